@@ -1,0 +1,23 @@
+PYTHON ?= python3
+VENV := .venv
+BIN := $(VENV)/bin
+
+.PHONY: demo test bench clean
+
+# The stamp is older than pyproject.toml when dependencies may have changed; the package itself is linked, not copied.
+$(VENV)/.ready: pyproject.toml
+	$(PYTHON) -m venv $(VENV)
+	$(BIN)/python -m pip install --quiet --disable-pip-version-check --editable .
+	touch $@
+
+demo: $(VENV)/.ready
+	$(BIN)/isodesm demo
+
+test: $(VENV)/.ready
+	$(BIN)/python -m tests
+
+bench: $(VENV)/.ready
+	$(BIN)/python -m benchmarks
+
+clean:
+	rm -rf $(VENV) build dist

@@ -1,0 +1,30 @@
+"""Isodesm finds hard-wired bonds in object-oriented code, ranks classes by coupling and plans their loosening.
+
+For scripts and notebooks:
+
+    codebase = isodesm.read("path/to/source")
+    diagnosis = isodesm.diagnose(codebase)
+    ranking = isodesm.rank(codebase, diagnosis)
+    plan = isodesm.plan(codebase, diagnosis)
+"""
+
+from __future__ import annotations
+
+from typing import Any
+
+__version__ = "0.1.0"
+__all__ = ["diagnose", "plan", "rank", "read"]
+
+_HOMES = {
+    "read": "isodesm.codebase.model", "diagnose": "isodesm.diagnosis.hardbonds", "rank": "isodesm.measures.ranking",
+    "plan": "isodesm.planning.planner",
+}  # fmt: skip
+
+
+def __getattr__(name: str) -> Any:
+    """The public functions, imported when first asked for: `isodesm --help` must not pay for them."""
+    if name not in _HOMES:
+        raise AttributeError(f"module 'isodesm' has no attribute {name!r}")
+    from importlib import import_module
+
+    return getattr(import_module(_HOMES[name]), name)

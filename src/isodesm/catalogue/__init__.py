@@ -1,0 +1,109 @@
+"""Data about public APIs, per language: which have an effect, which are plain values, which are containers.
+
+One TOML file a language under `data/`; nothing here knows anything of the code that is read.
+"""
+
+from __future__ import annotations
+
+from functools import cache
+from importlib.resources import files
+
+import msgspec
+
+
+class Implicit(msgspec.Struct, frozen=True):
+    """Names that need no import: the package they live in and the names, separated by white space."""
+
+    package: str = ""
+    names: str = ""
+
+
+class Listed(msgspec.Struct, frozen=True):
+    """Names separated by white space; `x.*` stands for all of package `x`."""
+
+    types: str = ""
+    members: str = ""
+
+
+class RoleRules(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
+    """What speaks for a role: annotations by simple name, bases by qualified name, imports by prefix."""
+
+    annotations: dict[str, tuple[str, ...]] = {}
+    bases: dict[str, tuple[str, ...]] = {}
+    imports: dict[str, tuple[str, ...]] = {}
+
+
+class Injection(msgspec.Struct, frozen=True):
+    """Annotations that mark what a container fills in."""
+
+    annotations: tuple[str, ...] = ()
+
+
+class Catalogue(msgspec.Struct, frozen=True, rename="kebab", forbid_unknown_fields=True):
+    """The catalogue of one language, as its file spells it."""
+
+    implicit: Implicit = Implicit()
+    elements: dict[str, int] = {}
+    effects: dict[str, dict[str, tuple[str, ...]]] = {}
+    effect_calls: dict[str, tuple[str, ...]] = {}
+    values: Listed = Listed()
+    cross_cutting: Listed = Listed()
+    roles: RoleRules = RoleRules()
+    injection: Injection = Injection()
+    lookups: dict[str, tuple[str, ...]] = {}
+    callbacks: Listed = Listed()
+
+
+class LayerEntry(msgspec.Struct, frozen=True):
+    """A usual layer: its distance from the core and the folder names, separated by white space, that speak for it."""
+
+    name: str
+    ring: int
+    segments: str
+
+
+class Tests(msgspec.Struct, frozen=True):
+    """Folder names, separated by white space, that hold tests."""
+
+    segments: str = ""
+
+
+class SharedCatalogue(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
+    """What holds in every language."""
+
+    layers: tuple[LayerEntry, ...]
+    suffixes: dict[str, str]
+    tests: Tests
+
+
+@cache
+def shared_catalogue() -> SharedCatalogue:
+    """The catalogue of names that mean the same in all languages."""
+    content = files(__package__).joinpath("data", "shared.toml").read_bytes()
+    return msgspec.toml.decode(content, type=SharedCatalogue)
+
+
+@cache
+def catalogue_of(language: str) -> Catalogue:
+    """The catalogue of a language."""
+    content = files(__package__).joinpath("data", f"{language}.toml").read_bytes()
+    return msgspec.toml.decode(content, type=Catalogue)
+
+
+@cache
+def known_types(language: str) -> frozenset[str]:
+    """Every external type that the catalogue names in full, so that a wildcard import can be settled."""
+    catalogue = catalogue_of(language)
+    found = {name for table in catalogue.effects.values() for name in table}
+    found |= {name for name in catalogue.values.types.split() if not name.endswith("*")}
+    found |= {name for bases in catalogue.roles.bases.values() for name in bases}
+    found |= set(catalogue.lookups) | set(catalogue.callbacks.types.split())
+    found |= {member.rpartition(".")[0] for member in catalogue.cross_cutting.members.split()}
+    found |= {call.rpartition(".")[0] for calls in catalogue.effect_calls.values() for call in calls}
+    found |= {f"{catalogue.implicit.package}.{name}" for name in catalogue.implicit.names.split()}
+    return frozenset(found)
+
+
+def listed(name: str, patterns: frozenset[str]) -> bool:
+    """Whether `patterns` hold `name` itself or its whole package as `package.*`."""
+    return name in patterns or f"{name.rpartition('.')[0]}.*" in patterns

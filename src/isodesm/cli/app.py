@@ -1,0 +1,73 @@
+"""The command line: commands are put together here, and `main` alone turns errors into messages and exit codes."""
+
+from __future__ import annotations
+
+import os
+import sys
+from typing import Annotated
+
+import typer
+
+from isodesm import __version__
+from isodesm.cli.demo import demo
+from isodesm.cli.export import export
+from isodesm.cli.plan import plan
+from isodesm.cli.rank import rank
+from isodesm.cli.run import say
+from isodesm.cli.scan import scan
+from isodesm.errors import IsodesmError
+
+app = typer.Typer(
+    name="isodesm", no_args_is_help=True, add_completion=False, pretty_exceptions_enable=False, rich_markup_mode=None,
+    help="Finds hard-wired bonds in object-oriented code, ranks classes by coupling, and plans their loosening.",
+)  # fmt: skip
+for command in (demo, scan, rank, plan, export):
+    app.command()(command)
+
+INTERRUPTED, BUG = 130, 70
+"""Exit codes after Ctrl-C, as shells have it, and after a mistake of ours (sysexits' EX_SOFTWARE)."""
+
+
+def _show_version(wanted: bool) -> None:
+    if wanted:
+        print(f"isodesm {__version__}")
+        raise typer.Exit
+
+
+@app.callback()
+def common(
+    version: Annotated[bool, typer.Option("--version", callback=_show_version, is_eager=True, help="Show the version and exit.")] = False,
+) -> None:
+    """Finds hard-wired bonds in object-oriented code, ranks classes by coupling, and plans their loosening."""
+
+
+def main() -> None:
+    """Run the command line. Exit codes: 0 done, 1 a gate failed, 2 wrong usage or settings, 3 nothing to read."""
+    try:
+        app()
+    except IsodesmError as error:
+        say(f"isodesm: {error}")
+        code = error.exit_code
+    except BrokenPipeError:  # whoever read our output has had enough
+        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
+        code = 0
+    except KeyboardInterrupt:
+        say("isodesm: stopped")
+        code = INTERRUPTED
+    except Exception as error:
+        code = _report_bug(error)
+    else:
+        code = 0
+    sys.exit(code)
+
+
+def _report_bug(error: Exception) -> int:
+    """Keep the details of a mistake of ours in a file, and say where; a traceback helps nobody in a terminal."""
+    import tempfile
+    import traceback
+
+    with tempfile.NamedTemporaryFile("w", prefix="isodesm-bug-", suffix=".txt", delete=False, encoding="utf-8") as file:
+        file.write(f"isodesm {__version__}, Python {sys.version}\n{' '.join(sys.argv)}\n\n")
+        file.write("".join(traceback.format_exception(error)))
+    say(f"isodesm: this is a mistake of ours ({type(error).__name__}). Please report it with the file {file.name}")
+    return BUG

@@ -1,0 +1,52 @@
+"""`isodesm plan`."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Annotated
+
+import typer
+
+from isodesm.cli import options as opt
+from isodesm.cli.run import check_format, hand_out, hand_out_console, options_for, read_codebase, shown_root
+
+
+def plan(
+    path: opt.PathArgument = Path("."),
+    format: opt.Format = "table",
+    output: opt.Output = None,
+    steps: Annotated[int, typer.Option("--steps", min=0, help="Steps to plan; 0 for all.", metavar="N")] = 12,
+    focus: Annotated[str, typer.Option("--focus", help="Only steps for this class or layer.", metavar="CLASS|LAYER")] = "",
+    brief: Annotated[bool, typer.Option("--brief", help="The overview only.")] = False,
+    language: opt.Language = None,
+    include: opt.Include = None,
+    exclude: opt.Exclude = None,
+    workers: opt.Workers = None,
+    config: opt.Config = None,
+    quiet: opt.Quiet = False,
+    verbose: opt.Verbose = False,
+) -> None:
+    """In which steps do I take it apart, and what does each gain?"""
+    check_format(format)
+    codebase = read_codebase(path, options_for(language, include, exclude, workers), config, quiet=quiet, verbose=verbose)
+    from isodesm.codebase.lookup_names import classes_or_layer
+    from isodesm.diagnosis.hardbonds import diagnose
+    from isodesm.planning.planner import plan as make_plan
+
+    made = make_plan(codebase, diagnose(codebase), steps=steps, focus=classes_or_layer(codebase, focus))
+    if format == "table":
+        from isodesm.output.plan_table import print_plan
+        from isodesm.output.terminal import make_console
+
+        console = make_console(output is not None)
+        print_plan(console, codebase, made, shown_root(path), brief=brief)
+        hand_out_console(console, output)
+        return
+    from isodesm.output import delimited, envelope
+
+    encoders = {
+        "json": lambda: envelope.encode("plan", codebase, envelope.plan_result(codebase, made)),
+        "csv": lambda: delimited.to_csv(delimited.plan_rows(made)),
+        "markdown": lambda: delimited.plan_checklist(made),
+    }
+    hand_out(encoders[format](), output)

@@ -1,0 +1,128 @@
+"""What every command does around its own job: settings, reading with progress, messages, and handing out the result."""
+
+from __future__ import annotations
+
+import sys
+import time
+from collections.abc import Iterable
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+from isodesm.errors import SettingsError, UsageError
+
+if TYPE_CHECKING:
+    from isodesm.codebase.model import Codebase
+
+FORMATS = ("table", "json", "csv", "markdown")
+
+
+def check_format(wanted: str, known: Iterable[str] = FORMATS) -> str:
+    """The format asked for; UsageError for one that this command doesn't know."""
+    return check_choice("--format", wanted, known)
+
+
+def check_choice(option: str, wanted: str, known: Iterable[str]) -> str:
+    """The value of an option that takes one of a few; UsageError with the nearest one otherwise."""
+    known = tuple(known)
+    if wanted in known:
+        return wanted
+    import difflib
+
+    near = difflib.get_close_matches(wanted, known, n=1)
+    hint = f" Did you mean `{near[0]}`?" if near else ""
+    raise UsageError(f"{option} takes one of {', '.join(known)}, not `{wanted}`.{hint}")
+
+
+def read_codebase(path: Path, options: dict[str, Any], config: Path | None, *, quiet: bool, verbose: bool) -> Codebase:
+    """Read the tree at `path` with settings from file and options; progress and remarks go to standard error."""
+    from isodesm.codebase.model import read
+    from isodesm.settings import find_settings_file, load_settings
+
+    _check_languages(options.get("languages"))
+    if config is not None and not config.is_file():
+        raise SettingsError(f"There is no settings file {config}.")
+    settings = load_settings(config or (find_settings_file(path.resolve()) if path.exists() else None), options)
+    started = time.perf_counter()
+    with _progress(quiet) as progress:
+        codebase = read(path, settings, progress)
+    if not quiet:
+        from isodesm.output.terminal import trouble_lines
+
+        for line in trouble_lines(codebase, verbose):
+            say(line)
+    if verbose:
+        say(f"read in {time.perf_counter() - started:.2f} s")
+    return codebase
+
+
+def _check_languages(languages: list[str] | None) -> None:
+    from isodesm.facts.languages import LANGUAGES
+
+    for language in languages or ():
+        check_choice("--language", language, LANGUAGES)
+
+
+class _Silent:
+    """Progress for nobody."""
+
+    def __enter__(self):  # noqa: ANN204
+        return lambda what, done, total: None
+
+    def __exit__(self, *details: object) -> None:
+        return None
+
+
+class _Bar:
+    """Progress on a terminal."""
+
+    def __enter__(self):  # noqa: ANN204
+        from rich.console import Console
+        from rich.progress import BarColumn, MofNCompleteColumn, Progress, TextColumn
+
+        columns = TextColumn("{task.description}"), BarColumn(), MofNCompleteColumn()
+        self.bar = Progress(*columns, console=Console(stderr=True), transient=True)
+        self.bar.start()
+        self.task = self.bar.add_task("reading", total=None)
+        return lambda what, done, total: self.bar.update(self.task, description=what, completed=done, total=total)
+
+    def __exit__(self, *details: object) -> None:
+        self.bar.stop()
+
+
+def _progress(quiet: bool) -> _Silent | _Bar:
+    import os
+
+    return _Bar() if sys.stderr.isatty() and not quiet and os.environ.get("TERM") != "dumb" else _Silent()
+
+
+def say(message: str) -> None:
+    """One message to standard error."""
+    print(message, file=sys.stderr)
+
+
+def hand_out(content: bytes, output: Path | None) -> None:
+    """Write a result to the file asked for, or to standard output."""
+    if output is not None:
+        from isodesm.output.text import write_whole
+
+        write_whole(output, content)
+        say(f"written: {output}")
+    else:
+        sys.stdout.buffer.write(content)
+        sys.stdout.buffer.flush()
+
+
+def hand_out_console(console: Any, output: Path | None) -> None:
+    """What a console has kept, to the file asked for; one that prints by itself needs nothing."""
+    if output is not None:
+        hand_out(console.file.getvalue().encode(), output)
+
+
+def options_for(language: list[str] | None, include: list[str] | None, exclude: list[str] | None, workers: int | None) -> dict[str, Any]:
+    """Options given on the command line under the names of the settings; None where not given."""
+    return {"languages": language or None, "include": include or None, "exclude": exclude or None, "workers": workers}
+
+
+def shown_root(path: Path) -> str:
+    """The name under which a tree goes in a report: its folder's, wherever it stands."""
+    return path.resolve().name or str(path)

@@ -1,0 +1,118 @@
+"""The bonds of a tree as columns of integers: millions of them fit in memory, and NumPy can read them in place."""
+
+from __future__ import annotations
+
+from array import array
+from collections.abc import Iterator
+
+import msgspec
+
+KINDS = (
+    "extends", "implements", "field", "parameter", "return", "local", "generic", "annotation", "throws", "catch",
+    "cast", "call", "creation", "static-call", "static-field", "lookup",
+)  # fmt: skip
+OWN_CALL = len(KINDS)
+"""Kind number of a call that stays inside its class or hierarchy: no bond, but effects travel over it."""
+KIND_NUMBER = {kind: number for number, kind in enumerate(KINDS)}
+CONTEXTS = ("", "constructor", "field-initializer", "method", "module", "parameter-default", "static-initializer")
+CONTEXT_NUMBER = {context: number for number, context in enumerate(CONTEXTS)}
+
+AMBIGUOUS, IN_LOOP, RUNTIME, BY_NAME, ARGUMENTS, ANONYMOUS, AT_SEAM = 1, 2, 4, 8, 16, 32, 64
+"""Flags: two candidates were equally good; inside a loop; arguments known only at run time; guessed from the name;
+has arguments; creates an anonymous subclass; supplies the default of a bridging constructor."""
+
+COLUMNS = (
+    "source", "inner", "target", "kind", "file", "line", "column", "member", "source_member", "callee", "text",
+    "context", "flags", "site",
+)  # fmt: skip
+
+
+class Bond(msgspec.Struct, frozen=True):
+    """One bond with its names spelt out, as `export bonds` writes it."""
+
+    source: str
+    member: str
+    kind: str
+    target: str
+    external: bool
+    ambiguous: bool
+    text: str
+    context: str
+    file: str
+    line: int
+    column: int
+
+
+class Names:
+    """Strings under numbers, in order of first use."""
+
+    def __init__(self) -> None:
+        self.strings: list[str] = []
+        self._numbers: dict[str, int] = {}
+
+    def number(self, text: str) -> int:
+        found = self._numbers.get(text)
+        if found is None:
+            found = self._numbers[text] = len(self.strings)
+            self.strings.append(text)
+        return found
+
+
+class BondTable:
+    """Columns of equal length, a row a bond, in order of file and place.
+
+    `source` is the innermost named type, `inner` the innermost type (anonymous ones count); `target` is a type number
+    when >= 0, else `-1 - n` for external name number n. `member`, `callee` and `text` number strings, `source_member`
+    is the index of the member in `source` (-1: its head), `site` the index of the site in its file (-1: none).
+    """
+
+    def __init__(self) -> None:
+        self.columns = {name: array("i") for name in COLUMNS}
+        self.names = Names()
+        self.externals = Names()
+        self._appends = [self.columns[name].append for name in COLUMNS]
+
+    def __len__(self) -> int:
+        return len(self.columns["source"])
+
+    def __getattr__(self, name: str) -> array[int]:
+        try:
+            return self.__dict__["columns"][name]
+        except KeyError:
+            raise AttributeError(name) from None
+
+    def add(self, row: tuple[int, ...]) -> None:
+        """Append one row, its values in the order of COLUMNS."""
+        for append, value in zip(self._appends, row, strict=True):
+            append(value)
+
+    def external(self, target: int) -> str:
+        """The name of an external target."""
+        return self.externals.strings[-1 - target]
+
+    def text_of(self, column: str, row: int) -> str:
+        """The string in one of the columns `member`, `callee`, `text`."""
+        return self.names.strings[self.columns[column][row]]
+
+    def pack(self) -> tuple[dict[str, bytes], list[str], list[str]]:
+        """What a worker sends back: columns as bytes, and the two string lists."""
+        return {name: column.tobytes() for name, column in self.columns.items()}, self.names.strings, self.externals.strings
+
+    def extend(self, packed: tuple[dict[str, bytes], list[str], list[str]]) -> None:
+        """Append the rows of a packed table, its string numbers turned into this table's."""
+        columns, names, externals = packed
+        name_map = [self.names.number(text) for text in names]
+        external_map = [-1 - self.externals.number(text) for text in externals]
+        for name, content in columns.items():
+            column = array("i")
+            column.frombytes(content)
+            if name in ("member", "callee", "text"):
+                column = array("i", [name_map[value] for value in column])
+            elif name == "target":
+                column = array("i", [value if value >= 0 else external_map[-1 - value] for value in column])
+            self.columns[name].extend(column)
+
+    def rows_of_kind(self, *kinds: str) -> Iterator[int]:
+        """The rows of the given kinds, in order."""
+        wanted = {KIND_NUMBER[kind] for kind in kinds}
+        return (row for row, kind in enumerate(self.columns["kind"]) if kind in wanted)

@@ -1,0 +1,331 @@
+"""Turns the sites and declarations of every file into bonds."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable
+from multiprocessing import get_context
+from typing import Any
+
+import msgspec
+
+from isodesm.codebase.bonds import (
+    AMBIGUOUS, ANONYMOUS, ARGUMENTS, AT_SEAM, BY_NAME, CONTEXT_NUMBER, IN_LOOP, KIND_NUMBER, OWN_CALL, RUNTIME,
+    BondTable,
+)  # fmt: skip
+from isodesm.codebase.names import UNKNOWN, Hierarchy
+from isodesm.codebase.reading import start_method
+from isodesm.codebase.symbols import Symbols
+from isodesm.codebase.values import FileValues, Scope, Value
+from isodesm.facts import typetext
+from isodesm.facts.records import DeclaredType, FileSites, Member, Place, Site
+
+INIT, STATIC = "<init>", "<static>"
+FILES_PER_TASK = 150
+SERIAL_FILES = 600
+"""Below this many files, forking workers costs more than it saves."""
+
+_unpack = msgspec.msgpack.Decoder(FileSites).decode
+
+
+class FileLinker:
+    """Adds the bonds of one file to a table."""
+
+    def __init__(self, hierarchy: Hierarchy, table: BondTable, number: int, content: FileSites) -> None:
+        self.hierarchy, self.table, self.number = hierarchy, table, number
+        self.symbols = hierarchy.symbols
+        self.facts = self.symbols.files[number]
+        self.first = self.symbols.first[number]
+        self.values = FileValues(hierarchy, number, content)
+        self.content = content
+        self.rows: list[tuple[int, ...]] = []
+        self._owners: dict[tuple[int, int], tuple[int, int, int]] = {}
+
+    def link(self) -> None:
+        """Find all bonds of the file and append them in order of place and kind."""
+        for index, declared in enumerate(self.facts.types):
+            self._link_declaration(index, declared)
+        for index, site in enumerate(self.content.sites):
+            if linker := _LINKERS.get(site.kind):
+                linker(self, index, site)
+        for local in self.content.locals:
+            if local.line and local.type:
+                self._link_local(local)
+        self.rows.sort(key=_PLACE_ORDER)
+        for row in self.rows:
+            self.table.add(row)
+
+    # --- rows -----------------------------------------------------------------------------
+
+    def owner(self, local: int, member: int) -> tuple[int, int, int]:
+        """The innermost named type around a place, the index of its member there, and the number of that member's name.
+
+        Anonymous types are looked through, to the member that they are written in.
+        """
+        found = self._owners.get((local, member))
+        if found is None:
+            inner, inside = local, member
+            while self.facts.types[inner].kind == "anonymous":
+                inside = self.facts.types[inner].outer_member
+                inner = self.facts.types[inner].outer
+            declared = self.facts.types[inner]
+            name = shown_member(declared, declared.members[inside] if inside >= 0 else None)
+            found = self._owners[local, member] = (self.first + inner, inside, self.table.names.number(name))
+        return found
+
+    def add(
+        self, kind: str | int, target: int, text: str, place: tuple[int, int], local: int, member: int, *,
+        callee: str = "", context: str = "", flags: int = 0, site: int = -1,
+    ) -> None:  # fmt: skip
+        """Note one bond; nothing where the target is unknown."""
+        if target == UNKNOWN:
+            return
+        source, source_member, member_name = self.owner(local, member)
+        names = self.table.names
+        simple = text.rpartition(".")[2]
+        if self.hierarchy.guesses and (self.number, simple) in self.hierarchy.guesses:
+            flags |= AMBIGUOUS
+        self.rows.append((
+            source, self.first + local, target, kind if isinstance(kind, int) else KIND_NUMBER[kind], self.number, *place, member_name, source_member,
+            names.number(callee), names.number(simple), CONTEXT_NUMBER[context], flags, site,
+        ))  # fmt: skip
+
+    def _types_in(self, kind: str, text: str, place: tuple[int, int], scope: Scope) -> None:
+        """A bond of `kind` to the type that a text names first, and `generic` ones to those inside it."""
+        for position, name in enumerate(typetext.names(text)):
+            target = self.values.names.resolve(name, scope.local, scope.member)
+            if target != UNKNOWN and not (scope.local >= 0 and target == self.first + scope.local):
+                self.add("generic" if position else kind, target, name, place, *self._home(scope))
+
+    def _home(self, scope: Scope) -> tuple[int, int]:
+        return scope.local, scope.member
+
+    # --- declarations ---------------------------------------------------------------------
+
+    def _link_declaration(self, index: int, declared: DeclaredType) -> None:
+        place = (declared.place.line, declared.place.column)
+        outer = Scope(self.number, declared.outer, declared.outer_member)
+        for kind, texts in (("extends", declared.extends), ("implements", declared.implements)):
+            if declared.kind == "anonymous":
+                continue  # its creation says the same
+            for text in texts:
+                self._link_base(kind, text, place, index, outer)
+        for position, member in enumerate(declared.members):
+            self._link_member(index, position, member)
+
+    def _link_base(self, kind: str, text: str, place: tuple[int, int], index: int, outer: Scope) -> None:
+        for position, name in enumerate(typetext.names(text)):
+            if position:
+                target = self.values.names.resolve(name, index)
+            else:
+                target = self.values.names.resolve_base(name, index)
+            self.add("generic" if position else kind, target, name, place, index, -1)
+
+    def _link_member(self, index: int, position: int, member: Member) -> None:
+        scope = Scope(self.number, index, position)
+        place = (member.place.line, member.place.column)
+        if member.kind in ("field", "component"):
+            self._types_in("field", member.type, place, scope)
+        elif member.kind == "method" and member.type:
+            self._types_in("return", member.type, place, scope)
+        for parameter in member.parameters:
+            self._types_in("parameter", parameter.type, place, scope)
+        for text in member.throws:
+            self._types_in("throws", text, place, scope)
+
+    def _link_local(self, local: Any) -> None:
+        """Bonds of a local variable; its scope is that of the innermost type and member around it."""
+        best = -1
+        for index, declared in enumerate(self.facts.types):
+            if declared.place.start <= local.start < declared.place.end:
+                best = index
+        if best < 0:
+            return
+        members = self.facts.types[best].members
+        member = next((i for i, each in enumerate(members) if each.place.start <= local.start < each.place.end), -1)
+        for part in local.type.split("|"):
+            kind = "catch" if "|" in local.type else "local"
+            self._types_in(kind, part.strip(), (local.line, local.column), Scope(self.number, best, member))
+
+    # --- sites ----------------------------------------------------------------------------
+
+    def _place(self, place: Place) -> tuple[int, int]:
+        return place.line, place.column
+
+    def _flags(self, site: Site) -> int:
+        return (
+            (IN_LOOP if site.in_loop else 0) | (RUNTIME if site.runtime_arguments else 0)
+            | (ARGUMENTS if site.arguments else 0) | (ANONYMOUS if site.anonymous >= 0 else 0)
+            | (AT_SEAM if self._is_default(site) else 0)
+        )  # fmt: skip
+
+    def _is_default(self, site: Site) -> bool:
+        """Whether a site stands among the arguments that one constructor hands to another of the same class."""
+        if site.inside < 0:
+            return False
+        outer = self.content.sites[site.inside]
+        return outer.kind == "delegation" and outer.text == self.values.names.dialect.SELF
+
+    def _link_creation(self, index: int, site: Site) -> None:
+        name = typetext.head(site.text)
+        target = self._created_member_type(site, name)
+        if target == UNKNOWN:
+            target = self.values.names.resolve(name, site.type, site.member)
+        self.add(
+            "creation", target, name, self._place(site.place), site.type, site.member,
+            context=site.context, flags=self._flags(site), site=index,
+        )  # fmt: skip
+        for inner in typetext.names(site.text)[1:]:
+            self.add("generic", self.values.names.resolve(inner, site.type, site.member), inner,
+                     self._place(site.place), site.type, site.member)  # fmt: skip
+
+    def _created_member_type(self, site: Site, name: str) -> int:
+        """For `outer.new Inner()`, the member type of what stands before the dot."""
+        if site.receiver < 0 and not site.name.startswith("."):
+            return UNKNOWN
+        outer = self.values.chain(site.name[1:], site).value if site.receiver < 0 else self.values.of_site(site.receiver)
+        return self.hierarchy.member_type(outer.target, name) if outer.target >= 0 else UNKNOWN
+
+    def _link_call(self, index: int, site: Site) -> None:
+        values = self.values
+        if site.text:
+            chain = values.chain(site.text, site)
+            if chain.base != UNKNOWN and not chain.field:
+                self._add_static("static-call", chain.base, site, index, callee=site.name)
+                return
+            target = chain.value.target
+        elif site.receiver >= 0:
+            target = values.of_site(site.receiver).target
+        else:
+            target = self._unqualified_target(site)
+        if target != UNKNOWN:
+            own = target >= 0 and self._is_own(target, site)
+            self.add(OWN_CALL if own else "call", target, self._short_name(target), self._place(site.place), site.type,
+                     site.member, callee=site.name, context=site.context, flags=self._flags(site), site=index)  # fmt: skip
+
+    def _unqualified_target(self, site: Site) -> int:
+        """The type of another file's method that a static import or a base class brings in; UNKNOWN for an own one."""
+        _, owner, method = self.values.call(site)
+        return owner if method >= 0 else UNKNOWN
+
+    def _is_own(self, target: int, site: Site) -> bool:
+        """Calls that stay inside a class are no bonds."""
+        return self.symbols.named(target) == self.owner(site.type, site.member)[0]
+
+    def _short_name(self, target: int) -> str:
+        name = self.symbols.names[target] if target >= 0 else self.hierarchy.externals.strings[-1 - target]
+        return name.rpartition(".")[2]
+
+    def _add_static(self, kind: str, base: int, site: Site, index: int, callee: str) -> None:
+        by_name = base < 0 and "." not in self.hierarchy.externals.strings[-1 - base]
+        flags = self._flags(site) | (BY_NAME if by_name else 0)
+        self.add(kind, base, self._short_name(base), self._place(site.place), site.type, site.member,
+                 callee=callee, context=site.context, flags=flags, site=index)  # fmt: skip
+
+    def _link_access(self, index: int, site: Site) -> None:
+        if not site.text:
+            return
+        chain = self.values.chain(site.text, site)
+        if chain.base != UNKNOWN and chain.field and self._is_field(chain.base, chain.field):
+            self._add_static("static-field", chain.base, site, index, callee=chain.field)
+
+    def _is_field(self, base: int, name: str) -> bool:
+        """Whether a type has the field; of one outside the tree nothing better can be said than yes.
+
+        Naming a constant of an enum that only lists values is no use of a shared instance, so it is no bond of this kind.
+        """
+        if base < 0:
+            return True
+        _, _, member = self.values.field(Value(base), name)
+        if member is None:
+            return self.hierarchy.has_external_base(base)
+        return member.kind != "constant" or is_enum_singleton(self.symbols.types[base])
+
+    def _link_reference(self, index: int, site: Site) -> None:
+        if not site.text:
+            return
+        chain = self.values.chain(site.text, site)
+        target = chain.base if chain.base != UNKNOWN and not chain.field else chain.value.target
+        if target != UNKNOWN and not (target >= 0 and self._is_own(target, site)):
+            self.add("call", target, self._short_name(target), self._place(site.place), site.type, site.member,
+                     callee=site.name, context=site.context, flags=self._flags(site), site=index)  # fmt: skip
+
+    def _link_named(self, index: int, site: Site) -> None:
+        """Casts, type tests, class literals and annotations name their type."""
+        kind = "annotation" if site.kind == "annotation" else "cast"
+        for position, name in enumerate(typetext.names(site.text)):
+            target = self.values.names.resolve(name, site.type, site.member)
+            self.add("generic" if position else kind, target, name, self._place(site.place), site.type, site.member,
+                     context=site.context, site=index)  # fmt: skip
+
+
+_PLACE_COLUMNS = 5, 6, 3  # line, column, kind
+
+
+def _PLACE_ORDER(row: tuple[int, ...]) -> tuple[int, int, int]:  # noqa: N802
+    return row[5], row[6], row[3]
+
+
+_LINKERS: dict[str, Callable[[FileLinker, int, Site], None]] = {
+    "creation": FileLinker._link_creation,
+    "call": FileLinker._link_call,
+    "access": FileLinker._link_access,
+    "reference": FileLinker._link_reference,
+    "cast": FileLinker._link_named,
+    "test": FileLinker._link_named,
+    "literal": FileLinker._link_named,
+    "annotation": FileLinker._link_named,
+}
+
+
+def is_enum_singleton(declared: DeclaredType) -> bool:
+    """Whether an enum serves as a single shared instance: one constant, and behaviour of its own."""
+    kinds = [member.kind for member in declared.members]
+    return kinds.count("constant") == 1 and "method" in kinds
+
+
+def shown_member(declared: DeclaredType, member: Member | None) -> str:
+    """The name a member goes by in bonds: methods by their own, what runs at construction or class loading by a mark."""
+    if member is None or member.kind in ("static", "constant"):
+        return STATIC
+    if member.kind == "method":
+        return member.name
+    if member.kind in ("field", "component") and (member.is_static or declared.kind in ("interface", "annotation")):
+        return STATIC
+    return INIT
+
+
+# --- whole trees ----------------------------------------------------------------------------
+
+
+def link_files(symbols: Symbols, packed_sites: list[bytes], workers: int) -> BondTable:
+    """The bonds of all files; `packed_sites` are the sites of each file, packed, in order of file number."""
+    table = BondTable()
+    numbers = range(len(symbols.files))
+    if workers <= 1 or len(symbols.files) < SERIAL_FILES or start_method() != "fork":
+        _link_into(table, symbols, packed_sites, numbers)
+        return table
+    tasks = [numbers[start : start + FILES_PER_TASK] for start in range(0, len(numbers), FILES_PER_TASK)]
+    _shared.update(symbols=symbols, sites=packed_sites)
+    try:
+        with get_context("fork").Pool(workers) as pool:
+            for packed in pool.imap(_link_task, tasks):
+                table.extend(packed)
+    finally:
+        _shared.clear()
+    return table
+
+
+_shared: dict[str, Any] = {}
+"""What forked workers find in memory instead of being sent it."""
+
+
+def _link_task(numbers: Iterable[int]) -> tuple[dict[str, bytes], list[str], list[str]]:
+    table = BondTable()
+    _link_into(table, _shared["symbols"], _shared["sites"], numbers)
+    return table.pack()
+
+
+def _link_into(table: BondTable, symbols: Symbols, packed_sites: list[bytes], numbers: Iterable[int]) -> None:
+    hierarchy = Hierarchy(symbols, table.externals)
+    for number in numbers:
+        FileLinker(hierarchy, table, number, _unpack(packed_sites[number])).link()

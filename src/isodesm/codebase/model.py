@@ -1,0 +1,147 @@
+"""The `Codebase`: everything that is known of a tree before anything is judged."""
+
+from __future__ import annotations
+
+import gc
+from collections.abc import Callable
+from functools import cached_property, lru_cache
+from pathlib import Path
+
+import msgspec
+
+from isodesm.codebase.bonds import KINDS, Bond, BondTable
+from isodesm.codebase.discovery import discover
+from isodesm.codebase.effects import Effects
+from isodesm.codebase.layers import Layers, find_layers
+from isodesm.codebase.linking import link_files
+from isodesm.codebase.lookups import add_lookups, find_locators
+from isodesm.codebase.reading import ReadFile, collector_paused, read_files, worker_count
+from isodesm.codebase.roles import Roles
+from isodesm.codebase.symbols import Symbols
+from isodesm.codebase.bonds import AMBIGUOUS, CONTEXTS
+from isodesm.errors import NothingToRead, UsageError
+from isodesm.facts.languages import language_by_suffix
+from isodesm.facts.records import FileSites, Trouble
+from isodesm.settings import Settings
+
+Progress = Callable[[str, int, int], None]
+"""Told what is being done, and how much of how much is done."""
+
+
+class Codebase:
+    """A tree that was read and linked.
+
+    `symbols` holds the declared types under numbers, `bonds` what they depend on, `roles`, `layers` and `effects`
+    what was inferred. `trouble` lists what could not be read, `left_out` counts what was not meant to be.
+    """
+
+    def __init__(
+        self, root: Path, settings: Settings, symbols: Symbols, packed_sites: list[bytes], bonds: BondTable,
+        trouble: tuple[Trouble, ...], left_out: dict[str, int],
+    ) -> None:  # fmt: skip
+        self.root, self.settings, self.symbols, self.bonds = root, settings, symbols, bonds
+        self.trouble, self.left_out = trouble, left_out
+        self._packed_sites = packed_sites
+        unpack = msgspec.msgpack.Decoder(FileSites).decode
+        self.sites: Callable[[int], FileSites] = lru_cache(maxsize=64)(lambda file: unpack(packed_sites[file]))
+        self.text: Callable[[int], bytes] = lru_cache(maxsize=64)(self._read_text)
+        self.effects = Effects(symbols, bonds)
+        self.roles = Roles(symbols, bonds, self.effects, settings)
+        self.locators = find_locators(symbols, bonds, self.roles, self.sites)
+        add_lookups(symbols, bonds, self.locators, self.sites)
+
+    @cached_property
+    def layers(self) -> Layers:
+        """The layers, from settings or names."""
+        return find_layers(self.symbols, self.settings)
+
+    @property
+    def lines(self) -> int:
+        """Lines of all files that were read."""
+        return sum(facts.lines for facts in self.symbols.files)
+
+    def _read_text(self, file: int) -> bytes:
+        """The UTF-8 text of a file as its facts count it; empty if it has gone meanwhile."""
+        from isodesm.facts.reader import as_utf8
+
+        facts = self.symbols.files[file]
+        try:
+            return as_utf8(facts.path, (self.root / facts.path).read_bytes())[0]
+        except OSError:
+            return b""
+
+    def target_name(self, target: int) -> str:
+        """The qualified name of a bond's target, in the tree or not."""
+        return self.symbols.names[target] if target >= 0 else self.bonds.external(target)
+
+    def bond(self, row: int) -> Bond:
+        """One row of the bond table with its names."""
+        table = self.bonds
+        target = table.target[row]
+        return Bond(
+            source=self.symbols.names[table.source[row]], member=table.text_of("member", row),
+            kind=KINDS[table.kind[row]], target=self.target_name(target), external=target < 0,
+            ambiguous=bool(table.flags[row] & AMBIGUOUS), text=table.text_of("text", row),
+            context=CONTEXTS[table.context[row]], file=self.symbols.files[table.file[row]].path,
+            line=table.line[row], column=table.column[row],
+        )  # fmt: skip
+
+    def rows_in_order(self) -> list[int]:
+        """Rows of all bonds by file, line, column and kind; calls inside a class, which are no bonds, left out."""
+        import numpy
+
+        columns = {name: numpy.frombuffer(self.bonds.columns[name], dtype=numpy.int32) for name in self.bonds.columns}
+        order = numpy.lexsort((columns["kind"], columns["column"], columns["line"], columns["file"]))
+        return order[columns["kind"][order] < len(KINDS)].tolist()
+
+
+def _no_progress(what: str, done: int, total: int) -> None:
+    return None
+
+
+def read(path: str | Path, settings: Settings | None = None, progress: Progress = _no_progress) -> Codebase:
+    """Read and link the tree (or single file) at `path`.
+
+    Raises UsageError where there is no such path, NothingToRead where it holds no source file.
+    """
+    root = Path(path)
+    settings = settings or Settings()
+    if not root.exists():
+        raise UsageError(f"There is no such file or folder: {path}. Name the folder that holds the source.")
+    discovery = discover(root, settings)
+    if not discovery.files:
+        raise NothingToRead(_nothing_found(path, discovery.left_out, discovery.trouble))
+    folder = root if root.is_dir() else root.parent
+    trouble = list(discovery.trouble)
+    facts, packed = [], []
+    workers = worker_count(settings.workers)
+    total = len(discovery.files)
+    with collector_paused():
+        for result in read_files(folder, discovery.files, workers, lambda done: progress("reading", done, total)):
+            if isinstance(result, ReadFile):
+                facts.append(result.facts)
+                packed.append(result.sites)
+                trouble += result.facts.trouble
+            else:
+                trouble.append(result)
+        symbols = Symbols(facts)
+        gc.freeze()
+        progress("linking", 0, total)
+        bonds = link_files(symbols, packed, workers)
+        progress("judging", 0, total)
+        codebase = Codebase(
+            folder, settings, symbols, packed, bonds,
+            tuple(sorted(trouble, key=lambda each: (each.path, each.line))), discovery.left_out,
+        )  # fmt: skip
+    progress("done", total, total)
+    return codebase
+
+
+def _nothing_found(path: str | Path, left_out: dict[str, int], trouble: tuple[Trouble, ...]) -> str:
+    suffixes = ", ".join(sorted(language_by_suffix()))
+    message = f"No source file to read in {path} (looked for {suffixes})."
+    if left_out:
+        message += " Left out: " + ", ".join(f"{count} × {reason}" for reason, count in left_out.items()) + "."
+    for each in trouble:
+        message += f"\n  {each.path} {each.reason}"
+    return message

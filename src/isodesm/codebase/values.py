@@ -1,0 +1,311 @@
+"""The types of expressions: receivers of calls, chains of names, values that initialise inferred locals."""
+
+from __future__ import annotations
+
+from typing import NamedTuple
+
+from isodesm.codebase.names import UNKNOWN, FileNames, Hierarchy
+from isodesm.facts import typetext
+from isodesm.facts.records import FileSites, Local, Member, Site
+
+DEPTH_LIMIT = 12
+"""Steps that an inference follows from one expression to the next; longer ones are given up as unknown."""
+
+
+class Scope(NamedTuple):
+    """Where a type text was written: file, index of the type in it, index of the member (-1: none)."""
+
+    file: int
+    local: int
+    member: int
+
+
+class Value(NamedTuple):
+    """The type of an expression: its target, the text it was read from, and the scope of that text."""
+
+    target: int
+    text: str = ""
+    scope: Scope = Scope(-1, -1, -1)
+
+
+NOTHING = Value(UNKNOWN)
+
+
+class Chain(NamedTuple):
+    """What a dotted chain of names means.
+
+    `base` is the type that its first names spell when they spell one (else UNKNOWN), `field` the name behind it
+    ('' when the chain ends there) and `value` the type of the whole chain as an expression.
+    """
+
+    base: int
+    field: str
+    value: Value
+
+
+class FileValues:
+    """Types of the expressions of one file."""
+
+    def __init__(self, hierarchy: Hierarchy, number: int, content: FileSites) -> None:
+        self.hierarchy, self.symbols = hierarchy, hierarchy.symbols
+        self.names: FileNames = hierarchy.file(number)
+        self.number, self.sites = number, content.sites
+        self.locals: dict[str, list[Local]] = {}
+        for local in content.locals:
+            self.locals.setdefault(local.name, []).append(local)
+        self._site_values: dict[int, Value] = {}
+
+    # --- types as texts -------------------------------------------------------------------
+
+    def of_text(self, text: str, scope: Scope) -> Value:
+        """The value of a type text in a scope, of this or any other file."""
+        name = typetext.head(text)
+        if not name or name == "void":
+            return NOTHING
+        target = self.hierarchy.file(scope.file).resolve(name, scope.local, scope.member)
+        return Value(target, text, scope)
+
+    def argument(self, value: Value, index: int) -> Value:
+        """The value of a type argument; for a wildcard, that of its bound."""
+        arguments = typetext.arguments(value.text)
+        if not arguments or not -len(arguments) <= index < len(arguments):
+            return NOTHING
+        text = arguments[index]
+        if text.startswith("?"):
+            text = text.partition("extends")[2].strip()
+        return self.of_text(text, value.scope)
+
+    # --- members --------------------------------------------------------------------------
+
+    def _scope_of(self, number: int, member: int = -1) -> Scope:
+        file = self.symbols.file_of[number]
+        return Scope(file, number - self.symbols.first[file], member)
+
+    def inherited(self, start: Value) -> list[Value]:
+        """The type of a value and those it inherits from in the tree, nearest first, with their type arguments."""
+        found, seen = [start], {start.target}
+        for value in found:
+            for base, text in self.hierarchy.bases(value.target):
+                if base >= 0 and base not in seen:
+                    seen.add(base)
+                    declared = self.symbols.types[value.target]
+                    scope = self._scope_of(value.target)
+                    outer = Scope(scope.file, declared.outer, declared.outer_member)
+                    found.append(Value(base, text, scope if declared.generics else outer))
+        return found
+
+    def field(self, owner: Value, name: str) -> tuple[Value, int, Member | None]:
+        """The value of a field seen through `owner`, the type that declares it, and the member (None: not found)."""
+        if owner.target < 0:
+            return NOTHING, UNKNOWN, None
+        for each in self.inherited(owner):
+            for index, member in self.symbols.members(each.target).get(name, ()):
+                if member.kind in ("field", "constant", "component"):
+                    return self._member_value(each, index, member), each.target, member
+        return NOTHING, UNKNOWN, None
+
+    def method(self, owner: Value, name: str, arity: int) -> tuple[Value, int, int]:
+        """The value that a call gives, the type that declares the method, and the method's index (-1: not found)."""
+        if owner.target < 0:
+            return self._external_method(owner, name), UNKNOWN, -1
+        fallback = None
+        for each in self.inherited(owner):
+            for index, member in self.symbols.members(each.target).get(name, ()):
+                if member.kind == "component" and arity == 0:
+                    return self._member_value(each, index, member), each.target, index
+                if member.kind != "method":
+                    continue
+                if len(member.parameters) == arity:
+                    return self._member_value(each, index, member), each.target, index
+                if fallback is None or any(parameter.variadic for parameter in member.parameters):
+                    fallback = (each, index, member)
+        if fallback is None:
+            return NOTHING, UNKNOWN, -1
+        each, index, member = fallback
+        return self._member_value(each, index, member), each.target, index
+
+    def _member_value(self, owner: Value, index: int, member: Member) -> Value:
+        """The type of a member; where that is a type variable of its owner, the argument the owner was given."""
+        name = typetext.head(member.type)
+        declared = self.symbols.types[owner.target]
+        if declared.generics and name.isidentifier():
+            for position, (variable, _) in enumerate(typetext.type_parameters(declared.generics)):
+                if variable == name and owner.text:
+                    given = self.argument(owner, position)
+                    if given.target != UNKNOWN:
+                        return given
+        return self.of_text(member.type, self._scope_of(owner.target, index))
+
+    def _external_method(self, owner: Value, name: str) -> Value:
+        """The element that a generic container outside the tree hands out, where the catalogue knows the method."""
+        index = self.names.catalogue.elements.get(name)
+        if owner.target == UNKNOWN or index is None or "<" not in owner.text:
+            return NOTHING
+        return self.argument(owner, index)
+
+    # --- names ----------------------------------------------------------------------------
+
+    def variable(self, name: str, at: int) -> Local | None:
+        """The local or parameter that `name` means at byte `at`: the innermost one in sight."""
+        best = None
+        for local in self.locals.get(name, ()):
+            if local.start <= at < local.end and (best is None or local.start >= best.start):
+                best = local
+        return best
+
+    def of_local(self, local: Local, scope: Scope, depth: int = 0) -> Value:
+        """The type of a local, inferred from what initialises it where none is written."""
+        if local.type:
+            return self.of_text(local.type, scope)
+        if local.site < 0 or depth > DEPTH_LIMIT:
+            return NOTHING
+        value = self.of_site(local.site, depth + 1)
+        if not local.element:
+            return value
+        if value.text.rstrip().endswith("]"):
+            return Value(value.target, value.text.rpartition("[")[0], value.scope)
+        return self.argument(value, 0)
+
+    def scope(self, site: Site) -> Scope:
+        """The scope of a site."""
+        return Scope(self.number, site.type, site.member)
+
+    def chain(self, text: str, site: Site, depth: int = 0) -> Chain:
+        """What a dotted chain means at a site: variables shadow types, types shadow packages."""
+        parts = text.replace(" ", "").split(".")
+        at = site.place.start
+        scope = self.scope(site)
+        value, used = self._first(parts[0], at, scope, depth)
+        if used:
+            return Chain(UNKNOWN, "", self._walk(value, parts[1:]))
+        base, used = self._type_prefix(parts, scope)
+        if base == UNKNOWN:
+            return Chain(UNKNOWN, "", NOTHING)
+        if used == len(parts):
+            return Chain(base, "", Value(base, "", scope))
+        if parts[used] in (self.names.dialect.SELF, self.names.dialect.PARENT):  # Outer.this, Contract.super
+            return Chain(UNKNOWN, "", self._walk(Value(base), parts[used + 1 :]))
+        return Chain(base, parts[used], self._walk(Value(base), parts[used:]))
+
+    def _first(self, name: str, at: int, scope: Scope, depth: int) -> tuple[Value, bool]:
+        """The value that a chain begins with, if it begins with one."""
+        if name == self.names.dialect.SELF:
+            return Value(self.names.first + scope.local), True
+        if name == self.names.dialect.PARENT:
+            bases = self.hierarchy.bases(self.names.first + scope.local)
+            return (Value(*bases[0], scope) if bases else NOTHING), True
+        if (local := self.variable(name, at)) is not None:
+            return self.of_local(local, scope, depth), True
+        index = scope.local
+        while index >= 0:
+            value, _, member = self.field(Value(self.names.first + index), name)
+            if member is not None:
+                return value, True
+            index = self.names.facts.types[index].outer
+        return self._statically_imported(name)
+
+    def _statically_imported(self, name: str) -> tuple[Value, bool]:
+        """A field that a static import brings in."""
+        owners = [each.name.rpartition(".")[0] for each in self.names.static.get(name, ())]
+        owners += [each.name for each in self.names.wildcards if each.static]
+        for owner in owners:
+            target = self.names._qualified(owner)
+            if target >= 0:
+                value, _, member = self.field(Value(target), name)
+                if member is not None:
+                    return value, True
+        return NOTHING, False
+
+    def _type_prefix(self, parts: list[str], scope: Scope) -> tuple[int, int]:
+        """The longest run of leading names that spells a type, and how many names that takes."""
+        target = self.names.is_type(parts[0], scope.local, scope.member)
+        used = 1
+        if target == UNKNOWN:
+            target, used = self._package_prefix(parts)
+            if target == UNKNOWN:
+                return UNKNOWN, 0
+        while used < len(parts):
+            if target >= 0:
+                below = self.hierarchy.member_type(target, parts[used])
+                if below == UNKNOWN:
+                    break
+            elif parts[used][:1].isupper() and not parts[used].isupper():
+                below = self.hierarchy.external(f"{self.hierarchy.externals.strings[-1 - target]}.{parts[used]}")
+            else:
+                break
+            target, used = below, used + 1
+        return target, used
+
+    def _package_prefix(self, parts: list[str]) -> tuple[int, int]:
+        for end in range(2, len(parts) + 1):
+            name = ".".join(parts[:end])
+            if name in self.symbols.by_name:
+                return self.names._qualified(name), end
+            if all(part.islower() for part in parts[: end - 1]) and parts[end - 1][:1].isupper():
+                return self.hierarchy.external(name), end
+        return UNKNOWN, 0
+
+    def _walk(self, value: Value, fields: list[str]) -> Value:
+        for name in fields:
+            value, _, member = self.field(value, name)
+            if member is None:
+                return NOTHING
+        return value
+
+    # --- sites ----------------------------------------------------------------------------
+
+    def of_site(self, index: int, depth: int = 0) -> Value:
+        """The type of the expression that a site is."""
+        found = self._site_values.get(index)
+        if found is None:
+            self._site_values[index] = NOTHING
+            found = self._infer(self.sites[index], depth) if depth <= DEPTH_LIMIT else NOTHING
+            self._site_values[index] = found
+        return found
+
+    def _infer(self, site: Site, depth: int) -> Value:
+        scope = self.scope(site)
+        if site.kind == "creation":
+            if site.anonymous >= 0:
+                return Value(self.names.first + site.anonymous)
+            return self.of_text(site.text, scope)
+        if site.kind == "cast":
+            return self.of_text(site.text, scope)
+        if site.kind == "name":
+            return self.chain(site.text, site, depth).value
+        if site.kind == "access":
+            if site.text:
+                return self.chain(site.text, site, depth).value
+            return self.field(self.of_site(site.receiver, depth + 1), site.name)[0] if site.receiver >= 0 else NOTHING
+        if site.kind == "call":
+            return self.call(site, depth)[0]
+        return NOTHING
+
+    def receiver(self, site: Site, depth: int = 0) -> Value:
+        """The type of what a call is made on."""
+        if site.text:
+            return self.chain(site.text, site, depth).value
+        return self.of_site(site.receiver, depth + 1) if site.receiver >= 0 else NOTHING
+
+    def call(self, site: Site, depth: int = 0) -> tuple[Value, int, int]:
+        """What a call gives, the type that declares the method, and the method's index there."""
+        arity = len(typetext.split_top(site.arguments)) if site.arguments else 0
+        if site.text or site.receiver >= 0:
+            return self.method(self.receiver(site, depth), site.name, arity)
+        index = site.type
+        while index >= 0:
+            found = self.method(Value(self.names.first + index), site.name, arity)
+            if found[2] >= 0:
+                return found
+            index = self.names.facts.types[index].outer
+        for owner in self.static_import_owners(site.name):
+            found = self.method(Value(owner), site.name, arity)
+            if found[2] >= 0:
+                return found
+        return NOTHING, UNKNOWN, -1
+
+    def static_import_owners(self, name: str) -> list[int]:
+        """Types in the tree whose static members this file imports under `name`."""
+        owners = [each.name.rpartition(".")[0] for each in self.names.static.get(name, ())]
+        owners += [each.name for each in self.names.wildcards if each.static]
+        return [target for owner in owners if (target := self.names._qualified(owner)) >= 0]

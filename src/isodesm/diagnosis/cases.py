@@ -1,0 +1,182 @@
+"""One would-be finding with everything that may decide about it, looked up once."""
+
+from __future__ import annotations
+
+import re
+from collections import defaultdict
+from functools import cached_property
+
+from isodesm.catalogue import Catalogue, catalogue_of
+from isodesm.codebase.bonds import ARGUMENTS, KIND_NUMBER, KINDS
+from isodesm.codebase.effects import EFFECTS, INSTANCE
+from isodesm.codebase.model import Codebase
+from isodesm.facts import typetext
+from isodesm.facts.records import DeclaredType, FileFacts, Member, Site
+
+
+class Usage:
+    """Counts over all bonds that several cases ask for."""
+
+    def __init__(self, codebase: Codebase) -> None:
+        self.creators: dict[int, set[int]] = defaultdict(set)
+        """Type to the production classes that create it."""
+        self.places: dict[int, int] = defaultdict(int)
+        """Type to the number of production places that create it."""
+        table, roles = codebase.bonds, codebase.roles
+        creation = KIND_NUMBER["creation"]
+        for kind, source, target in zip(table.kind, table.source, table.target, strict=True):
+            if kind == creation and target >= 0 and roles.name(source) != "test":
+                self.creators[target].add(source)
+                self.places[target] += 1
+
+
+class Case:
+    """A bond that has the shape of a hard one. Attributes are looked up when first asked for."""
+
+    def __init__(self, codebase: Codebase, usage: Usage, row: int) -> None:
+        self.codebase, self.usage, self.row = codebase, usage, row
+        self.symbols, self.roles, table = codebase.symbols, codebase.roles, codebase.bonds
+        self.kind = KINDS[table.kind[row]]
+        self.source, self.target = table.source[row], table.target[row]
+        self.file, self.line, self.column = table.file[row], table.line[row], table.column[row]
+        self.source_member, self.flags = table.source_member[row], table.flags[row]
+        self.callee = table.text_of("callee", row)
+        self.text = table.text_of("text", row)
+
+    @property
+    def external(self) -> bool:
+        return self.target < 0
+
+    @property
+    def facts(self) -> FileFacts:
+        return self.symbols.files[self.file]
+
+    @property
+    def catalogue(self) -> Catalogue:
+        return catalogue_of(self.facts.language)
+
+    @property
+    def source_type(self) -> DeclaredType:
+        return self.symbols.types[self.source]
+
+    @property
+    def target_type(self) -> DeclaredType:
+        return self.symbols.types[self.target]
+
+    @property
+    def member(self) -> Member | None:
+        """The member of the source that the bond is in; None for its head."""
+        return self.source_type.members[self.source_member] if self.source_member >= 0 else None
+
+    @property
+    def source_role(self) -> str:
+        return self.roles.name(self.source)
+
+    @cached_property
+    def target_role(self) -> str:
+        return "" if self.external else self.roles.name(self.target)
+
+    @cached_property
+    def target_name(self) -> str:
+        return self.codebase.target_name(self.target)
+
+    @cached_property
+    def site(self) -> Site:
+        return self.codebase.sites(self.file).sites[self.codebase.bonds.site[self.row]]
+
+    @cached_property
+    def enclosing(self) -> Site | None:
+        """The call, creation, delegation or assignment that the site stands inside of."""
+        return self.codebase.sites(self.file).sites[self.site.inside] if self.site.inside >= 0 else None
+
+    @property
+    def has_arguments(self) -> bool:
+        return bool(self.flags & ARGUMENTS)
+
+    @cached_property
+    def direct_effect(self) -> str:
+        """The effect of the API that the bond itself uses, '' for none."""
+        uses = self.codebase.effects.used.get(self.source, ())
+        return next((use.effect for use in uses if use.row == self.row), "")
+
+    @cached_property
+    def effects(self) -> tuple[str, ...]:
+        """Locked effects that come with the target."""
+        if self.direct_effect:
+            return (self.direct_effect,)
+        if self.external:
+            return ()
+        if self.kind == "static-call":
+            return self._effects_of_callee()
+        return self.codebase.effects.of_object(self.target)
+
+    def _effects_of_callee(self) -> tuple[str, ...]:
+        for each in self.roles.ancestors(self.target):
+            found = self.symbols.members(each).get(self.callee, ())
+            if found:
+                known = {effect for index, _ in found for effect in self.codebase.effects.of_node((each, index))}
+                return tuple(effect for effect in EFFECTS if effect in known)
+        return ()
+
+    @cached_property
+    def chain(self) -> tuple[str, ...]:
+        """The shortest chain from the source to the first of the effects."""
+        if not self.effects:
+            return ()
+        own, effect = self.source_type.name, self.effects[0]
+        if self.direct_effect:
+            name = self.target_name.rpartition(".")[2]
+            return (own, name if self.kind == "creation" else f"{name}.{self.callee}")
+        if self.kind == "static-call":
+            for each in self.roles.ancestors(self.target):
+                for index, _ in self.symbols.members(each).get(self.callee, ()):
+                    if chain := self.codebase.effects.chain((each, index), effect):
+                        return (own, *chain)
+        return (own, *self.codebase.effects.chain((self.target, INSTANCE), effect))
+
+    @cached_property
+    def crossing(self) -> str:
+        """`inner→outer` where the bond points to an outer layer."""
+        return "" if self.external else self.codebase.layers.crossing(self.source, self.target)
+
+    @cached_property
+    def other_implementations(self) -> list[int]:
+        """Production types that implement an abstraction which the target implements too."""
+        if self.external:
+            return []
+        found: set[int] = set()
+        for base in self.roles.ancestors(self.target)[1:]:
+            if self.symbols.types[base].is_abstract:
+                found.update(self.roles.implementers.get(base, ()))
+        found.discard(self.target)
+        found.difference_update(self.roles.ancestors(self.target))
+        return sorted(
+            each for each in found
+            if self.roles.name(each) != "test" and not self.symbols.types[each].is_abstract and self.symbols.types[each].name
+        )  # fmt: skip
+
+    @cached_property
+    def collaborators(self) -> list[str]:
+        """What spoke for the target having collaborators."""
+        return [each.reason for each in self.roles[self.target].evidence if each.reason.startswith("works with")]
+
+    @cached_property
+    def is_returned(self) -> bool:
+        """Whether the site is what a `return` hands out."""
+        before = self.codebase.text(self.file)[max(self.site.place.start - 60, 0) : self.site.place.start]
+        return re.search(rb"(?:\breturn|->)\s*\(?\s*$", before) is not None
+
+    @cached_property
+    def targets_own_kind(self) -> bool:
+        """Whether the target is the source itself, a type around it, or one that it extends or is extended by."""
+        if self.external:
+            return False
+        return self.target in self.roles.ancestors(self.source) or self.source in self.roles.ancestors(self.target)
+
+    def returns_base_of_target(self) -> bool:
+        """Whether the member's return type is the target's type or one of its bases."""
+        if self.member is None or not self.member.type:
+            return False
+        bases = [self.symbols.types[each].name for each in self.roles.ancestors(self.target)] if not self.external else []
+        bases += [base.rpartition(".")[2] for base in self.roles.external_bases.get(self.target, ())]
+        return typetext.head(self.member.type).rpartition(".")[2] in (*bases, self.target_name.rpartition(".")[2])

@@ -1,0 +1,170 @@
+"""Why a bond that has the shape of a hard one may be no fault: rules in order, the first that speaks decides."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from isodesm.catalogue import Catalogue, listed
+from isodesm.codebase.bonds import ANONYMOUS, RUNTIME
+from isodesm.codebase.roles import DATA, DEVICE_EFFECTS, SERVICE_LIKE, STORAGE_EFFECTS
+from isodesm.diagnosis.cases import Case
+
+Rule = Callable[[Case], str]
+"""Returns a key of `EXCUSES`, or '' where the rule has nothing to say."""
+
+OWNERS = frozenset(("gateway", "repository"))
+"""Roles whose job is to hold a device or store, so that opening it is no decision in the wrong place."""
+
+
+def excuse_of(case: Case) -> str:
+    """The excuse of a would-be finding; '' where it has none."""
+    rules = {"creation": CREATION_RULES, "static-call": STATIC_RULES, "static-field": STATIC_RULES}
+    for rule in (*EVERYWHERE, *rules.get(case.kind, ())):
+        if found := rule(case):
+            return found
+    return ""
+
+
+# --- for every kind ---------------------------------------------------------------------------
+
+
+def in_test(case: Case) -> str:
+    return "test" if case.source_role == "test" else ""
+
+
+def in_generated_code(case: Case) -> str:
+    return "generated" if case.facts.generated else ""
+
+
+def in_composition_root(case: Case) -> str:
+    """In a class that is one, in a program's `main`, or in a container's definition method."""
+    starts = case.member is not None and case.member.kind == "method" and case.member.name == "main" and case.member.is_static
+    return "composition-root" if case.source_role == "composition-root" or starts else ""
+
+
+def is_cross_cutting(case: Case) -> str:
+    name = f"{case.target_name}.{case.callee}" if case.callee else case.target_name
+    return "cross-cutting" if name in case.catalogue.cross_cutting.members.split() else ""
+
+
+EVERYWHERE: tuple[Rule, ...] = (in_test, in_generated_code, in_composition_root, is_cross_cutting)
+
+
+# --- creations --------------------------------------------------------------------------------
+
+
+def is_error(case: Case) -> str:
+    named = case.target_name.endswith(("Exception", "Error", "Throwable")) if case.external else False
+    return "exception" if named or case.target_role == "exception" else ""
+
+
+def is_library_class(case: Case) -> str:
+    """A class outside the tree is a decision only when it has an effect."""
+    if not case.external or case.direct_effect:
+        return ""
+    return "standard-value" if _is_value(case.target_name, case.catalogue) else "unknown-library"
+
+
+def _is_value(name: str, catalogue: Catalogue) -> bool:
+    return listed(name, frozenset(catalogue.values.types.split()))
+
+
+def opens_own_device(case: Case) -> str:
+    """A wrapper around a device or store opens it itself; a view prints and shows by itself."""
+    if not case.external:
+        return ""
+    if case.source_role in OWNERS and case.direct_effect in DEVICE_EFFECTS | STORAGE_EFFECTS:
+        return "own-device"
+    return "view-part" if case.source_role == "presentation" and case.direct_effect in ("gui", "console") else ""
+
+
+def is_anonymous(case: Case) -> str:
+    """A class body written on the spot is the owner's own code."""
+    return "framework-required" if case.flags & ANONYMOUS else ""
+
+
+def is_data(case: Case) -> str:
+    """Data carries nothing with it; an object that reaches an effect or decides between alternatives is more than that."""
+    return "data" if case.target_role in DATA and not case.effects else ""
+
+
+def is_own_accessor(case: Case) -> str:
+    """A type that makes itself, or a subclass of itself, in a static member: its accessor or named constructor."""
+    static = case.member is not None and case.member.is_static
+    return "factory" if case.targets_own_kind and (static or case.is_returned) else ""
+
+
+def is_factory_result(case: Case) -> str:
+    if not case.is_returned and not case.returns_base_of_target():
+        return ""
+    making = case.member is not None and case.member.name.startswith(("create", "make", "new", "build", "open"))
+    return "factory" if case.source_role == "factory" or (making and case.returns_base_of_target()) else ""
+
+
+def is_callback(case: Case) -> str:
+    """An object of an own class that implements a host's interface, made on the spot where it is registered or run."""
+    if case.external or case.enclosing is None or case.enclosing.kind not in ("call", "creation"):
+        return ""
+    callbacks = case.catalogue.callbacks.types.split()
+    bases = [base for each in case.roles.ancestors(case.target) for base in case.roles.external_bases.get(each, ())]
+    hosted = any(base in callbacks or base.endswith("Listener") for base in bases)
+    return "framework-required" if hosted and not case.effects else ""
+
+
+def is_part(case: Case) -> str:
+    """A private or nested helper, or one hidden in the owner's package, that only its owner makes, and that is harmless."""
+    if case.external or case.effects:
+        return ""
+    home, owner = _outermost(case, case.target), _outermost(case, case.source)
+    creators = {_outermost(case, each) for each in case.usage.creators.get(case.target, ())}
+    hidden = "public" not in case.target_type.modifiers.words and case.symbols.file_of[case.target] == case.file
+    if home == owner and home != case.target:
+        return "part" if "private" in case.target_type.modifiers.words or creators <= {owner} else ""
+    return "part" if hidden and creators <= {owner} and not case.collaborators else ""
+
+
+def _outermost(case: Case, number: int) -> int:
+    while (outer := case.symbols.outer(number)) >= 0:
+        number = outer
+    return number
+
+
+def is_view_part(case: Case) -> str:
+    """A view that puts together visual parts, of its own code base."""
+    return "view-part" if case.source_role == "presentation" and case.target_role == "presentation" else ""
+
+
+def is_pure(case: Case) -> str:
+    """No effect, no collaborator, and nothing in the tree that could stand in for it: nothing a test would replace."""
+    if case.external or case.effects or case.collaborators or case.crossing:
+        return ""
+    strong = case.target_role in SERVICE_LIKE and case.roles[case.target].evidence[0].strength > 10
+    return "" if strong or _is_strategy(case) else "pure"
+
+
+def _is_strategy(case: Case) -> bool:
+    """Whether the tree holds other implementations of the same service: then one of them was chosen here."""
+    return case.target_role in SERVICE_LIKE and bool(case.other_implementations)
+
+
+def is_one_shot(case: Case) -> str:
+    """Made from values known only here, used on the spot and forgotten, without effects: a function in disguise."""
+    used_up = case.enclosing is not None and case.enclosing.kind == "call" and case.enclosing.receiver >= 0
+    return "pure" if case.flags & RUNTIME and used_up and not case.effects and not case.crossing else ""
+
+
+CREATION_RULES: tuple[Rule, ...] = (
+    is_error, is_library_class, opens_own_device, is_anonymous, is_own_accessor, is_data, is_view_part,
+    is_factory_result, is_callback, is_part, is_pure, is_one_shot,
+)  # fmt: skip
+
+
+# --- static members ---------------------------------------------------------------------------
+
+
+def is_standard_static(case: Case) -> str:
+    """A static member of a library class without an effect."""
+    return "pure" if case.external and not case.direct_effect else ""
+
+
+STATIC_RULES: tuple[Rule, ...] = (is_standard_static, opens_own_device)

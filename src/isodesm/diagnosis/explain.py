@@ -1,0 +1,200 @@
+"""Puts a verdict into words: what stands there, why it matters here, what would loosen it."""
+
+from __future__ import annotations
+
+from functools import cached_property
+
+from isodesm.codebase.bonds import CONTEXTS, IN_LOOP, KIND_NUMBER, RUNTIME
+from isodesm.codebase.model import Codebase
+from isodesm.codebase.roles import DATA
+from isodesm.diagnosis.cases import Case, Usage
+from isodesm.diagnosis.findings import Finding, Identities
+
+MANY_PLACES = 3
+"""Creating places from which their number is worth a word."""
+SNIPPET_LIMIT = 240
+"""Characters of a source line that a finding carries; longer lines are machine-made."""
+
+EFFECT_WORDS = {
+    "network": "the network", "database": "a database", "file": "the file system", "process": "another process",
+    "clock": "the clock", "random": "chance", "sleep": "a pause", "environment": "the environment",
+    "console": "the console", "thread": "threads", "gui": "the screen",
+}  # fmt: skip
+
+
+class Explainer:
+    """Makes findings out of rows; call `finding` in order of place, so that ids are stable."""
+
+    def __init__(self, codebase: Codebase) -> None:
+        self.codebase = codebase
+        self.usage = Usage(codebase)
+        self.identities = Identities()
+        self._depths: dict[int, int] = {}
+
+    def finding(self, row: int, kind: str, level: str, excuse: str = "") -> Finding:
+        """The finding of kind and level that a bond makes, or with `excuse` the one it would have made."""
+        case = Case(self.codebase, self.usage, row)
+        symbols = self.codebase.symbols
+        source, member = symbols.names[case.source], self.codebase.bonds.text_of("member", row)
+        line, column, end_line, end_column, snippet = self._span(case)
+        effects = case.effects if kind != "service-lookup" or case.external else self.codebase.effects.of_object(case.target)
+        return Finding(
+            id=self.identities.next(kind, source, member, case.target_name, case.callee or case.text),
+            kind=kind, level=level, message=self._what(case, kind), source=source, member=member,
+            target=case.target_name, file=case.facts.path, line=line, column=column, end_line=end_line,
+            end_column=end_column, snippet=snippet, why=self._tags(case, kind, level, effects), remedy=self._remedy(case, kind),
+            reason=self._reason(case, kind, level, effects), layer=self.codebase.layers.name(case.source),
+            crossing=case.crossing, effects=effects, chain=case.chain, external=case.external, excuse=excuse,
+            source_number=case.source, target_number=max(case.target, -1), row=row,
+        )  # fmt: skip
+
+    def _span(self, case: Case) -> tuple[int, int, int, int, str]:
+        """Line, column, end line, end column (of what stands on the first line) and that line's text."""
+        text = self.codebase.text(case.file)
+        place = case.site.place
+        line_start = max(text.rfind(b"\n", 0, place.start), text.rfind(b"\r", 0, place.start)) + 1
+        ends = [end for mark in (b"\n", b"\r") if (end := text.find(mark, place.start)) >= 0]
+        line_end = min(ends, default=len(text))
+        stop = min(self._end_of_head(case, text), line_end)
+        snippet = text[line_start:line_end].decode("utf-8", "replace").rstrip()
+        width = max(len(text[place.start : stop].decode("utf-8", "replace")), 1)
+        end_line = case.line
+        return case.line, case.column, end_line, case.column + width, snippet[:SNIPPET_LIMIT]
+
+    def _end_of_head(self, case: Case, text: bytes) -> int:
+        """Where a creation's class body or a call's arguments begin to be too long to mark."""
+        place = case.site.place
+        if case.site.anonymous >= 0:
+            brace = text.find(b"{", place.start, place.end)
+            return brace if brace > 0 else place.end
+        return place.end
+
+    # --- words ----------------------------------------------------------------------------
+
+    def _where(self, case: Case) -> str:
+        name = case.source_type.name
+        context = CONTEXTS[self.codebase.bonds.context[case.row]]
+        member = case.member
+        if context == "field-initializer" and member is not None:
+            return f"Field `{name}.{member.name}`"
+        if context == "constructor":
+            return f"The constructor of `{name}`"
+        if member is not None and member.kind == "method":
+            return f"`{name}.{member.name}`"
+        return f"Class `{name}`"
+
+    def _what(self, case: Case, kind: str) -> str:
+        where, target = self._where(case), case.target_name.rpartition(".")[2]
+        if kind == "hard-wired-creation":
+            return f"{where} creates `{target}` itself."
+        if kind == "static-singleton":
+            return f"{where} fetches the shared `{target}` through `{target}.{case.callee}`."
+        if kind == "service-lookup":
+            return f"{where} looks up {self._looked_up(case)}."
+        return f"{where} calls `{target}.{case.callee}` directly."
+
+    def _looked_up(self, case: Case) -> str:
+        call = f"`{case.site.text + '.' if case.site.text else ''}{case.callee}`"
+        named = case.text != case.target_name.rpartition(".")[2]
+        return f"`{case.target_name.rpartition('.')[2]}` through {call}" if named else f"a dependency through {call}"
+
+    def _reason(self, case: Case, kind: str, level: str, effects: tuple[str, ...]) -> str:
+        """Why the bond matters here, the gravest ground first."""
+        name = case.source_type.name
+        if level == "note" and kind in ("hard-wired-creation", "service-lookup") and not case.external:
+            return f"A constructor of `{name}` takes it already; this is only the default, so a test can get round it."
+        if effects:
+            chain = f" ({' → '.join(case.chain)})" if len(case.chain) > 2 else ""
+            words = " and ".join(EFFECT_WORDS[effect] for effect in effects[:2])
+            return f"It reaches {words}{chain}, and no test of `{name}` can stand something else in."
+        if case.crossing:
+            inner, _, outer = case.crossing.partition("→")
+            return f"An {inner} class decides on a class of the outer layer {outer}."
+        if kind == "service-lookup":
+            return f"What `{name}` needs does not show in its constructor, and fails only at run time."
+        if kind == "static-singleton":
+            return f"All tests of `{name}` share that one object and what earlier tests left in it."
+        if case.other_implementations:
+            shown = ", ".join(f"`{self.codebase.symbols.types[each].name}`" for each in case.other_implementations[:2])
+            return f"There are other implementations ({shown}), and this place has chosen for everybody."
+        ground = case.collaborators[0] if case.collaborators else f"is a {case.target_role}"
+        return f"`{case.target_name.rpartition('.')[2]}` {ground}; `{name}` can't be tested without all of it."
+
+    def _remedy(self, case: Case, kind: str) -> str:
+        target = case.target_name.rpartition(".")[2]
+        if kind == "static-effect":
+            return f"Put `{target}.{case.callee}` behind an object of your own, and take that through the constructor."
+        if kind == "service-lookup":
+            return "Take what is looked up through the constructor, and let the composition root look it up."
+        if case.external:
+            return f"Put `{target}` behind an object of your own, and take that through the constructor."
+        abstraction = self._abstraction(case)
+        if kind == "static-singleton":
+            return f"Take {abstraction} through the constructor; the accessor may stay until its last user is gone."
+        built_once = case.member is not None and case.member.kind in ("constructor", "field")
+        if case.flags & RUNTIME and not built_once:
+            return f"Take a factory for {abstraction} through the constructor, since its arguments are known only here."
+        return f"Take {abstraction} through the constructor, and let the composition root create it."
+
+    def _abstraction(self, case: Case) -> str:
+        """What a constructor should ask for: an existing interface of the target, or one to be extracted."""
+        for base in case.roles.ancestors(case.target)[1:]:
+            if self.codebase.symbols.types[base].kind == "interface":
+                return f"its interface `{self.codebase.symbols.types[base].name}`"
+        return f"an interface extracted from `{case.target_type.name}`"
+
+    # --- tags -----------------------------------------------------------------------------
+
+    def _tags(self, case: Case, kind: str, level: str, effects: tuple[str, ...]) -> tuple[str, ...]:
+        tags = [f"reaches-{effect}" for effect in effects]
+        if case.crossing:
+            tags.append(f"crosses {case.crossing}")
+        if kind == "hard-wired-creation" and not case.external:
+            tags += self._creation_tags(case)
+        if kind == "static-singleton" and self._has_mutable_state(case):
+            tags.append("mutable-state")
+        if case.flags & IN_LOOP:
+            tags.append("in-loop")
+        if kind == "hard-wired-creation" and case.flags & RUNTIME:
+            tags.append("runtime-arguments")
+        if level == "note" and kind in ("hard-wired-creation", "service-lookup") and not case.external:
+            tags.append("default-of-seam")
+        return tuple(tags)
+
+    def _creation_tags(self, case: Case) -> list[str]:
+        tags = []
+        if others := len(case.other_implementations):
+            tags.append(f"{others}-other-implementation" + ("s" if others > 1 else ""))
+        if (depth := self.creation_depth(case.target)) >= 2:
+            tags.append(f"deep-chain-{depth}")
+        if (places := self.usage.places[case.target]) >= MANY_PLACES:
+            tags.append(f"created-in-{places}-places")
+        if case.member is not None and case.member.kind == "field" and "final" in case.member.modifiers.words:
+            tags.append("final-field")
+        return tags
+
+    def _has_mutable_state(self, case: Case) -> bool:
+        return any(
+            member.kind == "field" and not member.is_static and "final" not in member.modifiers.words
+            for member in case.target_type.members
+        )
+
+    def creation_depth(self, number: int) -> int:
+        """Steps of the longest creation chain: to build one of this type, what must be built first; 0 for nothing."""
+        if number not in self._depths:
+            self._depths[number] = 0  # a ring of creations counts as far as it goes
+            self._depths[number] = max((1 + self.creation_depth(each) for each in self._built_with.get(number, ())), default=0)
+        return self._depths[number]
+
+    @cached_property
+    def _built_with(self) -> dict[int, list[int]]:
+        """Type to the types, data aside, that its constructors and field initialisers create."""
+        table, roles = self.codebase.bonds, self.codebase.roles
+        creation = KIND_NUMBER["creation"]
+        contexts = {CONTEXTS.index("constructor"), CONTEXTS.index("field-initializer")}
+        found: dict[int, set[int]] = {}
+        for kind, source, target, context in zip(table.kind, table.source, table.target, table.context, strict=True):
+            if kind == creation and target >= 0 and context in contexts and source != target:
+                if roles.name(target) not in DATA and roles.name(target) not in ("exception", "part", "algorithm"):
+                    found.setdefault(source, set()).add(target)
+        return {source: sorted(targets) for source, targets in found.items()}

@@ -1,0 +1,228 @@
+"""Hard bonds: creations, shared instances, static effects and lookups that decide on the spot what is used."""
+
+from __future__ import annotations
+
+from typing import NamedTuple
+
+from isodesm.codebase.bonds import AT_SEAM, KIND_NUMBER
+from isodesm.codebase.model import Codebase
+from isodesm.codebase.roles import SERVICE_LIKE
+from isodesm.diagnosis.cases import Case, Usage
+from isodesm.diagnosis.excuses import EVERYWHERE, excuse_of
+from isodesm.diagnosis.explain import Explainer
+from isodesm.diagnosis.findings import Diagnosis, Finding
+from isodesm.facts import typetext
+
+SEVERE = frozenset(("network", "database", "process", "file", "sleep", "gui"))
+"""Effects that stop a unit test or slow it down."""
+UNSURE = frozenset(("clock", "random", "thread"))
+"""Effects that make the result of a unit test uncertain. What is left, console and environment, is a nuisance."""
+
+HARD_KINDS = ("hard-wired-creation", "static-singleton", "static-effect", "service-lookup")
+"""Kinds of finding that are hard bonds, in the order in which tables show them."""
+
+
+class Verdict(NamedTuple):
+    """What was decided about a bond: a kind of finding with its level, or the excuse it has."""
+
+    row: int
+    kind: str
+    level: str
+    excuse: str = ""
+
+
+def judge(codebase: Codebase) -> list[Verdict]:
+    """A verdict on every bond that has the shape of a hard one, in order of file and place."""
+    usage = Usage(codebase)
+    judges = {
+        KIND_NUMBER["creation"]: judge_creation, KIND_NUMBER["static-call"]: judge_static,
+        KIND_NUMBER["static-field"]: judge_static, KIND_NUMBER["lookup"]: judge_lookup,
+    }  # fmt: skip
+    kinds, looked_up = codebase.bonds.kind, _lookup_places(codebase)
+    verdicts = []
+    for row in codebase.rows_in_order():
+        decide = judges.get(kinds[row])
+        if decide is None or (decide is judge_static and _place(codebase, row) in looked_up):
+            continue
+        if verdict := decide(Case(codebase, usage, row)):
+            verdicts.append(verdict)
+    return verdicts
+
+
+def diagnose(codebase: Codebase, *, excused: bool = False) -> Diagnosis:
+    """The findings of a codebase; with `excused` also the would-be findings in full, not just their number."""
+    explainer = Explainer(codebase)
+    findings: list[Finding] = []
+    pardoned: list[Finding] = []
+    counts: dict[str, int] = {}
+    for verdict in judge(codebase):
+        if not verdict.excuse:
+            findings.append(explainer.finding(verdict.row, verdict.kind, verdict.level))
+            continue
+        counts[verdict.excuse] = counts.get(verdict.excuse, 0) + 1
+        if excused:
+            pardoned.append(explainer.finding(verdict.row, verdict.kind, "note", verdict.excuse))
+    ordered = dict(sorted(counts.items(), key=lambda item: (-item[1], item[0])))
+    return Diagnosis(findings=tuple(findings), excused=tuple(pardoned), by_excuse=ordered)
+
+
+def _place(codebase: Codebase, row: int) -> tuple[int, int]:
+    return codebase.bonds.file[row], codebase.bonds.site[row]
+
+
+def _lookup_places(codebase: Codebase) -> set[tuple[int, int]]:
+    """Places of lookups: the static call beneath one is not reported a second time."""
+    return {_place(codebase, row) for row in codebase.bonds.rows_of_kind("lookup")}
+
+
+# --- creations --------------------------------------------------------------------------------
+
+
+def judge_creation(case: Case) -> Verdict:
+    """`hard-wired-creation`, or the excuse for it."""
+    if excuse := excuse_of(case):
+        return Verdict(case.row, "hard-wired-creation", "note", excuse)
+    return Verdict(case.row, "hard-wired-creation", creation_level(case))
+
+
+def creation_level(case: Case) -> str:
+    """`note` where a seam is there already; `error` for an effect, an outer layer or a choice among implementations."""
+    if case.flags & AT_SEAM or accepts_target(case):
+        return "note"
+    if case.external:
+        return effect_level(case)
+    grave = SEVERE.union(UNSURE).intersection(case.effects)
+    return "error" if grave or case.crossing or case.other_implementations else "warning"
+
+
+def effect_level(case: Case) -> str:
+    """The level of using an API with an effect, or a function that ends in one, on the spot."""
+    if SEVERE.intersection(case.effects):
+        return "error"
+    return "warning" if UNSURE.intersection(case.effects) else "note"
+
+
+def accepts_target(case: Case) -> bool:
+    """Whether a constructor of the class takes such an object already, so that this place only supplies a default."""
+    if case.external or case.member is None or case.member.kind not in ("constructor", "field"):
+        return False
+    names = {case.symbols.types[each].name for each in case.roles.ancestors(case.target)}
+    return any(
+        typetext.head(parameter.type).rpartition(".")[2] in names
+        for member in case.source_type.members if member.kind == "constructor"
+        for parameter in member.parameters
+    )  # fmt: skip
+
+
+# --- static members ---------------------------------------------------------------------------
+
+
+def judge_static(case: Case) -> Verdict | None:
+    """`static-singleton` or `static-effect`, or the excuse; None for members that a class uses of itself."""
+    if not case.external and _same_unit(case):
+        return None
+    kind = "static-effect"
+    if is_shared_instance(case):
+        kind = "static-singleton"
+    excuse = excuse_of(case)
+    if not excuse and kind == "static-effect" and not case.effects:
+        excuse = "pure"
+    if excuse:
+        return Verdict(case.row, kind, "note", excuse)
+    if kind == "static-singleton":
+        grave = SEVERE.union(UNSURE).intersection(case.effects)
+        return Verdict(case.row, kind, "error" if grave or case.crossing else "warning")
+    return Verdict(case.row, kind, effect_level(case))
+
+
+def _same_unit(case: Case) -> bool:
+    """Whether source and target are nested in the same outermost type, or one inherits from the other."""
+
+    def outermost(number: int) -> int:
+        while (outer := case.symbols.outer(number)) >= 0:
+            number = outer
+        return number
+
+    return outermost(case.source) == outermost(case.target) or case.target in case.roles.ancestors(case.source)
+
+
+def is_shared_instance(case: Case) -> bool:
+    """Whether a static member hands out one shared object of a service-like class of the tree, judged by shape."""
+    if case.external:
+        return False
+    for each in case.roles.ancestors(case.target):
+        found = case.symbols.members(each).get(case.callee)
+        if found:
+            member = found[0][1]
+            break
+    else:
+        return False
+    if case.kind == "static-field":
+        return member.kind == "constant" or _is_service(case, member.type)
+    hands_out_itself = typetext.head(member.type) == case.symbols.types[each].name or _is_base(case, member.type)
+    return member.is_static and not member.parameters and hands_out_itself and _keeps_itself(case, each)
+
+
+def _is_base(case: Case, text: str) -> bool:
+    name = typetext.head(text).rpartition(".")[2]
+    return any(case.symbols.types[base].name == name for base in case.roles.ancestors(case.target)[1:])
+
+
+def _is_service(case: Case, text: str) -> bool:
+    """Whether a type text, as seen from the target, names something service-like or an abstraction of it."""
+    name = typetext.head(text)
+    if name == case.target_type.name:
+        return case.target_role in SERVICE_LIKE
+    file = case.symbols.file_of[case.target]
+    package = case.symbols.files[file].package
+    number, _ = case.symbols.find(f"{package}.{name}" if package else name, file)
+    if number < 0:
+        return False
+    implementers = case.roles.implementers.get(number, ())
+    return case.roles.name(number) in SERVICE_LIKE or (
+        case.roles.name(number) == "abstraction" and any(case.roles.name(each) in SERVICE_LIKE for each in implementers)
+    )
+
+
+def _keeps_itself(case: Case, number: int) -> bool:
+    """Whether a class, or a holder nested in it, has a static field of its own or a base type, and is more than data."""
+    names = {case.symbols.types[each].name for each in case.roles.ancestors(number)}
+    holders = [number, *(below for (outer, _), below in _nested_of(case, number))]
+    kept = any(
+        member.is_static and member.kind == "field" and names.intersection(typetext.names(member.type))
+        for each in holders for member in case.symbols.types[each].members
+    )  # fmt: skip
+    return kept and (case.roles.name(number) in SERVICE_LIKE or bool(case.codebase.effects.of_object(number)) or _is_mutable(case, number))
+
+
+def _nested_of(case: Case, number: int) -> list[tuple[tuple[int, str], int]]:
+    file = case.symbols.file_of[number]
+    first = case.symbols.first[file]
+    return [
+        ((number, declared.name), first + index)
+        for index, declared in enumerate(case.symbols.files[file].types)
+        if declared.name and declared.outer >= 0 and first + declared.outer == number
+    ]
+
+
+def _is_mutable(case: Case, number: int) -> bool:
+    """Whether an object of the class has a field that can change: not final, or a collection."""
+    return any(
+        member.kind == "field" and not member.is_static
+        and ("final" not in member.modifiers.words or "<" in member.type or "[" in member.type)
+        for member in case.symbols.types[number].members
+    )  # fmt: skip
+
+
+# --- lookups ----------------------------------------------------------------------------------
+
+
+def judge_lookup(case: Case) -> Verdict:
+    """`service-lookup`, or the excuse for it."""
+    for rule in EVERYWHERE:
+        if excuse := rule(case):
+            return Verdict(case.row, "service-lookup", "note", excuse)
+    if case.flags & AT_SEAM:
+        return Verdict(case.row, "service-lookup", "note")
+    effects = () if case.external else case.codebase.effects.of_object(case.target)
+    return Verdict(case.row, "service-lookup", "error" if effects else "warning")

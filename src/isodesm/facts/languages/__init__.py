@@ -1,0 +1,35 @@
+"""The languages that can be read. Adding one is a folder here with `facts.scm` and `dialect.py`, and its name below."""
+
+from __future__ import annotations
+
+from functools import cache
+from importlib import import_module
+from pathlib import Path
+from types import ModuleType
+
+LANGUAGES = ("java",)
+
+
+@cache
+def dialect_of(language: str) -> ModuleType:
+    """The dialect module of a language; KeyError for one that is not known."""
+    if language not in LANGUAGES:
+        raise KeyError(language)
+    return import_module(f"isodesm.facts.languages.{language}.dialect")
+
+
+@cache
+def language_by_suffix() -> dict[str, str]:
+    """File name suffix, with its dot, to language."""
+    return {suffix: language for language in LANGUAGES for suffix in dialect_of(language).SUFFIXES}
+
+
+@cache
+def not_source_names() -> frozenset[str]:
+    """Names of files that carry a source suffix but declare nothing to read."""
+    return frozenset(name for language in LANGUAGES for name in dialect_of(language).NOT_SOURCE)
+
+
+def query_text(language: str) -> str:
+    """The tree-sitter query that names what to capture."""
+    return Path(__file__).with_name(language).joinpath("facts.scm").read_text(encoding="utf-8")

@@ -1,0 +1,103 @@
+"""Reads one source file: a pure function of language, path and bytes, so it can be cached and run anywhere."""
+
+from __future__ import annotations
+
+import hashlib
+import re
+from functools import cache
+from typing import Any
+
+from isodesm.facts.assembler import RANK, Assembler, Head
+from isodesm.facts.languages import dialect_of, query_text
+from isodesm.facts.records import FileFacts, FileSites, Trouble
+
+HEADER_BYTES = 1500
+"""How far into a file a remark that it was generated is looked for."""
+TROUBLE_LIMIT = 5
+"""Lines of unparsable code that are named for one file; one more would help nobody."""
+
+_GENERATED = re.compile(
+    rb"(?i)@generated\b|<auto-?generated|(?:mechanically|auto(?:matically)?[ -]?) ?generated|"
+    rb"generated (?:by|from|file|code)\b.{0,300}?do not (?:edit|modify)|do not (?:edit|modify)\b.{0,200}?generated",
+    re.DOTALL,
+)
+
+
+def read_file(language: str, path: str, content: bytes) -> tuple[FileFacts, FileSites]:
+    """The facts of one file.
+
+    `path` is relative to the root of the tree, with `/`; it is only carried along. Content that is no valid text,
+    or that parses only in part, gives the facts of what could be read, and trouble that says what could not.
+    """
+    text, encoding, trouble = as_utf8(path, content)
+    dialect = dialect_of(language)
+    root = _parser(language).parse(text).root_node
+    heads, errors = _heads(language, root)
+    assembler = Assembler(dialect, text)
+    types, sites = assembler.assemble(heads)
+    if errors or root.has_error:
+        trouble += _parse_trouble(path, assembler, errors)
+    facts = FileFacts(
+        language=language, path=path, length=len(content), digest=hashlib.blake2b(content, digest_size=16).hexdigest(),
+        lines=len(assembler.line_starts), package=assembler.package, imports=tuple(assembler.imports), types=types,
+        generated=_GENERATED.search(text, 0, HEADER_BYTES) is not None, encoding=encoding, trouble=tuple(trouble),
+    )  # fmt: skip
+    return facts, sites
+
+
+def as_utf8(path: str, content: bytes) -> tuple[bytes, str, list[Trouble]]:
+    """`content` as UTF-8 without a byte-order mark, the encoding it was in, and what is to be said about that."""
+    for mark, encoding in ((b"\xef\xbb\xbf", "utf-8"), (b"\xff\xfe", "utf-16-le"), (b"\xfe\xff", "utf-16-be")):
+        if content.startswith(mark):
+            text = content[len(mark) :]
+            if encoding == "utf-8":
+                return text, encoding, []
+            return text.decode(encoding, "replace").encode("utf-8", "replace"), encoding, []
+    if content.isascii():
+        return content, "utf-8", []
+    try:
+        content.decode("utf-8")
+    except UnicodeDecodeError:
+        remark = Trouble(path=path, reason="is not UTF-8; read as Latin-1")
+        return content.decode("latin-1").encode("utf-8"), "latin-1", [remark]
+    return content, "utf-8", []
+
+
+@cache
+def _parser(language: str) -> Any:
+    from tree_sitter import Language, Parser
+
+    return Parser(Language(dialect_of(language).grammar()))
+
+
+@cache
+def _query(language: str) -> tuple[Any, dict[int, tuple[str, int]]]:
+    from tree_sitter import Language, Query
+
+    return Query(Language(dialect_of(language).grammar()), query_text(language)), {}
+
+
+def _heads(language: str, root: Any) -> tuple[list[Head], list[Any]]:
+    """Every match of the language's query, sorted by its head, and the nodes that did not parse."""
+    from tree_sitter import QueryCursor
+
+    query, head_of_pattern = _query(language)
+    heads: list[Head] = []
+    errors: list[Any] = []
+    for serial, (pattern, parts) in enumerate(QueryCursor(query).matches(root)):
+        if pattern not in head_of_pattern:
+            name = next(name for name in parts if "." in name)
+            head_of_pattern[pattern] = (name, RANK.get(name.partition(".")[0], -1))
+        name, rank = head_of_pattern[pattern]
+        node = parts[name][0]
+        if rank < 0:
+            errors.append(node)
+        else:
+            heads.append(Head(node.start_byte, -node.end_byte, rank, serial, name, parts))
+    heads.sort()
+    return heads, errors
+
+
+def _parse_trouble(path: str, assembler: Assembler, errors: list[Any]) -> list[Trouble]:
+    lines = sorted({assembler.place(node.start_byte, node.end_byte).line for node in errors}) or [0]
+    return [Trouble(path=path, reason="does not parse here; the rest was read", line=line) for line in lines[:TROUBLE_LIMIT]]

@@ -1,0 +1,1 @@
+"""Formats over the results of the core. One module a format; none computes."""

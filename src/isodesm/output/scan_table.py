@@ -1,0 +1,114 @@
+"""`scan` for people: findings grouped by class, worst first, then the summary and what was excused."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from itertools import groupby
+
+from rich.console import Console
+from rich.padding import Padding
+from rich.table import Table
+from rich.text import Text
+
+from isodesm.codebase.model import Codebase
+from isodesm.diagnosis.findings import EXCUSES, LEVELS, Diagnosis, Finding
+from isodesm.measures.strain import measure_strain
+from isodesm.output.terminal import LEVEL_STYLE, QUIET, STRONG, header
+from isodesm.output.text import counted, cut_front, number_of, printable
+
+
+def print_scan(
+    console: Console, codebase: Codebase, diagnosis: Diagnosis, root: str, *, top: int, excused: bool
+) -> None:
+    """Print a scan; `top` limits the classes shown (0: all), `excused` lists the would-be findings too."""
+    header(console, codebase, root)
+    strains = measure_strain(diagnosis.findings, codebase.settings.strain)
+    classes: dict[int, list[Finding]] = defaultdict(list)
+    for finding in diagnosis.findings:
+        classes[finding.source_number].append(finding)
+
+    def gravity(number: int) -> tuple[float, int, str]:
+        own = strains[number].own_total if number in strains else 0.0
+        return -own, -len(classes[number]), classes[number][0].source
+
+    order = sorted(classes, key=gravity)
+    for number in order[:top] if top else order:
+        own = strains[number].own_total if number in strains else 0.0
+        _print_class(console, codebase, number, classes[number], own)
+    if top and len(order) > top:
+        hidden = counted(len(order) - top, "more class", "more classes")
+        console.print(Text(f"\n… and {hidden} with findings; --top 0 shows all", QUIET))
+    if excused:
+        _print_excused(console, diagnosis)
+    _print_summary(console, diagnosis)
+
+
+def _print_class(console: Console, codebase: Codebase, number: int, findings: list[Finding], own: float) -> None:
+    first = findings[0]
+    role, layer = codebase.roles.name(number), first.layer
+    title = Text("\n")
+    title.append(cut_front(first.source, console.width), STRONG)
+    console.print(title)
+    facts = [role, layer, f"own strain {number_of(own)}", printable(first.file)]
+    line = Text("  " + " · ".join(each for each in facts if each), QUIET)
+    line.truncate(console.width, overflow="ellipsis")
+    console.print(line)
+    for finding in findings:
+        _print_finding(console, finding)
+
+
+def _print_finding(console: Console, finding: Finding) -> None:
+    head = Text(f"{finding.line:>6}  ", QUIET)
+    head.append(finding.level, LEVEL_STYLE[finding.level])
+    head.append(f"  {finding.kind}")
+    console.print(head)
+    for line in _marked_source(finding, console.width - 10):
+        console.print(Padding(line, (0, 0, 0, 8)), no_wrap=True, crop=True)
+    console.print(Padding(Text(f"{printable(finding.message)} {printable(finding.reason)}"), (0, 0, 0, 8), expand=False))
+    console.print(Padding(Text(f"→ {printable(finding.remedy)}", "green"), (0, 0, 0, 8), expand=False))
+    if finding.why:
+        console.print(Padding(Text("  ".join(finding.why), QUIET), (0, 0, 0, 8), expand=False))
+
+
+def _marked_source(finding: Finding, width: int) -> list[Text]:
+    """The source line and a line of marks under the span; cut at the front where the span would not show."""
+    start, stop = finding.column - 1, finding.end_column - 1
+    before = printable(finding.snippet[:start]).lstrip()
+    span, after = printable(finding.snippet[start:stop]), printable(finding.snippet[stop:])
+    if len(before) + min(len(span), 20) > width:
+        before = "…" + before[len(before) - max(width // 2, 1) :]
+    room = max(width - len(before), 1)
+    source = Text(before)
+    source.append(span[:room], STRONG)
+    source.append(after[: max(room - len(span), 0)])
+    marks = Text(" " * len(before) + "~" * max(min(len(span), room), 1), LEVEL_STYLE[finding.level])
+    return [source, marks]
+
+
+def _print_excused(console: Console, diagnosis: Diagnosis) -> None:
+    ordered = sorted(diagnosis.excused, key=lambda each: (each.excuse, each.file, each.line, each.column))
+    for excuse, group in groupby(ordered, key=lambda each: each.excuse):
+        console.print(Text.assemble(f"\nexcused as {excuse}", ("  " + EXCUSES[excuse], QUIET)))
+        for finding in group:
+            line = Text(f"  {printable(finding.file)}:{finding.line}  ", QUIET)
+            line.append(printable(finding.snippet.strip()), "")
+            line.truncate(console.width, overflow="ellipsis")
+            console.print(line, no_wrap=True)
+
+
+def _print_summary(console: Console, diagnosis: Diagnosis) -> None:
+    kinds = sorted({finding.kind for finding in diagnosis.findings})
+    table = Table(box=None, pad_edge=False, padding=(0, 2, 0, 0))
+    table.add_column(counted(len(diagnosis.findings), "finding"), style="", header_style=STRONG, no_wrap=True)
+    for level in LEVELS:
+        table.add_column(level, justify="right", header_style=LEVEL_STYLE[level])
+    for kind in kinds:
+        counts = [sum(1 for f in diagnosis.findings if f.kind == kind and f.level == level) for level in LEVELS]
+        table.add_row(kind, *(str(count) if count else "·" for count in counts))
+    console.print()
+    console.print(table if kinds else Text("No hard bonds that need a look.", "green"))
+    total = sum(diagnosis.by_excuse.values())
+    if total:
+        parts = ", ".join(f"{excuse} {count:,}" for excuse, count in diagnosis.by_excuse.items())
+        console.print(Text(f"\n{counted(total, 'place')} of the same shape excused: {parts}", QUIET))
+        console.print(Text("--excused lists them, `docs/findings.md` says what each excuse means", QUIET))

@@ -1,0 +1,57 @@
+"""What all terminal reports share: the console, colours, the header and the footer."""
+
+from __future__ import annotations
+
+import io
+import os
+import shutil
+from collections import Counter
+
+from rich.console import Console
+from rich.text import Text
+
+from isodesm.codebase.model import Codebase
+from isodesm.output.text import counted, printable
+
+LEVEL_STYLE = {"error": "bold red", "warning": "yellow", "note": "cyan"}
+STRONG, QUIET = "bold", "dim"
+DEFAULT_WIDTH = 100
+"""Columns where the output is no terminal and COLUMNS is not set."""
+TROUBLE_SHOWN = 8
+"""Lines of trouble that a report shows; --verbose shows all."""
+
+
+def make_console(to_file: bool) -> Console:
+    """A console for standard output, or one that only keeps what is printed, for a file."""
+    width = int(os.environ.get("COLUMNS", "0") or 0) if os.environ.get("COLUMNS", "").isdigit() else 0
+    if to_file:
+        return Console(file=io.StringIO(), width=width or DEFAULT_WIDTH, color_system=None, highlight=False)
+    console = Console(highlight=False, soft_wrap=False)
+    if not console.is_terminal:
+        return Console(width=width or DEFAULT_WIDTH, highlight=False)
+    return Console(width=width or shutil.get_terminal_size().columns, highlight=False)
+
+
+def header(console: Console, codebase: Codebase, shown_root: str) -> None:
+    """One line on what was read."""
+    languages = Counter(facts.language for facts in codebase.symbols.files)
+    named = sum(1 for declared in codebase.symbols.types if declared.kind != "anonymous")
+    spoken = ", ".join(language.capitalize() for language in sorted(languages))
+    line = Text()
+    line.append(printable(shown_root), STRONG)
+    line.append(
+        f"  {spoken} · {counted(len(codebase.symbols.files), 'file')} · {counted(codebase.lines, 'line')}"
+        f" · {counted(named, 'class', 'classes')}", QUIET,
+    )  # fmt: skip
+    console.print(line)
+
+
+def trouble_lines(codebase: Codebase, everything: bool) -> list[str]:
+    """Trouble with files and what was left out, for standard error."""
+    shown = codebase.trouble if everything else codebase.trouble[:TROUBLE_SHOWN]
+    lines = [f"{printable(each.path)}{f':{each.line}' if each.line else ''} {printable(each.reason)}" for each in shown]
+    if hidden := len(codebase.trouble) - len(shown):
+        lines.append(f"… and {counted(hidden, 'more remark')} about files; --verbose shows all")
+    if everything and codebase.left_out:
+        lines.append("left out: " + ", ".join(f"{count} × {reason}" for reason, count in codebase.left_out.items()))
+    return lines

@@ -1,0 +1,74 @@
+"""Making foreign text safe and short for people: control characters escaped, names cut at their beginning."""
+
+from __future__ import annotations
+
+import os
+import tempfile
+from pathlib import Path
+
+from isodesm.errors import UsageError
+
+
+def printable(text: str) -> str:
+    """`text` with control characters, and those that turn the writing direction, spelt out; tabs become four spaces."""
+    if text.isprintable():
+        return text
+    return "".join(_shown(char) for char in text)
+
+
+def _shown(char: str) -> str:
+    if char == "\t":
+        return "    "
+    if char.isprintable():
+        return char
+    return f"\\x{ord(char):02x}" if ord(char) < 256 else f"\\u{ord(char):04x}"
+
+
+def cut_front(name: str, width: int, separator: str = ".") -> str:
+    """`name` in at most `width` characters, its end kept: whole leading parts make way for an ellipsis.
+
+    The last part is never cut, even where it is wider.
+
+    >>> cut_front("org.hollin.desk.app.BulletinService", 25)
+    '….app.BulletinService'
+    """
+    if len(name) <= width:
+        return name
+    parts = name.split(separator)
+    for first in range(1, len(parts)):
+        shorter = separator.join(["…", *parts[first:]])
+        if len(shorter) <= width:
+            return shorter
+    return parts[-1]
+
+
+def counted(number: int, one: str, many: str = "") -> str:
+    """A number with its noun: `1 class`, `2,000 classes`."""
+    return f"{number:,} {one if number == 1 else many or one + 's'}"
+
+
+def number_of(value: float) -> str:
+    """A measure without needless decimals: `42`, `4.5`."""
+    return f"{value:,.0f}" if value == int(value) else f"{value:,.1f}"
+
+
+def write_whole(path: Path, content: bytes) -> None:
+    """Write a file so that it appears whole or not at all. UsageError where that can't be done."""
+    try:
+        handle, name = tempfile.mkstemp(dir=path.parent or Path(), prefix=f".{path.name}.")
+    except OSError as error:
+        raise UsageError(f"Can't write {path}: {error.strerror}. Name another file with --output.") from None
+    try:
+        with os.fdopen(handle, "wb") as stream:
+            stream.write(content)
+        os.chmod(name, 0o666 & ~_umask())
+        os.replace(name, path)
+    except OSError as error:
+        os.unlink(name)
+        raise UsageError(f"Can't write {path}: {error.strerror}. Name another file with --output.") from None
+
+
+def _umask() -> int:
+    mask = os.umask(0)
+    os.umask(mask)
+    return mask

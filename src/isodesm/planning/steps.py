@@ -1,0 +1,95 @@
+"""What a plan is made of: steps as values that say what changes, where, and what it gains."""
+
+from __future__ import annotations
+
+import hashlib
+
+import msgspec
+
+TECHNIQUES = ("extract-interface", "inject-through-constructor", "bridge-constructor", "register")
+
+
+class Edit(msgspec.Struct, frozen=True):
+    """One place to change: what to do there, at file and line."""
+
+    file: str
+    line: int
+    action: str
+
+
+class Code(msgspec.Struct, frozen=True):
+    """Code before and after; `before` is '' for something new. `file` is where it stands or shall stand."""
+
+    file: str
+    before: str
+    after: str
+
+
+class Measures(msgspec.Struct, frozen=True):
+    """What a step changes, before or after it: totals of the codebase, and of the class it is about."""
+
+    strain: float
+    hard_bonds: int
+    class_strain: float
+    class_hard_bonds: int
+    locked_effects: tuple[str, ...]
+
+
+class Balance(msgspec.Struct, frozen=True):
+    """Hard bonds that a step removes and soft bonds that it adds."""
+
+    removed: tuple[str, ...]
+    added: tuple[str, ...]
+
+
+class Step(msgspec.Struct, frozen=True):
+    """The smallest change after which the code builds and behaves as before.
+
+    `id` is made from what changes and stays the same from plan to plan; `needs` are ids of earlier steps.
+    """
+
+    number: int
+    id: str
+    technique: str
+    title: str
+    classes: tuple[str, ...]
+    layer: str
+    why_now: str
+    edits: tuple[Edit, ...]
+    code: tuple[Code, ...]
+    frees: tuple[str, ...]
+    """What a test can replace from here on."""
+    hazards: tuple[str, ...]
+    check: str
+    balance: Balance
+    before: Measures
+    after: Measures
+    needs: tuple[str, ...] = ()
+
+
+class LeftOver(msgspec.Struct, frozen=True):
+    """Hard bonds of one class on one target that this plan does not loosen, and why."""
+
+    source: str
+    target: str
+    kind: str
+    count: int
+    file: str
+    line: int
+    reason: str
+
+
+class Plan(msgspec.Struct, frozen=True):
+    """Steps in order, what is left over, and the totals at the start and the end."""
+
+    steps: tuple[Step, ...]
+    left: tuple[LeftOver, ...]
+    strain: tuple[float, float]
+    hard_bonds: tuple[int, int]
+    not_shown: int = 0
+    """Steps that the limit asked for cut off."""
+
+
+def step_id(technique: str, *names: str) -> str:
+    """The id of a step, from what it changes."""
+    return f"{technique}-{hashlib.blake2b(chr(31).join(names).encode(), digest_size=3).hexdigest()}"

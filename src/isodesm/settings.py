@@ -1,0 +1,89 @@
+"""One frozen record of settings, merged in one function: defaults, then `isodesm.toml`, then options given."""
+
+from __future__ import annotations
+
+import difflib
+from pathlib import Path
+from typing import Any
+
+import msgspec
+
+from isodesm.errors import SettingsError
+
+FILE_NAME = "isodesm.toml"
+
+
+class StrainWeights(msgspec.Struct, frozen=True, kw_only=True, rename="kebab", forbid_unknown_fields=True):
+    """Base weight of a hard bond in the strain of a class, by kind of finding; see `docs/measures.md`."""
+
+    hard_wired_creation: float = 2.0
+    static_singleton: float = 3.0
+    static_effect: float = 2.0
+    ambient_state: float = 3.0
+    service_lookup: float = 3.0
+    wrong_way: float = 1.5
+    """Factor for a bond that crosses into an outer layer."""
+    most_effects: int = 3
+    """Locked effects of a target that count; more would drown the rest."""
+
+
+class LayerRule(msgspec.Struct, frozen=True, kw_only=True, rename="kebab", forbid_unknown_fields=True):
+    """A layer, outermost first in the list; a class belongs to it if a folder or package segment is one of `segments`."""
+
+    name: str
+    segments: tuple[str, ...]
+
+
+class Settings(msgspec.Struct, frozen=True, kw_only=True, rename="kebab", forbid_unknown_fields=True):
+    """Everything a user can set. Patterns are those of ignore files."""
+
+    languages: tuple[str, ...] = ()
+    include: tuple[str, ...] = ()
+    exclude: tuple[str, ...] = ()
+    workers: int = 0
+    """Processes that read files; 0: as many as there are processors."""
+    largest_file: int = 4_000_000
+    """Bytes; larger files are hardly written by hand and are left out by name."""
+    roles: dict[str, str] = {}
+    """Role by pattern on the qualified name (`*` for any run of characters)."""
+    layers: tuple[LayerRule, ...] = ()
+    strain: StrainWeights = StrainWeights()
+
+
+def find_settings_file(start: Path) -> Path | None:
+    """The nearest `isodesm.toml` in `start` or a folder above it."""
+    folder = start if start.is_dir() else start.parent
+    for each in (folder, *folder.parents):
+        candidate = each / FILE_NAME
+        if candidate.is_file():
+            return candidate
+    return None
+
+
+def load_settings(file: Path | None, given: dict[str, Any]) -> Settings:
+    """Defaults, overridden by `file`, overridden by the options in `given` that are not None.
+
+    Raises SettingsError, with the nearest known name where a key is unknown.
+    """
+    merged: dict[str, Any] = {}
+    if file is not None:
+        try:
+            merged = msgspec.toml.decode(file.read_bytes())
+        except (OSError, UnicodeDecodeError, msgspec.DecodeError) as error:
+            raise SettingsError(f"{file}: can't be read as settings: {error}. Mend the file or name another with --config.") from None
+    merged |= {key: value for key, value in given.items() if value is not None}
+    try:
+        return msgspec.convert(merged, Settings)
+    except msgspec.ValidationError as error:
+        raise SettingsError(f"{file or 'options'}: {_explain(str(error))}") from None
+
+
+def _explain(message: str) -> str:
+    """The message of a failed validation, with a suggestion for an unknown key."""
+    _, found, rest = message.partition("unknown field `")
+    if not found:
+        return message
+    known = [field.encode_name for kind in (Settings, StrainWeights, LayerRule) for field in msgspec.structs.fields(kind)]
+    name = rest.partition("`")[0]
+    near = difflib.get_close_matches(name, known, n=1)
+    return f"unknown setting `{name}`" + (f"; did you mean `{near[0]}`?" if near else "; see the README for the known ones")
