@@ -194,6 +194,20 @@ class Effects:
                 waiting.append(base)
 
     @cached_property
+    def _field_types(self) -> dict[Node, int]:
+        """Declared type of each static field, an enum constant's own type included."""
+        found: dict[Node, int] = {}
+        field = KIND_NUMBER["field"]
+        table = self.bonds
+        for kind, source, member, target in zip(table.kind, table.source, table.source_member, table.target, strict=True):
+            if kind == field:
+                found[source, member] = target
+        for number, declared in enumerate(self.symbols.types):
+            if declared.kind == "enum":
+                found.update({(number, index): number for index, m in enumerate(declared.members) if m.kind == "constant"})
+        return found
+
+    @cached_property
     def bases(self) -> dict[int, list[int]]:
         """Types of the tree that a type extends, from its bonds."""
         found: dict[int, list[int]] = defaultdict(list)
@@ -211,8 +225,8 @@ class Effects:
             if found:
                 for index, _ in found:
                     self._users[each, index].append(user)
-                    if static_field:
-                        self._use_instance((each, index), each)
+                    if static_field and (held := self._field_types.get((each, index), -1)) >= 0:
+                        self._use_instance((each, index), held)
                 return
             below = [base for base in self.bases.get(each, ()) if base not in seen]
             seen.update(below)

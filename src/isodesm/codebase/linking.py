@@ -143,7 +143,7 @@ class FileLinker:
         members = self.facts.types[best].members
         member = next((i for i, each in enumerate(members) if each.place.start <= local.start < each.place.end), -1)
         for part in local.type.split("|"):
-            kind = "catch" if "|" in local.type else "local"
+            kind = "catch" if local.kind == "caught" else "local"
             self._types_in(kind, part.strip(), (local.line, local.column), Scope(self.number, best, member))
 
     # --- sites ----------------------------------------------------------------------------
@@ -160,10 +160,11 @@ class FileLinker:
 
     def _is_default(self, site: Site) -> bool:
         """Whether a site stands among the arguments that one constructor hands to another of the same class."""
-        if site.inside < 0:
-            return False
-        outer = self.content.sites[site.inside]
-        return outer.kind == "delegation" and outer.text == self.values.names.dialect.SELF
+        while site.inside >= 0:
+            site = self.content.sites[site.inside]
+            if site.kind == "delegation":
+                return site.text == self.values.names.dialect.SELF
+        return False
 
     def _link_creation(self, index: int, site: Site) -> None:
         name = typetext.head(site.text)

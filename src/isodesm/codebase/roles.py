@@ -180,22 +180,23 @@ class Roles:
             found.append(Evidence("value", SHAPE - 5 if effects else SHAPE + 1, "is a record"))
         if methods and not fields and all(member.is_static for member in methods):
             found.append(Evidence("utility", SHAPE, "has static members only"))
-        found += self._effect_evidence(methods, effects)
+        found += self._effect_evidence(number, methods, effects)
         found += self._data_evidence(number, declared, fields, methods, effects)
         if self._makes_things(number, declared, methods):
             found.append(Evidence("factory", SHAPE + 2, "its methods create what they return"))
         return found
 
-    def _effect_evidence(self, methods: list[Member], effects: set[str]) -> list[Evidence]:
-        if all(member.is_static for member in methods):
+    def _effect_evidence(self, number: int, methods: list[Member], effects: set[str]) -> list[Evidence]:
+        """Touching a store or device is what a class is for when most of its working methods do; else it is by the way."""
+        if not effects or all(member.is_static for member in methods):
             return []
-        found = []
-        if effects & STORAGE_EFFECTS:
-            named = ", ".join(sorted(effects & STORAGE_EFFECTS))
-            found.append(Evidence("repository", WEAK_SHAPE + 5, f"touches {named}"))
-        if effects & DEVICE_EFFECTS:
-            named = ", ".join(sorted(effects & DEVICE_EFFECTS))
-            found.append(Evidence("gateway", WEAK_SHAPE + 6, f"touches {named}"))
+        found = [Evidence("service", WEAK_SHAPE, "has effects")]
+        working = sum(1 for member in methods if not _is_accessor(member)) or 1
+        for role, sort in (("repository", STORAGE_EFFECTS), ("gateway", DEVICE_EFFECTS)):
+            touched = {self.bonds.source_member[use.row] for use in self.effects.used[number] if use.effect in sort}
+            if touched:
+                strength = (SHAPE + 4 if 2 * len(touched) > working else WEAK_SHAPE + 5) + (role == "gateway")
+                found.append(Evidence(role, strength, f"touches {', '.join(sorted(effects & sort))}"))
         return found
 
     def _data_evidence(
@@ -230,7 +231,7 @@ class Roles:
         """Classes with behaviour are services when they have collaborators; whose are known only when theirs are."""
         undecided = [
             number for number, declared in enumerate(self.symbols.types)
-            if self._roles[number].name == "" or self._roles[number].evidence[0].strength <= NAME
+            if self._roles[number].name == "" or self._roles[number].evidence[0].strength < SHAPE
             or (self._roles[number].name in DATA and self._roles[number].evidence[0].strength == SHAPE)
         ]  # fmt: skip
         while True:
@@ -243,7 +244,7 @@ class Roles:
                 self._roles[number] = role
             if not changed:
                 break
-            undecided = [number for number in undecided if self._roles[number].name not in SERVICE_LIKE]
+            undecided = [number for number in undecided if self._roles[number].name != "service"]
         for number in range(len(self._roles)):
             if self._roles[number].name == "":
                 self._roles[number] = self._fallback(number)
@@ -257,7 +258,9 @@ class Roles:
         return [Evidence("service", strength, f"works with {', '.join(names[:3])}")]
 
     def _from_siblings(self, number: int) -> list[Evidence]:
-        """A class that stands beside services, behind the same abstraction, is one of them."""
+        """A class that stands beside services, behind the same abstraction, is one of them, if it is nothing more special."""
+        if any(each.role in ("repository", "gateway") for each in self._evidence[number]):
+            return []
         for base in self.ancestors(number)[1:]:
             siblings = [each for each in self.implementers.get(base, ()) if each != number]
             if self._roles[base].name == "abstraction" and siblings and all(
@@ -283,8 +286,6 @@ class Roles:
         fields = [m for m in declared.members if m.kind == "field" and not m.is_static]
         if declared.kind == "anonymous":
             evidence = Evidence("part", WEAK_SHAPE, "is an anonymous class")
-        elif self.effects.used.get(number):
-            evidence = Evidence("service", WEAK_SHAPE, "has effects")
         elif fields:
             evidence = Evidence("entity", WEAK_SHAPE, "works on its own fields, without collaborators or effects")
         elif any(m.kind == "method" for m in declared.members):
@@ -355,7 +356,8 @@ def _is_accessor(member: Member) -> bool:
     """Whether a method only hands a field in or out."""
     if member.name in _OBJECT_METHODS:
         return True
-    taken = 1 if member.name.startswith(("set", "with")) else 0
-    return member.statements <= 1 and len(member.parameters) <= taken and member.branches == 0
+    setter = member.name.startswith(("set", "with")) and len(member.parameters) == 1
+    getter = member.type not in ("", "void") and not member.parameters
+    return member.statements <= 1 and member.branches == 0 and (setter or getter)
 
 

@@ -160,7 +160,7 @@ class FileValues:
         if local.site < 0 or depth > DEPTH_LIMIT:
             return NOTHING
         value = self.of_site(local.site, depth + 1)
-        if not local.element:
+        if local.kind != "element":
             return value
         if value.text.rstrip().endswith("]"):
             return Value(value.target, value.text.rpartition("[")[0], value.scope)

@@ -106,7 +106,7 @@ class Case:
             return (self.direct_effect,)
         if self.external:
             return ()
-        if self.kind == "static-call":
+        if self.kind in ("static-call", "static-field"):
             return self._effects_of_callee()
         return self.codebase.effects.of_object(self.target)
 
@@ -127,7 +127,7 @@ class Case:
         if self.direct_effect:
             name = self.target_name.rpartition(".")[2]
             return (own, name if self.kind == "creation" else f"{name}.{self.callee}")
-        if self.kind == "static-call":
+        if self.kind in ("static-call", "static-field"):
             for each in self.roles.ancestors(self.target):
                 for index, _ in self.symbols.members(each).get(self.callee, ()):
                     if chain := self.codebase.effects.chain((each, index), effect):
@@ -171,7 +171,10 @@ class Case:
         """Whether the target is the source itself, a type around it, or one that it extends or is extended by."""
         if self.external:
             return False
-        return self.target in self.roles.ancestors(self.source) or self.source in self.roles.ancestors(self.target)
+        around = [self.source]
+        while (outer := self.symbols.outer(around[-1])) >= 0:
+            around.append(outer)
+        return any(self.target in self.roles.ancestors(each) for each in around) or self.source in self.roles.ancestors(self.target)
 
     def returns_base_of_target(self) -> bool:
         """Whether the member's return type is the target's type or one of its bases."""

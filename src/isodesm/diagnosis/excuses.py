@@ -29,10 +29,12 @@ def excuse_of(case: Case) -> str:
 
 
 def in_test(case: Case) -> str:
+    """Test code."""
     return "test" if case.source_role == "test" else ""
 
 
 def in_generated_code(case: Case) -> str:
+    """Code that a generator made."""
     return "generated" if case.facts.generated else ""
 
 
@@ -43,6 +45,7 @@ def in_composition_root(case: Case) -> str:
 
 
 def is_cross_cutting(case: Case) -> str:
+    """A logger, a text or the like."""
     name = f"{case.target_name}.{case.callee}" if case.callee else case.target_name
     return "cross-cutting" if name in case.catalogue.cross_cutting.members.split() else ""
 
@@ -54,6 +57,7 @@ EVERYWHERE: tuple[Rule, ...] = (in_test, in_generated_code, in_composition_root,
 
 
 def is_error(case: Case) -> str:
+    """An error, made where it is thrown or handed on."""
     named = case.target_name.endswith(("Exception", "Error", "Throwable")) if case.external else False
     return "exception" if named or case.target_role == "exception" else ""
 
@@ -95,6 +99,7 @@ def is_own_accessor(case: Case) -> str:
 
 
 def is_factory_result(case: Case) -> str:
+    """What a factory, or a making method, hands out as its own or a base type."""
     if not case.is_returned and not case.returns_base_of_target():
         return ""
     making = case.member is not None and case.member.name.startswith(("create", "make", "new", "build", "open"))

@@ -10,7 +10,6 @@ import msgspec
 LEVELS = ("error", "warning", "note")
 
 EXCUSES = {
-    "accepted": "accepted by a remark in the source or by the settings",
     "composition-root": "putting objects together is the job of this place",
     "cross-cutting": "loggers, texts and the like: nobody injects those",
     "data": "entities, values, events, enums: they hold data and decide nothing",

@@ -12,7 +12,8 @@ from bisect import bisect_right
 from types import ModuleType
 from typing import Any, NamedTuple
 
-from isodesm.facts.records import DeclaredType, FileSites, Import, Local, Member, Modifiers, Parameter, Place, Site
+from isodesm.facts.drafts import MemberDraft, TypeDraft
+from isodesm.facts.records import DeclaredType, FileSites, Import, Local, Modifiers, Parameter, Place, Site
 from isodesm.facts.typetext import squeeze
 
 FAMILIES = ("file", "type", "member", "count", "parameter", "local", "site")
@@ -39,55 +40,6 @@ class Head(NamedTuple):
     parts: dict[str, list[Any]]
 
 
-class _OpenMember:
-    """A member being read. `parameters` fill up as they are met."""
-
-    def __init__(self, kind: str, name: str, place: Place, index: int, **facts: Any) -> None:
-        self.kind, self.name, self.place, self.index = kind, name, place, index
-        self.facts = facts
-        self.parameters: list[Parameter] = []
-        self.statements = self.branches = 0
-
-    def close(self) -> Member:
-        return Member(
-            kind=self.kind, name=self.name, place=self.place, parameters=tuple(self.parameters),
-            statements=self.statements, branches=self.branches, **self.facts,
-        )  # fmt: skip
-
-
-class _OpenType:
-    """A declared type being read."""
-
-    def __init__(self, kind: str, name: str, path: str, place: Place, index: int, **facts: Any) -> None:
-        self.kind, self.name, self.path, self.place, self.index = kind, name, path, place, index
-        self.facts = facts
-        self.members: list[_OpenMember] = []
-        self.components: list[Parameter] = []
-
-    def close(self) -> DeclaredType:
-        members = [member.close() for member in self.members]
-        if self.kind == "record":
-            members += self._header_members(members)
-        return DeclaredType(
-            kind=self.kind, name=self.name, path=self.path, place=self.place, members=tuple(members), **self.facts
-        )
-
-    def _header_members(self, members: list[Member]) -> list[Member]:
-        """The fields that a record header declares, and its constructor where none is written out."""
-        private = Modifiers(words=("private", "final"))
-        found = [
-            Member(kind="component", name=each.name, place=self.place, type=each.type, modifiers=private)
-            for each in self.components
-        ]
-        if not any(member.kind == "constructor" for member in members):
-            words = Modifiers(words=("public",))
-            found.append(
-                Member(kind="constructor", name=self.name, place=self.place, modifiers=words,
-                       parameters=tuple(self.components))
-            )  # fmt: skip
-        return found
-
-
 class Assembler:
     """Reads the heads of one file. Use once: `Assembler(dialect, text).assemble(heads)`."""
 
@@ -97,17 +49,17 @@ class Assembler:
         self.line_starts = [0, *(match.end() for match in re.finditer(rb"\r\n|\r|\n", text))]
         self.package = ""
         self.imports: list[Import] = []
-        self.types: list[_OpenType] = []
+        self.types: list[TypeDraft] = []
         self.sites: list[list[Any]] = []
         self.locals: list[Local] = []
         self._site_at: dict[tuple[int, int], int] = {}
-        self._type_stack: list[tuple[int, _OpenType]] = []
-        self._member_stack: list[tuple[int, _OpenMember, int]] = []
+        self._type_stack: list[tuple[int, TypeDraft]] = []
+        self._member_stack: list[tuple[int, MemberDraft, int]] = []
         self._site_stack: list[tuple[int, int]] = []
         self._loop_ends: list[tuple[int, int]] = []
         self._chain_start = -1
         self._pending_receivers: list[tuple[int, tuple[int, int]]] = []
-        self._pending_locals: list[tuple[str, int, int, tuple[int, int], bool]] = []
+        self._pending_locals: list[tuple[str, int, int, tuple[int, int], str]] = []
 
     def assemble(self, heads: list[Head]) -> tuple[tuple[DeclaredType, ...], FileSites]:
         """All types, sites and locals that `heads` (sorted) make."""
@@ -128,7 +80,7 @@ class Assembler:
             while stack and stack[-1][0] <= start:
                 stack.pop()
 
-    def _open_member(self) -> _OpenMember | None:
+    def _open_member(self) -> MemberDraft | None:
         """The innermost open member, provided that it belongs to the innermost open type."""
         if self._member_stack and self._type_stack and self._member_stack[-1][2] == self._type_stack[-1][1].index:
             return self._member_stack[-1][1]
@@ -173,7 +125,7 @@ class Assembler:
             self._claim_creation(end)
         around = self._named_path(outer)
         index = len(self.types)
-        opened = _OpenType(
+        opened = TypeDraft(
             kind, name, f"{around}.{name}" if around and name else name or around,
             self.place(start, end), index,
             outer=outer.index if outer else -1, outer_member=member.index if member else -1,
@@ -184,7 +136,7 @@ class Assembler:
         self.types.append(opened)
         self._type_stack.append((end, opened))
 
-    def _named_path(self, outer: _OpenType | None) -> str:
+    def _named_path(self, outer: TypeDraft | None) -> str:
         return outer.path if outer else ""
 
     def _claim_creation(self, end: int) -> None:
@@ -200,7 +152,7 @@ class Assembler:
         owner = self._type_stack[-1][1]
         body = self._span(parts, "body")
         whole = self._span(parts, "whole")
-        opened = _OpenMember(
+        opened = MemberDraft(
             kind, self._part(parts, "name"), self.place(start, end), len(owner.members),
             type=owner.name if kind == "constant" else squeeze(self._part(parts, "of")),
             modifiers=self._modifiers(parts), generics=self._part(parts, "generics"),
@@ -248,11 +200,14 @@ class Assembler:
         inferred = type_text in self.dialect.INFERRED or kind == "untyped"
         source = self._span(parts, "iterated" if kind == "element" else "value") if inferred else (0, 0)
         if source != (0, 0):
-            self._pending_locals.append((name, start, scope, source, kind == "element"))
+            self._pending_locals.append((name, start, scope, source, kind if kind == "element" else ""))
         else:
             place = self.place(start, end)
             self.locals.append(
-                Local(name, "" if inferred else type_text, start, scope, line=place.line, column=place.column)
+                Local(
+                    name, "" if inferred else type_text, start, scope, kind=kind if kind == "caught" else "",
+                    line=place.line, column=place.column,
+                )  # fmt: skip
             )
 
     # --- sites ----------------------------------------------------------------------------
@@ -285,7 +240,7 @@ class Assembler:
             self._site_stack.append((end, index))
         return index
 
-    def _context(self, owner: _OpenType, member: _OpenMember | None) -> str:
+    def _context(self, owner: TypeDraft, member: MemberDraft | None) -> str:
         if member is None:
             return "static-initializer"
         if member.kind in ("field", "constant"):
@@ -294,7 +249,7 @@ class Assembler:
             member.kind, "method"
         )
 
-    def _loop_in_member(self, member: _OpenMember | None) -> bool:
+    def _loop_in_member(self, member: MemberDraft | None) -> bool:
         return bool(self._loop_ends) and (member is None or self._loop_ends[-1][1] >= member.place.start)
 
     def _bracketed(self, parts: dict[str, list[Any]]) -> str:
@@ -373,12 +328,12 @@ class Assembler:
     def _settle(self) -> None:
         for index, span in self._pending_receivers:
             self.sites[index][6] = self._site_of(span)
-        for name, start, scope, source, element in self._pending_locals:
+        for name, start, scope, source, kind in self._pending_locals:
             chain = self._cut(*source)
             site = self._site_of(source)
             if site < 0 and _CHAIN.match(chain):
                 site = self._chain_site(chain, source)
-            self.locals.append(Local(name, "", start, scope, site, element))
+            self.locals.append(Local(name, "", start, scope, site, kind))
         self.locals.sort(key=lambda local: (local.start, local.end, local.name))
         self._mark_runtime_arguments()
 

@@ -117,7 +117,8 @@ class Local(msgspec.Struct, frozen=True, array_like=True, gc=False):
     """A local variable or parameter, visible in bytes `start` to `end` of its file.
 
     `type` is '' where none is written; then `site` is the index of the site that initialises it (-1: unknown).
-    `element` says that the type is that of the elements of the value, as in a for-each loop.
+    kind: `element` says that the type is that of the elements of the value, as in a for-each loop; `caught` that it
+    is an error being handled.
     """
 
     name: str
@@ -125,7 +126,7 @@ class Local(msgspec.Struct, frozen=True, array_like=True, gc=False):
     start: int
     end: int
     site: int = -1
-    element: bool = False
+    kind: str = ""
     line: int = 0
     column: int = 0
 

@@ -1,0 +1,56 @@
+"""Types and members while they are being read; closing one makes the immutable record."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from isodesm.facts.records import DeclaredType, Member, Modifiers, Parameter, Place
+
+
+class MemberDraft:
+    """A member being read. `parameters` fill up as they are met."""
+
+    def __init__(self, kind: str, name: str, place: Place, index: int, **facts: Any) -> None:
+        self.kind, self.name, self.place, self.index = kind, name, place, index
+        self.facts = facts
+        self.parameters: list[Parameter] = []
+        self.statements = self.branches = 0
+
+    def close(self) -> Member:
+        return Member(
+            kind=self.kind, name=self.name, place=self.place, parameters=tuple(self.parameters),
+            statements=self.statements, branches=self.branches, **self.facts,
+        )  # fmt: skip
+
+
+class TypeDraft:
+    """A declared type being read."""
+
+    def __init__(self, kind: str, name: str, path: str, place: Place, index: int, **facts: Any) -> None:
+        self.kind, self.name, self.path, self.place, self.index = kind, name, path, place, index
+        self.facts = facts
+        self.members: list[MemberDraft] = []
+        self.components: list[Parameter] = []
+
+    def close(self) -> DeclaredType:
+        members = [member.close() for member in self.members]
+        if self.kind == "record":
+            members += self._header_members(members)
+        return DeclaredType(
+            kind=self.kind, name=self.name, path=self.path, place=self.place, members=tuple(members), **self.facts
+        )
+
+    def _header_members(self, members: list[Member]) -> list[Member]:
+        """The fields that a record header declares, and its constructor where none is written out."""
+        private = Modifiers(words=("private", "final"))
+        found = [
+            Member(kind="component", name=each.name, place=self.place, type=each.type, modifiers=private)
+            for each in self.components
+        ]
+        if not any(member.kind == "constructor" for member in members):
+            words = Modifiers(words=("public",))
+            found.append(
+                Member(kind="constructor", name=self.name, place=self.place, modifiers=words,
+                       parameters=tuple(self.components))
+            )  # fmt: skip
+        return found

@@ -1,0 +1,62 @@
+"""Small source trees to test on, and the built program as a user runs it."""
+
+from __future__ import annotations
+
+import os
+import re
+import subprocess
+import sys
+import tempfile
+import unittest
+from pathlib import Path
+
+from isodesm.codebase.model import Codebase, read
+from isodesm.settings import Settings
+
+CASES = Path(__file__).parent / "cases"
+DEMO = Path(__file__).parent.parent / "src/isodesm/demo/samples"
+
+
+def split_case(text: str) -> dict[str, str]:
+    """The files of a case: each begins with a line `=== path`."""
+    files = {}
+    for part in re.split(r"^=== ", text, flags=re.MULTILINE)[1:]:
+        path, _, body = part.partition("\n")
+        files[path.strip()] = body
+    return files
+
+
+def case_names(folder: str) -> list[str]:
+    """Names of the case files in a folder of `cases`."""
+    return sorted(path.name for path in (CASES / folder).iterdir())
+
+
+class TreeTest(unittest.TestCase):
+    """A test with a folder of its own to write sources into."""
+
+    maxDiff = None
+
+    def setUp(self) -> None:
+        holder = tempfile.TemporaryDirectory(prefix="isodesm-test-")
+        self.addCleanup(holder.cleanup)
+        self.root = Path(holder.name).resolve() / "tree"
+        self.root.mkdir()
+
+    def write(self, files: dict[str, str | bytes]) -> Path:
+        """Write files below the test's folder."""
+        for name, content in files.items():
+            path = self.root / name
+            path.parent.mkdir(parents=True, exist_ok=True)
+            path.write_bytes(content if isinstance(content, bytes) else content.encode())
+        return self.root
+
+    def read(self, files: dict[str, str | bytes], **settings: object) -> Codebase:
+        """The codebase that some files make."""
+        return read(self.write(files), Settings(**settings))
+
+    def run_program(self, *arguments: str, **environment: str) -> subprocess.CompletedProcess[str]:
+        """Run the program with arguments; its output as text."""
+        return subprocess.run(
+            [sys.executable, "-m", "isodesm", *arguments], capture_output=True, text=True, cwd=self.root,
+            env={**os.environ, "COLUMNS": "100", **environment}, timeout=120, encoding="utf-8",
+        )  # fmt: skip

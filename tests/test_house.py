@@ -1,0 +1,94 @@
+"""The house: each room knows only the rooms to its left, and heavy imports stay inside functions."""
+
+from __future__ import annotations
+
+import ast
+import subprocess
+import sys
+import unittest
+from pathlib import Path
+
+SOURCE = Path(__file__).parent.parent / "src/isodesm"
+ROOMS = ("facts", "codebase", "diagnosis", "measures", "planning", "output", "cli")
+"""From left to right; a room may import itself and those to its left."""
+EVERYWHERE = frozenset(("errors", "catalogue", ""))
+ONLY_IN = {
+    "typer": {"cli"}, "rich": {"cli", "output"}, "tree_sitter": {"facts"}, "tree_sitter_java": {"facts"},
+    "numpy": {"codebase", "measures"}, "scipy": {"measures"}, "matplotlib": {"output"}, "jinja2": {"output"},
+}  # fmt: skip
+LAZY = ("numpy", "scipy", "matplotlib", "jinja2", "tree_sitter", "tree_sitter_java")
+LINES = 400
+
+
+def modules() -> list[tuple[Path, str, ast.Module]]:
+    """Every module of the package with its room ('' for the top) and tree."""
+    found = []
+    for path in sorted(SOURCE.rglob("*.py")):
+        parts = path.relative_to(SOURCE).parts
+        if "samples" not in parts:
+            found.append((path, parts[0] if len(parts) > 1 else "", ast.parse(path.read_text(encoding="utf-8"))))
+    return found
+
+
+def imported(tree: ast.AST) -> list[str]:
+    """Dotted names of all modules that a tree imports, wherever the import stands."""
+    names = []
+    for node in ast.walk(tree):
+        if isinstance(node, ast.Import):
+            names += [alias.name for alias in node.names]
+        elif isinstance(node, ast.ImportFrom):
+            names.append("isodesm." * bool(node.level) + (node.module or ""))
+    return names
+
+
+class HouseTest(unittest.TestCase):
+    def test_arrows_point_left(self) -> None:
+        for path, room, tree in modules():
+            for name in imported(tree):
+                if name.split(".")[0] != "isodesm" or room == "":
+                    continue
+                target = (name.split(".") + [""])[1]
+                with self.subTest(module=str(path.relative_to(SOURCE)), imports=name):
+                    if target == "settings":
+                        self.assertNotIn(room, ("facts", "catalogue"))
+                    elif target not in EVERYWHERE:
+                        self.assertIn(target, ROOMS)
+                        self.assertIn(room, ROOMS)
+                        self.assertLessEqual(ROOMS.index(target), ROOMS.index(room))
+
+    def test_packages_stay_in_their_rooms(self) -> None:
+        for path, room, tree in modules():
+            for name in imported(tree):
+                allowed = ONLY_IN.get(name.split(".")[0])
+                if allowed is not None:
+                    with self.subTest(module=str(path.relative_to(SOURCE)), imports=name):
+                        self.assertIn(room, allowed)
+
+    def test_heavy_imports_are_inside_functions(self) -> None:
+        for path, _, tree in modules():
+            top = [node for node in tree.body if isinstance(node, ast.Import | ast.ImportFrom)]
+            heavy = [name for node in top for name in imported(node) if name.split(".")[0] in LAZY]
+            with self.subTest(module=str(path.relative_to(SOURCE))):
+                self.assertEqual(heavy, [])
+
+    def test_files_stay_short(self) -> None:
+        long = {str(p.relative_to(SOURCE)): n for p, _, _ in modules() if (n := len(p.read_text().splitlines())) > LINES}
+        self.assertEqual(long, {})
+
+    def test_public_functions_are_documented(self) -> None:
+        bare = [
+            f"{path.relative_to(SOURCE)}:{node.name}"
+            for path, _, tree in modules() for node in tree.body
+            if isinstance(node, ast.FunctionDef | ast.ClassDef) and not node.name.startswith("_") and not ast.get_docstring(node)
+        ]  # fmt: skip
+        self.assertEqual(bare, [])
+
+    def test_help_loads_none_of_the_core(self) -> None:
+        code = (
+            "import sys; sys.argv = ['isodesm', '--help']\n"
+            "from isodesm.cli.app import app\n"
+            "try: app()\nexcept SystemExit: pass\n"
+            "print([m for m in sys.modules if m.split('.')[0] in ('numpy', 'tree_sitter', 'msgspec', 'scipy', 'matplotlib')])"
+        )
+        result = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, timeout=60)
+        self.assertEqual(result.stdout.splitlines()[-1], "[]", result.stderr)
