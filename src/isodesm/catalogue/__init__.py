@@ -104,6 +104,12 @@ def known_types(language: str) -> frozenset[str]:
     return frozenset(found)
 
 
-def listed(name: str, patterns: frozenset[str]) -> bool:
-    """Whether `patterns` hold `name` itself or its whole package as `package.*`."""
-    return name in patterns or f"{name.rpartition('.')[0]}.*" in patterns
+@cache
+def _values(language: str) -> frozenset[str]:
+    return frozenset(catalogue_of(language).values.types.split())
+
+
+def is_value(name: str, language: str) -> bool:
+    """Whether a qualified name, or its whole package, is listed as a standard value, in the tree or not."""
+    values = _values(language)
+    return name in values or f"{name.rpartition('.')[0]}.*" in values

@@ -6,7 +6,7 @@ from collections import defaultdict
 from functools import cached_property
 from typing import NamedTuple
 
-from isodesm.catalogue import catalogue_of
+from isodesm.catalogue import catalogue_of, is_value
 from isodesm.codebase.bonds import ARGUMENTS, AT_SEAM, KIND_NUMBER, OWN_CALL, BondTable
 from isodesm.codebase.symbols import Symbols
 
@@ -166,7 +166,8 @@ class Effects:
                 self.used[source].append(use)
                 if kind != CALL or effect not in HANDED_IN:
                     self.direct[node].append(use)
-            if target < 0:
+                continue
+            if target < 0 or is_value(qualified, self.symbols.files[file].language):
                 continue
             if kind == CREATION:
                 self._use_instance((source, SEAM) if flags & AT_SEAM else node, target)
@@ -190,6 +191,8 @@ class Effects:
                 if not member.is_static and member.kind not in ("static", "constant"):
                     self._users[each, index].append((each, INSTANCE))
             for base in self.bases.get(each, ()):
+                if is_value(self.symbols.names[base], self.symbols.files[self.symbols.file_of[base]].language):
+                    continue
                 self._users[base, INSTANCE].append((each, INSTANCE))
                 waiting.append(base)
 

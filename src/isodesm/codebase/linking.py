@@ -133,18 +133,12 @@ class FileLinker:
             self._types_in("throws", text, place, scope)
 
     def _link_local(self, local: Any) -> None:
-        """Bonds of a local variable; its scope is that of the innermost type and member around it."""
-        best = -1
-        for index, declared in enumerate(self.facts.types):
-            if declared.place.start <= local.start < declared.place.end:
-                best = index
-        if best < 0:
+        """Bonds to the written type of a local variable or handled error."""
+        if local.owner < 0:
             return
-        members = self.facts.types[best].members
-        member = next((i for i, each in enumerate(members) if each.place.start <= local.start < each.place.end), -1)
-        for part in local.type.split("|"):
-            kind = "catch" if local.kind == "caught" else "local"
-            self._types_in(kind, part.strip(), (local.line, local.column), Scope(self.number, best, member))
+        kind, place = "catch" if local.kind == "caught" else "local", (local.line, local.column)
+        for part in local.type.split("|") if "|" in local.type else (local.type,):
+            self._types_in(kind, part.strip(), place, Scope(self.number, local.owner, local.member))
 
     # --- sites ----------------------------------------------------------------------------
 

@@ -6,6 +6,8 @@ no type at all (a primitive, a type variable without a bound, a name nothing can
 
 from __future__ import annotations
 
+from typing import Any
+
 from isodesm.catalogue import catalogue_of, known_types
 from isodesm.codebase.bonds import Names
 from isodesm.codebase.symbols import Symbols
@@ -28,6 +30,8 @@ class Hierarchy:
         self._bases: dict[int, tuple[tuple[int, str], ...]] = {}
         self._member_types: dict[tuple[int, str], int] = {}
         self._external_base: dict[int, bool] = {}
+        self.inherited: dict[int, tuple[Any, ...]] = {}
+        """Type to the values of what it inherits from, kept here because all files of a process ask for the same."""
 
     def file(self, number: int) -> FileNames:
         """The names of one file."""
@@ -114,6 +118,7 @@ class FileNames:
                 self.single[each.alias] = each
         self._file_level: dict[str, int] = {}
         self._dotted: dict[str, int] = {}
+        self._known: dict[tuple[str, int, int, bool], int] = {}
         self._local_types = [
             (index, declared)
             for index, declared in enumerate(self.facts.types)
@@ -150,6 +155,15 @@ class FileNames:
         return target
 
     def _simple(self, name: str, local: int, member: int, *, guess: bool = True) -> int:
+        """The target of a simple name; kept, since the same few names are asked for all over a file."""
+        generic = local >= 0 and member >= 0 and self.facts.types[local].members[member].generics
+        key = (name, local, member if generic or self._local_types else -1, guess)
+        found = self._known.get(key)
+        if found is None:
+            found = self._known[key] = self._by_scope(name, local, member, guess)
+        return found
+
+    def _by_scope(self, name: str, local: int, member: int, guess: bool) -> int:
         if name in self.dialect.PRIMITIVES or not name:
             return UNKNOWN
         while local >= 0:

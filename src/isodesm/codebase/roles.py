@@ -12,7 +12,7 @@ from functools import cached_property
 
 import msgspec
 
-from isodesm.catalogue import Catalogue, catalogue_of, shared_catalogue
+from isodesm.catalogue import Catalogue, catalogue_of, is_value, shared_catalogue
 from isodesm.codebase.bonds import KIND_NUMBER, BondTable
 from isodesm.codebase.effects import Effects
 from isodesm.codebase.names import UNKNOWN
@@ -56,6 +56,8 @@ class Roles:
 
     def __init__(self, symbols: Symbols, bonds: BondTable, effects: Effects, settings: Settings) -> None:
         self.symbols, self.bonds, self.effects, self.settings = symbols, bonds, effects, settings
+        self._ancestors: dict[int, tuple[int, ...]] = {}
+        self._others: dict[int, tuple[int, ...]] = {}
         self._evidence: list[list[Evidence]] = [self._standing_evidence(number) for number in range(len(symbols))]
         self._roles = [_decide(found) for found in self._evidence]
         self._settle_collaborators()
@@ -97,16 +99,35 @@ class Roles:
                 found[base].add(number)
         return {base: sorted(below) for base, below in found.items()}
 
-    def ancestors(self, number: int) -> list[int]:
+    def ancestors(self, number: int) -> tuple[int, ...]:
         """A type and all it inherits from in the tree, nearest first."""
-        seen = {number: None}
-        waiting = [number]
-        for each in waiting:
-            for base in self.tree_bases.get(each, ()):
-                if base not in seen:
-                    seen[base] = None
-                    waiting.append(base)
-        return list(seen)
+        found = self._ancestors.get(number)
+        if found is None:
+            seen = {number: None}
+            waiting = [number]
+            for each in waiting:
+                for base in self.tree_bases.get(each, ()):
+                    if base not in seen:
+                        seen[base] = None
+                        waiting.append(base)
+            found = self._ancestors[number] = tuple(seen)
+        return found
+
+    def other_implementations(self, number: int) -> tuple[int, ...]:
+        """Production classes, sorted, that implement an abstraction which a class implements too."""
+        found = self._others.get(number)
+        if found is None:
+            family: set[int] = set()
+            for base in self.ancestors(number)[1:]:
+                if self.symbols.types[base].is_abstract:
+                    family.update(self.implementers.get(base, ()))
+            family.difference_update(self.ancestors(number))
+            found = self._others[number] = tuple(sorted(each for each in family if self._is_alternative(each)))
+        return found
+
+    def _is_alternative(self, number: int) -> bool:
+        declared = self.symbols.types[number]
+        return bool(declared.name) and not declared.is_abstract and self._roles[number].name != "test"
 
     @cached_property
     def _field_types(self) -> dict[int, list[tuple[str, int]]]:
@@ -148,13 +169,16 @@ class Roles:
 
     def _from_bases(self, number: int, catalogue: Catalogue) -> list[Evidence]:
         found = []
+        own = self.symbols.names[number]
+        if is_value(own, self.symbols.files[self.symbols.file_of[number]].language):
+            found.append(Evidence("value", BASE - 1, "is a standard value"))
         for each in self.ancestors(number):
-            for base in self.external_bases.get(each, ()):
+            for base in (self.symbols.names[each], *self.external_bases.get(each, ())):
                 for role, patterns in catalogue.roles.bases.items():
                     if base in patterns:
-                        found.append(Evidence(role, BASE, f"extends {base}"))
+                        found.append(Evidence(role, BASE, f"extends {base}" if base != own else f"is {base}"))
                 simple = base.rpartition(".")[2]
-                if simple.endswith(("Exception", "Error")) and self.symbols.types[number].kind == "class":
+                if base != own and simple.endswith(("Exception", "Error")) and self.symbols.types[number].kind == "class":
                     found.append(Evidence("exception", BASE, f"extends {base}"))
         facts = self.symbols.files[self.symbols.file_of[number]]
         for prefix in catalogue.roles.imports.get("test", ()):
@@ -250,12 +274,17 @@ class Roles:
                 self._roles[number] = self._fallback(number)
 
     def _from_collaborators(self, number: int) -> list[Evidence]:
-        names = sorted({text for text, target in self._field_types.get(number, ()) if self._is_collaborator(target, number)})
+        names = self.collaborators(number)
         if not names:
             return self._from_siblings(number)
         working = [m for m in self.symbols.types[number].members if m.kind == "method" and not _is_accessor(m)]
         strength = SHAPE + 3 if working else WEAK_SHAPE
         return [Evidence("service", strength, f"works with {', '.join(names[:3])}")]
+
+    def collaborators(self, number: int) -> tuple[str, ...]:
+        """Simple names, sorted, of the service-like types that a class holds in fields."""
+        fields = self._field_types.get(number, ())
+        return tuple(sorted({text for text, target in fields if self._is_collaborator(target, number)}))
 
     def _from_siblings(self, number: int) -> list[Evidence]:
         """A class that stands beside services, behind the same abstraction, is one of them, if it is nothing more special."""

@@ -54,6 +54,7 @@ class FileValues:
         for local in content.locals:
             self.locals.setdefault(local.name, []).append(local)
         self._site_values: dict[int, Value] = {}
+        self._fields: dict[tuple[int, str], tuple[Value, bool]] = {}
 
     # --- types as texts -------------------------------------------------------------------
 
@@ -83,7 +84,13 @@ class FileValues:
 
     def inherited(self, start: Value) -> list[Value]:
         """The type of a value and those it inherits from in the tree, nearest first, with their type arguments."""
-        found, seen = [start], {start.target}
+        above = self.hierarchy.inherited.get(start.target)
+        if above is None:
+            above = self.hierarchy.inherited[start.target] = self._above(start.target)
+        return [start, *above]
+
+    def _above(self, number: int) -> tuple[Value, ...]:
+        found, seen = [Value(number)], {number}
         for value in found:
             for base, text in self.hierarchy.bases(value.target):
                 if base >= 0 and base not in seen:
@@ -92,7 +99,7 @@ class FileValues:
                     scope = self._scope_of(value.target)
                     outer = Scope(scope.file, declared.outer, declared.outer_member)
                     found.append(Value(base, text, scope if declared.generics else outer))
-        return found
+        return tuple(found[1:])
 
     def field(self, owner: Value, name: str) -> tuple[Value, int, Member | None]:
         """The value of a field seen through `owner`, the type that declares it, and the member (None: not found)."""
@@ -196,7 +203,14 @@ class FileValues:
             return (Value(*bases[0], scope) if bases else NOTHING), True
         if (local := self.variable(name, at)) is not None:
             return self.of_local(local, scope, depth), True
-        index = scope.local
+        key = (scope.local, name)
+        found = self._fields.get(key)
+        if found is None:
+            found = self._fields[key] = self._enclosing_field(name, scope.local)
+        return found
+
+    def _enclosing_field(self, name: str, index: int) -> tuple[Value, bool]:
+        """The field that a bare name means inside a type of the file: its own, inherited, of a type around, imported."""
         while index >= 0:
             value, _, member = self.field(Value(self.names.first + index), name)
             if member is not None:

@@ -139,26 +139,15 @@ class Case:
         """`inner→outer` where the bond points to an outer layer."""
         return "" if self.external else self.codebase.layers.crossing(self.source, self.target)
 
-    @cached_property
-    def other_implementations(self) -> list[int]:
+    @property
+    def other_implementations(self) -> tuple[int, ...]:
         """Production types that implement an abstraction which the target implements too."""
-        if self.external:
-            return []
-        found: set[int] = set()
-        for base in self.roles.ancestors(self.target)[1:]:
-            if self.symbols.types[base].is_abstract:
-                found.update(self.roles.implementers.get(base, ()))
-        found.discard(self.target)
-        found.difference_update(self.roles.ancestors(self.target))
-        return sorted(
-            each for each in found
-            if self.roles.name(each) != "test" and not self.symbols.types[each].is_abstract and self.symbols.types[each].name
-        )  # fmt: skip
+        return () if self.external else self.roles.other_implementations(self.target)
 
     @cached_property
-    def collaborators(self) -> list[str]:
-        """What spoke for the target having collaborators."""
-        return [each.reason for each in self.roles[self.target].evidence if each.reason.startswith("works with")]
+    def collaborators(self) -> tuple[str, ...]:
+        """Simple names of the service-like types that the target works with."""
+        return self.roles.collaborators(self.target)
 
     @cached_property
     def is_returned(self) -> bool:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from isodesm.catalogue import Catalogue, listed
+from isodesm.catalogue import is_value
 from isodesm.codebase.bonds import ANONYMOUS, RUNTIME
 from isodesm.codebase.roles import DATA, DEVICE_EFFECTS, SERVICE_LIKE, STORAGE_EFFECTS
 from isodesm.diagnosis.cases import Case
@@ -62,15 +62,14 @@ def is_error(case: Case) -> str:
     return "exception" if named or case.target_role == "exception" else ""
 
 
+def is_standard_value(case: Case) -> str:
+    """Judged by name, so that it holds for a tree that declares such a class itself, too."""
+    return "standard-value" if not case.direct_effect and is_value(case.target_name, case.facts.language) else ""
+
+
 def is_library_class(case: Case) -> str:
     """A class outside the tree is a decision only when it has an effect."""
-    if not case.external or case.direct_effect:
-        return ""
-    return "standard-value" if _is_value(case.target_name, case.catalogue) else "unknown-library"
-
-
-def _is_value(name: str, catalogue: Catalogue) -> bool:
-    return listed(name, frozenset(catalogue.values.types.split()))
+    return "unknown-library" if case.external and not case.direct_effect else ""
 
 
 def opens_own_device(case: Case) -> str:
@@ -117,15 +116,25 @@ def is_callback(case: Case) -> str:
 
 
 def is_part(case: Case) -> str:
-    """A private or nested helper, or one hidden in the owner's package, that only its owner makes, and that is harmless."""
-    if case.external or case.effects:
+    """A private, nested or package-private helper that only its owner makes, and that knows nobody but its owner."""
+    if case.external or case.effects or not set(case.collaborators) <= _names_around(case):
         return ""
     home, owner = _outermost(case, case.target), _outermost(case, case.source)
     creators = {_outermost(case, each) for each in case.usage.creators.get(case.target, ())}
-    hidden = "public" not in case.target_type.modifiers.words and case.symbols.file_of[case.target] == case.file
+    words = case.target_type.modifiers.words
     if home == owner and home != case.target:
-        return "part" if "private" in case.target_type.modifiers.words or creators <= {owner} else ""
-    return "part" if hidden and creators <= {owner} and not case.collaborators else ""
+        return "part" if "private" in words or creators <= {owner} else ""
+    near = case.symbols.files[case.symbols.file_of[case.target]].package == case.facts.package
+    return "part" if near and "public" not in words and creators <= {owner} else ""
+
+
+def _names_around(case: Case) -> set[str]:
+    """Simple names of the source and the types around it."""
+    names, number = set(), case.source
+    while number >= 0:
+        names.add(case.symbols.types[number].name)
+        number = case.symbols.outer(number)
+    return names
 
 
 def _outermost(case: Case, number: int) -> int:
@@ -159,7 +168,7 @@ def is_one_shot(case: Case) -> str:
 
 
 CREATION_RULES: tuple[Rule, ...] = (
-    is_error, is_library_class, opens_own_device, is_anonymous, is_own_accessor, is_data, is_view_part,
+    is_error, is_standard_value, is_library_class, opens_own_device, is_anonymous, is_own_accessor, is_data, is_view_part,
     is_factory_result, is_callback, is_part, is_pure, is_one_shot,
 )  # fmt: skip
 

@@ -117,7 +117,8 @@ class Explainer:
         if case.other_implementations:
             shown = ", ".join(f"`{self.codebase.symbols.types[each].name}`" for each in case.other_implementations[:2])
             return f"There are other implementations ({shown}), and this place has chosen for everybody."
-        ground = case.collaborators[0] if case.collaborators else f"is a {case.target_role}"
+        partners = ", ".join(case.collaborators[:3])
+        ground = f"works with {partners}" if partners else f"is a {case.target_role}"
         return f"`{case.target_name.rpartition('.')[2]}` {ground}; `{name}` can't be tested without all of it."
 
     def _remedy(self, case: Case, kind: str) -> str:

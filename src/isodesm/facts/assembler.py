@@ -10,7 +10,7 @@ from __future__ import annotations
 import re
 from bisect import bisect_right
 from types import ModuleType
-from typing import Any, NamedTuple
+from typing import Any
 
 from isodesm.facts.drafts import MemberDraft, TypeDraft
 from isodesm.facts.records import DeclaredType, FileSites, Import, Local, Modifiers, Parameter, Place, Site
@@ -27,17 +27,16 @@ _CHAIN = re.compile(r"[^\W\d][\w$]*(?:\s*\.\s*[^\W\d][\w$]*)*$")
 _IDENTIFIER = re.compile(r"[^\W\d][\w$]*")
 _HOLDERS = frozenset(("creation", "call", "assignment", "throw", "delegation", "cast"))
 _NO_MODIFIERS = Modifiers()
+_CONTEXTS = {
+    "field": "field-initializer", "constant": "field-initializer", "constructor": "constructor",
+    "instance": "constructor", "static": "static-initializer",
+}  # fmt: skip
+"""Kind of member to the context of the sites in it; all others are methods."""
 
 
-class Head(NamedTuple):
-    """One match, ordered by where its head begins; the longer first."""
-
-    start: int
-    back: int
-    rank: int
-    serial: int
-    name: str
-    parts: dict[str, list[Any]]
+Head = tuple[int, int, int, int, str, dict[str, list[Any]]]
+"""One match: start, minus its end, rank of its family, serial number, name, parts. Sorted, heads stand in source order,
+the longer of two that begin together first. A plain tuple, for there are millions."""
 
 
 class Assembler:
@@ -57,6 +56,7 @@ class Assembler:
         self._member_stack: list[tuple[int, MemberDraft, int]] = []
         self._site_stack: list[tuple[int, int]] = []
         self._loop_ends: list[tuple[int, int]] = []
+        self._stacks = (self._site_stack, self._member_stack, self._type_stack, self._loop_ends)
         self._chain_start = -1
         self._pending_receivers: list[tuple[int, tuple[int, int]]] = []
         self._pending_locals: list[tuple[str, int, int, tuple[int, int], str]] = []
@@ -76,7 +76,7 @@ class Assembler:
     # --- nesting --------------------------------------------------------------------------
 
     def _close_before(self, start: int) -> None:
-        for stack in (self._site_stack, self._member_stack, self._type_stack, self._loop_ends):
+        for stack in self._stacks:
             while stack and stack[-1][0] <= start:
                 stack.pop()
 
@@ -91,11 +91,11 @@ class Assembler:
 
     def _part(self, parts: dict[str, list[Any]], name: str) -> str:
         node = parts.get(name)
-        return self.text[node[0].start_byte : node[0].end_byte].decode("utf-8", "replace") if node else ""
+        return node[0].text.decode("utf-8", "replace") if node else ""
 
     def _span(self, parts: dict[str, list[Any]], name: str) -> tuple[int, int]:
         node = parts.get(name)
-        return (node[0].start_byte, node[0].end_byte) if node else (0, 0)
+        return node[0].byte_range if node else (0, 0)
 
     def place(self, start: int, end: int) -> Place:
         """The place of a byte span, its column counted in characters."""
@@ -206,7 +206,8 @@ class Assembler:
             self.locals.append(
                 Local(
                     name, "" if inferred else type_text, start, scope, kind=kind if kind == "caught" else "",
-                    line=place.line, column=place.column,
+                    line=place.line, column=place.column, owner=self._type_stack[-1][1].index if self._type_stack else -1,
+                    member=member.index if (member := self._open_member()) else -1,
                 )  # fmt: skip
             )
 
@@ -233,27 +234,20 @@ class Assembler:
         self.sites.append([
             kind, text if text.isidentifier() else squeeze(text), self.place(start if at < 0 else at, end),
             owner.index, member.index if member else -1, name, -1, arguments[:TEXT_LIMIT],
-            self._context(owner, member), False, bool(self._loop_in_member(member)), -1, inside,
+            _CONTEXTS.get(member.kind, "method") if member else "static-initializer", False,
+            bool(self._loop_ends) and self._loop_in_member(member), -1, inside,
         ])  # fmt: skip
         self._site_at[start, end] = index
         if kind in _HOLDERS:
             self._site_stack.append((end, index))
         return index
 
-    def _context(self, owner: TypeDraft, member: MemberDraft | None) -> str:
-        if member is None:
-            return "static-initializer"
-        if member.kind in ("field", "constant"):
-            return "field-initializer"
-        return {"constructor": "constructor", "instance": "constructor", "static": "static-initializer"}.get(
-            member.kind, "method"
-        )
-
     def _loop_in_member(self, member: MemberDraft | None) -> bool:
-        return bool(self._loop_ends) and (member is None or self._loop_ends[-1][1] >= member.place.start)
+        return member is None or self._loop_ends[-1][1] >= member.place.start
 
     def _bracketed(self, parts: dict[str, list[Any]]) -> str:
-        return squeeze(self._part(parts, "arguments")[1:-1]) if "arguments" in parts else ""
+        text = self._part(parts, "arguments")
+        return squeeze(text[1:-1]) if len(text) > 2 else ""
 
     def _site_creation(self, start: int, end: int, parts: dict[str, list[Any]]) -> None:
         at = start

@@ -93,7 +93,8 @@ def _heads(language: str, root: Any) -> tuple[list[Head], list[Any]]:
         if rank < 0:
             errors.append(node)
         else:
-            heads.append(Head(node.start_byte, -node.end_byte, rank, serial, name, parts))
+            start, end = node.byte_range
+            heads.append((start, -end, rank, serial, name, parts))
     heads.sort()
     return heads, errors
 

@@ -118,7 +118,8 @@ class Local(msgspec.Struct, frozen=True, array_like=True, gc=False):
 
     `type` is '' where none is written; then `site` is the index of the site that initialises it (-1: unknown).
     kind: `element` says that the type is that of the elements of the value, as in a for-each loop; `caught` that it
-    is an error being handled.
+    is an error being handled. `line` is 0 for parameters and what has no written type; `owner` and `member` are the
+    indices of the type and member around it.
     """
 
     name: str
@@ -129,6 +130,8 @@ class Local(msgspec.Struct, frozen=True, array_like=True, gc=False):
     kind: str = ""
     line: int = 0
     column: int = 0
+    owner: int = -1
+    member: int = -1
 
 
 class Site(msgspec.Struct, frozen=True, array_like=True, gc=False):
