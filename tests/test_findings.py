@@ -93,7 +93,8 @@ class EffectReachTest(TreeTest):
         codebase = self.read({"S.java": hops + last + soft})
         locked = {codebase.symbols.types[n].name: codebase.effects.of_type(n) for n in range(len(codebase.symbols))}
         self.assertEqual(locked["S5"], ("network",))
-        self.assertEqual(locked["S2"], ("network",))
+        self.assertEqual(locked["S3"], ("network",))
+        self.assertEqual(locked["S2"], ())
         self.assertEqual(locked["S0"], ())
         self.assertEqual(locked["Soft"], ())
 

@@ -1,4 +1,8 @@
-"""Effects of members, and the ones a class can't be freed of: those it reaches over hard bonds only."""
+"""Effects of members, and the ones a class can't be freed of: those it reaches over hard bonds only.
+
+An object that a class makes or fetches for itself lets in what its construction does, and what the methods do that the
+class calls on it; not what the object could do in other hands.
+"""
 
 from __future__ import annotations
 
@@ -10,7 +14,7 @@ from isodesm.catalogue import catalogue_of, is_value
 from isodesm.codebase.bonds import ARGUMENTS, AT_SEAM, KIND_NUMBER, OWN_CALL, BondTable
 from isodesm.codebase.symbols import Symbols
 
-REACH = 4
+REACH = 3
 """Hard hops that an effect is followed backwards. Beyond that nearly everything reaches a clock or a console somewhere,
 and a warning that is always on is none."""
 
@@ -20,6 +24,11 @@ EFFECTS = (
 """All effects, the gravest for a unit test first; lists of effects keep this order."""
 _GRAVITY = {effect: rank for rank, effect in enumerate(EFFECTS)}
 
+SEVERE = frozenset(("network", "database", "process", "file", "sleep", "gui"))
+"""Effects that stop a unit test or slow it down."""
+UNSURE = frozenset(("clock", "random", "thread"))
+"""Effects that make the result of a unit test uncertain. What is left, console and environment, is a nuisance."""
+
 HANDED_IN = frozenset(("database",))
 """Effects whose calls are made on an object that somebody else opened, so that a double can stand in for it."""
 
@@ -27,7 +36,7 @@ CREATION, CALL = KIND_NUMBER["creation"], KIND_NUMBER["call"]
 STATIC_CALL, STATIC_FIELD = KIND_NUMBER["static-call"], KIND_NUMBER["static-field"]
 
 Node = tuple[int, int]
-"""(type, member index): one member of a type; member INSTANCE stands for all that an object of it can do."""
+"""(type, member index): one member of a type; member INSTANCE stands for the construction of an object of it."""
 SEAM, INSTANCE, HEAD = -3, -2, -1
 """Member SEAM of a type stands for the defaults its bridging constructors supply: they come with every object that is
 made through them, but the class itself can be freed of them."""
@@ -55,6 +64,10 @@ class Effects:
         self._next: dict[tuple[Node, str], tuple[Node | str, int]] = {}
         """(node, effect) to the next node of the shortest chain (an API name at its end) and the hops left."""
         self._instances: set[int] = set()
+        self._held: dict[int, set[int]] = defaultdict(set)
+        """Type to the types of the objects that it makes or fetches for itself."""
+        self._called: dict[tuple[int, int], list[Node]] = defaultdict(list)
+        """(type, type of an object it holds so) to the members it calls on it."""
         self._below: dict[int, frozenset[int]] = {}
         self._collect()
         self._spread()
@@ -69,9 +82,22 @@ class Effects:
         """Locked effects of a class: those of all its members, sorted."""
         return self._by_type.get(number, ())
 
-    def of_object(self, number: int) -> tuple[str, ...]:
-        """Effects that come with every object of a type, its inherited members included."""
-        return self._by_node.get((number, INSTANCE), ())
+    def through(self, source: int, target: int, cut: frozenset[tuple[int, int]] | None = None) -> tuple[str, ...]:
+        """Effects that come with a target which the source makes or fetches.
+
+        Those of its construction and of the methods called on it, and the grave ones that it has of itself, whoever
+        calls it. With `cut`, what is left if for each (source, target) in it the source were handed its target.
+        """
+        nodes = [(target, INSTANCE), *self._called.get((source, target), ())]
+        found = {effect for node in nodes for effect in (self.of_node(node) if cut is None else self.without(node, cut))}
+        found.update(use.effect for use in self.used.get(target, ()) if use.effect in SEVERE)
+        return tuple(sorted(found, key=_GRAVITY.__getitem__))
+
+    def chain_through(self, source: int, target: int, effect: str) -> tuple[str, ...]:
+        """The shortest chain from a target to an effect that comes with it in the hands of a source."""
+        nodes = [(target, INSTANCE), *self._called.get((source, target), ())]
+        known = [(self._next[node, effect][1], node) for node in nodes if (node, effect) in self._next]
+        return self.chain(min(known)[1], effect) if known else self.chain_of_type(target, effect)
 
     def chain(self, node: Node, effect: str) -> tuple[str, ...]:
         """The shortest chain from a node to an effect: simple names of the classes, the API last."""
@@ -144,9 +170,14 @@ class Effects:
                 found[user].append(used)
         return found
 
+    def type_of_static(self, number: int, name: str) -> int:
+        """The declared type, if it is one of the tree, of what a static field holds; else -1."""
+        return next((held for node in self._declared(number, name) if (held := self._field_types.get(node, -1)) >= 0), -1)
+
     # --- building -------------------------------------------------------------------------
 
     def _collect(self) -> None:
+        """Edges of construction and static use first, since they say on which objects a call is a hard one."""
         table = self.bonds
         tables = {facts.language: _Apis(facts.language) for facts in self.symbols.files}
         columns = zip(
@@ -154,6 +185,7 @@ class Effects:
             strict=True,
         )  # fmt: skip
         strings, externals = table.names.strings, table.externals.strings
+        calls: list[tuple[Node, int, str]] = []
         for row, (kind, source, member, target, callee, flags, file) in enumerate(columns):
             if kind != OWN_CALL and kind not in (CREATION, CALL, STATIC_CALL, STATIC_FIELD):
                 continue
@@ -166,20 +198,66 @@ class Effects:
                 self.used[source].append(use)
                 if kind != CALL or effect not in HANDED_IN:
                     self.direct[node].append(use)
-                continue
-            if target < 0 or is_value(qualified, self.symbols.files[file].language):
-                continue
-            if kind == CREATION:
-                self._use_instance((source, SEAM) if flags & AT_SEAM else node, target)
-            elif kind != CALL:
-                self._use_member(node, target, strings[callee], static_field=kind == STATIC_FIELD)
+            elif target >= 0 and not apis.is_opaque(qualified, strings[callee]):
+                if kind == CALL:
+                    calls.append((node, target, strings[callee]))
+                else:
+                    self._use((source, SEAM) if kind == CREATION and flags & AT_SEAM else node, kind, target, strings[callee])
+        self._use_objects(calls)
 
-    def _use_instance(self, user: Node, target: int) -> None:
-        self._users[target, INSTANCE].append(user)
-        self._open_instance(target)
+    def _use(self, user: Node, kind: int, target: int, callee: str) -> None:
+        """One edge of construction, or of static or own use."""
+        if kind == CREATION:
+            self._users[target, INSTANCE].append(user)
+            self._open_instance(target)
+            self._held[user[0]].add(target)
+            return
+        for node in self._declared(target, callee):
+            self._users[node].append(user)
+            if kind == STATIC_FIELD and (held := self._field_types.get(node, -1)) >= 0:
+                self._held[user[0]].add(held)
+        if kind == STATIC_CALL:
+            self._held[user[0]].add(target)
+
+    def _use_objects(self, calls: list[tuple[Node, int, str]]) -> None:
+        """Calls on an object that the class made or fetched itself, or on a base of such an object, are hard as well."""
+        behind: dict[int, dict[int, list[int]]] = {}
+        for user, target, callee in calls:
+            source = user[0]
+            if source not in self._held:
+                continue
+            if source not in behind:
+                behind[source] = self._by_base(self._held[source])
+            for held in behind[source].get(target, ()):
+                for node in self._declared(held, callee):
+                    self._users[node].append(user)
+                    self._called[source, held].append(node)
+
+    def _by_base(self, held: set[int]) -> dict[int, list[int]]:
+        """Each type of the tree that held objects are known under, to their own types, sorted."""
+        found: dict[int, list[int]] = defaultdict(list)
+        for each in sorted(held):
+            for base in self._line(each):
+                found[base].append(each)
+        return found
+
+    def _line(self, number: int) -> list[int]:
+        """A type and all it inherits from in the tree, nearest first."""
+        line = [number]
+        for each in line:
+            line += [base for base in self.bases.get(each, ()) if base not in line]
+        return line
+
+    def _declared(self, target: int, name: str) -> list[Node]:
+        """Where a member of that name is declared: the nearest type of the line that has one with a body, or any."""
+        for each in self._line(target):
+            found = self.symbols.members(each).get(name)
+            if found:
+                return [(each, index) for index, _ in found]
+        return []
 
     def _open_instance(self, number: int) -> None:
-        """An object can do what its instance members do, its own and inherited ones."""
+        """Construction runs constructors and instance initialisers, those of the bases too; a host runs its callbacks."""
         waiting = [number]
         while waiting:
             each = waiting.pop()
@@ -187,14 +265,28 @@ class Effects:
                 continue
             self._instances.add(each)
             self._users[each, SEAM].append((each, INSTANCE))
+            hosted = each in self._callbacks
             for index, member in enumerate(self.symbols.types[each].members):
-                if not member.is_static and member.kind not in ("static", "constant"):
+                built = member.kind in ("constructor", "instance") or (member.kind in ("field", "component") and not member.is_static)
+                if built or (hosted and member.kind == "method" and not member.is_static):
                     self._users[each, index].append((each, INSTANCE))
             for base in self.bases.get(each, ()):
-                if is_value(self.symbols.names[base], self.symbols.files[self.symbols.file_of[base]].language):
-                    continue
-                self._users[base, INSTANCE].append((each, INSTANCE))
-                waiting.append(base)
+                language = self.symbols.files[self.symbols.file_of[base]].language
+                if not is_value(self.symbols.names[base], language):
+                    self._users[base, INSTANCE].append((each, INSTANCE))
+                    waiting.append(base)
+
+    @cached_property
+    def _callbacks(self) -> frozenset[int]:
+        """Types that implement an interface of the host, whose methods run without being called here."""
+        found = set()
+        names = {facts.language: frozenset(catalogue_of(facts.language).callbacks.types.split()) for facts in self.symbols.files}
+        wanted = (KIND_NUMBER["extends"], KIND_NUMBER["implements"])
+        table = self.bonds
+        for kind, source, target, file in zip(table.kind, table.source, table.target, table.file, strict=True):
+            if kind in wanted and target < 0 and self.bonds.external(target) in names[self.symbols.files[file].language]:
+                found.add(source)
+        return frozenset(found)
 
     @cached_property
     def _field_types(self) -> dict[Node, int]:
@@ -212,28 +304,13 @@ class Effects:
 
     @cached_property
     def bases(self) -> dict[int, list[int]]:
-        """Types of the tree that a type extends, from its bonds."""
+        """Types of the tree that a type extends or implements, from its bonds."""
         found: dict[int, list[int]] = defaultdict(list)
-        extends = KIND_NUMBER["extends"]
+        wanted = (KIND_NUMBER["extends"], KIND_NUMBER["implements"])
         for kind, source, target in zip(self.bonds.kind, self.bonds.source, self.bonds.target, strict=True):
-            if kind == extends and target >= 0:
+            if kind in wanted and target >= 0 and target != source:
                 found[source].append(target)
         return dict(found)
-
-    def _use_member(self, user: Node, target: int, name: str, *, static_field: bool) -> None:
-        """A static member, or one of the own hierarchy, is used by name: the nearest declaration counts."""
-        waiting, seen = [target], {target}
-        for each in waiting:
-            found = self.symbols.members(each).get(name)
-            if found:
-                for index, _ in found:
-                    self._users[each, index].append(user)
-                    if static_field and (held := self._field_types.get((each, index), -1)) >= 0:
-                        self._use_instance((each, index), held)
-                return
-            below = [base for base in self.bases.get(each, ()) if base not in seen]
-            seen.update(below)
-            waiting += below
 
     def _spread(self) -> None:
         """Breadth first from the APIs backwards, one effect at a time, REACH hops at most; edges inside a class are free."""
@@ -278,7 +355,13 @@ class _Apis:
         for effect, types in catalogue.effects.items():
             for name, members in types.items():
                 self.by_type[name].update({member: effect for member in members})
+        self.cross_cutting = frozenset(catalogue.cross_cutting.members.split())
+        self.language = language
         self.calls = {call: effect for effect, calls in catalogue.effect_calls.items() for call in calls}
+
+    def is_opaque(self, target: str, callee: str) -> bool:
+        """Whether effects are not followed into a use, since nobody would stand something else in for it."""
+        return is_value(target, self.language) or f"{target}.{callee}" in self.cross_cutting
 
     def effect(self, kind: int, target: str, callee: str, arguments: bool) -> str:
         """The effect of using an external type so; '' for none."""

@@ -9,7 +9,16 @@ from typing import Any
 import msgspec
 
 from isodesm.codebase.bonds import (
-    AMBIGUOUS, ANONYMOUS, ARGUMENTS, AT_SEAM, BY_NAME, CONTEXT_NUMBER, IN_LOOP, KIND_NUMBER, OWN_CALL, RUNTIME,
+    AMBIGUOUS,
+    ANONYMOUS,
+    ARGUMENTS,
+    AT_SEAM,
+    BY_NAME,
+    CONTEXT_NUMBER,
+    IN_LOOP,
+    KIND_NUMBER,
+    OWN_CALL,
+    RUNTIME,
     BondTable,
 )  # fmt: skip
 from isodesm.codebase.names import UNKNOWN, Hierarchy

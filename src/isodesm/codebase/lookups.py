@@ -7,7 +7,8 @@ from collections.abc import Callable
 
 from isodesm.catalogue import catalogue_of
 from isodesm.codebase.bonds import KIND_NUMBER, BondTable
-from isodesm.codebase.roles import DATA, Roles
+from isodesm.codebase.evidence import DATA
+from isodesm.codebase.roles import Roles
 from isodesm.codebase.symbols import Symbols
 from isodesm.facts import typetext
 from isodesm.facts.records import DeclaredType, FileSites, Member

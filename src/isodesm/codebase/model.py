@@ -9,7 +9,7 @@ from pathlib import Path
 
 import msgspec
 
-from isodesm.codebase.bonds import KINDS, Bond, BondTable
+from isodesm.codebase.bonds import AMBIGUOUS, CONTEXTS, KINDS, Bond, BondTable
 from isodesm.codebase.discovery import discover
 from isodesm.codebase.effects import Effects
 from isodesm.codebase.layers import Layers, find_layers
@@ -18,7 +18,6 @@ from isodesm.codebase.lookups import add_lookups, find_locators
 from isodesm.codebase.reading import ReadFile, collector_paused, read_files, worker_count
 from isodesm.codebase.roles import Roles
 from isodesm.codebase.symbols import Symbols
-from isodesm.codebase.bonds import AMBIGUOUS, CONTEXTS
 from isodesm.errors import NothingToRead, UsageError
 from isodesm.facts.languages import language_by_suffix
 from isodesm.facts.records import FileSites, Trouble

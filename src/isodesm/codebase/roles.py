@@ -10,45 +10,44 @@ import fnmatch
 from collections import defaultdict
 from functools import cached_property
 
-import msgspec
-
 from isodesm.catalogue import Catalogue, catalogue_of, is_value, shared_catalogue
 from isodesm.codebase.bonds import KIND_NUMBER, BondTable
-from isodesm.codebase.effects import Effects
+from isodesm.codebase.effects import SEVERE, Effects
+from isodesm.codebase.evidence import (
+    ANNOTATION,
+    BASE,
+    DATA,
+    NAME,
+    SERVICE_LIKE,
+    SETTING,
+    SHAPE,
+    WEAK_SHAPE,
+    Evidence,
+    Role,
+    decide,
+    from_annotations,
+    from_name,
+    is_accessor,
+    is_plain,
+    is_start,
+    is_test_path,
+)  # fmt: skip
 from isodesm.codebase.names import UNKNOWN
 from isodesm.codebase.symbols import Symbols
 from isodesm.facts import typetext
 from isodesm.facts.records import DeclaredType, Member
 from isodesm.settings import Settings
 
-SERVICE_LIKE = frozenset(("service", "gateway", "repository", "presentation", "factory"))
-DATA = frozenset(("entity", "value"))
-SETTING, ANNOTATION, BASE, SHAPE, WEAK_SHAPE, NAME = 100, 80, 70, 50, 30, 10
-
-SMALL_BODY = 3
-"""Statements up to which a method without decisions counts as plain: it hands data in, out or on."""
 PLAIN_SHARE = 0.75
 """Share of plain methods from which a class with fields counts as data."""
 
-_OBJECT_METHODS = frozenset("equals hashCode toString compareTo clone finalize compare readObject writeObject".split())
-_ACCESSOR = ("get", "set", "is", "has", "with", "add", "remove", "of", "from", "to", "as", "copy", "put", "clear", "size")
+MOST_ALTERNATIVES = 12
+"""Implementations beyond which an abstraction is no choice between services but a family of kinds, like nodes of a tree."""
+TELLING_EFFECTS = SEVERE | {"thread"}
+"""Effects that say what a class is for; a clock, a console or a setting is read by the way, by data too."""
+
 DEVICE_EFFECTS = frozenset(("network", "process", "gui"))
 STORAGE_EFFECTS = frozenset(("database", "file"))
-
-
-class Evidence(msgspec.Struct, frozen=True):
-    """One thing that speaks for a role."""
-
-    role: str
-    strength: int
-    reason: str
-
-
-class Role(msgspec.Struct, frozen=True):
-    """The role of a class and all evidence, strongest first; what names another role spoke against."""
-
-    name: str
-    evidence: tuple[Evidence, ...]
 
 
 class Roles:
@@ -59,14 +58,21 @@ class Roles:
         self._ancestors: dict[int, tuple[int, ...]] = {}
         self._others: dict[int, tuple[int, ...]] = {}
         self._evidence: list[list[Evidence]] = [self._standing_evidence(number) for number in range(len(symbols))]
-        self._roles = [_decide(found) for found in self._evidence]
+        self._roles = [decide(found) for found in self._evidence]
         self._settle_collaborators()
 
     def __getitem__(self, number: int) -> Role:
         return self._roles[number]
 
     def name(self, number: int) -> str:
+        """The role of a type in one word."""
         return self._roles[number].name
+
+    def is_for(self, number: int, roles: frozenset[str]) -> bool:
+        """Whether a class has one of some roles for certain: by its shape or better, or by its name as well."""
+        role = self._roles[number]
+        named = any(each.role == role.name and each.strength <= NAME for each in role.evidence)
+        return role.name in roles and (named or role.evidence[0].strength >= SHAPE)
 
     # --- what bonds say -------------------------------------------------------------------
 
@@ -119,8 +125,9 @@ class Roles:
         if found is None:
             family: set[int] = set()
             for base in self.ancestors(number)[1:]:
-                if self.symbols.types[base].is_abstract:
-                    family.update(self.implementers.get(base, ()))
+                implementers = self.implementers.get(base, ())
+                if self.symbols.types[base].is_abstract and len(implementers) <= MOST_ALTERNATIVES:
+                    family.update(implementers)
             family.difference_update(self.ancestors(number))
             found = self._others[number] = tuple(sorted(each for each in family if self._is_alternative(each)))
         return found
@@ -140,14 +147,20 @@ class Roles:
         return found
 
     @cached_property
-    def _creators(self) -> dict[int, int]:
-        """How many creations of types of the tree each class holds."""
-        found: dict[int, int] = defaultdict(int)
-        creation = KIND_NUMBER["creation"]
-        for kind, source, target in zip(self.bonds.kind, self.bonds.source, self.bonds.target, strict=True):
+    def _creations(self) -> dict[int, list[tuple[int, int]]]:
+        """Type to the (member, target) of every creation of a type of the tree in it."""
+        found: dict[int, list[tuple[int, int]]] = defaultdict(list)
+        creation, table = KIND_NUMBER["creation"], self.bonds
+        for kind, source, member, target in zip(table.kind, table.source, table.source_member, table.target, strict=True):
             if kind == creation and target >= 0:
-                found[source] += 1
+                found[source].append((member, target))
         return found
+
+    @cached_property
+    def _called(self) -> set[tuple[int, int]]:
+        """(type, type that it calls methods of)."""
+        call, table = KIND_NUMBER["call"], self.bonds
+        return {(s, t) for kind, s, t in zip(table.kind, table.source, table.target, strict=True) if kind == call and t >= 0}
 
     # --- evidence that needs no other role ------------------------------------------------
 
@@ -159,12 +172,12 @@ class Roles:
         for pattern, role in self.settings.roles.items():
             if fnmatch.fnmatchcase(self.symbols.names[number], pattern):
                 found.append(Evidence(role, SETTING, f"setting for `{pattern}`"))
-        found += _from_annotations(declared, catalogue)
+        found += from_annotations(declared, catalogue)
         found += self._from_bases(number, catalogue)
-        if _is_test_path(facts.path):
+        if is_test_path(facts.path):
             found.append(Evidence("test", ANNOTATION + 5, "lies in a test folder"))
         found += self._from_shape(number, declared)
-        found += _from_name(declared.name)
+        found += from_name(declared.name)
         return found
 
     def _from_bases(self, number: int, catalogue: Catalogue) -> list[Evidence]:
@@ -193,11 +206,11 @@ class Roles:
         methods = [member for member in declared.members if member.kind == "method"]
         fields = [member for member in declared.members if member.kind in ("field", "component") and not member.is_static]
         found = []
-        if any(_is_start(member) for member in methods):
-            working = [member for member in methods if not member.is_static and not _is_plain(member)]
+        if any(is_start(member) for member in methods):
+            working = [member for member in methods if not member.is_static and not is_plain(member)]
             if len(working) <= 3:
                 found.append(Evidence("composition-root", SHAPE + 5, "holds the program's start"))
-        effects = {use.effect for use in self.effects.used.get(number, ())}
+        effects = {use.effect for use in self.effects.used.get(number, ())} & TELLING_EFFECTS
         if declared.kind == "enum":
             found.append(Evidence("value", SHAPE - 5 if effects else SHAPE + 1, "is an enum"))
         if declared.kind == "record":
@@ -215,11 +228,11 @@ class Roles:
         if not effects or all(member.is_static for member in methods):
             return []
         found = [Evidence("service", WEAK_SHAPE, "has effects")]
-        working = sum(1 for member in methods if not _is_accessor(member)) or 1
+        working = sum(1 for member in methods if not is_accessor(member)) or 1
         for role, sort in (("repository", STORAGE_EFFECTS), ("gateway", DEVICE_EFFECTS)):
             touched = {self.bonds.source_member[use.row] for use in self.effects.used[number] if use.effect in sort}
             if touched:
-                strength = (SHAPE + 4 if 2 * len(touched) > working else WEAK_SHAPE + 5) + (role == "gateway")
+                strength = (SHAPE + 4 if 2 * len(touched) >= working else WEAK_SHAPE + 5) + (role == "gateway")
                 found.append(Evidence(role, strength, f"touches {', '.join(sorted(effects & sort))}"))
         return found
 
@@ -230,7 +243,7 @@ class Roles:
         instance = [member for member in methods if not member.is_static]
         if effects or (not fields and not self.tree_bases.get(number)):
             return []
-        plain = [member for member in instance if _is_plain(member)]
+        plain = [member for member in instance if is_plain(member)]
         frozen = fields and all("final" in member.modifiers.words for member in fields)
         if fields and len(plain) >= PLAIN_SHARE * len(instance):
             role = "value" if frozen else "entity"
@@ -238,16 +251,18 @@ class Roles:
         return []
 
     def _makes_things(self, number: int, declared: DeclaredType, methods: list[Member]) -> bool:
-        """Whether most public methods return something of the tree, and the class creates about as many things."""
-        public = [member for member in methods if not member.is_private]
-        if not public or declared.name == "" or self._creators.get(number, 0) < len(public):
+        """Whether most of the methods that are no accessors create, and return, something of the tree."""
+        working = [m for m in methods if not m.is_private and m.body != (0, 0) and not (is_accessor(m) and m.name.startswith(("get", "is")))]
+        if len(working) < 2 and not declared.name.endswith(tuple(shared_catalogue().suffixes["factory"].split())):
             return False
+        created: dict[int, set[str]] = defaultdict(set)
+        for member, target in self._creations.get(number, ()):
+            created[member].update(self.symbols.types[each].name for each in self.ancestors(target))
         making = [
-            member for member in public
-            if member.type and member.type not in ("void", declared.name) and member.statements <= 6
-            and (member.name.startswith(("create", "make", "new", "build")))
+            m for index, m in enumerate(declared.members)
+            if m in working and m.statements <= 8 and typetext.head(m.type).rpartition(".")[2] in created.get(index, ())
         ]  # fmt: skip
-        return len(making) * 2 > len(public)
+        return 2 * len(making) > len(working) and bool(making)
 
     # --- evidence that does ---------------------------------------------------------------
 
@@ -262,7 +277,7 @@ class Roles:
             changed = False
             for number in undecided:
                 found = [*self._evidence[number], *self._from_collaborators(number)]
-                role = _decide(found)
+                role = decide(found)
                 if role.name != self._roles[number].name:
                     changed = True
                 self._roles[number] = role
@@ -277,7 +292,7 @@ class Roles:
         names = self.collaborators(number)
         if not names:
             return self._from_siblings(number)
-        working = [m for m in self.symbols.types[number].members if m.kind == "method" and not _is_accessor(m)]
+        working = [m for m in self.symbols.types[number].members if m.kind == "method" and not is_accessor(m)]
         strength = SHAPE + 3 if working else WEAK_SHAPE
         return [Evidence("service", strength, f"works with {', '.join(names[:3])}")]
 
@@ -300,13 +315,13 @@ class Roles:
         return []
 
     def _is_collaborator(self, target: int, number: int) -> bool:
-        if target < 0 or target == number:
+        """Whether a field's type is service-like, or an abstraction that mostly is, and the class calls it."""
+        if target < 0 or target == number or (number, target) not in self._called:
             return False
         if self._roles[target].name == "abstraction":
             implementers = self.implementers.get(target, ())
-            return any(self._roles[each].name in SERVICE_LIKE for each in implementers) or (
-                not implementers and len(self.symbols.types[target].members) > 1
-            )
+            serving = sum(1 for each in implementers if self._roles[each].name in SERVICE_LIKE)
+            return 2 * serving >= len(implementers)
         return self._roles[target].name in SERVICE_LIKE
 
     def _fallback(self, number: int) -> Role:
@@ -322,71 +337,3 @@ class Roles:
         else:
             evidence = Evidence("value", WEAK_SHAPE, "declares nothing of its own")
         return Role(evidence.role, (evidence, *self._roles[number].evidence))
-
-
-def _decide(found: list[Evidence]) -> Role:
-    """The role with the strongest evidence; names break ties only."""
-    if not found:
-        return Role("", ())
-    totals: dict[str, int] = defaultdict(int)
-    for evidence in found:
-        if evidence.strength <= NAME:
-            totals[evidence.role] += evidence.strength
-    ordered = sorted(found, key=lambda each: (-each.strength, -totals[each.role], each.role, each.reason))
-    if ordered[0].strength <= NAME and ordered[0].role not in SERVICE_LIKE:
-        return Role("", tuple(ordered))
-    role = ordered[0].role
-    if role == "service" and ordered[0].strength < BASE:  # the general case: a name may say which sort of service
-        named = [each.role for each in ordered if each.strength <= NAME and each.role in ("presentation", "gateway", "repository")]
-        role = named[0] if named else role
-    return Role(role, tuple(ordered))
-
-
-def _from_annotations(declared: DeclaredType, catalogue: Catalogue) -> list[Evidence]:
-    found = []
-    names = {annotation.name.rpartition(".")[2] for annotation in declared.modifiers.annotations}
-    for role, known in catalogue.roles.annotations.items():
-        for name in sorted(names.intersection(known)):
-            found.append(Evidence(role, ANNOTATION, f"annotated with {name}"))
-    return found
-
-
-def _from_name(name: str) -> list[Evidence]:
-    found = []
-    for role, suffixes in shared_catalogue().suffixes.items():
-        for suffix in suffixes.split():
-            if name.endswith(suffix) and name != suffix:
-                found.append(Evidence(role, NAME, f"is named …{suffix}"))
-    return found
-
-
-def _is_test_path(path: str) -> bool:
-    segments = frozenset(shared_catalogue().tests.segments.split())
-    return any(segment in segments for segment in path.split("/")[:-1])
-
-
-def _is_start(member: Member) -> bool:
-    """A program's entry: `public static void main(String[])`."""
-    if member.name != "main" or not member.is_static or len(member.parameters) > 1:
-        return False
-    return not member.parameters or typetext.head(member.parameters[0].type) == "String"
-
-
-def _is_plain(member: Member) -> bool:
-    """Whether a method hands data in, out or on, without deciding much."""
-    if member.name in _OBJECT_METHODS or member.body == (0, 0):
-        return True
-    if member.branches == 0 and member.statements <= SMALL_BODY:
-        return True
-    return member.name.startswith(_ACCESSOR) and member.statements <= 2 * SMALL_BODY and member.branches <= 1
-
-
-def _is_accessor(member: Member) -> bool:
-    """Whether a method only hands a field in or out."""
-    if member.name in _OBJECT_METHODS:
-        return True
-    setter = member.name.startswith(("set", "with")) and len(member.parameters) == 1
-    getter = member.type not in ("", "void") and not member.parameters
-    return member.statements <= 1 and member.branches == 0 and (setter or getter)
-
-

@@ -8,7 +8,7 @@ from functools import cached_property
 
 from isodesm.catalogue import Catalogue, catalogue_of
 from isodesm.codebase.bonds import ARGUMENTS, KIND_NUMBER, KINDS
-from isodesm.codebase.effects import EFFECTS, INSTANCE
+from isodesm.codebase.effects import EFFECTS
 from isodesm.codebase.model import Codebase
 from isodesm.facts import typetext
 from isodesm.facts.records import DeclaredType, FileFacts, Member, Site
@@ -107,16 +107,24 @@ class Case:
         if self.external:
             return ()
         if self.kind in ("static-call", "static-field"):
-            return self._effects_of_callee()
-        return self.codebase.effects.of_object(self.target)
+            own = {*self._effects_of_callee(), *self._effects_of_shared()}
+            return tuple(effect for effect in EFFECTS if effect in own)
+        return self.codebase.effects.through(self.source, self.target)
 
     def _effects_of_callee(self) -> tuple[str, ...]:
         for each in self.roles.ancestors(self.target):
-            found = self.symbols.members(each).get(self.callee, ())
-            if found:
-                known = {effect for index, _ in found for effect in self.codebase.effects.of_node((each, index))}
-                return tuple(effect for effect in EFFECTS if effect in known)
+            if found := self.symbols.members(each).get(self.callee, ()):
+                return tuple(effect for index, _ in found for effect in self.codebase.effects.of_node((each, index)))
         return ()
+
+    def _effects_of_shared(self) -> tuple[str, ...]:
+        """Effects of the methods that the source calls on what a static accessor or field hands out."""
+        return self.codebase.effects.through(self.source, self.shared_type) if self.shared_type >= 0 else ()
+
+    @cached_property
+    def shared_type(self) -> int:
+        """The type of the object that a static member hands out, where it is declared in the tree; else -1."""
+        return self.target if self.kind == "static-call" else self.codebase.effects.type_of_static(self.target, self.callee)
 
     @cached_property
     def chain(self) -> tuple[str, ...]:
@@ -127,12 +135,14 @@ class Case:
         if self.direct_effect:
             name = self.target_name.rpartition(".")[2]
             return (own, name if self.kind == "creation" else f"{name}.{self.callee}")
+        effects = self.codebase.effects
         if self.kind in ("static-call", "static-field"):
             for each in self.roles.ancestors(self.target):
                 for index, _ in self.symbols.members(each).get(self.callee, ()):
-                    if chain := self.codebase.effects.chain((each, index), effect):
+                    if chain := effects.chain((each, index), effect):
                         return (own, *chain)
-        return (own, *self.codebase.effects.chain((self.target, INSTANCE), effect))
+            return (own, *effects.chain_through(self.source, self.shared_type, effect))
+        return (own, *effects.chain_through(self.source, self.target, effect))
 
     @cached_property
     def crossing(self) -> str:

@@ -6,7 +6,8 @@ from collections.abc import Callable
 
 from isodesm.catalogue import is_value
 from isodesm.codebase.bonds import ANONYMOUS, RUNTIME
-from isodesm.codebase.roles import DATA, DEVICE_EFFECTS, SERVICE_LIKE, STORAGE_EFFECTS
+from isodesm.codebase.evidence import DATA, SERVICE_LIKE
+from isodesm.codebase.roles import DEVICE_EFFECTS, STORAGE_EFFECTS
 from isodesm.diagnosis.cases import Case
 
 Rule = Callable[[Case], str]
@@ -74,9 +75,9 @@ def is_library_class(case: Case) -> str:
 
 def opens_own_device(case: Case) -> str:
     """A wrapper around a device or store opens it itself; a view prints and shows by itself."""
-    if not case.external:
+    if not case.direct_effect:
         return ""
-    if case.source_role in OWNERS and case.direct_effect in DEVICE_EFFECTS | STORAGE_EFFECTS:
+    if case.roles.is_for(case.source, OWNERS) and case.direct_effect in DEVICE_EFFECTS | STORAGE_EFFECTS:
         return "own-device"
     return "view-part" if case.source_role == "presentation" and case.direct_effect in ("gui", "console") else ""
 
@@ -153,10 +154,10 @@ def is_pure(case: Case) -> str:
     if case.external or case.effects or case.collaborators or case.crossing:
         return ""
     strong = case.target_role in SERVICE_LIKE and case.roles[case.target].evidence[0].strength > 10
-    return "" if strong or _is_strategy(case) else "pure"
+    return "" if strong or is_strategy(case) else "pure"
 
 
-def _is_strategy(case: Case) -> bool:
+def is_strategy(case: Case) -> bool:
     """Whether the tree holds other implementations of the same service: then one of them was chosen here."""
     return case.target_role in SERVICE_LIKE and bool(case.other_implementations)
 

@@ -5,8 +5,8 @@ from __future__ import annotations
 from functools import cached_property
 
 from isodesm.codebase.bonds import CONTEXTS, IN_LOOP, KIND_NUMBER, RUNTIME
+from isodesm.codebase.evidence import DATA
 from isodesm.codebase.model import Codebase
-from isodesm.codebase.roles import DATA
 from isodesm.diagnosis.cases import Case, Usage
 from isodesm.diagnosis.findings import Finding, Identities
 
@@ -37,7 +37,7 @@ class Explainer:
         symbols = self.codebase.symbols
         source, member = symbols.names[case.source], self.codebase.bonds.text_of("member", row)
         line, column, end_line, end_column, snippet = self._span(case)
-        effects = case.effects if kind != "service-lookup" or case.external else self.codebase.effects.of_object(case.target)
+        effects = case.effects if kind != "service-lookup" or case.external else case.codebase.effects.through(case.source, case.target)
         return Finding(
             id=self.identities.next(kind, source, member, case.target_name, case.callee or case.text),
             kind=kind, level=level, message=self._what(case, kind), source=source, member=member,

@@ -5,18 +5,14 @@ from __future__ import annotations
 from typing import NamedTuple
 
 from isodesm.codebase.bonds import AT_SEAM, KIND_NUMBER
+from isodesm.codebase.effects import SEVERE, UNSURE
+from isodesm.codebase.evidence import SERVICE_LIKE
 from isodesm.codebase.model import Codebase
-from isodesm.codebase.roles import SERVICE_LIKE
 from isodesm.diagnosis.cases import Case, Usage
-from isodesm.diagnosis.excuses import EVERYWHERE, excuse_of
+from isodesm.diagnosis.excuses import EVERYWHERE, excuse_of, is_strategy
 from isodesm.diagnosis.explain import Explainer
 from isodesm.diagnosis.findings import Diagnosis, Finding
 from isodesm.facts import typetext
-
-SEVERE = frozenset(("network", "database", "process", "file", "sleep", "gui"))
-"""Effects that stop a unit test or slow it down."""
-UNSURE = frozenset(("clock", "random", "thread"))
-"""Effects that make the result of a unit test uncertain. What is left, console and environment, is a nuisance."""
 
 HARD_KINDS = ("hard-wired-creation", "static-singleton", "static-effect", "service-lookup")
 """Kinds of finding that are hard bonds, in the order in which tables show them."""
@@ -92,7 +88,7 @@ def creation_level(case: Case) -> str:
     if case.external:
         return effect_level(case)
     grave = SEVERE.union(UNSURE).intersection(case.effects)
-    return "error" if grave or case.crossing or case.other_implementations else "warning"
+    return "error" if grave or case.crossing or is_strategy(case) else "warning"
 
 
 def effect_level(case: Case) -> str:
@@ -125,7 +121,7 @@ def judge_static(case: Case) -> Verdict | None:
     if is_shared_instance(case):
         kind = "static-singleton"
     excuse = excuse_of(case)
-    if not excuse and kind == "static-effect" and not case.effects:
+    if not excuse and kind == "static-effect" and (not case.effects or (case.kind == "static-field" and not case.direct_effect)):
         excuse = "pure"
     if excuse:
         return Verdict(case.row, kind, "note", excuse)
@@ -192,7 +188,7 @@ def _keeps_itself(case: Case, number: int) -> bool:
         member.is_static and member.kind == "field" and names.intersection(typetext.names(member.type))
         for each in holders for member in case.symbols.types[each].members
     )  # fmt: skip
-    return kept and (case.roles.name(number) in SERVICE_LIKE or bool(case.codebase.effects.of_object(number)) or _is_mutable(case, number))
+    return kept and (case.roles.name(number) in SERVICE_LIKE or bool(case.codebase.effects.of_type(number)) or _is_mutable(case, number))
 
 
 def _nested_of(case: Case, number: int) -> list[tuple[tuple[int, str], int]]:
@@ -224,5 +220,5 @@ def judge_lookup(case: Case) -> Verdict:
             return Verdict(case.row, "service-lookup", "note", excuse)
     if case.flags & AT_SEAM:
         return Verdict(case.row, "service-lookup", "note")
-    effects = () if case.external else case.codebase.effects.of_object(case.target)
+    effects = () if case.external else case.codebase.effects.through(case.source, case.target)
     return Verdict(case.row, "service-lookup", "error" if effects else "warning")

@@ -8,7 +8,7 @@ from collections.abc import Iterator
 
 import msgspec
 
-from isodesm.codebase.bonds import CONTEXTS, KINDS, AMBIGUOUS, Bond
+from isodesm.codebase.bonds import AMBIGUOUS, CONTEXTS, KINDS, Bond
 from isodesm.codebase.model import Codebase
 
 FLUSH_ROWS = 4000

@@ -10,10 +10,9 @@ from collections.abc import Iterable
 
 import msgspec
 
-from isodesm.codebase.effects import INSTANCE
+from isodesm.codebase.effects import SEVERE, UNSURE
 from isodesm.codebase.model import Codebase
 from isodesm.diagnosis.findings import Finding
-from isodesm.diagnosis.hardbonds import UNSURE, SEVERE
 from isodesm.measures.strain import weigh
 from isodesm.planning.steps import Measures
 
@@ -40,7 +39,7 @@ class Projection:
         target = finding.target_number
         if target < 0 or not finding.effects or not self._reaches(target, changed):
             return finding
-        effects = self.codebase.effects.without((target, INSTANCE), cuts)
+        effects = self.codebase.effects.through(finding.source_number, target, cuts)
         effects = tuple(effect for effect in finding.effects if effect in effects)
         if effects == finding.effects:
             return finding
