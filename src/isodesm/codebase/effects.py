@@ -37,9 +37,7 @@ STATIC_CALL, STATIC_FIELD = KIND_NUMBER["static-call"], KIND_NUMBER["static-fiel
 
 Node = tuple[int, int]
 """(type, member index): one member of a type; member INSTANCE stands for the construction of an object of it."""
-SEAM, INSTANCE, HEAD = -3, -2, -1
-"""Member SEAM of a type stands for the defaults its bridging constructors supply: they come with every object that is
-made through them, but the class itself can be freed of them."""
+INSTANCE, HEAD = -2, -1
 
 
 class Direct(NamedTuple):
@@ -66,6 +64,8 @@ class Effects:
         self._instances: set[int] = set()
         self._held: dict[int, set[int]] = defaultdict(set)
         """Type to the types of the objects that it makes or fetches for itself."""
+        self._defaults: dict[int, set[tuple[int, int]]] = defaultdict(set)
+        """Type to the (type, target) pairs of what its bridging constructors supply."""
         self._called: dict[tuple[int, int], list[Node]] = defaultdict(list)
         """(type, type of an object it holds so) to the members it calls on it."""
         self._below: dict[int, frozenset[int]] = {}
@@ -79,7 +79,12 @@ class Effects:
         return self._by_node.get(node, ())
 
     def of_type(self, number: int) -> tuple[str, ...]:
-        """Locked effects of a class: those of all its members, sorted."""
+        """Locked effects of a class: those of all its members, sorted.
+
+        What a bridging constructor supplies does not count: a test can call the other one. It does for those who don't.
+        """
+        if number in self._defaults and self._by_type.get(number):
+            return self.type_without(number, frozenset(self._defaults[number]))
         return self._by_type.get(number, ())
 
     def through(self, source: int, target: int, cut: frozenset[tuple[int, int]] | None = None) -> tuple[str, ...]:
@@ -202,7 +207,9 @@ class Effects:
                 if kind == CALL:
                     calls.append((node, target, strings[callee]))
                 else:
-                    self._use((source, SEAM) if kind == CREATION and flags & AT_SEAM else node, kind, target, strings[callee])
+                    self._use(node, kind, target, strings[callee])
+                    if kind == CREATION and flags & AT_SEAM:
+                        self._defaults[source].add((source, target))
         self._use_objects(calls)
 
     def _use(self, user: Node, kind: int, target: int, callee: str) -> None:
@@ -249,7 +256,7 @@ class Effects:
         return line
 
     def _declared(self, target: int, name: str) -> list[Node]:
-        """Where a member of that name is declared: the nearest type of the line that has one with a body, or any."""
+        """The members of that name in the nearest type of the line that declares one."""
         for each in self._line(target):
             found = self.symbols.members(each).get(name)
             if found:
@@ -264,7 +271,6 @@ class Effects:
             if each in self._instances:
                 continue
             self._instances.add(each)
-            self._users[each, SEAM].append((each, INSTANCE))
             hosted = each in self._callbacks
             for index, member in enumerate(self.symbols.types[each].members):
                 built = member.kind in ("constructor", "instance") or (member.kind in ("field", "component") and not member.is_static)
@@ -326,7 +332,7 @@ class Effects:
         by_type: dict[int, set[str]] = defaultdict(set)
         for node, effect in self._next:
             by_node[node].add(effect)
-            if node[1] not in (INSTANCE, SEAM):
+            if node[1] != INSTANCE:
                 by_type[node[0]].add(effect)
         self._by_node = {node: tuple(sorted(found, key=_GRAVITY.__getitem__)) for node, found in by_node.items()}
         self._by_type = {number: tuple(sorted(found, key=_GRAVITY.__getitem__)) for number, found in by_type.items()}

@@ -24,7 +24,8 @@ TEXT_LIMIT = 400
 """Characters kept of an initialiser or argument list: enough to judge it, too few to copy a data table."""
 
 _CHAIN = re.compile(r"[^\W\d][\w$]*(?:\s*\.\s*[^\W\d][\w$]*)*$")
-_IDENTIFIER = re.compile(r"[^\W\d][\w$]*")
+_BARE_NAME = re.compile(r'"(?:\\.|[^"\\])*"|(?<![\w$.])([^\W\d][\w$]*)(?![\w$]|\s*\()')
+"""Names in an argument list that may be variables: no text, no member of something, no call."""
 _HOLDERS = frozenset(("creation", "call", "assignment", "throw", "delegation", "cast"))
 _NO_MODIFIERS = Modifiers()
 _CONTEXTS = {
@@ -366,6 +367,6 @@ class Assembler:
                 start = row[2].start
                 row[9] = any(
                     begin <= start < end
-                    for name in _IDENTIFIER.findall(row[7])
+                    for name in _BARE_NAME.findall(row[7])
                     for begin, end in scopes.get(name, ())
                 )

@@ -59,7 +59,8 @@ class Member(msgspec.Struct, frozen=True, omit_defaults=True):
 
     kind: `field`, `constant` (of an enum), `component` (of a record header), `constructor`, `method`,
     `instance` or `static` (initialiser blocks). `type` is the field's or the return type ('' for none);
-    `value` the initialiser text of a field, cut at a limit; `statements` and `branches` count what the body holds.
+    `value` the initialiser text of a field, cut at a limit; `statements` counts
+    the simple statements and loops of the body, `branches` its loops, conditions, cases, handlers and `&&`, `||`, `?`.
     """
 
     kind: str

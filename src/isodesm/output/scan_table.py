@@ -63,7 +63,7 @@ def _print_finding(console: Console, finding: Finding) -> None:
     head.append(f"  {finding.kind}")
     console.print(head)
     for line in _marked_source(finding, console.width - 10):
-        console.print(Padding(line, (0, 0, 0, 8)), no_wrap=True, crop=True)
+        console.print(Padding(line, (0, 0, 0, 8), expand=False), no_wrap=True, crop=True)
     console.print(Padding(Text(f"{printable(finding.message)} {printable(finding.reason)}"), (0, 0, 0, 8), expand=False))
     console.print(Padding(Text(f"→ {printable(finding.remedy)}", "green"), (0, 0, 0, 8), expand=False))
     if finding.why:

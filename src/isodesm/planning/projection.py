@@ -20,19 +20,26 @@ Cut = tuple[int, int]
 
 
 class Projection:
-    """A state of the hard bonds; `cutting` gives the next one and leaves this as it is."""
+    """A state of the hard bonds; `cutting` gives the next one and leaves this as it is.
 
-    def __init__(self, codebase: Codebase, findings: Iterable[Finding], cuts: frozenset[Cut] = frozenset()) -> None:
-        self.codebase, self.findings, self.cuts = codebase, tuple(findings), cuts
+    `cuts` hold for everybody. `bridged` pairs only free their source: who still calls its old constructor gets what that
+    supplies, effects and all.
+    """
+
+    def __init__(
+        self, codebase: Codebase, findings: Iterable[Finding], cuts: frozenset[Cut] = frozenset(),
+        bridged: frozenset[Cut] = frozenset(),
+    ) -> None:  # fmt: skip
+        self.codebase, self.findings, self.cuts, self.bridged = codebase, tuple(findings), cuts, bridged
         self._weights = {finding.id: weigh(finding, codebase.settings.strain) for finding in self.findings}
 
-    def cutting(self, pairs: Iterable[Cut]) -> Projection:
-        """The state after the source of each pair is handed its target."""
-        gone = frozenset(pairs)
-        cuts = self.cuts | gone
-        left = [finding for finding in self.findings if (finding.source_number, finding.target_number) not in gone]
-        changed = {number for number, _ in gone}
-        return Projection(self.codebase, [self._weakened(finding, cuts, changed) for finding in left], cuts)
+    def cutting(self, pair: Cut, *, bridge: bool) -> Projection:
+        """The state after the source of a pair is handed its target, with or without a bridging constructor."""
+        left = [finding for finding in self.findings if (finding.source_number, finding.target_number) != pair]
+        if bridge:
+            return Projection(self.codebase, left, self.cuts, self.bridged | {pair})
+        cuts = self.cuts | {pair}
+        return Projection(self.codebase, [self._weakened(finding, cuts, {pair[0]}) for finding in left], cuts, self.bridged)
 
     def _weakened(self, finding: Finding, cuts: frozenset[Cut], changed: set[int]) -> Finding:
         """The finding with the effects that its target still has; the target of a creation may have lost some."""
@@ -61,5 +68,5 @@ class Projection:
         return Measures(
             strain=sum(weights), hard_bonds=sum(1 for weight in weights if weight), class_strain=sum(own) + sum(borne),
             class_hard_bonds=sum(1 for weight in own if weight),
-            locked_effects=self.codebase.effects.type_without(number, self.cuts),
+            locked_effects=self.codebase.effects.type_without(number, self.cuts | self.bridged),
         )  # fmt: skip

@@ -25,7 +25,7 @@ def plan_injection(shop: Workshop, state: Projection, pair: Pair, abstraction: A
     if technique == BRIDGE:
         shop.bridged.add(pair.source)
     after_code = current_constructors(shop, pair.source)
-    after = state.cutting([(pair.source, pair.target)])
+    after = state.cutting((pair.source, pair.target), bridge=technique == BRIDGE)
     before_measures, after_measures = state.measures(pair.source), after.measures(pair.source)
     gone = tuple(effect for effect in before_measures.locked_effects if effect not in after_measures.locked_effects)
     step = Step(

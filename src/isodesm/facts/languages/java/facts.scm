@@ -79,4 +79,4 @@
 (binary_expression operator: ["&&" "||"]) @count.branch
 
 ; --- what did not parse --------------------------------------------------------------
-(ERROR) @trouble.error
+[(ERROR) (MISSING)] @trouble.error
