@@ -37,7 +37,7 @@ def demo(
     console.rule("isodesm rank: which classes first?", style=STRONG)
     print_ranking(console, codebase, rank(codebase, diagnosis), root.name, top=8)
     console.rule("isodesm plan: in which steps?", style=STRONG)
-    print_plan(console, codebase, plan(codebase, diagnosis, steps=12), root.name, brief=True)
+    print_plan(console, codebase, plan(codebase, diagnosis), root.name, detailed=2)
     console.rule(style=STRONG)
     console.print(f"The sample lies in {root}. Try next:")
     for command in (

@@ -39,7 +39,7 @@ def plan(
         from isodesm.output.terminal import make_console
 
         console = make_console(output is not None)
-        print_plan(console, codebase, made, shown_root(path), brief=brief)
+        print_plan(console, codebase, made, shown_root(path), detailed=0 if brief else len(made.steps))
         hand_out_console(console, output)
         return
     from isodesm.output import delimited, envelope

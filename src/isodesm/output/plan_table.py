@@ -15,14 +15,14 @@ from isodesm.output.text import counted, cut_front, number_of, printable
 from isodesm.planning.steps import Code, LeftOver, Plan, Step
 
 
-def print_plan(console: Console, codebase: Codebase, plan: Plan, root: str, *, brief: bool) -> None:
-    """Print the overview and, unless `brief`, every step."""
+def print_plan(console: Console, codebase: Codebase, plan: Plan, root: str, *, detailed: int) -> None:
+    """Print the overview and the first `detailed` steps in full."""
     header(console, codebase, root)
     if not plan.steps:
         console.print(Text("\nNothing here that constructor injection would loosen.", "green"))
     else:
         _print_overview(console, plan)
-        for step in () if brief else plan.steps:
+        for step in plan.steps[:detailed]:
             _print_step(console, step)
     _print_left(console, plan.left)
 

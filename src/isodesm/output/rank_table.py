@@ -14,11 +14,15 @@ from isodesm.output.text import counted, cut_front, number_of
 PARTS = {"hard-wired-creation": "created", "static-singleton": "shared", "static-effect": "effects", "service-lookup": "looked up"}
 """Kinds of finding and the heads of the columns that show their share of the strain."""
 
+LEAST_NAME = 24
+"""Columns that a class name gets at least; the effects fold before it gets less."""
+
 
 def print_ranking(console: Console, codebase: Codebase, ranking: Ranking, root: str, *, top: int) -> None:
     """Print the first `top` classes (0: all) with the parts of their strain."""
     header(console, codebase, root)
     rows = ranking.classes[:top] if top else ranking.classes
+    console.print()
     console.print(_table(console, rows))
     shown = f"{len(rows)} of {counted(ranking.total_classes, 'class', 'classes')}, by {ranking.by}"
     console.print(Text(
@@ -31,30 +35,31 @@ def print_ranking(console: Console, codebase: Codebase, ranking: Ranking, root: 
 
 
 def _table(console: Console, rows: tuple[RankedClass, ...]) -> Table:
-    wide, middle = console.width >= 150, console.width >= 112
+    """The table, its columns chosen by the width; the class column takes what the others leave."""
+    wide, middle = console.width >= 150, console.width >= 100
+    locked = console.width >= 128
     parts = [kind for kind in PARTS if any(kind in row.own for row in rows)]
-    table = Table(box=None, pad_edge=False, padding=(0, 1, 0, 0) if not middle else (0, 2, 0, 0), header_style=QUIET)
-    table.add_column("", justify="right", no_wrap=True)
-    table.add_column("class", no_wrap=True, header_style=STRONG)
-    if middle:
-        table.add_column("role", no_wrap=True)
-    if wide:
-        table.add_column("layer", no_wrap=True)
-    table.add_column("strain", justify="right", no_wrap=True, header_style=STRONG)
-    for kind in parts:
-        table.add_column(PARTS[kind], justify="right", no_wrap=True)
-    for title in ("borne", "in", "out", *(("instability",) if wide else ())):
-        table.add_column(title, justify="right", no_wrap=True)
-    if middle:
-        table.add_column("locked effects", overflow="fold")
-    fixed = 34 + 10 * len(parts) + (34 if middle else 0) + (30 if wide else 0)
-    for row in rows:
-        table.add_row(*_cells(row, parts, middle=middle, wide=wide, room=max(console.width - fixed, 24)))
+    heads = ["", *(["role"] if middle else []), *(["layer"] if wide else []), "strain", *(PARTS[kind] for kind in parts)]
+    heads += ["borne", "in", "out", *(["instability"] if wide else []), *(["locked effects"] if locked else [])]
+    cells = [_cells(row, parts, middle=middle, wide=wide, locked=locked) for row in rows]
+    gap = 2 if middle else 1
+    taken = sum(max([len(head), *(len(line[index]) for line in cells)]) + gap for index, head in enumerate(heads))
+    room = max(console.width - taken - gap, LEAST_NAME)
+    table = Table(box=None, pad_edge=False, padding=(0, gap, 0, 0), header_style=QUIET)
+    for index, head in enumerate(heads):
+        text = head in ("role", "layer", "locked effects")
+        style = STRONG if head == "strain" else QUIET
+        table.add_column(head, justify="left" if text else "right", no_wrap=head != "locked effects", header_style=style)
+        if index == 0:
+            table.add_column("class", no_wrap=True, header_style=STRONG)
+    for row, line in zip(rows, cells, strict=True):
+        table.add_row(line[0], Text(cut_front(row.name, room)), *line[1:])
     return table
 
 
-def _cells(row: RankedClass, parts: list[str], *, middle: bool, wide: bool, room: int) -> list[Text]:
-    cells = [Text(str(row.rank), QUIET), Text(cut_front(row.name, room))]
+def _cells(row: RankedClass, parts: list[str], *, middle: bool, wide: bool, locked: bool) -> list[Text]:
+    """All cells of a row but the name, which takes the room they leave."""
+    cells = [Text(str(row.rank), QUIET)]
     if middle:
         cells.append(Text(row.role))
     if wide:
@@ -64,7 +69,7 @@ def _cells(row: RankedClass, parts: list[str], *, middle: bool, wide: bool, room
     cells += [_amount(row.borne), _amount(row.fan_in), _amount(row.fan_out)]
     if wide:
         cells.append(Text(f"{row.instability:.2f}"))
-    if middle:
+    if locked:
         cells.append(Text(" ".join(row.locked_effects)))
     return cells
 

@@ -58,7 +58,8 @@ def _print_class(console: Console, codebase: Codebase, number: int, findings: li
 
 
 def _print_finding(console: Console, finding: Finding) -> None:
-    head = Text(f"{finding.line:>6}  ", QUIET)
+    head = Text()
+    head.append(f"{finding.line:>6}  ", QUIET)
     head.append(finding.level, LEVEL_STYLE[finding.level])
     head.append(f"  {finding.kind}")
     console.print(head)

@@ -24,8 +24,8 @@ def plan_interface(shop: Workshop, state: Projection, target: int, consumer: int
         number=0, id=step_id(TECHNIQUE, shop.symbols.names[target]), technique=TECHNIQUE,
         title=f"Extract interface {abstraction.name} from {name}", classes=(shop.symbols.names[target],),
         layer=shop.codebase.layers.name(target),
-        why_now=f"Constructors can ask for `{abstraction.name}` once it is there; it has what its {abstraction.users or 1} "
-        f"user{'s' if abstraction.users != 1 else ''} call: {members}. {_placement(shop, target, consumer, abstraction)} "
+        why_now=f"Constructors can ask for `{abstraction.name}` once it is there; it has what "
+        f"{'its one user calls' if abstraction.users <= 1 else f'its {abstraction.users} users call'}: {members}. {_placement(shop, target, consumer, abstraction)} "
         f"{_naming(shop.habit, abstraction)}",
         edits=(
             Edit(path, 1, f"new file: interface `{abstraction.name}`"),
