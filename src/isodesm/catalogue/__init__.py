@@ -52,6 +52,7 @@ class Catalogue(msgspec.Struct, frozen=True, rename="kebab", forbid_unknown_fiel
     injection: Injection = Injection()
     lookups: dict[str, tuple[str, ...]] = {}
     callbacks: Listed = Listed()
+    view_parts: Listed = Listed()
 
 
 class LayerEntry(msgspec.Struct, frozen=True):
@@ -68,12 +69,19 @@ class Tests(msgspec.Struct, frozen=True):
     segments: str = ""
 
 
-class SharedCatalogue(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
+class NamedSo(msgspec.Struct, frozen=True):
+    """Name suffixes, separated by white space."""
+
+    suffixes: str = ""
+
+
+class SharedCatalogue(msgspec.Struct, frozen=True, rename="kebab", forbid_unknown_fields=True):
     """What holds in every language."""
 
     layers: tuple[LayerEntry, ...]
     suffixes: dict[str, str]
     tests: Tests
+    cross_cutting: NamedSo
 
 
 @cache
@@ -105,11 +113,19 @@ def known_types(language: str) -> frozenset[str]:
 
 
 @cache
-def _values(language: str) -> frozenset[str]:
-    return frozenset(catalogue_of(language).values.types.split())
+def _listed(language: str, table: str) -> frozenset[str]:
+    return frozenset(getattr(catalogue_of(language), table).types.split())
 
 
 def is_value(name: str, language: str) -> bool:
     """Whether a qualified name, or its whole package, is listed as a standard value, in the tree or not."""
-    values = _values(language)
-    return name in values or f"{name.rpartition('.')[0]}.*" in values
+    return _holds(_listed(language, "values"), name)
+
+
+def is_view_part(name: str, language: str) -> bool:
+    """Whether a qualified name, or its whole package, is listed as a visual part, in the tree or not."""
+    return _holds(_listed(language, "view_parts"), name)
+
+
+def _holds(names: frozenset[str], name: str) -> bool:
+    return name in names or f"{name.rpartition('.')[0]}.*" in names

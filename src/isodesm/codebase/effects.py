@@ -10,13 +10,17 @@ from collections import defaultdict
 from functools import cached_property
 from typing import NamedTuple
 
-from isodesm.catalogue import catalogue_of, is_value
+from isodesm.catalogue import catalogue_of, is_value, shared_catalogue
+from isodesm.codebase.apis import Apis
 from isodesm.codebase.bonds import ARGUMENTS, AT_SEAM, KIND_NUMBER, OWN_CALL, BondTable
 from isodesm.codebase.symbols import Symbols
+from isodesm.facts import typetext
 
 REACH = 3
-"""Hard hops that an effect is followed backwards. Beyond that nearly everything reaches a clock or a console somewhere,
+"""Hard hops that a grave effect is followed backwards. Beyond that nearly everything reaches something somewhere,
 and a warning that is always on is none."""
+SHORT_REACH = 1
+"""The same for the other effects: a clock read two classes further on is hardly what keeps a test from running."""
 
 EFFECTS = (
     "network", "database", "file", "process", "gui", "sleep", "thread", "clock", "random", "environment", "console",
@@ -127,10 +131,11 @@ class Effects:
     def without(self, start: Node, cut: frozenset[tuple[int, int]]) -> tuple[str, ...]:
         """Effects of a node if, for each (source, target) in `cut`, the source were handed its target."""
         seen, frontier, found = {start}, [start], set()
-        for _ in range(REACH + 1):
+        for hops in range(REACH + 1):
             following: list[Node] = []
             for node in frontier:  # grows while it is read
-                found.update(use.effect for use in self.direct.get(node, ()))
+                uses = self.direct.get(node, ())
+                found.update(use.effect for use in uses if use.effect in SEVERE or self._is_near(node, hops))
                 for used in self._used_by.get(node, ()):
                     if used in seen or (node[0], used[0]) in cut:
                         continue
@@ -139,6 +144,23 @@ class Effects:
                     (frontier if free else following).append(used)
             frontier = following
         return tuple(sorted(found, key=_GRAVITY.__getitem__))
+
+    def _is_near(self, node: Node, hops: int) -> bool:
+        """Whether an effect that is not grave is still felt from so many hops away."""
+        return hops == 0 or (hops <= SHORT_REACH and node[0] not in self._cross_cutting)
+
+    @cached_property
+    def _cross_cutting(self) -> frozenset[int]:
+        """Loggers, tracers, text bundles: known by their name, provided that they do nothing graver than print or ask the time."""
+        suffixes = tuple(shared_catalogue().cross_cutting.suffixes.split())
+        return frozenset(
+            number for number, declared in enumerate(self.symbols.types)
+            if declared.name.endswith(suffixes) and not SEVERE.intersection(use.effect for use in self.used.get(number, ()))
+        )  # fmt: skip
+
+    def is_cross_cutting(self, number: int) -> bool:
+        """Whether a type of the tree is a logger, tracer or the like, which nobody injects."""
+        return number in self._cross_cutting
 
     def type_without(self, number: int, cut: frozenset[tuple[int, int]]) -> tuple[str, ...]:
         """Locked effects of a class under the same assumption as `without`."""
@@ -179,12 +201,20 @@ class Effects:
         """The declared type, if it is one of the tree, of what a static field holds; else -1."""
         return next((held for node in self._declared(number, name) if (held := self._field_types.get(node, -1)) >= 0), -1)
 
+    def hands_out_itself(self, number: int, name: str) -> bool:
+        """Whether a static member returns its own class or a base of it, as accessors and named constructors do."""
+        names = {self.symbols.types[each].name for each in self._line(number)}
+        return any(
+            typetext.head(self.symbols.types[each].members[index].type).rpartition(".")[2] in names
+            for each, index in self._declared(number, name)
+        )
+
     # --- building -------------------------------------------------------------------------
 
     def _collect(self) -> None:
         """Edges of construction and static use first, since they say on which objects a call is a hard one."""
         table = self.bonds
-        tables = {facts.language: _Apis(facts.language) for facts in self.symbols.files}
+        tables = {facts.language: Apis(facts.language) for facts in self.symbols.files}
         columns = zip(
             table.kind, table.source, table.source_member, table.target, table.callee, table.flags, table.file,
             strict=True,
@@ -223,7 +253,7 @@ class Effects:
             self._users[node].append(user)
             if kind == STATIC_FIELD and (held := self._field_types.get(node, -1)) >= 0:
                 self._held[user[0]].add(held)
-        if kind == STATIC_CALL:
+        if kind == STATIC_CALL and self.hands_out_itself(target, callee):
             self._held[user[0]].add(target)
 
     def _use_objects(self, calls: list[tuple[Node, int, str]]) -> None:
@@ -345,37 +375,10 @@ class Effects:
                 if (user, effect) in self._next:
                     continue
                 free = user[0] == node[0] or user[1] == INSTANCE
-                if not free and hops == REACH:
+                if not free and hops == (REACH if effect in SEVERE else SHORT_REACH):
+                    continue
+                if effect not in SEVERE and node[0] in self._cross_cutting and user[0] != node[0]:
                     continue
                 self._next[user, effect] = (node, hops if free else hops + 1)
                 (frontier if free else following).append((user, effect))
         return following
-
-
-class _Apis:
-    """The catalogued effects of one language, turned for looking up."""
-
-    def __init__(self, language: str) -> None:
-        catalogue = catalogue_of(language)
-        self.by_type: dict[str, dict[str, str]] = defaultdict(dict)
-        for effect, types in catalogue.effects.items():
-            for name, members in types.items():
-                self.by_type[name].update({member: effect for member in members})
-        self.cross_cutting = frozenset(catalogue.cross_cutting.members.split())
-        self.language = language
-        self.calls = {call: effect for effect, calls in catalogue.effect_calls.items() for call in calls}
-
-    def is_opaque(self, target: str, callee: str) -> bool:
-        """Whether effects are not followed into a use, since nobody would stand something else in for it."""
-        return is_value(target, self.language) or f"{target}.{callee}" in self.cross_cutting
-
-    def effect(self, kind: int, target: str, callee: str, arguments: bool) -> str:
-        """The effect of using an external type so; '' for none."""
-        members = self.by_type.get(target)
-        if kind == CREATION:
-            if not members:
-                return ""
-            return members.get("new") or ("" if arguments else members.get("new/0", "")) or members.get("*", "")
-        if kind == CALL:
-            return self.calls.get(f"{target}.{callee}", "")
-        return (members.get(callee) or members.get("*", "")) if members else ""

@@ -7,7 +7,7 @@ from collections.abc import Callable
 
 from isodesm.catalogue import catalogue_of
 from isodesm.codebase.bonds import KIND_NUMBER, BondTable
-from isodesm.codebase.evidence import DATA
+from isodesm.codebase.evidence import DATA, SERVICE_LIKE
 from isodesm.codebase.roles import Roles
 from isodesm.codebase.symbols import Symbols
 from isodesm.facts import typetext
@@ -18,7 +18,7 @@ LEAST_USERS = 3
 
 _OPEN_TYPES = frozenset(("Object", "Supplier", "Provider", "Callable", "Function", "Factory"))
 _READS = frozenset(("get", "getOrDefault", "computeIfAbsent", "cast"))
-
+_PLAIN_RESULTS = frozenset(("", "void", "boolean", "int", "long", "double", "String", "Boolean", "Integer", "Long", "Double"))
 
 SitesOf = Callable[[int], FileSites]
 """Gives the sites of a file by its number."""
@@ -28,21 +28,48 @@ def find_locators(symbols: Symbols, bonds: BondTable, roles: Roles, sites_of: Si
     """Home-made locators: type number to the names of its locating methods.
 
     A locator maps a key, name or type to an instance of something else: it holds a map to objects of an open or
-    service-like type, has a method with a parameter that reads that map, and three or more classes use it so.
+    service-like type, has a method with a parameter that reads that map, and three or more classes use it so. Where the
+    method returns just any object, only uses count that take the result for something service-like.
     """
     shaped = {}
     for number, declared in enumerate(symbols.types):
-        if declared.kind in ("class", "enum", "interface") and (maps := _registry_fields(declared, number, symbols, roles)):
-            methods = _locating_methods(declared, number, maps, symbols, sites_of)
-            if methods:
+        if declared.kind in ("class", "enum", "interface") and roles.name(number) != "test":
+            maps = _registry_fields(declared, number, symbols, roles)
+            if maps and (methods := _locating_methods(declared, number, maps, symbols, sites_of)):
                 shaped[number] = methods
-    users: dict[int, set[int]] = defaultdict(set)
-    calls = (KIND_NUMBER["call"], KIND_NUMBER["static-call"])
-    for row, kind in enumerate(bonds.kind):
-        target = bonds.target[row]
-        if kind in calls and target in shaped and bonds.text_of("callee", row) in shaped[target]:
-            users[target].add(bonds.source[row])
+    users = _users(shaped, symbols, bonds, roles, sites_of)
     return {number: methods for number, methods in shaped.items() if len(users[number]) >= LEAST_USERS}
+
+
+def _users(
+    shaped: dict[int, frozenset[str]], symbols: Symbols, bonds: BondTable, roles: Roles, sites_of: SitesOf
+) -> dict[int, set[int]]:
+    """Type to the classes that use it as a locator."""
+    calls = (KIND_NUMBER["call"], KIND_NUMBER["static-call"])
+    rows = [
+        row for row, kind in enumerate(bonds.kind)
+        if kind in calls and bonds.target[row] in shaped and bonds.text_of("callee", row) in shaped[bonds.target[row]]
+    ]  # fmt: skip
+    named = _targets_of_casts(bonds, {bonds.file[row] for row in rows})
+    users: dict[int, set[int]] = defaultdict(set)
+    for row in rows:
+        target, file = bonds.target[row], bonds.file[row]
+        open_result = any(m.type == "Object" for _, m in symbols.members(target).get(bonds.text_of("callee", row), ()))
+        taken_for = named.get((file, sites_of(file).sites[bonds.site[row]].inside), -1)
+        serves = taken_for >= 0 and (roles.name(taken_for) == "abstraction" or roles.name(taken_for) in SERVICE_LIKE)
+        if not open_result or serves:
+            users[target].add(bonds.source[row])
+    return users
+
+
+def _targets_of_casts(bonds: BondTable, files: set[int]) -> dict[tuple[int, int], int]:
+    """(file, site) of each cast and class literal to the type it names."""
+    cast = KIND_NUMBER["cast"]
+    return {
+        (bonds.file[row], bonds.site[row]): bonds.target[row]
+        for row, kind in enumerate(bonds.kind)
+        if kind == cast and bonds.file[row] in files
+    }
 
 
 def _registry_fields(declared: DeclaredType, number: int, symbols: Symbols, roles: Roles) -> list[str]:
@@ -82,7 +109,7 @@ def _locating_methods(declared: DeclaredType, number: int, maps: list[str], symb
 
 
 def _hands_out(member: Member) -> bool:
-    return member.kind == "method" and bool(member.parameters) and member.type not in ("", "void", "boolean")
+    return member.kind == "method" and bool(member.parameters) and member.type not in _PLAIN_RESULTS
 
 
 def add_lookups(symbols: Symbols, bonds: BondTable, locators: dict[int, frozenset[str]], sites_of: SitesOf) -> None:
@@ -116,12 +143,7 @@ def add_lookups(symbols: Symbols, bonds: BondTable, locators: dict[int, frozense
 
 def _named_in_arguments(bonds: BondTable, files: set[int], sites_of: SitesOf) -> dict[tuple[int, int], int]:
     """(file, call site) to the target of the class literal among the call's arguments."""
-    cast = KIND_NUMBER["cast"]
-    targets = {
-        (bonds.file[row], bonds.site[row]): bonds.target[row]
-        for row, kind in enumerate(bonds.kind)
-        if kind == cast and bonds.file[row] in files
-    }
+    targets = _targets_of_casts(bonds, files)
     found = {}
     for file in sorted(files):
         for index, site in enumerate(sites_of(file).sites):

@@ -20,6 +20,8 @@ class Usage:
     def __init__(self, codebase: Codebase) -> None:
         self.creators: dict[int, set[int]] = defaultdict(set)
         """Type to the production classes that create it."""
+        self.made_elsewhere: set[int] = set()
+        """Types that are created, or whose subclasses are, outside the file that declares them."""
         self.places: dict[int, int] = defaultdict(int)
         """Type to the number of production places that create it."""
         table, roles = codebase.bonds, codebase.roles
@@ -28,6 +30,8 @@ class Usage:
             if kind == creation and target >= 0 and roles.name(source) != "test":
                 self.creators[target].add(source)
                 self.places[target] += 1
+                if codebase.symbols.file_of[source] != codebase.symbols.file_of[target]:
+                    self.made_elsewhere.update(roles.ancestors(target))
 
 
 class Case:
@@ -124,7 +128,10 @@ class Case:
     @cached_property
     def shared_type(self) -> int:
         """The type of the object that a static member hands out, where it is declared in the tree; else -1."""
-        return self.target if self.kind == "static-call" else self.codebase.effects.type_of_static(self.target, self.callee)
+        effects = self.codebase.effects
+        if self.kind == "static-field":
+            return effects.type_of_static(self.target, self.callee)
+        return self.target if effects.hands_out_itself(self.target, self.callee) else -1
 
     @cached_property
     def chain(self) -> tuple[str, ...]:

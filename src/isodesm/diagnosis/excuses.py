@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from isodesm.catalogue import is_value
+from isodesm.catalogue import is_value, is_view_part
 from isodesm.codebase.bonds import ANONYMOUS, RUNTIME
 from isodesm.codebase.evidence import DATA, SERVICE_LIKE
 from isodesm.codebase.roles import DEVICE_EFFECTS, STORAGE_EFFECTS
@@ -48,7 +48,10 @@ def in_composition_root(case: Case) -> str:
 def is_cross_cutting(case: Case) -> str:
     """A logger, a text or the like."""
     name = f"{case.target_name}.{case.callee}" if case.callee else case.target_name
-    return "cross-cutting" if name in case.catalogue.cross_cutting.members.split() else ""
+    if name in case.catalogue.cross_cutting.members.split():
+        return "cross-cutting"
+    logs = not case.external and case.codebase.effects.is_cross_cutting(case.target)
+    return "cross-cutting" if logs and case.effects else ""
 
 
 EVERYWHERE: tuple[Rule, ...] = (in_test, in_generated_code, in_composition_root, is_cross_cutting)
@@ -144,9 +147,10 @@ def _outermost(case: Case, number: int) -> int:
     return number
 
 
-def is_view_part(case: Case) -> str:
+def is_part_of_view(case: Case) -> str:
     """A view that puts together visual parts, of its own code base."""
-    return "view-part" if case.source_role == "presentation" and case.target_role == "presentation" else ""
+    visual = case.target_role == "presentation" or is_view_part(case.target_name, case.facts.language)
+    return "view-part" if case.source_role == "presentation" and visual else ""
 
 
 def is_pure(case: Case) -> str:
@@ -169,7 +173,7 @@ def is_one_shot(case: Case) -> str:
 
 
 CREATION_RULES: tuple[Rule, ...] = (
-    is_error, is_standard_value, is_library_class, opens_own_device, is_anonymous, is_own_accessor, is_data, is_view_part,
+    is_error, is_standard_value, is_part_of_view, is_library_class, opens_own_device, is_anonymous, is_own_accessor, is_data,
     is_factory_result, is_callback, is_part, is_pure, is_one_shot,
 )  # fmt: skip
 

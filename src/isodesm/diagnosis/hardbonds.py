@@ -188,7 +188,12 @@ def _keeps_itself(case: Case, number: int) -> bool:
         member.is_static and member.kind == "field" and names.intersection(typetext.names(member.type))
         for each in holders for member in case.symbols.types[each].members
     )  # fmt: skip
-    return kept and (case.roles.name(number) in SERVICE_LIKE or bool(case.codebase.effects.of_type(number)) or _is_mutable(case, number))
+    if not kept:
+        return False
+    if case.roles.name(number) in SERVICE_LIKE or SEVERE.intersection(case.codebase.effects.of_type(number)):
+        return True
+    # of a data type that anybody makes, a shared object is a constant, not the one and only
+    return _is_mutable(case, number) and number not in case.usage.made_elsewhere
 
 
 def _nested_of(case: Case, number: int) -> list[tuple[tuple[int, str], int]]:

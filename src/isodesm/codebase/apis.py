@@ -1,0 +1,39 @@
+"""The catalogued effects of one language, turned for looking up by the kind of use."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+
+from isodesm.catalogue import catalogue_of, is_value
+from isodesm.codebase.bonds import KIND_NUMBER
+
+CREATION, CALL = KIND_NUMBER["creation"], KIND_NUMBER["call"]
+
+
+class Apis:
+    """What the catalogue of a language says of using an external type, or one of the tree that has its name."""
+
+    def __init__(self, language: str) -> None:
+        catalogue = catalogue_of(language)
+        self.by_type: dict[str, dict[str, str]] = defaultdict(dict)
+        for effect, types in catalogue.effects.items():
+            for name, members in types.items():
+                self.by_type[name].update({member: effect for member in members})
+        self.cross_cutting = frozenset(catalogue.cross_cutting.members.split())
+        self.language = language
+        self.calls = {call: effect for effect, calls in catalogue.effect_calls.items() for call in calls}
+
+    def is_opaque(self, target: str, callee: str) -> bool:
+        """Whether effects are not followed into a use, since nobody would stand something else in for it."""
+        return is_value(target, self.language) or f"{target}.{callee}" in self.cross_cutting
+
+    def effect(self, kind: int, target: str, callee: str, arguments: bool) -> str:
+        """The effect of using an external type so; '' for none."""
+        members = self.by_type.get(target)
+        if kind == CREATION:
+            if not members:
+                return ""
+            return members.get("new") or ("" if arguments else members.get("new/0", "")) or members.get("*", "")
+        if kind == CALL:
+            return self.calls.get(f"{target}.{callee}", "")
+        return (members.get(callee) or members.get("*", "")) if members else ""
