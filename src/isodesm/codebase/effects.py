@@ -32,6 +32,7 @@ SEVERE = frozenset(("network", "database", "process", "file", "sleep", "gui"))
 """Effects that stop a unit test or slow it down."""
 UNSURE = frozenset(("clock", "random", "thread"))
 """Effects that make the result of a unit test uncertain. What is left, console and environment, is a nuisance."""
+GRAVE = SEVERE | UNSURE
 
 HANDED_IN = frozenset(("database",))
 """Effects whose calls are made on an object that somebody else opened, so that a double can stand in for it."""
@@ -81,6 +82,11 @@ class Effects:
     def of_node(self, node: Node) -> tuple[str, ...]:
         """Effects that a member can't be freed of, sorted."""
         return self._by_node.get(node, ())
+
+    def near(self, node: Node) -> tuple[str, ...]:
+        """Effects that a call of a member brings at once: grave ones over one more class, others of its own class."""
+        found = self.of_node(node)
+        return tuple(effect for effect in found if self._next[node, effect][1] <= (1 if effect in SEVERE else 0))
 
     def of_type(self, number: int) -> tuple[str, ...]:
         """Locked effects of a class: those of all its members, sorted.

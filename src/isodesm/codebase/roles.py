@@ -10,7 +10,7 @@ import fnmatch
 from collections import defaultdict
 from functools import cached_property
 
-from isodesm.catalogue import Catalogue, catalogue_of, is_value, shared_catalogue
+from isodesm.catalogue import Catalogue, catalogue_of, is_value, is_view_part, shared_catalogue
 from isodesm.codebase.bonds import KIND_NUMBER, BondTable
 from isodesm.codebase.effects import SEVERE, Effects
 from isodesm.codebase.evidence import (
@@ -46,7 +46,7 @@ MOST_ALTERNATIVES = 12
 TELLING_EFFECTS = SEVERE | {"thread"}
 """Effects that say what a class is for; a clock, a console or a setting is read by the way, by data too."""
 
-DEVICE_EFFECTS = frozenset(("network", "process", "gui"))
+DEVICE_EFFECTS = frozenset(("network", "process"))
 STORAGE_EFFECTS = frozenset(("database", "file"))
 
 
@@ -183,8 +183,11 @@ class Roles:
     def _from_bases(self, number: int, catalogue: Catalogue) -> list[Evidence]:
         found = []
         own = self.symbols.names[number]
-        if is_value(own, self.symbols.files[self.symbols.file_of[number]].language):
+        language = self.symbols.files[self.symbols.file_of[number]].language
+        if is_value(own, language):
             found.append(Evidence("value", BASE - 1, "is a standard value"))
+        if is_view_part(own, language):
+            found.append(Evidence("presentation", BASE - 2, "is a visual part"))
         for each in self.ancestors(number):
             for base in (self.symbols.names[each], *self.external_bases.get(each, ())):
                 for role, patterns in catalogue.roles.bases.items():
@@ -257,7 +260,8 @@ class Roles:
             return False
         created: dict[int, set[str]] = defaultdict(set)
         for member, target in self._creations.get(number, ()):
-            created[member].update(self.symbols.types[each].name for each in self.ancestors(target))
+            if number not in self.ancestors(target):  # its own named constructors make no factory of a class
+                created[member].update(self.symbols.types[each].name for each in self.ancestors(target))
         making = [
             m for index, m in enumerate(declared.members)
             if m in working and m.statements <= 8 and typetext.head(m.type).rpartition(".")[2] in created.get(index, ())

@@ -8,7 +8,7 @@ from functools import cached_property
 
 from isodesm.catalogue import Catalogue, catalogue_of
 from isodesm.codebase.bonds import ARGUMENTS, KIND_NUMBER, KINDS
-from isodesm.codebase.effects import EFFECTS
+from isodesm.codebase.effects import EFFECTS, GRAVE
 from isodesm.codebase.model import Codebase
 from isodesm.facts import typetext
 from isodesm.facts.records import DeclaredType, FileFacts, Member, Site
@@ -118,7 +118,7 @@ class Case:
     def _effects_of_callee(self) -> tuple[str, ...]:
         for each in self.roles.ancestors(self.target):
             if found := self.symbols.members(each).get(self.callee, ()):
-                return tuple(effect for index, _ in found for effect in self.codebase.effects.of_node((each, index)))
+                return tuple(effect for index, _ in found for effect in self.codebase.effects.near((each, index)))
         return ()
 
     def _effects_of_shared(self) -> tuple[str, ...]:
@@ -132,6 +132,11 @@ class Case:
         if self.kind == "static-field":
             return effects.type_of_static(self.target, self.callee)
         return self.target if effects.hands_out_itself(self.target, self.callee) else -1
+
+    @property
+    def grave_effects(self) -> frozenset[str]:
+        """Effects that keep a test from running or make its result uncertain."""
+        return GRAVE.intersection(self.effects)
 
     @cached_property
     def chain(self) -> tuple[str, ...]:

@@ -13,6 +13,8 @@ from isodesm.diagnosis.cases import Case
 Rule = Callable[[Case], str]
 """Returns a key of `EXCUSES`, or '' where the rule has nothing to say."""
 
+VISIBLE = frozenset(("gui", "console", "environment"))
+"""What a view is there for."""
 OWNERS = frozenset(("gateway", "repository"))
 """Roles whose job is to hold a device or store, so that opening it is no decision in the wrong place."""
 
@@ -78,11 +80,13 @@ def is_library_class(case: Case) -> str:
 
 def opens_own_device(case: Case) -> str:
     """A wrapper around a device or store opens it itself; a view prints and shows by itself."""
+    if case.source_role == "presentation" and case.effects and VISIBLE.issuperset(case.effects):
+        return "view-part"
     if not case.direct_effect:
         return ""
     if case.roles.is_for(case.source, OWNERS) and case.direct_effect in DEVICE_EFFECTS | STORAGE_EFFECTS:
         return "own-device"
-    return "view-part" if case.source_role == "presentation" and case.direct_effect in ("gui", "console") else ""
+    return ""
 
 
 def is_anonymous(case: Case) -> str:
@@ -91,12 +95,17 @@ def is_anonymous(case: Case) -> str:
 
 
 def is_data(case: Case) -> str:
-    """Data carries nothing with it; an object that reaches an effect or decides between alternatives is more than that."""
-    return "data" if case.target_role in DATA and not case.effects else ""
+    """Data carries nothing with it; what asks the time or opens a file by itself is more than that."""
+    if case.target_role not in DATA:
+        return ""
+    own = {use.effect for use in case.codebase.effects.used.get(case.target, ())}
+    return "" if own.intersection(case.grave_effects) else "data"
 
 
 def is_own_accessor(case: Case) -> str:
     """A type that makes itself, or a subclass of itself, in a static member: its accessor or named constructor."""
+    if case.target == case.source:
+        return "factory"
     static = case.member is not None and case.member.is_static
     return "factory" if case.targets_own_kind and (static or case.is_returned) else ""
 
@@ -167,9 +176,9 @@ def is_strategy(case: Case) -> bool:
 
 
 def is_one_shot(case: Case) -> str:
-    """Made from values known only here, used on the spot and forgotten, without effects: a function in disguise."""
-    used_up = case.enclosing is not None and case.enclosing.kind == "call" and case.enclosing.receiver >= 0
-    return "pure" if case.flags & RUNTIME and used_up and not case.effects and not case.crossing else ""
+    """Made in a method from values known only there, without grave effects: a function, or a piece of data, in disguise."""
+    in_method = case.member is not None and case.member.kind == "method"
+    return "pure" if case.flags & RUNTIME and in_method and not case.grave_effects and not case.crossing else ""
 
 
 CREATION_RULES: tuple[Rule, ...] = (

@@ -17,6 +17,9 @@ PARTS = {"hard-wired-creation": "created", "static-singleton": "shared", "static
 LEAST_NAME = 24
 """Columns that a class name gets at least; the effects fold before it gets less."""
 
+MOST_EFFECTS = 20
+"""Columns for the locked effects; more of them fold."""
+
 
 def print_ranking(console: Console, codebase: Codebase, ranking: Ranking, root: str, *, top: int) -> None:
     """Print the first `top` classes (0: all) with the parts of their strain."""
@@ -43,7 +46,9 @@ def _table(console: Console, rows: tuple[RankedClass, ...]) -> Table:
     heads += ["borne", "in", "out", *(["instability"] if wide else []), *(["locked effects"] if locked else [])]
     cells = [_cells(row, parts, middle=middle, wide=wide, locked=locked) for row in rows]
     gap = 2 if middle else 1
-    taken = sum(max([len(head), *(len(line[index]) for line in cells)]) + gap for index, head in enumerate(heads))
+    widths = [max([len(head), *(len(line[index]) for line in cells)]) for index, head in enumerate(heads)]
+    widths[-1] = min(widths[-1], MOST_EFFECTS) if locked else widths[-1]
+    taken = sum(width + gap for width in widths)
     room = max(console.width - taken - gap, LEAST_NAME)
     table = Table(box=None, pad_edge=False, padding=(0, gap, 0, 0), header_style=QUIET)
     for index, head in enumerate(heads):
