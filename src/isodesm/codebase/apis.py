@@ -7,7 +7,7 @@ from collections import defaultdict
 from isodesm.catalogue import catalogue_of, is_value
 from isodesm.codebase.bonds import KIND_NUMBER
 
-CREATION, CALL = KIND_NUMBER["creation"], KIND_NUMBER["call"]
+CREATION, CALL, STATIC_FIELD = KIND_NUMBER["creation"], KIND_NUMBER["call"], KIND_NUMBER["static-field"]
 
 
 class Apis:
@@ -36,4 +36,7 @@ class Apis:
             return members.get("new") or ("" if arguments else members.get("new/0", "")) or members.get("*", "")
         if kind == CALL:
             return self.calls.get(f"{target}.{callee}", "")
-        return (members.get(callee) or members.get("*", "")) if members else ""
+        if not members:
+            return ""
+        constant = kind == STATIC_FIELD and callee.isupper()  # naming a constant of such an API does nothing
+        return members.get(callee) or ("" if constant else members.get("*", ""))

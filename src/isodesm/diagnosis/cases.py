@@ -6,7 +6,7 @@ import re
 from collections import defaultdict
 from functools import cached_property
 
-from isodesm.catalogue import Catalogue, catalogue_of
+from isodesm.catalogue import Catalogue, catalogue_of, is_value
 from isodesm.codebase.bonds import ARGUMENTS, KIND_NUMBER, KINDS
 from isodesm.codebase.effects import EFFECTS, GRAVE
 from isodesm.codebase.model import Codebase
@@ -128,6 +128,8 @@ class Case:
     @cached_property
     def shared_type(self) -> int:
         """The type of the object that a static member hands out, where it is declared in the tree; else -1."""
+        if is_value(self.target_name, self.facts.language):
+            return -1
         effects = self.codebase.effects
         if self.kind == "static-field":
             return effects.type_of_static(self.target, self.callee)

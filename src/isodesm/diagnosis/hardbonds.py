@@ -190,10 +190,11 @@ def _keeps_itself(case: Case, number: int) -> bool:
     )  # fmt: skip
     if not kept:
         return False
-    if case.roles.name(number) in SERVICE_LIKE or SEVERE.intersection(case.codebase.effects.of_type(number)):
+    if case.roles.name(number) in SERVICE_LIKE - {"presentation"}:
         return True
-    # of a data type that anybody makes, a shared object is a constant, not the one and only
-    return _is_mutable(case, number) and number not in case.usage.made_elsewhere
+    if number in case.usage.made_elsewhere or case.usage.places[number] > 1:
+        return False  # of a data type that is made all over, a shared object is a constant, not the one and only
+    return bool(SEVERE.intersection(case.codebase.effects.of_type(number))) or _is_mutable(case, number)
 
 
 def _nested_of(case: Case, number: int) -> list[tuple[tuple[int, str], int]]:
