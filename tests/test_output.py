@@ -91,7 +91,7 @@ class TextTest(TreeTest):
         self.assertNotIn("role", heads[80].splitlines()[2])
         self.assertIn("role", heads[104].splitlines()[2])
         self.assertIn("locked effects", heads[130].splitlines()[2])
-        self.assertIn("instability", heads[160].splitlines()[2])
+        self.assertIn("instability", heads[200].splitlines()[2])
         self.assertIn("org.hollin.desk.app.BulletinText.LineBreaker", heads[200])
 
 

@@ -39,7 +39,7 @@ def print_ranking(console: Console, codebase: Codebase, ranking: Ranking, root: 
 
 def _table(console: Console, rows: tuple[RankedClass, ...]) -> Table:
     """The table, its columns chosen by the width; the class column takes what the others leave."""
-    wide, middle = console.width >= 150, console.width >= 100
+    wide, middle = console.width >= 176, console.width >= 100
     locked = console.width >= 128
     parts = [kind for kind in PARTS if any(kind in row.own for row in rows)]
     heads = ["", *(["role"] if middle else []), *(["layer"] if wide else []), "strain", *(PARTS[kind] for kind in parts)]
