@@ -42,12 +42,12 @@ class Codebase:
         self.trouble, self.left_out = trouble, left_out
         self._packed_sites = packed_sites
         unpack = msgspec.msgpack.Decoder(FileSites).decode
-        self.sites: Callable[[int], FileSites] = lru_cache(maxsize=64)(lambda file: unpack(packed_sites[file]))
+        self.content: Callable[[int], FileSites] = lru_cache(maxsize=64)(lambda file: unpack(packed_sites[file]))
         self.text: Callable[[int], bytes] = lru_cache(maxsize=64)(self._read_text)
         self.effects = Effects(symbols, bonds)
         self.roles = Roles(symbols, bonds, self.effects, settings)
-        self.locators = find_locators(symbols, bonds, self.roles, self.sites)
-        add_lookups(symbols, bonds, self.locators, self.sites)
+        self.locators = find_locators(symbols, bonds, self.roles, self.content)
+        add_lookups(symbols, bonds, self.locators, self.content)
 
     @cached_property
     def layers(self) -> Layers:

@@ -86,12 +86,12 @@ class Case:
 
     @cached_property
     def site(self) -> Site:
-        return self.codebase.sites(self.file).sites[self.codebase.bonds.site[self.row]]
+        return self.codebase.content(self.file).sites[self.codebase.bonds.site[self.row]]
 
     @cached_property
     def enclosing(self) -> Site | None:
         """The call, creation, delegation or assignment that the site stands inside of."""
-        return self.codebase.sites(self.file).sites[self.site.inside] if self.site.inside >= 0 else None
+        return self.codebase.content(self.file).sites[self.site.inside] if self.site.inside >= 0 else None
 
     @property
     def has_arguments(self) -> bool:

@@ -14,6 +14,9 @@ from isodesm.output.terminal import QUIET, STRONG, header
 from isodesm.output.text import counted, cut_front, number_of, printable
 from isodesm.planning.steps import Code, LeftOver, Plan, Step
 
+CODE_SHOWN = 30
+"""Lines of a piece of code that the terminal shows."""
+
 
 def print_plan(console: Console, codebase: Codebase, plan: Plan, root: str, *, detailed: int) -> None:
     """Print the overview and the first `detailed` steps in full."""
@@ -90,6 +93,8 @@ def _print_code(console: Console, code: Code) -> None:
         if body.strip():
             console.print(Padding(Text(title, style), (0, 0, 0, 3), expand=False))
             lines = [printable(line) for line in body.rstrip().split("\n")]
+            if len(lines) > CODE_SHOWN:
+                lines[CODE_SHOWN:] = [f"… {len(lines) - CODE_SHOWN} more lines; --format json has all"]
             console.print(Padding(Text("\n".join(lines)), (0, 0, 0, 5), expand=False))
 
 

@@ -6,6 +6,7 @@ import re
 
 import msgspec
 
+from isodesm.catalogue import catalogue_of
 from isodesm.codebase.model import Codebase
 
 LEAST_SHARE = 0.4
@@ -53,12 +54,18 @@ def interface_name(codebase: Codebase, target: int, habit: Habit, package: str) 
         candidates.append(f"I{name}")
     elif habit.kind == "implementation" and name.endswith("Impl"):
         candidates.append(name.removesuffix("Impl"))
-    words = re.findall(r"[A-Z][a-z0-9]*|[A-Z]+(?![a-z])", name)
+    words = re.findall(r"[A-Z]+(?![a-z])|[A-Z][a-z0-9]*", name)
     if habit.kind == "plain" and len(words) >= 3:
         candidates.append("".join(words[1:]))
     candidates += [f"{name}{PORT}", *(f"{name}{PORT}{number}" for number in range(2, 100))]
     prefix = f"{package}." if package else ""
-    return next(each for each in candidates if prefix + each not in codebase.symbols.by_name)
+    language = codebase.symbols.files[codebase.symbols.file_of[target]].language
+    implicit = frozenset(catalogue_of(language).implicit.names.split())
+    bases = {base.rpartition(".")[2] for each in codebase.roles.ancestors(target) for base in codebase.roles.external_bases.get(each, ())}
+    return next(
+        each for each in candidates
+        if prefix + each not in codebase.symbols.by_name and each not in implicit and each not in bases
+    )  # fmt: skip
 
 
 def variable_name(type_name: str, taken: set[str]) -> str:

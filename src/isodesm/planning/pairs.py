@@ -66,7 +66,7 @@ def _place(codebase: Codebase, finding: Finding) -> Place | None:
     if index < 0:
         return None
     file = codebase.bonds.file[row]
-    sites = codebase.sites(file).sites
+    sites = codebase.content(file).sites
     site = sites[codebase.bonds.site[row]]
     member = codebase.symbols.types[finding.source_number].members[index]
     field = member.name if member.kind == "field" else ""
@@ -91,15 +91,51 @@ def _obstacle(codebase: Codebase, group: list[Finding], places: list[Place]) -> 
         return "the source is a class local to a method"
     if any("this" in _words(place.site.arguments) for place in places):
         return "needs `break-cycle`: the two hold each other"
-    in_methods = [place for place in places if place.member.kind == "method"]
-    if any(codebase.bonds.flags[place.finding.row] & RUNTIME for place in in_methods):
+    if reason := _bound_to_owner(codebase, first.source_number, first.target_number):
+        return reason
+    if any(place.member.kind == "method" and codebase.bonds.flags[place.finding.row] & RUNTIME for place in places):
         return "needs `introduce-factory`: its arguments are known only where it is created"
-    if in_methods and _has_changing_state(target.members):
+    if not all(_can_move_out(codebase, first.source_number, place) for place in places):
+        return "needs `introduce-factory`: what it is made from, or whether, is worked out inside the class"
+    if any(place.member.kind == "method" for place in places) and _has_changing_state(target.members):
         return "needs `introduce-factory`: it has state of its own, so that sharing one object would change behaviour"
+    if any(m.kind == "constructor" and m.throws for m in target.members):
+        return "needs `introduce-factory`: making it can fail, and that is handled where it is made"
     own = [m for m in source.members if m.kind == "constructor"]
     if len([m for m in own if not delegates(codebase, first.source_number, m)]) > 1:
         return "several constructors set the fields, each in its own way: let them call one first"
     return ""
+
+
+def _bound_to_owner(codebase: Codebase, source: int, target: int) -> str:
+    """Why nobody but its owner can make a target; '' where others can."""
+    declared = codebase.symbols.types[target]
+    if declared.outer < 0:
+        return ""
+    if "private" in declared.modifiers.words:
+        return "is private to the class around it: move it out first"
+    bound = declared.kind == "class" and "static" not in declared.modifiers.words
+    outer = codebase.symbols.types[codebase.symbols.outer(target)]
+    return "is an inner class, bound to the object around it: make it static first" if bound and outer.kind == "class" else ""
+
+
+def _can_move_out(codebase: Codebase, source: int, place: Place) -> bool:
+    """Whether callers can make the same object: from constants, or from what they pass to the constructor anyway.
+
+    In a constructor it must also be kept in a field, and not depend on a decision.
+    """
+    members = codebase.symbols.types[source].members
+    if any(mark in place.site.arguments for mark in ("->", "::", "{")):
+        return False
+    file, at = codebase.bonds.file[place.finding.row], place.site.place.start
+    hidden = {m.name for m in members if m.kind in ("field", "component", "method")}
+    hidden |= {local.name for local in codebase.content(file).locals if local.start <= at < local.end}
+    if place.member.kind == "constructor":
+        hidden -= {each.name for each in place.member.parameters}
+        fields = {m.name for m in members if m.kind == "field" and not m.is_static}
+        if place.field not in fields or place.member.branches:
+            return False
+    return not hidden.intersection(_words(place.site.arguments))
 
 
 def _words(text: str) -> list[str]:
@@ -119,5 +155,5 @@ def delegates(codebase: Codebase, number: int, constructor: Member) -> bool:
     self_word = symbols.dialect(number).SELF
     return any(
         site.kind == "delegation" and site.text == self_word and site.type == local and site.member == index
-        for site in codebase.sites(file).sites
+        for site in codebase.content(file).sites
     )

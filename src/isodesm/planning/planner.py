@@ -8,14 +8,15 @@ import msgspec
 
 from isodesm.codebase.model import Codebase
 from isodesm.diagnosis.findings import Diagnosis
+from isodesm.facts import typetext
 from isodesm.measures.strain import weigh
 from isodesm.planning.pairs import Pair, find_pairs
 from isodesm.planning.projection import Projection
-from isodesm.planning.steps import Plan, Step
+from isodesm.planning.steps import LeftOver, Plan, Step
 from isodesm.planning.techniques.extract_interface import plan_interface
 from isodesm.planning.techniques.inject_through_constructor import plan_injection
 from isodesm.planning.techniques.register import plan_registration
-from isodesm.planning.workshop import Workshop
+from isodesm.planning.workshop import NEW, Workshop
 
 DATA_SIDE_FIRST = {"infrastructure": 0, "shared": 0, "domain": 1, "": 1, "application": 2, "presentation": 3}
 """Rank of a layer on the way from the data side to the presentation side; layers of the settings go by their ring."""
@@ -29,7 +30,9 @@ def plan(codebase: Codebase, diagnosis: Diagnosis, *, steps: int = 0, focus: fro
     shop = Workshop(codebase)
     state = start = Projection(codebase, diagnosis.findings)
     made: list[Step] = []
-    waiting = order_pairs(codebase, pairs)
+    idle = [pair for pair in pairs if nothing_to_offer(shop, pair)]
+    left += [_left_idle(codebase, pair) for pair in idle]
+    waiting = order_pairs(codebase, [pair for pair in pairs if pair not in idle])
     while waiting and not (steps and len(made) >= steps):
         pair = waiting.pop(0)
         step_list, state = _steps_of(shop, state, pair, made)
@@ -53,17 +56,38 @@ def _totals(measures) -> tuple[float, int]:  # noqa: ANN001
 def _steps_of(shop: Workshop, state: Projection, pair: Pair, made: list[Step]) -> tuple[list[Step], Projection]:
     """The steps for one pair: its abstraction where none fits, then the injection."""
     found: list[Step] = []
-    abstraction = shop.abstraction(pair.target, pair.source)
+    abstraction = shop.abstraction(pair.target, pair.source, held_as(shop, pair))
     needs = []
-    if abstraction.number < 0 and pair.target not in shop.extracted:
+    if abstraction.number == NEW and pair.target not in shop.extracted:
         extraction = plan_interface(shop, state, pair.target, pair.source, abstraction)
         shop.extracted[pair.target] = abstraction
         found.append(extraction)
-    if pair.target in shop.extracted:
+    if abstraction.number == NEW:
         needs = [step.id for step in [*made, *found] if step.technique == "extract-interface" and step.classes[0] == shop.symbols.names[pair.target]]
     injection, state = plan_injection(shop, state, pair, abstraction)
     found.append(msgspec.structs.replace(injection, needs=tuple(needs)))
     return found, state
+
+
+def nothing_to_offer(shop: Workshop, pair: Pair) -> bool:
+    """Whether a new interface would be empty, since nobody calls the target: then it is only passed on."""
+    abstraction = shop.abstraction(pair.target, pair.source, held_as(shop, pair))
+    return abstraction.number == NEW and not abstraction.members
+
+
+def _left_idle(codebase: Codebase, pair: Pair) -> LeftOver:
+    first = pair.places[0].finding
+    reason = "nobody calls it directly: an interface would be empty; look at what it is passed to"
+    return LeftOver(
+        source=first.source, target=first.target, kind=first.kind, count=len(pair.places), file=first.file, line=first.line, reason=reason
+    )
+
+
+def held_as(shop: Workshop, pair: Pair) -> str:
+    """The one type that the fields declare in which a class keeps its target; '' where it keeps it in none, or in several."""
+    fields = {m.name: typetext.head(m.type).rpartition(".")[2] for m in shop.symbols.types[pair.source].members if m.kind == "field"}
+    kinds = {fields.get(place.field, "") for place in pair.places}
+    return kinds.pop() if len(kinds) == 1 else ""
 
 
 def _wirings(shop: Workshop, state: Projection, number: int) -> list[Step]:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Iterable
 
 from isodesm.codebase.model import Codebase
@@ -112,8 +111,8 @@ def visibility_of(member: Member | None) -> str:
 
 
 def creation_text(codebase: Codebase, file: int, start: int, end: int) -> str:
-    """A creation as written, on one line."""
-    return re.sub(r"\s+", " ", codebase.text(file)[start:end].decode("utf-8", "replace"))
+    """A creation as written, on one line and without comments."""
+    return typetext.squeeze(codebase.text(file)[start:end].decode("utf-8", "replace"))
 
 
 def source_line(codebase: Codebase, file: int, at: int) -> str:

@@ -13,9 +13,12 @@ from isodesm.planning.naming import Habit, interface_name, measure_habit, variab
 from isodesm.planning.pairs import Pair, delegates
 from isodesm.planning.signatures import creation_text
 
+NEW, OUTSIDE = -1, -2
+"""Numbers of abstractions that are no type of the tree: yet to be extracted, or declared in a library."""
+
 
 class Abstraction(msgspec.Struct, frozen=True):
-    """What stands for a target in signatures: a type that is there already (`number`), or one to be extracted (-1)."""
+    """What stands for a target in signatures: a type of the tree (`number`), one to be extracted, or a library's."""
 
     name: str
     package: str
@@ -99,15 +102,17 @@ class Workshop:
         ]  # fmt: skip
         return members, len(users)
 
-    def abstraction(self, target: int, consumer: int) -> Abstraction:
-        """The abstraction of a target: an interface that offers all its users call, or a new one beside the consumer.
+    def abstraction(self, target: int, consumer: int, held_as: str = "") -> Abstraction:
+        """The abstraction of a target: what the consumer holds it as, an interface that offers all its users call, or a new one.
 
-        A new one lives with the consumer where the target is in an outer layer, so that the dependency turns round;
-        otherwise beside the target.
+        `held_as` is the declared type of the field it is kept in ('' for none). A new one lives with the consumer where
+        the target is in an outer layer, so that the dependency turns round; otherwise beside the target.
         """
+        members, users = self.used_members(target)
+        if held_as and held_as != self.name(target):
+            return self._as_held(held_as, target, tuple(members), users)
         if target in self.extracted:
             return self.extracted[target]
-        members, users = self.used_members(target)
         wanted = {member.name for member in members}
         for base in self.codebase.roles.ancestors(target)[1:]:
             declared = self.symbols.types[base]
@@ -116,7 +121,14 @@ class Workshop:
                 return Abstraction(declared.name, self.package(base), base, tuple(members), users)
         outward = self.codebase.layers.crossing(consumer, target)
         package = self.package(consumer) if outward else self.package(target)
-        return Abstraction(interface_name(self.codebase, target, self.habit, package), package, -1, tuple(members), users)
+        return Abstraction(interface_name(self.codebase, target, self.habit, package), package, NEW, tuple(members), users)
+
+    def _as_held(self, name: str, target: int, members: tuple[Member, ...], users: int) -> Abstraction:
+        """The base of a target that a field names already."""
+        for base in self.codebase.roles.ancestors(target)[1:]:
+            if self.symbols.types[base].name == name:
+                return Abstraction(name, self.package(base), base, members, users)
+        return Abstraction(name, "", OUTSIDE, members, users)
 
     # --- constructors ---------------------------------------------------------------------
 

@@ -100,7 +100,7 @@ def _edits_in_class(shop: Workshop, pair: Pair, dependency: Injected, abstractio
     constructor = shop.primary_constructor(pair.source)
     line = constructor.place.line if constructor else shop.symbols.types[pair.source].place.line
     edits.append(Edit(file, line, f"the constructor takes `{abstraction.name} {dependency.parameter}`"))
-    if abstraction.package != shop.package(pair.source):
+    if abstraction.package and abstraction.package != shop.package(pair.source):
         edits.append(Edit(file, 1, f"imports `{abstraction.package}.{abstraction.name}`"))
     return edits
 
@@ -137,6 +137,11 @@ def _hazards(shop: Workshop, pair: Pair) -> tuple[str, ...]:
         hazards.append(f"subclasses {', '.join(below[:4])} keep calling the old constructor")
     if any(place.member.kind == "method" for place in pair.places):
         hazards.append(f"one `{shop.name(pair.target)}` now serves all calls; before, each call made its own")
+    roots = {each.source for each in shop.creators.get(pair.source, ()) if each.root}
+    hidden = "public" not in shop.symbols.types[pair.target].modifiers.words
+    away = sorted(shop.name(each) for each in roots if shop.package(each) != shop.package(pair.target))
+    if hidden and away:
+        hazards.append(f"`{shop.name(pair.target)}` must become public before {', '.join(away)} can create it")
     if any(annotation.name.endswith(("Entity", "XmlRootElement")) for annotation in shop.symbols.types[pair.source].modifiers.annotations):
         hazards.append("a host creates this class by reflection")
     return tuple(hazards)

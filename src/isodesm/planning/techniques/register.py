@@ -76,7 +76,7 @@ def _imports(shop: Workshop, number: int, root: int) -> list[str]:
 def _wire_in(shop: Workshop, state: Projection, number: int, roots: list[Creator]) -> Step:
     first = roots[0]
     name, root = shop.name(number), shop.name(first.source)
-    site = shop.codebase.sites(first.file).sites[first.site]
+    site = shop.codebase.content(first.file).sites[first.site]
     creation = creation_text(shop.codebase, first.file, site.place.start, site.place.end)
     before = source_line(shop.codebase, first.file, site.place.start)
     lines, expression = wiring(shop, number, site.arguments)
