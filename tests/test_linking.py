@@ -94,6 +94,13 @@ class LinkingTest(TreeTest):
         self.assertEqual(found, {tuple(each.split()) for each in wanted.split(", ")})
 
 
+    def test_annotations_belong_to_what_they_stand_on(self) -> None:
+        source = "@Mark(A.X) class A { static int X; @Mark(A.X) int f; @Mark(A.X) static int g; @Mark(A.X) void m() { } }"
+        codebase = self.read({"A.java": source + " @interface Mark { int value(); }"})
+        members = [codebase.bond(row).member for row in codebase.rows_in_order() if codebase.bond(row).kind == "static-field"]
+        self.assertEqual(members, ["<static>", "<init>", "<static>", "m"])
+
+
 class ExportOrderTest(TreeTest):
     def test_sorted_by_place(self) -> None:
         codebase = self.read({f"{name}.java": f"class {name} {{ {name} x = new {name}(); Object y = new Object(); }}" for name in "BAC"})

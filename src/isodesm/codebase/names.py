@@ -273,9 +273,9 @@ class FileNames:
         target = self._simple(name, local, member, guess=False)
         if target != UNKNOWN:
             return target
-        if not name[:1].isupper():
-            return UNKNOWN
         looks_constant = name.isupper()
+        if not name[:1].isupper() or (looks_constant and name in self.static):
+            return UNKNOWN
         while looks_constant and local >= 0:
             if self.hierarchy.has_external_base(self.first + local):
                 return UNKNOWN  # may as well be a constant that is inherited from outside the tree

@@ -243,12 +243,16 @@ class FileValues:
                 below = self.hierarchy.member_type(target, parts[used])
                 if below == UNKNOWN:
                     break
-            elif parts[used][:1].isupper() and not parts[used].isupper():
+            elif parts[used][:1].isupper() and not parts[used].isupper() and not self._is_number(parts[0]):
                 below = self.hierarchy.external(f"{self.hierarchy.externals.strings[-1 - target]}.{parts[used]}")
             else:
                 break
             target, used = below, used + 1
         return target, used
+
+    def _is_number(self, name: str) -> bool:
+        """Whether a name is that of an implicit type with fields that are spelt like types: `Double.NaN`."""
+        return name in ("Double", "Float") and name in self.names.catalogue.implicit.names
 
     def _package_prefix(self, parts: list[str]) -> tuple[int, int]:
         for end in range(2, len(parts) + 1):

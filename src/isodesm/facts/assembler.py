@@ -329,8 +329,18 @@ class Assembler:
             if site < 0 and _CHAIN.match(chain):
                 site = self._chain_site(chain, source)
             self.locals.append(Local(name, "", start, scope, site, kind))
+        self._place_field_annotations()
         self.locals.sort(key=lambda local: (local.start, local.end, local.name))
         self._mark_runtime_arguments()
+
+    def _place_field_annotations(self) -> None:
+        """What is written on a field, in front of its declarator, belongs to the field."""
+        for row in self.sites:
+            if row[4] < 0:
+                at = row[2].start
+                for member in self.types[row[3]].members:
+                    if member.facts["whole"][0] <= at < member.facts["whole"][1]:
+                        row[4], row[8] = member.index, _CONTEXTS.get(member.kind, "method")
 
     def _site_of(self, span: tuple[int, int]) -> int:
         """The site that covers exactly `span`, brackets around it aside; -1 where there is none."""
