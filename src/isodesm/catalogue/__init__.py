@@ -117,9 +117,10 @@ def _listed(language: str, table: str) -> frozenset[str]:
     return frozenset(getattr(catalogue_of(language), table).types.split())
 
 
-def is_value(name: str, language: str) -> bool:
+def is_value(name: str, language: str, *, whole_packages: bool = True) -> bool:
     """Whether a qualified name, or its whole package, is listed as a standard value, in the tree or not."""
-    return _holds(_listed(language, "values"), name)
+    listed = _listed(language, "values")
+    return _holds(listed, name) if whole_packages else name in listed
 
 
 def is_view_part(name: str, language: str) -> bool:

@@ -193,6 +193,8 @@ class Roles:
                 for role, patterns in catalogue.roles.bases.items():
                     if base in patterns:
                         found.append(Evidence(role, BASE, f"extends {base}" if base != own else f"is {base}"))
+                if base != own and is_value(base, language, whole_packages=False):
+                    found.append(Evidence("value", SHAPE + 1, f"extends the standard value {base}"))
                 simple = base.rpartition(".")[2]
                 if base != own and simple.endswith(("Exception", "Error")) and self.symbols.types[number].kind == "class":
                     found.append(Evidence("exception", BASE, f"extends {base}"))

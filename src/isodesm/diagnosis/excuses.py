@@ -6,7 +6,8 @@ from collections.abc import Callable
 
 from isodesm.catalogue import is_value, is_view_part
 from isodesm.codebase.bonds import ANONYMOUS, RUNTIME
-from isodesm.codebase.evidence import DATA, SERVICE_LIKE
+from isodesm.codebase.effects import UNSURE
+from isodesm.codebase.evidence import BASE, DATA, SERVICE_LIKE
 from isodesm.codebase.roles import DEVICE_EFFECTS, STORAGE_EFFECTS
 from isodesm.diagnosis.cases import Case
 
@@ -95,10 +96,15 @@ def is_anonymous(case: Case) -> str:
 
 
 def is_data(case: Case) -> str:
-    """Data carries nothing with it; what asks the time or opens a file by itself is more than that."""
+    """Data carries nothing with it; what asks the time or opens a file by itself is more than that.
+
+    An event or the like, known by its base or annotation, may be stamped with the time.
+    """
     if case.target_role not in DATA:
         return ""
     own = {use.effect for use in case.codebase.effects.used.get(case.target, ())}
+    if case.roles[case.target].evidence[0].strength >= BASE:
+        own -= UNSURE
     return "" if own.intersection(case.grave_effects) else "data"
 
 
