@@ -103,7 +103,7 @@ class _Search:
             self.trouble.append(Trouble(path=path, reason=f"can't be looked at: {error.strerror}"))
             return ""
         language = self.suffixes.get(os.path.splitext(entry.name)[1])
-        if language and entry.name not in not_source_names():
+        if language and not entry.name.endswith(not_source_names()):
             self._visit_file(entry, path, language, ignores)
         return ""
 

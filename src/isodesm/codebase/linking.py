@@ -21,14 +21,15 @@ from isodesm.codebase.bonds import (
     RUNTIME,
     BondTable,
 )  # fmt: skip
-from isodesm.codebase.names import UNKNOWN, Hierarchy
+from isodesm.codebase.hierarchy import UNKNOWN, Hierarchy
+from isodesm.codebase.naming.module_names import ModuleNames
 from isodesm.codebase.reading import start_method
-from isodesm.codebase.symbols import Symbols
-from isodesm.codebase.values import FileValues, Scope, Value
+from isodesm.codebase.symbols import Symbols, simple_name
+from isodesm.codebase.values import FIELD_KINDS, FileValues, Scope, Value
 from isodesm.facts import typetext
 from isodesm.facts.records import DeclaredType, FileSites, Member, Place, Site
 
-INIT, STATIC = "<init>", "<static>"
+INIT, STATIC, MODULE = "<init>", "<static>", "<module>"
 FILES_PER_TASK = 150
 SERIAL_FILES = 600
 """Below this many files, forking workers costs more than it saves."""
@@ -75,7 +76,7 @@ class FileLinker:
             inner, inside = local, member
             while self.facts.types[inner].kind == "anonymous":
                 inside = self.facts.types[inner].outer_member
-                inner = self.facts.types[inner].outer
+                inner = max(self.facts.types[inner].outer, 0)
             declared = self.facts.types[inner]
             name = shown_member(declared, declared.members[inside] if inside >= 0 else None)
             found = self._owners[local, member] = (self.first + inner, inside, self.table.names.number(name))
@@ -90,7 +91,7 @@ class FileLinker:
             return
         source, source_member, member_name = self.owner(local, member)
         names = self.table.names
-        simple = text.rpartition(".")[2]
+        simple = simple_name(text)
         if self.hierarchy.guesses and (self.number, simple) in self.hierarchy.guesses:
             flags |= AMBIGUOUS
         self.rows.append((
@@ -132,7 +133,7 @@ class FileLinker:
     def _link_member(self, index: int, position: int, member: Member) -> None:
         scope = Scope(self.number, index, position)
         place = (member.place.line, member.place.column)
-        if member.kind in ("field", "component"):
+        if member.kind in FIELD_KINDS and member.kind != "constant":
             self._types_in("field", member.type, place, scope)
         elif member.kind == "method" and member.type:
             self._types_in("return", member.type, place, scope)
@@ -166,7 +167,7 @@ class FileLinker:
         while site.inside >= 0:
             site = self.content.sites[site.inside]
             if site.kind == "delegation":
-                return site.text == self.values.names.dialect.SELF
+                return site.text == self.values.names.dialect.self_word
         return False
 
     def _link_creation(self, index: int, site: Site) -> None:
@@ -191,10 +192,21 @@ class FileLinker:
 
     def _link_call(self, index: int, site: Site) -> None:
         values = self.values
+        if values.names.dialect.calls_create and (made := values.created_by_call(site)) != UNKNOWN:
+            if values.variable(site.name, site.place.start) is not None and not site.text:
+                return  # `cls()` names no class
+            self.add("creation", made, self._written(site), self._place(site.place), site.type, site.member,
+                     context=site.context, flags=self._flags(site), site=index)  # fmt: skip
+            return
         if site.text:
             chain = values.chain(site.text, site)
             if chain.base != UNKNOWN and not chain.field:
-                self._add_static("static-call", chain.base, site, index, callee=site.name)
+                if chain.own:
+                    self._add_call(chain.base, site, index)
+                elif self._is_static_call(chain.base, site):
+                    self._add_static("static-call", chain.base, site, index, callee=site.name)
+                else:
+                    self._add_call(chain.base, site, index)
                 return
             target = chain.value.target
         elif site.receiver >= 0:
@@ -202,22 +214,55 @@ class FileLinker:
         else:
             target = self._unqualified_target(site)
         if target != UNKNOWN:
-            own = target >= 0 and self._is_own(target, site)
-            self.add(OWN_CALL if own else "call", target, self._short_name(target), self._place(site.place), site.type,
-                     site.member, callee=site.name, context=site.context, flags=self._flags(site), site=index)  # fmt: skip
+            self._add_call(target, site, index)
+
+    def _written(self, site: Site) -> str:
+        """What is called, as written."""
+        return f"{site.text}.{site.name}" if site.text else site.name
+
+    def _add_call(self, target: int, site: Site, index: int) -> None:
+        own = target >= 0 and self._is_own(target, site)
+        self.add(OWN_CALL if own else "call", target, self._short_name(target), self._place(site.place), site.type,
+                 site.member, callee=site.name, context=site.context, flags=self._flags(site), site=index)  # fmt: skip
+
+    def _is_static_call(self, base: int, site: Site) -> bool:
+        """Whether a call on a type is one of a static member: functions of modules, and the parent's methods, are not."""
+        dialect = self.values.names.dialect
+        if base < 0:
+            return dialect.style != "modules" or self._short_name(base)[:1].isupper()
+        if self.symbols.types[base].kind == "module":
+            return False
+        if dialect.style == "packages":
+            return True
+        found = self.values.method(Value(base), site.name, -1)
+        if found[2] >= 0:
+            static = self.symbols.types[found[1]].members[found[2]].is_static
+            return static if dialect.has_module else True
+        if dialect.ignores_case:
+            return site.text.lower() != dialect.parent_type and not self._inherits(site.type, base)
+        return dialect.style == "namespaces"
+
+    def _inherits(self, local: int, base: int) -> bool:
+        own = self.first + local
+        return base != own and base in self.hierarchy.ancestors(own)
 
     def _unqualified_target(self, site: Site) -> int:
         """The type of another file's method that a static import or a base class brings in; UNKNOWN for an own one."""
         _, owner, method = self.values.call(site)
-        return owner if method >= 0 else UNKNOWN
+        if method >= 0:
+            return owner
+        names = self.values.names
+        if names.dialect.style == "modules" and self.values.variable(site.name, site.place.start) is None:
+            prefix = names.type_prefix([site.name], site.type, site.member, site.place.start)
+            return prefix.target if prefix.target < 0 else UNKNOWN
+        return UNKNOWN
 
     def _is_own(self, target: int, site: Site) -> bool:
         """Calls that stay inside a class are no bonds."""
         return self.symbols.named(target) == self.owner(site.type, site.member)[0]
 
     def _short_name(self, target: int) -> str:
-        name = self.symbols.names[target] if target >= 0 else self.hierarchy.externals.strings[-1 - target]
-        return name.rpartition(".")[2]
+        return simple_name(self.symbols.names[target] if target >= 0 else self.hierarchy.externals.strings[-1 - target])
 
     def _add_static(self, kind: str, base: int, site: Site, index: int, callee: str) -> None:
         by_name = base < 0 and "." not in self.hierarchy.externals.strings[-1 - base]
@@ -229,8 +274,44 @@ class FileLinker:
         if not site.text:
             return
         chain = self.values.chain(site.text, site)
-        if chain.base != UNKNOWN and chain.field and self._is_field(chain.base, chain.field):
+        if chain.base == UNKNOWN or chain.own:
+            return
+        if not chain.field:
+            self._link_outside_access(chain.base, site, index)
+        elif chain.base >= 0 and self.symbols.types[chain.base].kind == "module":
+            self._link_instance(chain.base, chain.field, site, index, chain.field)
+        elif self._is_field(chain.base, chain.field):
             self._add_static("static-field", chain.base, site, index, callee=chain.field)
+
+    def _link_outside_access(self, base: int, site: Site, index: int) -> None:
+        """`module.name` of a module outside the tree: all of it was taken for the name of something in that module."""
+        if base >= 0 or self.values.names.dialect.style != "modules":
+            return
+        name = self.hierarchy.externals.strings[-1 - base]
+        owner, _, callee = name.rpartition(".")
+        if owner and "." in site.text:
+            self._add_static("static-field", self.hierarchy.external(owner), site, index, callee=callee)
+
+    def _link_name(self, index: int, site: Site) -> None:
+        """A bare name that an import brought in: of interest where it is an object that another module made."""
+        names = self.values.names
+        if not isinstance(names, ModuleNames) or self.values.variable(site.text, site.place.start) is not None:
+            return
+        binding = names.bind_at(site.text, site.place.start)
+        if binding is not None and binding.kind == "member":
+            self._link_instance(binding.number, binding.name, site, index, site.text)
+
+    def _link_instance(self, module: int, name: str, site: Site, index: int, text: str) -> None:
+        """A variable of another module that holds an object made there: a shared instance of that object's class."""
+        if self.symbols.file_of[module] == self.number:
+            return
+        value, owner, member = self.values.field(Value(module), name)
+        if member is None or owner != module or value.target < 0 or self.symbols.types[value.target].kind == "module":
+            return
+        if not self.values.is_made(member.value):
+            return
+        self.add("static-field", value.target, text, self._place(site.place), site.type, site.member, callee=name,
+                 context=site.context, flags=self._flags(site), site=index)  # fmt: skip
 
     def _is_field(self, base: int, name: str) -> bool:
         """Whether a type has the field; of one outside the tree nothing better can be said than yes.
@@ -241,7 +322,11 @@ class FileLinker:
             return True
         _, _, member = self.values.field(Value(base), name)
         if member is None:
-            return self.hierarchy.has_external_base(base)
+            if any(self.symbols.members(each).get(name) for each in self.hierarchy.ancestors(base)):
+                return False
+            return self.hierarchy.has_external_base(base) and self.values.names.dialect.style == "packages"
+        if not member.is_static and self.values.names.dialect.has_module:
+            return False
         return member.kind != "constant" or is_enum_singleton(self.symbols.types[base])
 
     def _link_reference(self, index: int, site: Site) -> None:
@@ -273,6 +358,7 @@ _LINKERS: dict[str, Callable[[FileLinker, int, Site], None]] = {
     "creation": FileLinker._link_creation,
     "call": FileLinker._link_call,
     "access": FileLinker._link_access,
+    "name": FileLinker._link_name,
     "reference": FileLinker._link_reference,
     "cast": FileLinker._link_named,
     "test": FileLinker._link_named,
@@ -289,9 +375,11 @@ def is_enum_singleton(declared: DeclaredType) -> bool:
 
 def shown_member(declared: DeclaredType, member: Member | None) -> str:
     """The name a member goes by in bonds: methods by their own, what runs at construction or class loading by a mark."""
+    if declared.kind == "module" and (member is None or member.kind != "method"):
+        return MODULE
     if member is None or member.kind in ("static", "constant"):
         return STATIC
-    if member.kind == "method":
+    if member.kind in ("method", "property"):
         return member.name
     if member.kind in ("field", "component") and (member.is_static or declared.kind in ("interface", "annotation")):
         return STATIC

@@ -32,7 +32,7 @@ from isodesm.codebase.evidence import (
     is_start,
     is_test_path,
 )  # fmt: skip
-from isodesm.codebase.names import UNKNOWN
+from isodesm.codebase.hierarchy import UNKNOWN
 from isodesm.codebase.symbols import Symbols
 from isodesm.facts import typetext
 from isodesm.facts.records import DeclaredType, Member

@@ -5,17 +5,28 @@ A *type number* counts the declared types of all files in order of path; anonymo
 
 from __future__ import annotations
 
+import re
 from collections import defaultdict
 from collections.abc import Iterable
 
+from isodesm.codebase.modules import Modules, without_suffix
+from isodesm.codebase.projects import Projects
 from isodesm.facts.languages import dialect_of
+from isodesm.facts.languages.dialect import Dialect
 from isodesm.facts.records import DeclaredType, FileFacts, Member
+
+_LAST_NAME = re.compile(r"[^.\\#]*$")
+
+
+def simple_name(qualified: str) -> str:
+    """The last part of a qualified name of any language."""
+    return _LAST_NAME.search(qualified).group()  # type: ignore[union-attr]
 
 
 class Symbols:
     """Built once from the facts of all files; read-only afterwards, so that forked workers can share it."""
 
-    def __init__(self, files: Iterable[FileFacts]) -> None:
+    def __init__(self, files: Iterable[FileFacts], projects: Projects | None = None) -> None:
         self.files: list[FileFacts] = list(files)
         self.first: list[int] = []
         """File number to the number of its first type."""
@@ -23,32 +34,53 @@ class Symbols:
         self.file_of: list[int] = []
         self.names: list[str] = []
         """Qualified names; an anonymous type has that of the named type around it."""
-        self.by_name: dict[str, tuple[int, ...]] = {}
+        self.by_language: dict[str, dict[str, tuple[int, ...]]] = defaultdict(dict)
+        """Language to qualified name (in lower case where case does not count) to types."""
         self.nested: dict[tuple[int, str], int] = {}
         """(type, simple name) to the member type of that name."""
         self.packages: set[str] = set()
         """Every package that holds a type, and every prefix of one."""
+        self.modules: dict[str, Modules] = self._find_modules(projects or Projects())
         self._members: dict[int, dict[str, list[tuple[int, Member]]]] = {}
         for number, facts in enumerate(self.files):
             self._add(number, facts)
 
+    def _find_modules(self, projects: Projects) -> dict[str, Modules]:
+        by_language: dict[str, list[tuple[int, FileFacts]]] = defaultdict(list)
+        for number, facts in enumerate(self.files):
+            if dialect_of(facts.language).style == "modules":
+                by_language[facts.language].append((number, facts))
+        return {language: Modules(language, files, projects) for language, files in by_language.items()}
+
     def _add(self, number: int, facts: FileFacts) -> None:
         first = len(self.types)
         self.first.append(first)
-        prefix = f"{facts.package}." if facts.package else ""
-        if facts.package not in self.packages:
-            parts = facts.package.split(".")
-            self.packages.update(".".join(parts[:end]) for end in range(1, len(parts) + 1))
+        dialect = dialect_of(facts.language)
+        by_name = self.by_language[facts.language]
         for index, declared in enumerate(facts.types):
-            name = prefix + declared.path
+            name = self._qualify(number, facts, declared, dialect)
             self.types.append(declared)
             self.file_of.append(number)
             self.names.append(name)
             if declared.kind == "anonymous":
                 continue
-            self.by_name[name] = (*self.by_name.get(name, ()), first + index)
+            key = name.lower() if dialect.ignores_case else name
+            by_name[key] = (*by_name.get(key, ()), first + index)
             if declared.outer >= 0 and declared.outer_member < 0:
                 self.nested.setdefault((first + declared.outer, declared.name), first + index)
+            package = facts.package if dialect.style == "packages" else declared.space
+            if package not in self.packages:
+                parts = package.split(dialect.separator)
+                self.packages.update(dialect.separator.join(parts[:end]) for end in range(1, len(parts) + 1))
+
+    def _qualify(self, number: int, facts: FileFacts, declared: DeclaredType, dialect: Dialect) -> str:
+        if dialect.style == "modules":
+            module = self.modules[facts.language].names[number]
+            return f"{module}{dialect.module_separator}{declared.path}" if declared.path else module
+        if declared.kind == "module":
+            return without_suffix(facts.path)
+        package = facts.package if dialect.style == "packages" else declared.space
+        return f"{package}{dialect.separator}{declared.path}" if package else declared.path
 
     def __len__(self) -> int:
         return len(self.types)
@@ -61,7 +93,10 @@ class Symbols:
     def named(self, number: int) -> int:
         """The innermost named type around an anonymous one; a named one itself."""
         while self.types[number].kind == "anonymous":
-            number = self.outer(number)
+            outer = self.outer(number)
+            if outer < 0:
+                return self.first[self.file_of[number]]
+            number = outer
         return number
 
     def path(self, number: int) -> str:
@@ -74,7 +109,8 @@ class Symbols:
         Where a name is declared more than once (source sets, modules), the one nearest in the folders is taken;
         it is a guess only when two are equally near.
         """
-        found = self.by_name.get(name)
+        language = self.files[asker].language
+        found = self.by_language[language].get(name.lower() if dialect_of(language).ignores_case else name)
         if found is None:
             return -1, False
         if len(found) == 1:
@@ -94,7 +130,7 @@ class Symbols:
             self._members[number] = table = dict(table)
         return table
 
-    def dialect(self, number: int):  # noqa: ANN201 - a module
+    def dialect(self, number: int) -> Dialect:
         """The dialect of the language that a type is written in."""
         return dialect_of(self.files[self.file_of[number]].language)
 

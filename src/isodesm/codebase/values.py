@@ -2,14 +2,23 @@
 
 from __future__ import annotations
 
+import re
 from typing import NamedTuple
 
-from isodesm.codebase.names import UNKNOWN, FileNames, Hierarchy
+from isodesm.codebase.hierarchy import UNKNOWN, Hierarchy
+from isodesm.codebase.naming.module_names import ModuleNames
+from isodesm.codebase.naming.names import FileNames
 from isodesm.facts import typetext
 from isodesm.facts.records import FileSites, Local, Member, Site
 
 DEPTH_LIMIT = 12
 """Steps that an inference follows from one expression to the next; longer ones are given up as unknown."""
+
+
+FIELD_KINDS = frozenset(("field", "constant", "component", "property"))
+"""Kinds of member that are read like a variable."""
+_MADE = re.compile(r"(?:await\s+)?(new\s+)?([$\w.\\]+)\s*(?:<[^()]*>)?\s*\(")
+"""An initialiser that begins with a creation or a call."""
 
 
 class Scope(NamedTuple):
@@ -41,6 +50,8 @@ class Chain(NamedTuple):
     base: int
     field: str
     value: Value
+    own: bool = False
+    """Whether it begins with the class that the method is called on, so that nothing is named."""
 
 
 class FileValues:
@@ -107,7 +118,7 @@ class FileValues:
             return NOTHING, UNKNOWN, None
         for each in self.inherited(owner):
             for index, member in self.symbols.members(each.target).get(name, ()):
-                if member.kind in ("field", "constant", "component"):
+                if member.kind in FIELD_KINDS:
                     return self._member_value(each, index, member), each.target, member
         return NOTHING, UNKNOWN, None
 
@@ -122,7 +133,7 @@ class FileValues:
                     return self._member_value(each, index, member), each.target, index
                 if member.kind != "method":
                     continue
-                if len(member.parameters) == arity:
+                if len(member.parameters) == arity or arity < 0:
                     return self._member_value(each, index, member), each.target, index
                 if fallback is None or any(parameter.variadic for parameter in member.parameters):
                     fallback = (each, index, member)
@@ -141,7 +152,51 @@ class FileValues:
                     given = self.argument(owner, position)
                     if given.target != UNKNOWN:
                         return given
-        return self.of_text(member.type, self._scope_of(owner.target, index))
+        scope = self._scope_of(owner.target, index)
+        if not member.type and member.value:
+            return self._of_initialiser(member.value, scope)
+        if name in self.names.dialect.self_types:
+            return owner
+        return self.of_text(member.type, scope)
+
+    def _of_initialiser(self, text: str, scope: Scope) -> Value:
+        """The type of what a field without a written one begins with: a creation, or a call whose result is known."""
+        key = (scope.file, text)
+        found = self.hierarchy.initialisers.get(key)
+        if found is None:
+            self.hierarchy.initialisers[key] = NOTHING  # for one that leads back to itself
+            found = self.hierarchy.initialisers[key] = self._initialised(text, scope)
+        return found
+
+    def is_made(self, text: str) -> bool:
+        """Whether an initialiser creates an object, and does nothing else."""
+        found = _MADE.match(text)
+        return found is not None and _spans(text, found.end() - 1) and (bool(found.group(1)) or self.names.dialect.calls_create)
+
+    def _initialised(self, text: str, scope: Scope) -> Value:
+        names = self.hierarchy.file(scope.file)
+        made = _MADE.match(text)
+        chain = names.dialect.read_chain(made.group(2) if made else text)
+        if not chain or (made and not _spans(text, made.end() - 1)):
+            return NOTHING
+        if made and made.group(1):
+            return self.of_text(made.group(2), scope)
+        parts = chain.split(".")
+        if parts[0] == names.dialect.self_word:
+            value = Value(self.symbols.first[scope.file] + scope.local)
+            rest = tuple(parts[1:])
+        else:
+            prefix = names.type_prefix(parts, scope.local, scope.member)
+            value, rest = Value(prefix.target), prefix.rest
+        if value.target == UNKNOWN:
+            return NOTHING
+        if made and not rest:
+            is_class = value.target < 0 or self.symbols.types[value.target].kind != "module"
+            return value if names.dialect.calls_create and is_class else NOTHING
+        if not made:
+            return self._walk(value, list(rest)) if rest else NOTHING
+        value = self._walk(value, list(rest[:-1])) if len(rest) > 1 else value
+        return self.method(value, rest[-1], -1)[0] if value.target >= 0 else NOTHING
 
     def _external_method(self, owner: Value, name: str) -> Value:
         """The element that a generic container outside the tree hands out, where the catalogue knows the method."""
@@ -162,6 +217,8 @@ class FileValues:
 
     def of_local(self, local: Local, scope: Scope, depth: int = 0) -> Value:
         """The type of a local, inferred from what initialises it where none is written."""
+        if local.kind in ("self", "class"):
+            return Value(self.names.first + local.owner)
         if local.type:
             return self.of_text(local.type, scope)
         if local.site < 0 or depth > DEPTH_LIMIT:
@@ -182,27 +239,48 @@ class FileValues:
         parts = text.replace(" ", "").split(".")
         at = site.place.start
         scope = self.scope(site)
-        value, used = self._first(parts[0], at, scope, depth)
-        if used:
+        local = self.variable(parts[0], at)
+        if local is not None and local.kind == "class":
+            return self._below_type(Value(self.names.first + local.owner), parts[1:])._replace(own=True)
+        value, used = self._first(parts[0], local, scope, depth)
+        if used and not self._is_named_as_its_type(value, parts):
             return Chain(UNKNOWN, "", self._walk(value, parts[1:]))
-        base, used = self._type_prefix(parts, scope)
-        if base == UNKNOWN:
+        prefix = self.names.type_prefix(parts, scope.local, scope.member, at)
+        if prefix.target == UNKNOWN:
             return Chain(UNKNOWN, "", NOTHING)
-        if used == len(parts):
-            return Chain(base, "", Value(base, "", scope))
-        if parts[used] in (self.names.dialect.SELF, self.names.dialect.PARENT):  # Outer.this, Contract.super
-            return Chain(UNKNOWN, "", self._walk(Value(base), parts[used + 1 :]))
-        return Chain(base, parts[used], self._walk(Value(base), parts[used:]))
+        return self._below_type(Value(prefix.target, "", scope), list(prefix.rest))
 
-    def _first(self, name: str, at: int, scope: Scope, depth: int) -> tuple[Value, bool]:
+    def _below_type(self, base: Value, rest: list[str]) -> Chain:
+        if not rest:
+            return Chain(base.target, "", base)
+        if rest[0] in (self.names.dialect.self_word, self.names.dialect.parent_word):  # Outer.this, Contract.super
+            return Chain(UNKNOWN, "", self._walk(Value(base.target), rest[1:]))
+        return Chain(base.target, rest[0], self._walk(Value(base.target), rest))
+
+    def _is_named_as_its_type(self, value: Value, parts: list[str]) -> bool:
+        """Whether a variable has its type's own name, and what follows is a static member of that type."""
+        if self.names.dialect.style != "namespaces" or value.target < 0 or len(parts) < 2:
+            return False
+        if self.symbols.types[value.target].name != parts[0]:
+            return False
+        if self.hierarchy.member_type(value.target, parts[1]) != UNKNOWN:
+            return True
+        return any(
+            member.is_static or member.kind == "constant"
+            for each in self.inherited(Value(value.target))
+            for _, member in self.symbols.members(each.target).get(parts[1], ())
+        )
+
+    def _first(self, name: str, local: Local | None, scope: Scope, depth: int) -> tuple[Value, bool]:
         """The value that a chain begins with, if it begins with one."""
-        if name == self.names.dialect.SELF:
-            return Value(self.names.first + scope.local), True
-        if name == self.names.dialect.PARENT:
+        dialect = self.names.dialect
+        if local is not None:
+            return self.of_local(local, scope, depth), True
+        if name == dialect.self_word and not dialect.self_parameter:
+            return Value(self.names.first + max(scope.local, 0)), True
+        if name == dialect.parent_word and not dialect.self_parameter:
             bases = self.hierarchy.bases(self.names.first + scope.local)
             return (Value(*bases[0], scope) if bases else NOTHING), True
-        if (local := self.variable(name, at)) is not None:
-            return self.of_local(local, scope, depth), True
         key = (scope.local, name)
         found = self._fields.get(key)
         if found is None:
@@ -211,6 +289,8 @@ class FileValues:
 
     def _enclosing_field(self, name: str, index: int) -> tuple[Value, bool]:
         """The field that a bare name means inside a type of the file: its own, inherited, of a type around, imported."""
+        if not self.names.dialect.implicit_self:
+            return self._module_variable(name)
         while index >= 0:
             value, _, member = self.field(Value(self.names.first + index), name)
             if member is not None:
@@ -218,50 +298,27 @@ class FileValues:
             index = self.names.facts.types[index].outer
         return self._statically_imported(name)
 
+    def _module_variable(self, name: str) -> tuple[Value, bool]:
+        """A variable of this module, or of another one that it is imported from."""
+        if not isinstance(self.names, ModuleNames):
+            return NOTHING, False
+        binding = self.names.bind(name)
+        if binding is None or binding.kind != "member":
+            return NOTHING, False
+        value, _, member = self.field(Value(binding.number), binding.name)
+        return value, member is not None
+
     def _statically_imported(self, name: str) -> tuple[Value, bool]:
         """A field that a static import brings in."""
         owners = [each.name.rpartition(".")[0] for each in self.names.static.get(name, ())]
         owners += [each.name for each in self.names.wildcards if each.static]
         for owner in owners:
-            target = self.names._qualified(owner)
+            target = self.names.qualified(owner)
             if target >= 0:
                 value, _, member = self.field(Value(target), name)
                 if member is not None:
                     return value, True
         return NOTHING, False
-
-    def _type_prefix(self, parts: list[str], scope: Scope) -> tuple[int, int]:
-        """The longest run of leading names that spells a type, and how many names that takes."""
-        target = self.names.is_type(parts[0], scope.local, scope.member)
-        used = 1
-        if target == UNKNOWN:
-            target, used = self._package_prefix(parts)
-            if target == UNKNOWN:
-                return UNKNOWN, 0
-        while used < len(parts):
-            if target >= 0:
-                below = self.hierarchy.member_type(target, parts[used])
-                if below == UNKNOWN:
-                    break
-            elif parts[used][:1].isupper() and not parts[used].isupper() and not self._is_number(parts[0]):
-                below = self.hierarchy.external(f"{self.hierarchy.externals.strings[-1 - target]}.{parts[used]}")
-            else:
-                break
-            target, used = below, used + 1
-        return target, used
-
-    def _is_number(self, name: str) -> bool:
-        """Whether a name is that of an implicit type with fields that are spelt like types: `Double.NaN`."""
-        return name in ("Double", "Float") and name in self.names.catalogue.implicit.names
-
-    def _package_prefix(self, parts: list[str]) -> tuple[int, int]:
-        for end in range(2, len(parts) + 1):
-            name = ".".join(parts[:end])
-            if name in self.symbols.by_name:
-                return self.names._qualified(name), end
-            if all(part.islower() for part in parts[: end - 1]) and parts[end - 1][:1].isupper():
-                return self.hierarchy.external(name), end
-        return UNKNOWN, 0
 
     def _walk(self, value: Value, fields: list[str]) -> Value:
         for name in fields:
@@ -289,7 +346,7 @@ class FileValues:
             return self.of_text(site.text, scope)
         if site.kind == "cast":
             return self.of_text(site.text, scope)
-        if site.kind == "name":
+        if site.kind in ("name", "value"):
             return self.chain(site.text, site, depth).value
         if site.kind == "access":
             if site.text:
@@ -308,8 +365,13 @@ class FileValues:
     def call(self, site: Site, depth: int = 0) -> tuple[Value, int, int]:
         """What a call gives, the type that declares the method, and the method's index there."""
         arity = len(typetext.split_top(site.arguments)) if site.arguments else 0
+        dialect = self.names.dialect
+        if dialect.calls_create and (made := self.created_by_call(site)) != UNKNOWN:
+            return Value(made), made, -1
         if site.text or site.receiver >= 0:
             return self.method(self.receiver(site, depth), site.name, arity)
+        if not dialect.implicit_self:
+            return self._function(site, arity)
         index = site.type
         while index >= 0:
             found = self.method(Value(self.names.first + index), site.name, arity)
@@ -322,8 +384,41 @@ class FileValues:
                 return found
         return NOTHING, UNKNOWN, -1
 
+    def created_by_call(self, site: Site) -> int:
+        """The class that a call creates, where creations are written as calls; UNKNOWN for any other call."""
+        if site.receiver >= 0:
+            return UNKNOWN
+        chain = self.chain(f"{site.text}.{site.name}" if site.text else site.name, site)
+        if chain.base == UNKNOWN or chain.field:
+            return UNKNOWN
+        if chain.base >= 0:
+            return chain.base if self.symbols.types[chain.base].kind != "module" else UNKNOWN
+        return chain.base if site.name[:1].isupper() and not site.name.isupper() else UNKNOWN
+
+    def _function(self, site: Site, arity: int) -> tuple[Value, int, int]:
+        """A call of a function of this or another module, or of the parent's constructor."""
+        if site.name == self.names.dialect.parent_word:
+            bases = self.hierarchy.bases(self.names.first + site.type)
+            return (Value(*bases[0], self.scope(site)) if bases else NOTHING), UNKNOWN, -1
+        if self.variable(site.name, site.place.start) is not None or not isinstance(self.names, ModuleNames):
+            return NOTHING, UNKNOWN, -1
+        binding = self.names.bind_at(site.name, site.place.start)
+        if binding is None or binding.kind != "member":
+            return NOTHING, UNKNOWN, -1
+        return self.method(Value(binding.number), binding.name, arity)
+
     def static_import_owners(self, name: str) -> list[int]:
         """Types in the tree whose static members this file imports under `name`."""
         owners = [each.name.rpartition(".")[0] for each in self.names.static.get(name, ())]
         owners += [each.name for each in self.names.wildcards if each.static]
-        return [target for owner in owners if (target := self.names._qualified(owner)) >= 0]
+        return [target for owner in owners if (target := self.names.qualified(owner)) >= 0]
+
+
+def _spans(text: str, opening: int) -> bool:
+    """Whether the bracket at `opening` closes where the text ends, so that the text is that one call."""
+    depth = 0
+    for index in range(opening, len(text)):
+        depth += (text[index] in "([{") - (text[index] in ")]}")
+        if depth == 0:
+            return not text[index + 1 :].strip()
+    return True

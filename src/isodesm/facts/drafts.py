@@ -15,6 +15,12 @@ class MemberDraft:
         self.facts = facts
         self.parameters: list[Parameter] = []
         self.statements = self.branches = 0
+        self.took_self = False
+        """Whether the parameter that stands for the object itself has been read."""
+
+    def has_body_after(self, offset: int) -> bool:
+        """Whether `offset` lies in front of a body, so in the head of a method, or in one."""
+        return self.kind in ("method", "constructor", "property") and offset < self.facts["body"][1]
 
     def close(self) -> Member:
         return Member(

@@ -31,9 +31,10 @@ def read_file(language: str, path: str, content: bytes) -> tuple[FileFacts, File
     """
     text, encoding, trouble = as_utf8(path, content)
     dialect = dialect_of(language)
-    root = _parser(language).parse(text).root_node
-    heads, errors = _heads(language, root)
-    assembler = Assembler(dialect, text)
+    suffix = path[path.rfind(".") :]
+    root = _parser(language, suffix).parse(text).root_node
+    heads, errors = _heads(language, suffix, root)
+    assembler = Assembler(dialect, path, text)
     types, sites = assembler.assemble(heads)
     if errors or root.has_error:
         trouble += _parse_trouble(path, assembler, errors)
@@ -64,24 +65,31 @@ def as_utf8(path: str, content: bytes) -> tuple[bytes, str, list[Trouble]]:
 
 
 @cache
-def _parser(language: str) -> Any:
-    from tree_sitter import Language, Parser
+def _grammar(language: str, suffix: str) -> Any:
+    from tree_sitter import Language
 
-    return Parser(Language(dialect_of(language).grammar()))
+    return Language(dialect_of(language).grammar(suffix))
 
 
 @cache
-def _query(language: str) -> tuple[Any, dict[int, tuple[str, int]]]:
-    from tree_sitter import Language, Query
+def _parser(language: str, suffix: str) -> Any:
+    from tree_sitter import Parser
 
-    return Query(Language(dialect_of(language).grammar()), query_text(language)), {}
+    return Parser(_grammar(language, suffix))
 
 
-def _heads(language: str, root: Any) -> tuple[list[Head], list[Any]]:
+@cache
+def _query(language: str, suffix: str) -> tuple[Any, dict[int, tuple[str, int]]]:
+    from tree_sitter import Query
+
+    return Query(_grammar(language, suffix), query_text(language)), {}
+
+
+def _heads(language: str, suffix: str, root: Any) -> tuple[list[Head], list[Any]]:
     """Every match of the language's query, sorted by its head, and the nodes that did not parse."""
     from tree_sitter import QueryCursor
 
-    query, head_of_pattern = _query(language)
+    query, head_of_pattern = _query(language, suffix)
     heads: list[Head] = []
     errors: list[Any] = []
     for serial, (pattern, parts) in enumerate(QueryCursor(query).matches(root)):

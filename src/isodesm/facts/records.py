@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import msgspec
 
-READER_VERSION = 1
+READER_VERSION = 2
 """Raised whenever the records or their meaning change, so that cached facts are read anew."""
 
 
@@ -22,13 +22,22 @@ class Place(msgspec.Struct, frozen=True, array_like=True, gc=False):
     column: int
 
 
-class Import(msgspec.Struct, frozen=True, gc=False):
-    """One import: `name` as written, dotted; `alias` is the name it has in this file ('' for a wildcard)."""
+class Import(msgspec.Struct, frozen=True, gc=False, omit_defaults=True):
+    """One import: `name` as written; `alias` is the name it has in this file ('' for a wildcard).
+
+    Of a module, `member` is the name that is taken out of it ('' for the module itself). `exported` says that the name
+    is handed on and not bound here, `everywhere` that all files of the project see it, and `within` gives the bytes of
+    the part of the file that does ((0, 0): all of it).
+    """
 
     name: str
     alias: str = ""
     static: bool = False
     wildcard: bool = False
+    member: str = ""
+    exported: bool = False
+    everywhere: bool = False
+    within: tuple[int, int] = (0, 0)
 
 
 class Annotation(msgspec.Struct, frozen=True, gc=False):
@@ -52,13 +61,16 @@ class Parameter(msgspec.Struct, frozen=True, omit_defaults=True):
     type: str
     modifiers: Modifiers = Modifiers()
     variadic: bool = False
+    default: str = ""
+    """The default value as written, cut at a limit."""
 
 
 class Member(msgspec.Struct, frozen=True, omit_defaults=True):
     """A field, constant, constructor, method or initialiser of a declared type.
 
-    kind: `field`, `constant` (of an enum), `component` (of a record header), `constructor`, `method`,
-    `instance` or `static` (initialiser blocks). `type` is the field's or the return type ('' for none);
+    kind: `field`, `constant` (of an enum), `component` (of a record header), `property` (with accessors of its own),
+    `constructor`, `method`, `instance` or `static` (initialisers). Functions outside classes are static methods of
+    their module. `type` is the field's or the return type ('' for none);
     `value` the initialiser text of a field, cut at a limit; `statements` counts
     the simple statements and loops of the body, `branches` its loops, conditions, cases, handlers and `&&`, `||`, `?`.
     """
@@ -91,7 +103,8 @@ class Member(msgspec.Struct, frozen=True, omit_defaults=True):
 class DeclaredType(msgspec.Struct, frozen=True, omit_defaults=True):
     """A declared type. `path` is its name with those of the types around it (`Outer.Inner`).
 
-    kind: `class`, `interface`, `enum`, `record`, `annotation`, `anonymous`. `outer` is the index of the type
+    kind: `class`, `interface`, `enum`, `record`, `struct`, `trait`, `annotation`, `anonymous`, `module` (which holds
+    what stands outside all types of a file). `space` is the namespace it is declared in. `outer` is the index of the type
     around it in `FileFacts.types` (-1: none) and `outer_member` the index of the member it is declared in
     (-1: none, so it is a member type). Bases are type texts as written.
     """
@@ -100,6 +113,7 @@ class DeclaredType(msgspec.Struct, frozen=True, omit_defaults=True):
     name: str
     path: str
     place: Place
+    space: str = ""
     outer: int = -1
     outer_member: int = -1
     modifiers: Modifiers = Modifiers()
@@ -119,7 +133,8 @@ class Local(msgspec.Struct, frozen=True, array_like=True, gc=False):
 
     `type` is '' where none is written; then `site` is the index of the site that initialises it (-1: unknown).
     kind: `element` says that the type is that of the elements of the value, as in a for-each loop; `caught` that it
-    is an error being handled. `line` is 0 for parameters and what has no written type; `owner` and `member` are the
+    is an error being handled; `self` that it is the object that the method is called on, `class` that it is the class.
+    `line` is 0 for parameters and what has no written type; `owner` and `member` are the
     indices of the type and member around it.
     """
 
@@ -138,7 +153,7 @@ class Local(msgspec.Struct, frozen=True, array_like=True, gc=False):
 class Site(msgspec.Struct, frozen=True, array_like=True, gc=False):
     """A place that names or uses another type.
 
-    kind: `creation`, `call`, `reference`, `access`, `cast`, `test`, `literal`, `throw`, `assignment`,
+    kind: `creation`, `call`, `reference`, `access`, `name`, `cast`, `test`, `literal`, `throw`, `assignment`,
     `delegation`, `annotation`. `text` is the type named, or for an access, an assignment and a reference
     the dotted chain as written. For a call `text` is the receiver as written ('' for none) and `name` the method;
     `receiver` is the index of the site that is the receiver when that is no plain chain (-1 otherwise).

@@ -64,7 +64,7 @@ def interface_name(codebase: Codebase, target: int, habit: Habit, package: str) 
     bases = {base.rpartition(".")[2] for each in codebase.roles.ancestors(target) for base in codebase.roles.external_bases.get(each, ())}
     return next(
         each for each in candidates
-        if prefix + each not in codebase.symbols.by_name and each not in implicit and each not in bases
+        if prefix + each not in codebase.symbols.by_language[language] and each not in implicit and each not in bases
     )  # fmt: skip
 
 

@@ -152,7 +152,7 @@ def delegates(codebase: Codebase, number: int, constructor: Member) -> bool:
     file = symbols.file_of[number]
     index = symbols.types[number].members.index(constructor)
     local = number - symbols.first[file]
-    self_word = symbols.dialect(number).SELF
+    self_word = symbols.dialect(number).self_word
     return any(
         site.kind == "delegation" and site.text == self_word and site.type == local and site.member == index
         for site in codebase.content(file).sites

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 
 from isodesm.codebase.model import Codebase
-from isodesm.codebase.names import UNKNOWN, Hierarchy
+from isodesm.codebase.hierarchy import UNKNOWN, Hierarchy
 from isodesm.facts import typetext
 from isodesm.facts.records import Member, Parameter
 

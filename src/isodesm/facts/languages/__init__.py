@@ -5,29 +5,30 @@ from __future__ import annotations
 from functools import cache
 from importlib import import_module
 from pathlib import Path
-from types import ModuleType
 
-LANGUAGES = ("java",)
+from isodesm.facts.languages.dialect import Dialect
+
+LANGUAGES = ("java", "csharp", "typescript", "php", "python")
 
 
 @cache
-def dialect_of(language: str) -> ModuleType:
-    """The dialect module of a language; KeyError for one that is not known."""
+def dialect_of(language: str) -> Dialect:
+    """The dialect of a language; KeyError for one that is not known."""
     if language not in LANGUAGES:
         raise KeyError(language)
-    return import_module(f"isodesm.facts.languages.{language}.dialect")
+    return import_module(f"isodesm.facts.languages.{language}.dialect").DIALECT
 
 
 @cache
 def language_by_suffix() -> dict[str, str]:
     """File name suffix, with its dot, to language."""
-    return {suffix: language for language in LANGUAGES for suffix in dialect_of(language).SUFFIXES}
+    return {suffix: language for language in LANGUAGES for suffix in dialect_of(language).suffixes}
 
 
 @cache
-def not_source_names() -> frozenset[str]:
-    """Names of files that carry a source suffix but declare nothing to read."""
-    return frozenset(name for language in LANGUAGES for name in dialect_of(language).NOT_SOURCE)
+def not_source_names() -> tuple[str, ...]:
+    """Names, or ends of names, of files that carry a source suffix but declare nothing to read."""
+    return tuple(name for language in LANGUAGES for name in dialect_of(language).not_source)
 
 
 def query_text(language: str) -> str:

@@ -5,29 +5,12 @@ from __future__ import annotations
 import re
 from functools import lru_cache
 
+from isodesm.facts.languages.dialect import Dialect
 from isodesm.facts.records import Annotation, Import, Modifiers
 from isodesm.facts.typetext import split_top, squeeze
 
-NAME = "java"
-SUFFIXES = (".java",)
-NOT_SOURCE = ("module-info.java", "package-info.java")
-"""Files of the language that declare no types."""
-
-PRIMITIVES = frozenset("boolean byte char short int long float double void var".split())
-INFERRED = frozenset(("var",))
-"""Words in the place of a type that leave it to the initialiser."""
-SELF, PARENT = "this", "super"
-CONSTRUCTOR_IS_NAMED_AFTER_TYPE = True
-
 _IMPORT = re.compile(r"import\s+(static\s+)?([\w.$\s]+?)\s*(\.\s*\*)?\s*;?\s*$")
 _WORD = re.compile(r"[\w-]+")
-
-
-def grammar() -> object:
-    """The compiled grammar, for tree-sitter."""
-    import tree_sitter_java
-
-    return tree_sitter_java.language()
 
 
 def read_import(text: str) -> tuple[Import, ...]:
@@ -95,9 +78,9 @@ def _closing_bracket(text: str, opening: int) -> int:
     return len(text)
 
 
-def read_bases(text: str) -> tuple[str, ...]:
+def read_bases(text: str, kind: str) -> tuple[tuple[str, ...], tuple[str, ...]]:
     """The types of an `extends` or `implements` list, keyword left off."""
-    return split_top(squeeze(text))
+    return split_top(squeeze(text)), ()
 
 
 def read_throws(text: str) -> tuple[str, ...]:
@@ -105,18 +88,28 @@ def read_throws(text: str) -> tuple[str, ...]:
     return split_top(squeeze(text).removeprefix("throws"))
 
 
-def read_arguments(text: str) -> tuple[str, ...]:
-    """The argument texts of a bracketed list."""
-    return split_top(squeeze(text)[1:-1])
-
-
 # --- statement counting ---------------------------------------------------------------------
 _NOISE = re.compile(rb'//[^\n]*|/\*.*?\*/|"""(?:\\.|.)*?"""|"(?:\\.|[^"\\\n])*"|\'(?:\\.|[^\'\\\n])*\'', re.DOTALL)
 _LOOP_HEADER = re.compile(rb"\bfor\s*\([^;{}]*;[^;{}]*;")
 
 
-def count_simple_statements(body: bytes) -> int:
+def count_statements(body: bytes) -> int:
     """Statements that end in a semicolon; compound ones are counted from captures."""
     if b"/" in body or b'"' in body or b"'" in body:
         body = _NOISE.sub(b" ", body)
     return body.count(b";") - 2 * len(_LOOP_HEADER.findall(body))
+
+
+def grammar(suffix: str) -> object:
+    """The compiled grammar, for tree-sitter."""
+    import tree_sitter_java
+
+    return tree_sitter_java.language()
+
+
+DIALECT = Dialect(
+    name="java", title="Java", suffixes=(".java",), not_source=("module-info.java", "package-info.java"), grammar=grammar,
+    read_import=read_import, read_modifiers=read_modifiers, read_bases=read_bases, read_throws=read_throws,
+    count_statements=count_statements,
+    primitives=frozenset("boolean byte char short int long float double void var".split()), inferred=frozenset(("var",)),
+)  # fmt: skip

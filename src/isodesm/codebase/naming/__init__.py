@@ -1,0 +1,21 @@
+"""What a name means in a file, by each language's own rules: one module a style of finding names."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from isodesm.codebase.naming.module_names import ModuleNames
+from isodesm.codebase.naming.namespace_names import NamespaceNames
+from isodesm.codebase.naming.names import FileNames
+from isodesm.codebase.naming.package_names import PackageNames
+from isodesm.facts.languages import dialect_of
+
+if TYPE_CHECKING:
+    from isodesm.codebase.hierarchy import Hierarchy
+
+STYLES: dict[str, type[FileNames]] = {"packages": PackageNames, "namespaces": NamespaceNames, "modules": ModuleNames}
+
+
+def names_of_file(hierarchy: Hierarchy, number: int) -> FileNames:
+    """The names of one file, by the style of its language."""
+    return STYLES[dialect_of(hierarchy.symbols.files[number].language).style](hierarchy, number)

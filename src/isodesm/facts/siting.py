@@ -1,0 +1,206 @@
+"""Reads the sites of a file: places that name or use another type."""
+
+from __future__ import annotations
+
+import re
+from typing import Any
+
+from isodesm.facts.nesting import TEXT_LIMIT, Nesting, Parts
+from isodesm.facts.typetext import squeeze
+
+_BARE_NAME = re.compile(r'"(?:\\.|[^"\\])*"|(?<![\w$.])((?:\$|[^\W\d])[\w$]*)(?![\w$]|\s*\()')
+"""Names in an argument list that may be variables: no text, no member of something, no call."""
+_HOLDERS = frozenset(("creation", "call", "assignment", "throw", "delegation", "cast"))
+CONTEXTS = {
+    "field": "field-initializer", "constant": "field-initializer", "constructor": "constructor",
+    "instance": "constructor", "static": "static-initializer",
+}  # fmt: skip
+"""Kind of member to the context of the sites in it; all others are methods."""
+
+
+class Siting(Nesting):
+    """The part of the assembler that reads sites. A site is a row while it is read: the fields of `Site` in order."""
+
+    def __init__(self, *arguments: Any) -> None:
+        self._site_at: dict[tuple[int, int], int] = {}
+        self._chain_start = -1
+        self._pending_receivers: list[tuple[int, tuple[int, int]]] = []
+        self._pending_locals: list[tuple[str, int, int, tuple[int, int], str]] = []
+        self._decorators: dict[int, tuple[int, tuple[Any, ...]]] = {}
+        """Start of a decorated declaration to the start of its decorators, and those."""
+        self._imported: set[str] = set()
+        self._no_reads: set[tuple[int, int]] = set()
+        """Spans of chains that are called or written, and so read nothing by themselves."""
+        super().__init__(*arguments)
+
+    def _read_site(self, kind: str, start: int, end: int, parts: Parts) -> None:
+        if not self._type_stack:
+            return
+        reader = getattr(self, f"_site_{kind}", None)
+        if reader is not None:
+            reader(start, end, parts)
+        else:
+            text = self._part(parts, "of") or self._part(parts, "name")
+            self._add_site(kind, text, start, end)
+
+    def _add_site(
+        self, kind: str, text: str, start: int, end: int, *, name: str = "", arguments: str = "", at: int = -1
+    ) -> int:
+        """Append a site row and return its index."""
+        owner = self._type_stack[-1][1]
+        member = self._open_member()
+        context = CONTEXTS.get(member.kind, "method") if member else "module" if owner.kind == "module" else "static-initializer"
+        if member and start < member.facts["body"][0]:
+            if member.kind in ("method", "constructor", "property"):
+                context = "parameter-default"
+            if self.dialect.head_is_outside:
+                member = None
+        index = len(self.sites)
+        inside = self._site_stack[-1][1] if self._site_stack else -1
+        self.sites.append([
+            kind, text if text.isidentifier() else squeeze(text), self.place(start if at < 0 else at, end),
+            owner.index, member.index if member else -1, name, -1, arguments[:TEXT_LIMIT], context, False,
+            bool(self._loop_ends) and self._loop_in_member(member), -1, inside,
+        ])  # fmt: skip
+        self._site_at[start, end] = index
+        if kind in _HOLDERS:
+            self._site_stack.append((end, index))
+        return index
+
+    def _loop_in_member(self, member: Any) -> bool:
+        return member is None or self._loop_ends[-1][1] >= member.place.start
+
+    def _bracketed(self, parts: Parts) -> str:
+        text = self._part(parts, "arguments")
+        return squeeze(text[1:-1]) if len(text) > 2 else ""
+
+    # --- creations and calls ----------------------------------------------------------------
+
+    def _site_creation(self, start: int, end: int, parts: Parts) -> None:
+        at = start
+        if self.text[start : start + 3] != b"new" or self.text[start + 3 : start + 4].isalnum():
+            at = max(self.text.rfind(b"new", start, parts["of"][0].start_byte), start) if "of" in parts else start
+        outer = self._cut(start, at).rstrip().removesuffix(".").rstrip()
+        plain = self.dialect.read_chain(outer)
+        index = self._add_site(
+            "creation", self._part(parts, "of"), start, end, name=f".{plain}" if plain else "",
+            arguments=self._bracketed(parts), at=at,
+        )  # fmt: skip
+        if outer and not plain:
+            self._pending_receivers.append((index, (start, start + len(outer.encode()))))
+
+    def _site_call(self, start: int, end: int, parts: Parts) -> None:
+        receiver = self._part(parts, "receiver")
+        plain = self.dialect.read_chain(receiver) if receiver else ""
+        if plain and self._is_parent_call(parts):
+            plain += f".{self.dialect.parent_word}"
+        if "callee" in parts:
+            self._no_reads.add(parts["callee"][0].byte_range)
+        index = self._add_site(
+            "call", plain, start, end, name=self._part(parts, "name"), arguments=self._bracketed(parts),
+        )  # fmt: skip
+        if receiver and not plain:
+            self._pending_receivers.append((index, self._span(parts, "receiver")))
+
+    def _is_parent_call(self, parts: Parts) -> bool:
+        """Whether the word for the parent stands between receiver and name, as in `Outer.super.run()`."""
+        between = self.text[parts["receiver"][0].end_byte : parts["name"][0].start_byte]
+        return len(between) > 2 and self.dialect.parent_word.encode() in between
+
+    def _site_delegation(self, start: int, end: int, parts: Parts) -> None:
+        self._add_site("delegation", self._part(parts, "name"), start, end, arguments=self._bracketed(parts))
+
+    def _site_reference(self, start: int, end: int, parts: Parts) -> None:
+        receiver, name = self._part(parts, "receiver"), self._cut(start, end).rpartition("::")[2].strip()
+        if name != "new":
+            self._add_site("reference", self.dialect.read_chain(receiver), start, end, name=name)
+        elif not receiver.rstrip().endswith("]"):
+            index = self._add_site("creation", receiver, start, end, name="new", at=end - 3)
+            self._site_stack.pop()
+            self._site_at[start, end] = index
+
+    # --- names, fields, values --------------------------------------------------------------
+
+    def _site_access(self, start: int, end: int, parts: Parts) -> None:
+        if (start, end) in self._no_reads:
+            return
+        chain = self.dialect.read_chain(self._cut(start, end))
+        if chain:
+            if start != self._chain_start and chain.partition(".")[0].strip() != self.dialect.self_word:
+                self._chain_start = start
+                self._add_site("access", chain, start, end)
+            return
+        index = self._add_site("access", "", start, end, name=self._part(parts, "name"))
+        self._pending_receivers.append((index, self._span(parts, "receiver")))
+
+    def _site_name(self, start: int, end: int, parts: Parts) -> None:
+        """A bare name that is read: kept where an import brought it in."""
+        name = self._cut(start, end)
+        if name in self._imported and (start, end) not in self._site_at:
+            self._add_site("name", name, start, end)
+
+    def _site_assignment(self, start: int, end: int, parts: Parts) -> None:
+        target = self.dialect.read_chain(squeeze(self._part(parts, "name")))
+        if "written" in parts:
+            self._no_reads.add(parts["written"][0].byte_range)
+        index = self._add_site("assignment", target, start, end)
+        if "value" in parts:
+            self._pending_receivers.append((index, self._span(parts, "value")))
+        holder, _, name = target.partition(".")
+        if self.dialect.assigned_fields and name and "." not in name and self._is_self(holder):
+            type_text = squeeze(self._part(parts, "of")).removeprefix(":").strip()
+            self._assign_own_field(name, type_text, squeeze(self._part(parts, "value")), start, end)
+
+    def _is_self(self, holder: str) -> bool:
+        """Whether a name stands for the object that the open member is called on."""
+        if not self.dialect.self_parameter:
+            return holder == self.dialect.self_word
+        return any(local.name == holder and local.kind == "self" for local in reversed(self.locals[-40:]))
+
+    def _site_cast(self, start: int, end: int, parts: Parts) -> None:
+        self._add_site("cast", self._part(parts, "of"), start, end)
+
+    def _site_throw(self, start: int, end: int, parts: Parts) -> None:
+        value = self._part(parts, "value")
+        index = self._add_site("throw", self.dialect.read_chain(value), start, end)
+        self._pending_receivers.append((index, self._span(parts, "value")))
+
+    # --- what can only be said at the end ---------------------------------------------------
+
+    def _site_of(self, span: tuple[int, int]) -> int:
+        """The site that covers exactly `span`, brackets around it aside; -1 where there is none."""
+        start, end = span
+        while (found := self._site_at.get((start, end))) is None:
+            if self.text[start : start + 1] != b"(" or self.text[end - 1 : end] != b")":
+                return -1
+            start, end = start + 1, end - 1
+            while self.text[start : start + 1].isspace():
+                start += 1
+            while self.text[end - 1 : end].isspace():
+                end -= 1
+        return found
+
+    def _chain_site(self, chain: str, span: tuple[int, int]) -> int:
+        """A site for a plain name that initialises an inferred local, so that its type can be followed."""
+        owner = next((each for each in reversed(self.types) if each.place.start <= span[0] < each.place.end), None)
+        if owner is None:
+            return -1
+        member = next((m.index for m in owner.members if m.place.start <= span[0] < m.place.end), -1)
+        self.sites.append(
+            ["value", squeeze(chain), self.place(*span), owner.index, member, "", -1, "", "method", False, False, -1, -1]
+        )
+        return len(self.sites) - 1
+
+    def _mark_runtime_arguments(self) -> None:
+        scopes: dict[str, list[tuple[int, int]]] = {}
+        for local in self.locals:
+            scopes.setdefault(local.name, []).append((local.start, local.end))
+        kinds = ("creation", "call") if self.dialect.calls_create else ("creation",)
+        for row in self.sites:
+            if row[0] in kinds and row[7]:
+                start = row[2].start
+                row[9] = any(
+                    begin <= start < end
+                    for name in _BARE_NAME.findall(row[7])
+                    for begin, end in scopes.get(name, ())
+                )
