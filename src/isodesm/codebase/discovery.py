@@ -10,6 +10,7 @@ from pathlib import Path
 import msgspec
 from pathspec import GitIgnoreSpec
 
+from isodesm.codebase.projects import PROJECT_NAMES
 from isodesm.facts.languages import language_by_suffix, not_source_names
 from isodesm.facts.records import Trouble
 from isodesm.settings import Settings
@@ -37,9 +38,10 @@ class SourceFile(msgspec.Struct, frozen=True, order=True, gc=False):
 
 
 class Discovery(msgspec.Struct, frozen=True):
-    """What a tree holds: files in order of path, counts of what was left out by reason, and trouble met."""
+    """What a tree holds: files in order of path, project files, counts of what was left out by reason, trouble met."""
 
     files: tuple[SourceFile, ...]
+    projects: tuple[str, ...]
     left_out: dict[str, int]
     trouble: tuple[Trouble, ...]
 
@@ -50,6 +52,7 @@ class _Search:
     def __init__(self, root: Path, settings: Settings) -> None:
         self.root, self.settings = root, settings
         self.files: list[SourceFile] = []
+        self.projects: list[str] = []
         self.left_out: Counter[str] = Counter()
         self.trouble: list[Trouble] = []
         self.suffixes = {
@@ -102,6 +105,8 @@ class _Search:
         except OSError as error:
             self.trouble.append(Trouble(path=path, reason=f"can't be looked at: {error.strerror}"))
             return ""
+        if entry.name in PROJECT_NAMES:
+            self.projects.append(path)
         language = self.suffixes.get(os.path.splitext(entry.name)[1])
         if language and not entry.name.endswith(not_source_names()):
             self._visit_file(entry, path, language, ignores)
@@ -160,7 +165,7 @@ def discover(root: Path, settings: Settings) -> Discovery:
         if language and stat.S_ISREG(root.stat().st_mode):
             search.files.append(SourceFile(path=root.name, language=language, size=root.stat().st_size))
     return Discovery(
-        files=tuple(sorted(search.files)), left_out=dict(sorted(search.left_out.items())),
+        files=tuple(sorted(search.files)), projects=tuple(search.projects), left_out=dict(sorted(search.left_out.items())),
         trouble=tuple(sorted(search.trouble, key=lambda each: (each.path, each.line))),
     )  # fmt: skip
 

@@ -27,9 +27,11 @@ from isodesm.codebase.reading import start_method
 from isodesm.codebase.symbols import Symbols, simple_name
 from isodesm.codebase.values import FIELD_KINDS, FileValues, Scope, Value
 from isodesm.facts import typetext
-from isodesm.facts.records import DeclaredType, FileSites, Member, Place, Site
+from isodesm.facts.records import DeclaredType, FileSites, Local, Member, Place, Site
 
 INIT, STATIC, MODULE = "<init>", "<static>", "<module>"
+CREATED_TEXT = 60
+"""Characters shown of an expression that stands in the place of a class."""
 FILES_PER_TASK = 150
 SERIAL_FILES = 600
 """Below this many files, forking workers costs more than it saves."""
@@ -142,7 +144,7 @@ class FileLinker:
         for text in member.throws:
             self._types_in("throws", text, place, scope)
 
-    def _link_local(self, local: Any) -> None:
+    def _link_local(self, local: Local) -> None:
         """Bonds to the written type of a local variable or handled error."""
         if local.owner < 0:
             return
@@ -174,14 +176,39 @@ class FileLinker:
         name = typetext.head(site.text)
         target = self._created_member_type(site, name)
         if target == UNKNOWN:
-            target = self.values.names.resolve(name, site.type, site.member)
+            target = self._created(site, name)
         self.add(
-            "creation", target, name, self._place(site.place), site.type, site.member,
+            "creation", target, name or site.text, self._place(site.place), site.type, site.member,
             context=site.context, flags=self._flags(site), site=index,
         )  # fmt: skip
         for inner in typetext.names(site.text)[1:]:
             self.add("generic", self.values.names.resolve(inner, site.type, site.member), inner,
                      self._place(site.place), site.type, site.member)  # fmt: skip
+
+    def _created(self, site: Site, name: str) -> int:
+        """The class that a creation names; what names none, like a type parameter or a variable, stands for itself."""
+        names = self.values.names
+        if names.dialect.style == "modules" and name:
+            if name in names.dialect.primitives:
+                return self.values.chain(name, site).base if name == "this" else UNKNOWN
+            local = self.values.variable(name.partition(".")[0], site.place.start)
+            chain = self.values.chain(name, site)
+            if local is None and chain.base != UNKNOWN and not chain.field:
+                return chain.base
+            alias = self._class_in(local) if local is not None and "." not in name else UNKNOWN
+            return alias if alias != UNKNOWN else self.hierarchy.external(name)
+        target = names.resolve(name, site.type, site.member) if name else UNKNOWN
+        return target if target != UNKNOWN else self.hierarchy.external(name or typetext.squeeze(site.text)[:CREATED_TEXT])
+
+    def _class_in(self, local: Local) -> int:
+        """The class that a local is only another name of."""
+        if local.site < 0 or local.kind:
+            return UNKNOWN
+        site = self.content.sites[local.site]
+        if site.kind not in ("value", "access", "name") or not site.text or site.text == local.name:
+            return UNKNOWN
+        chain = self.values.chain(site.text, site)
+        return chain.base if not chain.field else UNKNOWN
 
     def _created_member_type(self, site: Site, name: str) -> int:
         """For `outer.new Inner()`, the member type of what stands before the dot."""
@@ -230,7 +257,7 @@ class FileLinker:
         dialect = self.values.names.dialect
         if base < 0:
             return dialect.style != "modules" or self._short_name(base)[:1].isupper()
-        if self.symbols.types[base].kind == "module":
+        if self.symbols.is_module(base):
             return False
         if dialect.style == "packages":
             return True
@@ -278,7 +305,7 @@ class FileLinker:
             return
         if not chain.field:
             self._link_outside_access(chain.base, site, index)
-        elif chain.base >= 0 and self.symbols.types[chain.base].kind == "module":
+        elif chain.base >= 0 and self.symbols.is_module(chain.base):
             self._link_instance(chain.base, chain.field, site, index, chain.field)
         elif self._is_field(chain.base, chain.field):
             self._add_static("static-field", chain.base, site, index, callee=chain.field)
@@ -306,7 +333,7 @@ class FileLinker:
         if self.symbols.file_of[module] == self.number:
             return
         value, owner, member = self.values.field(Value(module), name)
-        if member is None or owner != module or value.target < 0 or self.symbols.types[value.target].kind == "module":
+        if member is None or owner != module or value.target < 0 or self.symbols.is_module(value.target):
             return
         if not self.values.is_made(member.value):
             return
@@ -375,7 +402,7 @@ def is_enum_singleton(declared: DeclaredType) -> bool:
 
 def shown_member(declared: DeclaredType, member: Member | None) -> str:
     """The name a member goes by in bonds: methods by their own, what runs at construction or class loading by a mark."""
-    if declared.kind == "module" and (member is None or member.kind != "method"):
+    if declared.kind in ("module", "namespace") and (member is None or member.kind != "method"):
         return MODULE
     if member is None or member.kind in ("static", "constant"):
         return STATIC

@@ -15,6 +15,7 @@ from isodesm.codebase.effects import Effects
 from isodesm.codebase.layers import Layers, find_layers
 from isodesm.codebase.linking import link_files
 from isodesm.codebase.lookups import add_lookups, find_locators
+from isodesm.codebase.projects import Projects
 from isodesm.codebase.reading import ReadFile, collector_paused, read_files, worker_count
 from isodesm.codebase.roles import Roles
 from isodesm.codebase.symbols import Symbols
@@ -123,7 +124,9 @@ def read(path: str | Path, settings: Settings | None = None, progress: Progress 
                 trouble += result.facts.trouble
             else:
                 trouble.append(result)
-        symbols = Symbols(facts)
+        projects = Projects(folder, discovery.projects)
+        trouble += projects.trouble
+        symbols = Symbols(facts, projects)
         gc.freeze()
         progress("linking", 0, total)
         bonds = link_files(symbols, packed, workers)

@@ -85,6 +85,10 @@ class Symbols:
     def __len__(self) -> int:
         return len(self.types)
 
+    def is_module(self, number: int) -> bool:
+        """Whether a type stands for a module or namespace, which holds functions and variables but has no objects."""
+        return self.types[number].kind in ("module", "namespace")
+
     def outer(self, number: int) -> int:
         """The type around a type; -1 for a top-level one."""
         outer = self.types[number].outer

@@ -20,6 +20,8 @@ FIELD_KINDS = frozenset(("field", "constant", "component", "property"))
 _MADE = re.compile(r"(?:await\s+)?(new\s+)?([$\w.\\]+)\s*(?:<[^()]*>)?\s*\(")
 """An initialiser that begins with a creation or a call."""
 
+_CAST = re.compile(r"\s*(?:as|satisfies)\s.*|!", re.DOTALL)
+
 
 class Scope(NamedTuple):
     """Where a type text was written: file, index of the type in it, index of the member (-1: none)."""
@@ -191,7 +193,7 @@ class FileValues:
         if value.target == UNKNOWN:
             return NOTHING
         if made and not rest:
-            is_class = value.target < 0 or self.symbols.types[value.target].kind != "module"
+            is_class = value.target < 0 or not self.symbols.is_module(value.target)
             return value if names.dialect.calls_create and is_class else NOTHING
         if not made:
             return self._walk(value, list(rest)) if rest else NOTHING
@@ -392,7 +394,7 @@ class FileValues:
         if chain.base == UNKNOWN or chain.field:
             return UNKNOWN
         if chain.base >= 0:
-            return chain.base if self.symbols.types[chain.base].kind != "module" else UNKNOWN
+            return UNKNOWN if self.symbols.is_module(chain.base) else chain.base
         return chain.base if site.name[:1].isupper() and not site.name.isupper() else UNKNOWN
 
     def _function(self, site: Site, arity: int) -> tuple[Value, int, int]:
@@ -420,5 +422,5 @@ def _spans(text: str, opening: int) -> bool:
     for index in range(opening, len(text)):
         depth += (text[index] in "([{") - (text[index] in ")]}")
         if depth == 0:
-            return not text[index + 1 :].strip()
+            return not _CAST.sub("", text[index + 1 :]).strip()
     return True

@@ -34,7 +34,9 @@ class Declarations(Nesting):
         elif kind == "script":
             self._open_module()
         elif kind == "decorated":
-            self._decorators[parts["definition"][0].start_byte] = (start, self._annotations(parts))
+            self._note_decorators(parts)
+        elif kind == "default":
+            self._defaults.add(parts["definition"][0].start_byte)
         else:
             self._read_imports(start, end)
 
@@ -64,6 +66,12 @@ class Declarations(Nesting):
 
     # --- modifiers --------------------------------------------------------------------------
 
+    def _note_decorators(self, parts: Parts) -> None:
+        found = self._annotations(parts)
+        at, begin = parts["definition"][0].start_byte, parts["decorator"][0].start_byte
+        if len(found) > len(self._decorators.get(at, (0, ()))[1]):
+            self._decorators[at] = (begin, found)
+
     def _annotations(self, parts: Parts) -> tuple[Annotation, ...]:
         found = []
         for node in parts.get("decorator", ()):
@@ -74,6 +82,10 @@ class Declarations(Nesting):
 
     def _modifiers(self, start: int, parts: Parts) -> Modifiers:
         modifiers = self.dialect.read_modifiers(self._part(parts, "modifiers")) if "modifiers" in parts else _NO_MODIFIERS
+        if self.dialect.leading_modifiers and "name" in parts:
+            modifiers = self.dialect.read_modifiers(self._cut(start, parts["name"][0].start_byte))
+        if start in self._defaults:
+            modifiers = with_words(modifiers, "default")
         if start in self._decorators:
             modifiers = msgspec.structs.replace(modifiers, annotations=self._decorators[start][1])
         return modifiers
@@ -233,6 +245,9 @@ class Declarations(Nesting):
     def _read_local(self, kind: str, start: int, end: int, parts: Parts) -> None:
         name, type_text = self._part(parts, "name"), squeeze(self._part(parts, "of")).removeprefix(":").strip()
         if self._is_module_level() and kind in ("typed", "assigned") and "scope" not in parts:
+            if "value" in parts and parts["value"][0].type in self.dialect.function_values:
+                self._read_member("field", start, end, parts)
+                return
             owner = self._type_stack[-1][1]
             shared = owner.kind == "module" or not type_text or ("value" in parts and not self._makes_fields(owner))
             words = ("static",) if shared or type_text.startswith(("ClassVar", "typing.ClassVar")) else ()

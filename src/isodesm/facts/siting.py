@@ -28,6 +28,8 @@ class Siting(Nesting):
         self._pending_locals: list[tuple[str, int, int, tuple[int, int], str]] = []
         self._decorators: dict[int, tuple[int, tuple[Any, ...]]] = {}
         """Start of a decorated declaration to the start of its decorators, and those."""
+        self._defaults: set[int] = set()
+        """Starts of the declarations that a module hands out as its default."""
         self._imported: set[str] = set()
         self._no_reads: set[tuple[int, int]] = set()
         """Spans of chains that are called or written, and so read nothing by themselves."""

@@ -99,7 +99,7 @@ class ModuleNames(FileNames):
         return None
 
     def _looks_like_type(self, binding: Binding) -> bool:
-        return binding.kind == "type" or binding.name.rpartition(".")[2][:1].isupper()
+        return binding.kind in ("type", "module") or binding.name.rpartition(".")[2][:1].isupper()
 
     def _find(self, module: str) -> int:
         return self.modules.find(module, self.number, self.facts.path)

@@ -135,7 +135,7 @@ class FileNames:
                 return target
             if declared.name == name and declared.kind != "module":
                 return self.first + local
-            if self.dialect.implicit_self or member < 0:
+            if self.dialect.implicit_self or member < 0 or declared.kind == "namespace":
                 if (target := self.hierarchy.member_type(self.first + local, name)) != UNKNOWN:
                     return target
             local, member = declared.outer, declared.outer_member

@@ -84,6 +84,8 @@ class Dialect:
     """Whether the qualified name of a local class has the names of the functions around it."""
     field_makers: frozenset[str] = frozenset()
     """Decorators and bases that turn what is assigned in a class's body into fields of its objects."""
+    leading_modifiers: bool = False
+    """Whether modifiers stand between the start of a declaration and its name without a node of their own."""
     flat_paths: bool = False
     """Whether the path of a type is its name alone, wherever it stands."""
     assigned_fields: bool = False

@@ -1,82 +1,100 @@
-; What to capture in Java source. One head capture a pattern says which record it makes
-; (`type.*`, `member.*`, `local.*`, `site.*`, `count.*`, `file.*`); the others are its parts.
-; The assembler nests heads by byte range, so no pattern repeats what encloses it.
+; What to capture in TypeScript and JavaScript source. See the Java file for the vocabulary.
 
 ; --- the file ---------------------------------------------------------------------------
-(package_declaration [(scoped_identifier) (identifier)] @name) @file.package
-(import_declaration) @file.import
+[(import_statement) (import_alias) (export_statement source: (_)) (export_statement (export_clause))
+ (export_statement value: (identifier))] @file.import
+(export_statement (decorator)+ @decorator declaration: (_) @definition) @file.decorated
+(class_declaration (decorator)+ @decorator) @definition @file.decorated
+(abstract_class_declaration (decorator)+ @decorator) @definition @file.decorated
+(class_body (decorator)+ @decorator . (method_definition) @definition @file.decorated)
+(export_statement "default" declaration: (_) @definition) @file.default
+(variable_declarator name: (_) value: (call_expression function: (identifier) arguments: (arguments . (string)))) @file.import
+(expression_statement (assignment_expression left: (member_expression) right: [(identifier) (object)])) @file.import
 
 ; --- types ------------------------------------------------------------------------------
-(class_declaration (modifiers)? @modifiers name: (_) @name type_parameters: (_)? @generics
-  superclass: (superclass (_) @extends)? interfaces: (super_interfaces (type_list) @implements)?
-  body: (_) @body) @type.class
-(interface_declaration (modifiers)? @modifiers name: (_) @name type_parameters: (_)? @generics
-  (extends_interfaces (type_list) @extends)? body: (_) @body) @type.interface
-(enum_declaration (modifiers)? @modifiers name: (_) @name
-  interfaces: (super_interfaces (type_list) @implements)? body: (_) @body) @type.enum
-(record_declaration (modifiers)? @modifiers name: (_) @name type_parameters: (_)? @generics
-  parameters: (_) @parameters interfaces: (super_interfaces (type_list) @implements)?
-  body: (_) @body) @type.record
-(annotation_type_declaration (modifiers)? @modifiers name: (_) @name body: (_) @body) @type.annotation
-(object_creation_expression type: (_) @extends (class_body) @type.anonymous)
-(enum_constant body: (class_body) @type.anonymous)
+(class_declaration name: (_) @name type_parameters: (_)? @generics
+  (class_heritage (extends_clause)? @extends (implements_clause)? @implements)? body: (_) @body) @type.class
+(abstract_class_declaration name: (_) @name type_parameters: (_)? @generics
+  (class_heritage (extends_clause)? @extends (implements_clause)? @implements)? body: (_) @body) @type.class
+(variable_declarator name: (identifier) @name value: (class
+  (class_heritage (extends_clause)? @extends (implements_clause)? @implements)? body: (_) @body) @type.class)
+(class name: (_) @name
+  (class_heritage (extends_clause)? @extends (implements_clause)? @implements)? body: (_) @body) @type.class
+(class !name (class_heritage (extends_clause)? @extends (implements_clause)? @implements)? body: (_) @body) @type.anonymous
+(interface_declaration name: (_) @name type_parameters: (_)? @generics (extends_type_clause)? @extends
+  body: (_) @body) @type.interface
+(enum_declaration name: (_) @name body: (_) @body) @type.enum
+(internal_module name: (_) @name body: (_) @body) @type.namespace
+(module name: (identifier) @name body: (_) @body) @type.namespace
 
 ; --- members ----------------------------------------------------------------------------
-([(field_declaration (modifiers)? @modifiers type: (_) @of
-    declarator: (variable_declarator name: (_) @name value: (_)? @value) @member.field)
-  (constant_declaration (modifiers)? @modifiers type: (_) @of
-    declarator: (variable_declarator name: (_) @name value: (_)? @value) @member.field)] @whole)
-(enum_constant name: (_) @name arguments: (_)? @arguments) @member.constant
-(method_declaration (modifiers)? @modifiers type_parameters: (_)? @generics type: (_) @of name: (_) @name
-  parameters: (_) @parameters (throws)? @throws body: (_)? @body) @member.method
-(annotation_type_element_declaration type: (_) @of name: (_) @name) @member.method
-(constructor_declaration (modifiers)? @modifiers name: (_) @name parameters: (_) @parameters
-  (throws)? @throws body: (_) @body) @member.constructor
-(compact_constructor_declaration (modifiers)? @modifiers name: (_) @name body: (_) @body) @member.constructor
-(static_initializer (block) @body) @member.static
-(class_body (block) @member.instance)
-(enum_body_declarations (block) @member.instance)
-(explicit_constructor_invocation constructor: (_) @name arguments: (_) @arguments) @site.delegation
+(class_body (method_definition name: (_) @name type_parameters: (_)? @generics parameters: (_) @parameters
+  return_type: (_)? @of body: (_) @body) @member.method)
+(class_body [(abstract_method_signature name: (_) @name type_parameters: (_)? @generics parameters: (_) @parameters return_type: (_)? @of)
+  (method_signature name: (_) @name type_parameters: (_)? @generics parameters: (_) @parameters return_type: (_)? @of)] @member.method)
+(interface_body (method_signature name: (_) @name type_parameters: (_)? @generics parameters: (_) @parameters
+  return_type: (_)? @of) @member.method)
+(interface_body (property_signature name: (_) @name type: (_)? @of) @member.field)
+(public_field_definition name: (_) @name type: (_)? @of value: (_)? @value) @member.field
+(enum_body (property_identifier) @name @member.constant)
+(enum_body (enum_assignment name: (_) @name) @member.constant)
+(class_static_block body: (_) @body) @member.static
+(function_declaration name: (_) @name type_parameters: (_)? @generics parameters: (_) @parameters
+  return_type: (_)? @of body: (_) @body) @member.function
+(generator_function_declaration name: (_) @name parameters: (_) @parameters return_type: (_)? @of body: (_) @body) @member.function
+(call_expression function: (super) @name arguments: (_) @arguments) @site.delegation
 
 ; --- parameters and locals --------------------------------------------------------------
-(formal_parameter (modifiers)? @modifiers type: (_) @of name: (_) @name) @parameter.plain
-(spread_parameter (modifiers)? @modifiers [(type_identifier) (scoped_type_identifier) (generic_type) (array_type)
-  (integral_type) (floating_point_type) (boolean_type)] @of (variable_declarator name: (_) @name)) @parameter.variadic
-(lambda_expression parameters: (identifier) @name body: (_) @scope) @local.untyped
-(lambda_expression parameters: (inferred_parameters (identifier) @name) body: (_) @scope) @local.untyped
-(lambda_expression parameters: (formal_parameters (formal_parameter type: (_) @of name: (_) @name))
-  body: (_) @scope) @local.typed
-([(block (local_variable_declaration type: (_) @of declarator: (variable_declarator name: (_) @name value: (_)? @value) @local.typed))
-  (constructor_body (local_variable_declaration type: (_) @of declarator: (variable_declarator name: (_) @name value: (_)? @value) @local.typed))
-  (switch_block_statement_group (local_variable_declaration type: (_) @of declarator: (variable_declarator name: (_) @name value: (_)? @value) @local.typed))
-  (for_statement init: (local_variable_declaration type: (_) @of declarator: (variable_declarator name: (_) @name value: (_)? @value) @local.typed))
-  ] @scope)
-(enhanced_for_statement type: (_) @of name: (_) @name value: (_) @iterated) @local.element
-(try_with_resources_statement resources: (resource_specification
-  (resource type: (_) @of name: (_) @name value: (_) @value) @local.typed)) @scope
-(catch_clause (catch_formal_parameter (catch_type) @of name: (_) @name)) @local.caught
-(instanceof_expression right: (_) @of name: (identifier) @name) @local.pattern
-(type_pattern (_) @of (identifier) @name) @local.pattern
-(record_pattern_component (_) @of (identifier) @name) @local.pattern
+(required_parameter pattern: [(identifier) (object_pattern) (array_pattern)] @name type: (_)? @of value: (_)? @default) @parameter.plain
+(optional_parameter pattern: (_) @name type: (_)? @of value: (_)? @default) @parameter.plain
+(required_parameter pattern: (rest_pattern (identifier) @name) type: (_)? @of) @parameter.variadic
+(arrow_function parameter: (identifier) @name body: (_) @scope) @local.untyped
+([(arrow_function parameters: (formal_parameters [(required_parameter pattern: (identifier) @name type: (_)? @of)
+    (optional_parameter pattern: (identifier) @name type: (_)? @of)]) body: (_) @scope)
+  (function_expression parameters: (formal_parameters [(required_parameter pattern: (identifier) @name type: (_)? @of)
+    (optional_parameter pattern: (identifier) @name type: (_)? @of)]) body: (_) @scope)
+  (object (method_definition parameters: (formal_parameters [(required_parameter pattern: (identifier) @name type: (_)? @of)
+    (optional_parameter pattern: (identifier) @name type: (_)? @of)]) body: (_) @scope))] @local.typed)
+(variable_declarator name: (identifier) @name type: (_)? @of value: (_)? @value) @local.assigned
+(shorthand_property_identifier_pattern) @name @local.untyped
+(for_in_statement left: (identifier) @name operator: "of" right: (_) @iterated) @local.element
+(catch_clause parameter: (identifier) @name type: (_)? @of) @local.caught
 
 ; --- sites ------------------------------------------------------------------------------
-(object_creation_expression type: (_) @of arguments: (_) @arguments) @site.creation
-(method_invocation object: (_)? @receiver name: (_) @name arguments: (_) @arguments) @site.call
-(method_reference . (_) @receiver) @site.reference
-(field_access object: (_) @receiver field: (_) @name) @site.access
-(cast_expression type: (_) @of value: (_) @value) @site.cast
-(instanceof_expression right: (_) @of) @site.test
-(class_literal (_) @of) @site.literal
+(new_expression constructor: (_) @of arguments: (_)? @arguments) @site.creation
+(call_expression function: (identifier) @name arguments: (arguments) @arguments) @site.call
+(call_expression function: (member_expression object: (_) @receiver property: (_) @name) @callee arguments: (_) @arguments) @site.call
+(call_expression function: (subscript_expression object: (_) @receiver index: (string (string_fragment) @name)) @callee arguments: (_) @arguments) @site.call
+(member_expression object: (_) @receiver property: (_) @name) @site.access
+(as_expression . (_) @value (_) @of) @site.cast
+(satisfies_expression . (_) @value (_) @of) @site.cast
+(binary_expression operator: "instanceof" right: (_) @of) @site.test
 (throw_statement (_) @value) @site.throw
 (assignment_expression left: (_) @name right: (_) @value) @site.assignment
-(update_expression [(identifier) (field_access)] @name) @site.assignment
-(annotation_type_element_declaration value: (_) @value) @site.default
-[(marker_annotation name: (_) @of) (annotation name: (_) @of)] @site.annotation
+(augmented_assignment_expression left: (_) @name right: (_) @value) @site.assignment
+(update_expression argument: (_) @name) @site.assignment
+(decorator [(identifier) @of (member_expression) @of (call_expression function: (_) @of)]) @site.annotation
+[(arguments (identifier) @site.name) (assignment_expression right: (identifier) @site.name)
+ (assignment_expression left: (identifier) @site.name)
+ (variable_declarator value: (identifier) @site.name) (return_statement (identifier) @site.name)
+ (member_expression object: (identifier) @site.name) (call_expression function: (identifier) @site.name)
+ (subscript_expression (identifier) @site.name) (binary_expression (identifier) @site.name)
+ (unary_expression (identifier) @site.name) (ternary_expression (identifier) @site.name)
+ (pair value: (identifier) @site.name) (array (identifier) @site.name) (spread_element (identifier) @site.name)
+ (parenthesized_expression (identifier) @site.name) (await_expression (identifier) @site.name)
+ (as_expression (identifier) @site.name) (non_null_expression (identifier) @site.name)
+ (arrow_function body: (identifier) @site.name) (template_substitution (identifier) @site.name)
+ (for_in_statement right: (identifier) @site.name) (public_field_definition value: (identifier) @site.name)
+ (required_parameter value: (identifier) @site.name) (assignment_pattern right: (identifier) @site.name)
+ (export_statement value: (identifier) @site.name) (expression_statement (identifier) @site.name)
+ (satisfies_expression (identifier) @site.name) (sequence_expression (identifier) @site.name)
+ (object (shorthand_property_identifier) @site.name) (update_expression (identifier) @site.name)
+ (yield_expression (identifier) @site.name) (throw_statement (identifier) @site.name)]
 
 ; --- counts -----------------------------------------------------------------------------
-[(for_statement) (enhanced_for_statement) (while_statement) (do_statement)] @count.loop
-[(if_statement) (catch_clause) (switch_label) (ternary_expression)] @count.branch
-(binary_expression operator: ["&&" "||"]) @count.branch
+[(for_statement) (for_in_statement) (while_statement) (do_statement)] @count.loop
+[(if_statement) (catch_clause) (switch_case) (ternary_expression)] @count.branch
+(binary_expression operator: ["&&" "||" "??"]) @count.branch
 
 ; --- what did not parse --------------------------------------------------------------
 [(ERROR) (MISSING)] @trouble.error
