@@ -197,7 +197,9 @@ class FileLinker:
                 return chain.base
             alias = self._class_in(local) if local is not None and "." not in name else UNKNOWN
             return alias if alias != UNKNOWN else self.hierarchy.external(name)
-        target = names.resolve(name, site.type, site.member) if name else UNKNOWN
+        target = names.resolve(name, site.type, site.member) if name and not name.startswith("$") else UNKNOWN
+        if target >= 0 and self.symbols.types[target].kind == "trait":
+            target = UNKNOWN  # `new self()` in a trait makes an object of whoever uses it
         return target if target != UNKNOWN else self.hierarchy.external(name or typetext.squeeze(site.text)[:CREATED_TEXT])
 
     def _class_in(self, local: Local) -> int:
@@ -231,7 +233,7 @@ class FileLinker:
                 if chain.own:
                     self._add_call(chain.base, site, index)
                 elif self._is_static_call(chain.base, site):
-                    self._add_static("static-call", chain.base, site, index, callee=site.name)
+                    self._add_static("static-call", self._known_owner(chain.base, site), site, index, callee=site.name)
                 else:
                     self._add_call(chain.base, site, index)
                 return
@@ -242,6 +244,12 @@ class FileLinker:
             target = self._unqualified_target(site)
         if target != UNKNOWN:
             self._add_call(target, site, index)
+
+    def _known_owner(self, base: int, site: Site) -> int:
+        """The type that a static call is made on; in a trait, what the trait does not declare is whoever uses it."""
+        if base >= 0 and self.symbols.types[base].kind == "trait" and self.values.method(Value(base), site.name, -1)[2] < 0:
+            return self.hierarchy.external(site.text)
+        return base
 
     def _written(self, site: Site) -> str:
         """What is called, as written."""
@@ -256,18 +264,16 @@ class FileLinker:
         """Whether a call on a type is one of a static member: functions of modules, and the parent's methods, are not."""
         dialect = self.values.names.dialect
         if base < 0:
-            return dialect.style != "modules" or self._short_name(base)[:1].isupper()
+            own = dialect.parent_type and site.text.lower() == dialect.parent_type
+            return not own and (dialect.style != "modules" or self._short_name(base)[:1].isupper())
         if self.symbols.is_module(base):
             return False
         if dialect.style == "packages":
             return True
-        found = self.values.method(Value(base), site.name, -1)
-        if found[2] >= 0:
-            static = self.symbols.types[found[1]].members[found[2]].is_static
-            return static if dialect.has_module else True
-        if dialect.ignores_case:
-            return site.text.lower() != dialect.parent_type and not self._inherits(site.type, base)
-        return dialect.style == "namespaces"
+        _, owner, method = self.values.method(Value(base), site.name, -1)
+        if method >= 0 and not self.symbols.types[owner].members[method].is_static:
+            return dialect.style == "namespaces" and not (base == self.first + site.type or self._inherits(site.type, base))
+        return method >= 0 or dialect.style == "namespaces" and site.text.lower() != dialect.parent_type
 
     def _inherits(self, local: int, base: int) -> bool:
         own = self.first + local

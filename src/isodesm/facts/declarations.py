@@ -48,6 +48,8 @@ class Declarations(Nesting):
             self._spaces.append((body[1], full))
         else:
             self._space = full
+        if self.types and self.types[0].kind == "module" and not self.types[0].facts.get("space"):
+            self.types[0].facts["space"] = full
 
     def _current_space(self) -> str:
         return self._spaces[-1][1] if self._spaces else self._space
@@ -83,7 +85,8 @@ class Declarations(Nesting):
     def _modifiers(self, start: int, parts: Parts) -> Modifiers:
         modifiers = self.dialect.read_modifiers(self._part(parts, "modifiers")) if "modifiers" in parts else _NO_MODIFIERS
         if self.dialect.leading_modifiers and "name" in parts:
-            modifiers = self.dialect.read_modifiers(self._cut(start, parts["name"][0].start_byte))
+            begin = parts["whole"][0].start_byte if "whole" in parts else start
+            modifiers = self.dialect.read_modifiers(self._cut(begin, parts["name"][0].start_byte))
         if start in self._defaults:
             modifiers = with_words(modifiers, "default")
         if start in self._decorators:
@@ -140,6 +143,10 @@ class Declarations(Nesting):
         if not self._type_stack:
             return
         owner = self._type_stack[-1][1]
+        if kind == "uses":
+            names = self.dialect.read_bases(self._cut(start, end), kind)[0]
+            owner.facts["implements"] = (*owner.facts.get("implements", ()), *names)
+            return
         body = self._span(parts, "body")
         if kind == "function":
             if self._open_member():
@@ -197,9 +204,12 @@ class Declarations(Nesting):
         if member is None or not name:
             return
         if found := _DEFAULTED.match(value):
-            value = found.group(1) if any(p.name == found.group(1) and p.type for p in member.parameters) else found.group(2)
+            value = found.group(1) if any(
+                each.name == self.dialect.read_name(found.group(1)) and each.type for each in member.parameters
+            ) else found.group(2)
         if not type_text:
-            type_text = next((each.type for each in member.parameters if each.name == value), "")
+            given = self.dialect.read_name(value)
+            type_text = next((each.type for each in member.parameters if each.name == given), "")
         self._add_field(self._type_stack[-1][1], name, type_text, value, start, end)
 
     def _read_count(self, kind: str, start: int, end: int, parts: Parts) -> None:
@@ -284,4 +294,4 @@ class Declarations(Nesting):
         """Whether the place is outside all functions, where an assignment makes a field of the module or class."""
         if not self._type_stack or self._open_member() or self._function_stack:
             return False
-        return self.dialect.has_module or self.dialect.calls_create
+        return self.dialect.style == "modules"

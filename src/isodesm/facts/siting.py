@@ -135,6 +135,13 @@ class Siting(Nesting):
         index = self._add_site("access", "", start, end, name=self._part(parts, "name"))
         self._pending_receivers.append((index, self._span(parts, "receiver")))
 
+    def _site_constant(self, start: int, end: int, parts: Parts) -> None:
+        """A constant of a class, or the class itself as a value."""
+        if self.text[:end].endswith(b"::class"):
+            self._add_site("literal", self._part(parts, "receiver"), start, end)
+        else:
+            self._site_access(start, end, parts)
+
     def _site_name(self, start: int, end: int, parts: Parts) -> None:
         """A bare name that is read: kept where an import brought it in."""
         name = self._cut(start, end)
