@@ -6,6 +6,7 @@ no type at all (a primitive, a type variable without a bound, a name nothing can
 
 from __future__ import annotations
 
+import re
 from typing import TYPE_CHECKING, Any
 
 from isodesm.codebase.bonds import Names
@@ -16,6 +17,7 @@ from isodesm.facts.records import Import
 if TYPE_CHECKING:
     from isodesm.codebase.naming.names import FileNames
 
+_INTERFACE = re.compile(r"(?:[\w.]+\.)?I[A-Z]\w")
 UNKNOWN = -(2**31)
 """No type; far below any external number, and it fits a 32-bit column."""
 
@@ -66,15 +68,16 @@ class Hierarchy:
         found = self._bases.get(number)
         if found is None:
             self._bases[number] = ()  # a type that inherits from itself, or asks while its own bases are settled
-            declared = self.symbols.types[number]
-            names = self.file(self.symbols.file_of[number])
-            local = number - self.symbols.first[self.symbols.file_of[number]]
-            found = tuple(
-                (names.resolve_base(typetext.head(text), local), text)
-                for text in (*declared.extends, *declared.implements)
-            )
+            found = tuple(dict.fromkeys(each for part in self.symbols.parts.get(number, (number,)) for each in self._bases_of(part)))
             self._bases[number] = found
         return found
+
+    def _bases_of(self, number: int) -> list[tuple[int, str]]:
+        """The bases that one declaration names."""
+        file = self.symbols.file_of[number]
+        names, local = self.file(file), number - self.symbols.first[file]
+        declared = self.symbols.files[file].types[local]
+        return [(names.resolve_base(typetext.head(text), local), text) for text in (*declared.extends, *declared.implements)]
 
     def ancestors(self, number: int) -> list[int]:
         """The type and everything declared in the tree that it inherits from, nearest first, each once."""
@@ -88,12 +91,17 @@ class Hierarchy:
         return list(seen)
 
     def has_external_base(self, number: int) -> bool:
-        """Whether anything may be inherited from a type outside the tree, the root of all types aside."""
+        """Whether anything may be inherited from a type outside the tree, the root of all types aside.
+
+        Interfaces of languages that mark them by name hand down nothing that could be read by a bare name.
+        """
         found = self._external_base.get(number)
         if found is None:
+            marked = self.symbols.dialect(number).partial_types
             found = any(
-                base < 0 for each in self.ancestors(number) for base, _ in self.bases(each)
-            )
+                base < 0 and not (marked and _INTERFACE.match(typetext.head(text)))
+                for each in self.ancestors(number) for base, text in self.bases(each)
+            )  # fmt: skip
             self._external_base[number] = found
         return found
 

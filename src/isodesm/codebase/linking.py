@@ -81,7 +81,9 @@ class FileLinker:
                 inner = max(self.facts.types[inner].outer, 0)
             declared = self.facts.types[inner]
             name = shown_member(declared, declared.members[inside] if inside >= 0 else None)
-            found = self._owners[local, member] = (self.first + inner, inside, self.table.names.number(name))
+            number = self.first + inner
+            inside = self.symbols.member_of_whole(number, inside)
+            found = self._owners[local, member] = (self.values.names.type_number(inner), inside, self.table.names.number(name))
         return found
 
     def add(
@@ -97,7 +99,7 @@ class FileLinker:
         if self.hierarchy.guesses and (self.number, simple) in self.hierarchy.guesses:
             flags |= AMBIGUOUS
         self.rows.append((
-            source, self.first + local, target, kind if isinstance(kind, int) else KIND_NUMBER[kind], self.number, *place, member_name, source_member,
+            source, self.values.names.type_number(local), target, kind if isinstance(kind, int) else KIND_NUMBER[kind], self.number, *place, member_name, source_member,
             names.number(callee), names.number(simple), CONTEXT_NUMBER[context], flags, site,
         ))  # fmt: skip
 
@@ -105,7 +107,7 @@ class FileLinker:
         """A bond of `kind` to the type that a text names first, and `generic` ones to those inside it."""
         for position, name in enumerate(typetext.names(text)):
             target = self.values.names.resolve(name, scope.local, scope.member)
-            if target != UNKNOWN and not (scope.local >= 0 and target == self.first + scope.local):
+            if target != UNKNOWN and not (scope.local >= 0 and target == self.values.names.type_number(scope.local)):
                 self.add("generic" if position else kind, target, name, place, *self._home(scope))
 
     def _home(self, scope: Scope) -> tuple[int, int]:
@@ -188,6 +190,8 @@ class FileLinker:
     def _created(self, site: Site, name: str) -> int:
         """The class that a creation names; what names none, like a type parameter or a variable, stands for itself."""
         names = self.values.names
+        if not site.text:
+            return self._expected(site)
         if names.dialect.style == "modules" and name:
             if name in names.dialect.primitives:
                 return self.values.chain(name, site).base if name == "this" else UNKNOWN
@@ -197,10 +201,21 @@ class FileLinker:
                 return chain.base
             alias = self._class_in(local) if local is not None and "." not in name else UNKNOWN
             return alias if alias != UNKNOWN else self.hierarchy.external(name)
-        target = names.resolve(name, site.type, site.member) if name and not name.startswith("$") else UNKNOWN
+        target = names.resolve_type(site.text, site.type, site.member) if name and not name.startswith("$") else UNKNOWN
         if target >= 0 and self.symbols.types[target].kind == "trait":
             target = UNKNOWN  # `new self()` in a trait makes an object of whoever uses it
         return target if target != UNKNOWN else self.hierarchy.external(name or typetext.squeeze(site.text)[:CREATED_TEXT])
+
+    def _expected(self, site: Site) -> int:
+        """The type that is created where only the place says which: that of what is assigned, or of the member."""
+        enclosing = self.content.sites[site.inside] if site.inside >= 0 else None
+        found = UNKNOWN
+        if enclosing is not None and enclosing.kind == "assignment" and enclosing.text:
+            found = self.values.chain(enclosing.text, enclosing).value.target
+        elif enclosing is None and site.member >= 0:
+            member = self.facts.types[site.type].members[site.member]
+            found = self.values.of_text(member.type, self.values.scope(site)).target if member.type else UNKNOWN
+        return found if found != UNKNOWN else self.hierarchy.external("new()")
 
     def _class_in(self, local: Local) -> int:
         """The class that a local is only another name of."""
@@ -230,7 +245,9 @@ class FileLinker:
         if site.text:
             chain = values.chain(site.text, site)
             if chain.base != UNKNOWN and not chain.field:
-                if chain.own:
+                if self._is_invoked_field(chain.base, site):
+                    self._add_static("static-field", chain.base, site, index, callee=site.name)
+                elif chain.own:
                     self._add_call(chain.base, site, index)
                 elif self._is_static_call(chain.base, site):
                     self._add_static("static-call", self._known_owner(chain.base, site), site, index, callee=site.name)
@@ -244,6 +261,12 @@ class FileLinker:
             target = self._unqualified_target(site)
         if target != UNKNOWN:
             self._add_call(target, site, index)
+
+    def _is_invoked_field(self, base: int, site: Site) -> bool:
+        """Whether a call runs what a static field or event holds."""
+        if base < 0 or not self.values.names.dialect.partial_types or self.values.method(Value(base), site.name, -1)[2] >= 0:
+            return False
+        return self.values.field(Value(base), site.name)[2] is not None
 
     def _known_owner(self, base: int, site: Site) -> int:
         """The type that a static call is made on; in a trait, what the trait does not declare is whoever uses it."""
@@ -272,11 +295,11 @@ class FileLinker:
             return True
         _, owner, method = self.values.method(Value(base), site.name, -1)
         if method >= 0 and not self.symbols.types[owner].members[method].is_static:
-            return dialect.style == "namespaces" and not (base == self.first + site.type or self._inherits(site.type, base))
+            return dialect.style == "namespaces" and not (base == self.values.names.type_number(site.type) or self._inherits(site.type, base))
         return method >= 0 or dialect.style == "namespaces" and site.text.lower() != dialect.parent_type
 
     def _inherits(self, local: int, base: int) -> bool:
-        own = self.first + local
+        own = self.values.names.type_number(local)
         return base != own and base in self.hierarchy.ancestors(own)
 
     def _unqualified_target(self, site: Site) -> int:

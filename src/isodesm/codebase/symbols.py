@@ -9,6 +9,8 @@ import re
 from collections import defaultdict
 from collections.abc import Iterable
 
+import msgspec
+
 from isodesm.codebase.modules import Modules, without_suffix
 from isodesm.codebase.projects import Projects
 from isodesm.facts.languages import dialect_of
@@ -42,8 +44,59 @@ class Symbols:
         """Every package that holds a type, and every prefix of one."""
         self.modules: dict[str, Modules] = self._find_modules(projects or Projects())
         self._members: dict[int, dict[str, list[tuple[int, Member]]]] = {}
+        self.parts: dict[int, tuple[int, ...]] = {}
+        """Type declared in several parts to all of them, itself first."""
+        self.whole: dict[int, int] = {}
+        """Part of a type to the type."""
+        self._shifts: dict[int, int] = {}
+        """Part of a type to the index that its first member has in the whole."""
         for number, facts in enumerate(self.files):
             self._add(number, facts)
+        self._join_parts()
+
+    def _join_parts(self) -> None:
+        """Make one type of those that are declared in parts: the first part gets all members and bases."""
+        for language, by_name in self.by_language.items():
+            if not dialect_of(language).partial_types:
+                continue
+            for name, numbers in by_name.items():
+                parts = tuple(each for each in numbers if "partial" in self.types[each].modifiers.words)
+                if len(parts) > 1:
+                    by_name[name] = (parts[0], *(each for each in numbers if each not in parts))
+                    self._join(parts)
+        for (outer, name), number in list(self.nested.items()):
+            if outer in self.whole:
+                self.nested.setdefault((self.whole[outer], name), number)
+
+    def _join(self, parts: tuple[int, ...]) -> None:
+        members: list[Member] = []
+        for each in parts:
+            self._shifts[each] = len(members)
+            members += self.types[each].members
+        declared = [self.types[each] for each in parts]
+        self.types[parts[0]] = msgspec.structs.replace(
+            declared[0], members=tuple(members), extends=_each_once(each.extends for each in declared),
+            implements=_each_once(each.implements for each in declared),
+        )  # fmt: skip
+        self.parts[parts[0]] = parts
+        for each in parts[1:]:
+            self.whole[each] = parts[0]
+            self.types[each] = msgspec.structs.replace(self.types[each], kind="part", members=(), extends=(), implements=())
+
+    def member_of_whole(self, number: int, member: int) -> int:
+        """The index in the whole type of a member of one of its parts."""
+        return member + self._shifts.get(number, 0) if member >= 0 else member
+
+    def origin(self, number: int, member: int) -> tuple[int, int]:
+        """The part, and the index in it, that a member of a type comes from; the same two for a type in one piece."""
+        for part in reversed(self.parts.get(number, ())):
+            if member >= self._shifts[part]:
+                return part, member - self._shifts[part]
+        return number, member
+
+    def is_shown(self, number: int) -> bool:
+        """Whether a type stands for itself: it has a name, and is no part of another."""
+        return self.types[number].kind not in ("anonymous", "part")
 
     def _find_modules(self, projects: Projects) -> dict[str, Modules]:
         by_language: dict[str, list[tuple[int, FileFacts]]] = defaultdict(list)
@@ -92,7 +145,10 @@ class Symbols:
     def outer(self, number: int) -> int:
         """The type around a type; -1 for a top-level one."""
         outer = self.types[number].outer
-        return self.first[self.file_of[number]] + outer if outer >= 0 else -1
+        if outer < 0:
+            return -1
+        found = self.first[self.file_of[number]] + outer
+        return self.whole.get(found, found)
 
     def named(self, number: int) -> int:
         """The innermost named type around an anonymous one; a named one itself."""
@@ -101,7 +157,7 @@ class Symbols:
             if outer < 0:
                 return self.first[self.file_of[number]]
             number = outer
-        return number
+        return self.whole.get(number, number)
 
     def path(self, number: int) -> str:
         """The file a type is declared in."""
@@ -137,6 +193,10 @@ class Symbols:
     def dialect(self, number: int) -> Dialect:
         """The dialect of the language that a type is written in."""
         return dialect_of(self.files[self.file_of[number]].language)
+
+
+def _each_once(lists: Iterable[tuple[str, ...]]) -> tuple[str, ...]:
+    return tuple(dict.fromkeys(each for texts in lists for each in texts))
 
 
 def _shared(one: list[str], other: list[str]) -> int:

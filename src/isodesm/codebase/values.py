@@ -76,7 +76,7 @@ class FileValues:
         name = typetext.head(text)
         if not name or name == "void":
             return NOTHING
-        target = self.hierarchy.file(scope.file).resolve(name, scope.local, scope.member)
+        target = self.hierarchy.file(scope.file).resolve_type(text, scope.local, scope.member)
         return Value(target, text, scope)
 
     def argument(self, value: Value, index: int) -> Value:
@@ -92,6 +92,7 @@ class FileValues:
     # --- members --------------------------------------------------------------------------
 
     def _scope_of(self, number: int, member: int = -1) -> Scope:
+        number, member = self.symbols.origin(number, member)
         file = self.symbols.file_of[number]
         return Scope(file, number - self.symbols.first[file], member)
 
@@ -220,7 +221,7 @@ class FileValues:
     def of_local(self, local: Local, scope: Scope, depth: int = 0) -> Value:
         """The type of a local, inferred from what initialises it where none is written."""
         if local.kind in ("self", "class"):
-            return Value(self.names.first + local.owner)
+            return Value(self.names.type_number(local.owner))
         if local.type:
             return self.of_text(local.type, scope)
         if local.site < 0 or depth > DEPTH_LIMIT:
@@ -243,7 +244,7 @@ class FileValues:
         scope = self.scope(site)
         local = self.variable(parts[0], at)
         if local is not None and local.kind == "class":
-            return self._below_type(Value(self.names.first + local.owner), parts[1:])._replace(own=True)
+            return self._below_type(Value(self.names.type_number(local.owner)), parts[1:])._replace(own=True)
         value, used = self._first(parts[0], local, scope, depth)
         if used and not self._is_named_as_its_type(value, parts):
             return Chain(UNKNOWN, "", self._walk(value, parts[1:]))
@@ -279,9 +280,9 @@ class FileValues:
         if local is not None:
             return self.of_local(local, scope, depth), True
         if name == dialect.self_word and not dialect.self_parameter:
-            return Value(self.names.first + max(scope.local, 0)), True
+            return Value(self.names.type_number(max(scope.local, 0))), True
         if name == dialect.parent_word and not dialect.self_parameter:
-            bases = self.hierarchy.bases(self.names.first + scope.local)
+            bases = self.hierarchy.bases(self.names.type_number(scope.local))
             return (Value(*bases[0], scope) if bases else NOTHING), True
         key = (scope.local, name)
         found = self._fields.get(key)
@@ -294,7 +295,7 @@ class FileValues:
         if not self.names.dialect.implicit_self:
             return self._module_variable(name)
         while index >= 0:
-            value, _, member = self.field(Value(self.names.first + index), name)
+            value, _, member = self.field(Value(self.names.type_number(index)), name)
             if member is not None:
                 return value, True
             index = self.names.facts.types[index].outer
@@ -344,7 +345,7 @@ class FileValues:
         scope = self.scope(site)
         if site.kind == "creation":
             if site.anonymous >= 0:
-                return Value(self.names.first + site.anonymous)
+                return Value(self.names.type_number(site.anonymous))
             return self.of_text(site.text, scope)
         if site.kind == "cast":
             return self.of_text(site.text, scope)
@@ -376,7 +377,7 @@ class FileValues:
             return self._function(site, arity)
         index = site.type
         while index >= 0:
-            found = self.method(Value(self.names.first + index), site.name, arity)
+            found = self.method(Value(self.names.type_number(index)), site.name, arity)
             if found[2] >= 0:
                 return found
             index = self.names.facts.types[index].outer
@@ -400,7 +401,7 @@ class FileValues:
     def _function(self, site: Site, arity: int) -> tuple[Value, int, int]:
         """A call of a function of this or another module, or of the parent's constructor."""
         if site.name == self.names.dialect.parent_word:
-            bases = self.hierarchy.bases(self.names.first + site.type)
+            bases = self.hierarchy.bases(self.names.type_number(site.type))
             return (Value(*bases[0], self.scope(site)) if bases else NOTHING), UNKNOWN, -1
         if self.variable(site.name, site.place.start) is not None or not isinstance(self.names, ModuleNames):
             return NOTHING, UNKNOWN, -1

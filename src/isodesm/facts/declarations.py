@@ -162,7 +162,9 @@ class Declarations(Nesting):
             body = node.byte_range if node else body
             returned = value[0].child_by_field_name("return_type")
             type_text = squeeze(returned.text.decode("utf-8", "replace")) if returned else ""
-        name = self.dialect.read_name(self._part(parts, "name"))
+        kind, name = self.dialect.name_member(kind, self.dialect.read_name(self._part(parts, "name")))
+        if kind == "property" and "accessors" in parts or "value" in parts:
+            kind, body = self._property(kind, body, parts)
         kind, modifiers = self.dialect.refine_member(kind, name, self._modifiers(start, parts), owner.kind)
         opened = MemberDraft(
             kind, name, self.place(start, end), len(owner.members),
@@ -180,6 +182,16 @@ class Declarations(Nesting):
             opened.statements = self.dialect.count_statements(self.text[span[0] : span[1]])
         owner.members.append(opened)
         self._member_stack.append((end, opened, owner.index))
+
+    def _property(self, kind: str, body: tuple[int, int], parts: Parts) -> tuple[str, tuple[int, int]]:
+        """Kind and body of a property: one whose accessors have no bodies is a field."""
+        value = parts.get("value")
+        if value and value[0].type == "arrow_expression_clause":
+            return kind, value[0].byte_range
+        if kind == "property" and "accessors" in parts:
+            accessors = self._part(parts, "accessors")
+            return (kind, self._span(parts, "accessors")) if "{" in accessors[1:] or "=>" in accessors else ("field", body)
+        return kind, body
 
     def _outer_scope_end(self) -> int:
         """The end of the function around the one just opened."""
@@ -233,9 +245,11 @@ class Declarations(Nesting):
             name=self.dialect.read_name(name), type=type_text, modifiers=self._modifiers(start, parts),
             variadic=kind == "variadic", default=squeeze(self._part(parts, "default"))[:TEXT_LIMIT],
         )  # fmt: skip
+        if member and member.kind in ("field", "constant", "static", "instance") and member.facts["body"] == (0, 0):
+            return  # of a function that is the field's value
         if member and start < (member.facts["body"][0] or member.place.end):
             self._add_parameter(owner, member, parameter, kind, name, start)
-        elif owner and not member and start < owner.facts["body"][0]:
+        elif owner and not member and start < (owner.facts["body"][0] or owner.place.end):
             owner.components.append(parameter)
 
     def _add_parameter(self, owner: TypeDraft, member: MemberDraft, parameter: Parameter, kind: str, name: str, start: int) -> None:

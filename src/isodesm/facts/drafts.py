@@ -40,7 +40,7 @@ class TypeDraft:
 
     def close(self) -> DeclaredType:
         members = [member.close() for member in self.members]
-        if self.kind == "record":
+        if self.kind == "record" or self.components:
             members += self._header_members(members)
         return DeclaredType(
             kind=self.kind, name=self.name, path=self.path, place=self.place, members=tuple(members), **self.facts

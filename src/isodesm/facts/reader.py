@@ -9,6 +9,7 @@ from typing import Any
 
 from isodesm.facts.assembler import RANK, Assembler, Head
 from isodesm.facts.languages import dialect_of, query_text
+from isodesm.facts.languages.dialect import Dialect
 from isodesm.facts.records import FileFacts, FileSites, Trouble
 
 HEADER_BYTES = 1500
@@ -32,7 +33,7 @@ def read_file(language: str, path: str, content: bytes) -> tuple[FileFacts, File
     text, encoding, trouble = as_utf8(path, content)
     dialect = dialect_of(language)
     suffix = path[path.rfind(".") :]
-    root = _parser(language, suffix).parse(text).root_node
+    root, text = _parse(dialect, suffix, text)
     heads, errors = _heads(language, suffix, root)
     assembler = Assembler(dialect, path, text)
     types, sites = assembler.assemble(heads)
@@ -41,9 +42,39 @@ def read_file(language: str, path: str, content: bytes) -> tuple[FileFacts, File
     facts = FileFacts(
         language=language, path=path, length=len(content), digest=hashlib.blake2b(content, digest_size=16).hexdigest(),
         lines=len(assembler.line_starts), package=assembler.package, imports=tuple(assembler.imports), types=types,
-        generated=_GENERATED.search(text, 0, HEADER_BYTES) is not None, encoding=encoding, trouble=tuple(trouble),
+        generated=path.endswith(dialect.generated) or _GENERATED.search(text, 0, HEADER_BYTES) is not None, encoding=encoding, trouble=tuple(trouble),
     )  # fmt: skip
     return facts, sites
+
+
+def _parse(dialect: Dialect, suffix: str, text: bytes) -> tuple[Any, bytes]:
+    """The root of the syntax tree, and the text it is of: another reading where that parses better."""
+    parser = _parser(dialect.name, suffix)
+    root = parser.parse(text).root_node
+    if not root.has_error:
+        return root, text
+    best = None
+    for reading in dialect.readings(text):
+        other = parser.parse(reading).root_node
+        if not other.has_error:
+            return other, reading
+        spoilt = _spoilt(other)
+        if best is None or spoilt < best[0]:
+            best = (spoilt, other, reading)
+    return (best[1], best[2]) if best is not None and best[0] < _spoilt(root) else (root, text)
+
+
+def _spoilt(root: Any) -> int:
+    """Bytes of the topmost nodes that hold an error."""
+    waiting, total = [root], 0
+    while waiting:
+        node = waiting.pop()
+        if node.type == "ERROR":
+            total += node.end_byte - node.start_byte + 1
+        elif node.has_error:
+            total += node.is_missing
+            waiting += node.children
+    return total
 
 
 def as_utf8(path: str, content: bytes) -> tuple[bytes, str, list[Trouble]]:

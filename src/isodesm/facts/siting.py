@@ -79,6 +79,9 @@ class Siting(Nesting):
     # --- creations and calls ----------------------------------------------------------------
 
     def _site_creation(self, start: int, end: int, parts: Parts) -> None:
+        if (known := self._site_at.get((start, end))) is not None and self.sites[known][0] == "creation":
+            self.sites[known][1] = self.sites[known][1] or self._part(parts, "of")
+            return
         at = start
         if self.text[start : start + 3] != b"new" or self.text[start + 3 : start + 4].isalnum():
             at = max(self.text.rfind(b"new", start, parts["of"][0].start_byte), start) if "of" in parts else start
@@ -96,6 +99,10 @@ class Siting(Nesting):
         plain = self.dialect.read_chain(receiver) if receiver else ""
         if plain and self._is_parent_call(parts):
             plain += f".{self.dialect.parent_word}"
+        if self._part(parts, "name") in self.dialect.name_operators and not receiver:
+            argument = parts["arguments"][0]
+            self._no_reads.add((argument.start_byte + 1, argument.end_byte - 1))
+            return
         if "callee" in parts:
             self._no_reads.add(parts["callee"][0].byte_range)
         index = self._add_site(
@@ -159,6 +166,11 @@ class Siting(Nesting):
         if self.dialect.assigned_fields and name and "." not in name and self._is_self(holder):
             type_text = squeeze(self._part(parts, "of")).removeprefix(":").strip()
             self._assign_own_field(name, type_text, squeeze(self._part(parts, "value")), start, end)
+
+    def _site_update(self, start: int, end: int, parts: Parts) -> None:
+        """`x++` and its like; the same nodes serve operators that write nothing."""
+        if self.text[start : start + 2] in (b"++", b"--") or self.text[end - 2 : end] in (b"++", b"--"):
+            self._site_assignment(start, end, parts)
 
     def _is_self(self, holder: str) -> bool:
         """Whether a name stands for the object that the open member is called on."""

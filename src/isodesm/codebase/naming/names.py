@@ -42,6 +42,11 @@ class FileNames:
             if declared.outer_member >= 0 and declared.name and declared.kind != "anonymous"
         ]
 
+    def type_number(self, local: int) -> int:
+        """The number of a type by its index in the file; that of the whole for a part."""
+        found = self.first + local
+        return self.symbols.whole.get(found, found)
+
     # --- what a style says -------------------------------------------------------------------
 
     def look_up(self, name: str, space: str) -> int:
@@ -72,6 +77,10 @@ class FileNames:
             target = self.dotted(name, local)
             return target if target != UNKNOWN else self.hierarchy.external(self.external_dotted(name))
         return self.step_down(target, rest)
+
+    def resolve_type(self, text: str, local: int, member: int = -1) -> int:
+        """The target of the type that a text names first; where it may be generic or not, the one with as many arguments."""
+        return self.resolve(typetext.head(text), local, member)
 
     def dotted(self, name: str, local: int) -> int:
         """The type of a dotted name whose first part is no type."""
@@ -134,9 +143,9 @@ class FileNames:
             if (target := self._local_type(name, local, member)) != UNKNOWN:
                 return target
             if declared.name == name and declared.kind != "module":
-                return self.first + local
+                return self.type_number(local)
             if self.dialect.implicit_self or member < 0 or declared.kind == "namespace":
-                if (target := self.hierarchy.member_type(self.first + local, name)) != UNKNOWN:
+                if (target := self.hierarchy.member_type(self.type_number(local), name)) != UNKNOWN:
                     return target
             local, member = declared.outer, declared.outer_member
         target = self.file_level(name, space)
@@ -148,9 +157,9 @@ class FileNames:
         """The type that a word like `self` or `parent` stands for; None if it is no such word."""
         word = name.lower()
         if word in self.dialect.self_types:
-            return self.first + local if local >= 0 and self.facts.types[local].kind not in ("module", "anonymous") else UNKNOWN
+            return self.type_number(local) if local >= 0 and self.facts.types[local].kind not in ("module", "anonymous") else UNKNOWN
         if word == self.dialect.parent_type:
-            bases = self.hierarchy.bases(self.first + local) if local >= 0 else ()
+            bases = self.hierarchy.bases(self.type_number(local)) if local >= 0 else ()
             return bases[0][0] if bases and self.facts.types[local].extends else UNKNOWN
         return None
 
@@ -169,7 +178,7 @@ class FileNames:
     def _local_type(self, name: str, local: int, member: int) -> int:
         for index, declared in self._local_types:
             if declared.name == name and declared.outer == local and declared.outer_member == member:
-                return self.first + index
+                return self.type_number(index)
         return UNKNOWN
 
     # --- by file --------------------------------------------------------------------------
@@ -199,7 +208,7 @@ class FileNames:
         if not name[:1].isupper() or (looks_constant and name in self.static):
             return UNKNOWN
         while (looks_constant or self.dialect.style == "namespaces") and local >= 0:
-            if self.hierarchy.has_external_base(self.first + local):
+            if self.hierarchy.has_external_base(self.type_number(local)):
                 return UNKNOWN  # may as well be a constant or property that is inherited from outside the tree
             local = self.facts.types[local].outer
         return self.hierarchy.external(self.best_known(name))
@@ -211,7 +220,7 @@ class FileNames:
                 below = self.hierarchy.member_type(target, parts[used])
                 if below == UNKNOWN:
                     break
-            elif parts[used][:1].isupper() and not parts[used].isupper() and not self._is_number(parts[0]):
+            elif self.dialect.style == "packages" and parts[used][:1].isupper() and not parts[used].isupper() and not self._is_number(parts[0]):
                 below = self.hierarchy.external(f"{self.hierarchy.externals.strings[-1 - target]}.{parts[used]}")
             else:
                 break

@@ -5,6 +5,7 @@ from __future__ import annotations
 from isodesm.catalogue import known_types
 from isodesm.codebase.hierarchy import UNKNOWN, Hierarchy
 from isodesm.codebase.naming.names import NO_PREFIX, FileNames, Prefix
+from isodesm.facts import typetext
 from isodesm.facts.records import DeclaredType, Import
 
 
@@ -96,6 +97,23 @@ class NamespaceNames(FileNames):
         outside = [each.name for each in self.wildcards if not each.static and each.name not in self.symbols.packages]
         return f"{outside[0]}.{name}" if len(outside) == 1 else name
 
+    def resolve_type(self, text: str, local: int, member: int = -1) -> int:
+        target = super().resolve_type(text, local, member)
+        if target < 0 or not self.climbs:
+            return target
+        arity = len(typetext.arguments(text)) if "<" in text else 0
+        if arity == self._arity(target):
+            return target
+        same = self.by_name.get(self.symbols.names[target], ())
+        fitting = next((each for each in same if self._arity(each) == arity), None)
+        if fitting is not None:
+            return fitting
+        return self.hierarchy.external(typetext.head(text)) if arity else target
+
+    def _arity(self, number: int) -> int:
+        generics = self.symbols.types[number].generics
+        return len(typetext.type_parameters(generics)) if generics else 0
+
     # --- dotted names -------------------------------------------------------------------------
 
     def qualified(self, name: str) -> int:
@@ -119,6 +137,8 @@ class NamespaceNames(FileNames):
         return name
 
     def type_prefix(self, parts: list[str], local: int, member: int, at: int = -1) -> Prefix:
+        if parts[0] in self.dialect.keyword_types:
+            return self.step_chain(self.hierarchy.external(self.dialect.keyword_types[parts[0]]), parts, 1)
         target = self._simple(parts[0], local, member, guess=False)
         if target == UNKNOWN and self.climbs:
             found = self._namespace_prefix(parts, local)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass, field
 
 from isodesm.facts.records import Import, Modifiers, Parameter
@@ -20,6 +20,11 @@ def plain_chain(text: str) -> str:
 def same_member(kind: str, name: str, modifiers: Modifiers, owner: str) -> tuple[str, Modifiers]:
     """For languages whose grammar tells what kind of member a declaration is."""
     return kind, modifiers
+
+
+def same_name(kind: str, name: str) -> tuple[str, str]:
+    """For languages in which all members have plain names."""
+    return kind, name
 
 
 def no_modifiers(text: str) -> Modifiers:
@@ -45,16 +50,28 @@ class Dialect:
     """An expression as a chain of names joined by dots; '' where it is none."""
     read_name: Callable[[str], str] = str
     """The name of a declared member or parameter without signs."""
+    name_member: Callable[[str, str], tuple[str, str]] = same_name
+    """Kind and name of a member by those captured."""
     refine_member: Callable[[str, str, Modifiers, str], tuple[str, Modifiers]] = same_member
     """Kind and modifiers of a member by its kind, name and modifiers as captured, and the kind of type it is in."""
     promotes: Callable[[Parameter], bool] = lambda parameter: False
     """Whether a constructor's parameter declares a field as well."""
 
+    readings: Callable[[bytes], Iterable[bytes]] = lambda text: ()
+    """Other texts to parse, of the same length and lines, when a text does not parse as it stands."""
+    generated: tuple[str, ...] = ()
+    """Ends of names of files that tools write."""
     not_source: tuple[str, ...] = ()
     """Names, or ends of names, of files of the language that declare nothing to read."""
     primitives: frozenset[str] = frozenset()
     inferred: frozenset[str] = frozenset()
     """Words in the place of a type that leave it to the initialiser."""
+    keyword_types: dict[str, str] = field(default_factory=dict)
+    """Keywords that are short for a type of the standard library, whose static members they give."""
+    name_operators: frozenset[str] = frozenset()
+    """What looks like a call but only names its argument."""
+    partial_types: bool = False
+    """Whether a type may be declared in several parts."""
     self_word: str = "this"
     parent_word: str = "super"
     self_types: frozenset[str] = frozenset()

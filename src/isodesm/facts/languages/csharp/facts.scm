@@ -1,82 +1,82 @@
-; What to capture in Java source. One head capture a pattern says which record it makes
-; (`type.*`, `member.*`, `local.*`, `site.*`, `count.*`, `file.*`); the others are its parts.
-; The assembler nests heads by byte range, so no pattern repeats what encloses it.
+; What to capture in C# source. See the Java file for the vocabulary.
 
 ; --- the file ---------------------------------------------------------------------------
-(package_declaration [(scoped_identifier) (identifier)] @name) @file.package
-(import_declaration) @file.import
+(namespace_declaration name: (_) @name body: (_) @body) @file.namespace
+(file_scoped_namespace_declaration name: (_) @name) @file.namespace
+(using_directive) @file.import
+(global_statement) @file.script
 
 ; --- types ------------------------------------------------------------------------------
-(class_declaration (modifiers)? @modifiers name: (_) @name type_parameters: (_)? @generics
-  superclass: (superclass (_) @extends)? interfaces: (super_interfaces (type_list) @implements)?
-  body: (_) @body) @type.class
-(interface_declaration (modifiers)? @modifiers name: (_) @name type_parameters: (_)? @generics
-  (extends_interfaces (type_list) @extends)? body: (_) @body) @type.interface
-(enum_declaration (modifiers)? @modifiers name: (_) @name
-  interfaces: (super_interfaces (type_list) @implements)? body: (_) @body) @type.enum
-(record_declaration (modifiers)? @modifiers name: (_) @name type_parameters: (_)? @generics
-  parameters: (_) @parameters interfaces: (super_interfaces (type_list) @implements)?
-  body: (_) @body) @type.record
-(annotation_type_declaration (modifiers)? @modifiers name: (_) @name body: (_) @body) @type.annotation
-(object_creation_expression type: (_) @extends (class_body) @type.anonymous)
-(enum_constant body: (class_body) @type.anonymous)
+(class_declaration name: (_) @name (type_parameter_list)? @generics (base_list)? @extends body: (_)? @body) @type.class
+(interface_declaration name: (_) @name (type_parameter_list)? @generics (base_list)? @extends body: (_) @body) @type.interface
+(struct_declaration name: (_) @name (type_parameter_list)? @generics (base_list)? @extends body: (_)? @body) @type.struct
+(record_declaration name: (_) @name (type_parameter_list)? @generics (base_list)? @extends body: (_)? @body) @type.record
+(enum_declaration name: (_) @name body: (_) @body) @type.enum
+(delegate_declaration name: (_) @name) @type.delegate
 
 ; --- members ----------------------------------------------------------------------------
-([(field_declaration (modifiers)? @modifiers type: (_) @of
-    declarator: (variable_declarator name: (_) @name value: (_)? @value) @member.field)
-  (constant_declaration (modifiers)? @modifiers type: (_) @of
-    declarator: (variable_declarator name: (_) @name value: (_)? @value) @member.field)] @whole)
-(enum_constant name: (_) @name arguments: (_)? @arguments) @member.constant
-(method_declaration (modifiers)? @modifiers type_parameters: (_)? @generics type: (_) @of name: (_) @name
-  parameters: (_) @parameters (throws)? @throws body: (_)? @body) @member.method
-(annotation_type_element_declaration type: (_) @of name: (_) @name) @member.method
-(constructor_declaration (modifiers)? @modifiers name: (_) @name parameters: (_) @parameters
-  (throws)? @throws body: (_) @body) @member.constructor
-(compact_constructor_declaration (modifiers)? @modifiers name: (_) @name body: (_) @body) @member.constructor
-(static_initializer (block) @body) @member.static
-(class_body (block) @member.instance)
-(enum_body_declarations (block) @member.instance)
-(explicit_constructor_invocation constructor: (_) @name arguments: (_) @arguments) @site.delegation
+([(field_declaration (variable_declaration type: (_) @of (variable_declarator name: (_) @name) @member.field))
+  (event_field_declaration (variable_declaration type: (_) @of (variable_declarator name: (_) @name) @member.field))] @whole)
+(property_declaration type: (_) @of name: (_) @name accessors: (_)? @accessors value: (_)? @value) @member.property
+(event_declaration type: (_) @of name: (_) @name accessors: (_) @accessors) @member.property
+(indexer_declaration type: (_) @of accessors: (_)? @accessors value: (_)? @value) @member.indexer
+(enum_member_declaration name: (_) @name) @member.constant
+(method_declaration returns: (_) @of name: (_) @name type_parameters: (_)? @generics parameters: (_) @parameters body: (_)? @body) @member.method
+(operator_declaration type: (_) @of operator: _ @name parameters: (_) @parameters body: (_) @body) @member.operator
+(conversion_operator_declaration type: (_) @of @name parameters: (_) @parameters body: (_) @body) @member.conversion
+(constructor_declaration name: (_) @name parameters: (_) @parameters body: (_)? @body) @member.constructor
+(destructor_declaration name: (_) @name parameters: (_) @parameters body: (_)? @body) @member.destructor
+(local_function_statement type: (_) @of name: (_) @name parameters: (_) @parameters body: (_)? @body) @member.function
+(constructor_initializer ["base" "this"] @name (argument_list) @arguments) @site.delegation
 
 ; --- parameters and locals --------------------------------------------------------------
-(formal_parameter (modifiers)? @modifiers type: (_) @of name: (_) @name) @parameter.plain
-(spread_parameter (modifiers)? @modifiers [(type_identifier) (scoped_type_identifier) (generic_type) (array_type)
-  (integral_type) (floating_point_type) (boolean_type)] @of (variable_declarator name: (_) @name)) @parameter.variadic
-(lambda_expression parameters: (identifier) @name body: (_) @scope) @local.untyped
-(lambda_expression parameters: (inferred_parameters (identifier) @name) body: (_) @scope) @local.untyped
-(lambda_expression parameters: (formal_parameters (formal_parameter type: (_) @of name: (_) @name))
-  body: (_) @scope) @local.typed
-([(block (local_variable_declaration type: (_) @of declarator: (variable_declarator name: (_) @name value: (_)? @value) @local.typed))
-  (constructor_body (local_variable_declaration type: (_) @of declarator: (variable_declarator name: (_) @name value: (_)? @value) @local.typed))
-  (switch_block_statement_group (local_variable_declaration type: (_) @of declarator: (variable_declarator name: (_) @name value: (_)? @value) @local.typed))
-  (for_statement init: (local_variable_declaration type: (_) @of declarator: (variable_declarator name: (_) @name value: (_)? @value) @local.typed))
+(parameter_list (parameter type: (_)? @of name: (_) @name) @parameter.plain)
+(bracketed_parameter_list (parameter type: (_)? @of name: (_) @name) @parameter.plain)
+(parameter_list type: (_) @of name: (_) @name @parameter.variadic)
+(lambda_expression parameters: (implicit_parameter) @name body: (_) @scope) @local.untyped
+(lambda_expression parameters: (parameter_list (parameter type: (_)? @of name: (_) @name)) body: (_) @scope) @local.typed
+(anonymous_method_expression parameters: (parameter_list (parameter type: (_)? @of name: (_) @name)) (block) @scope) @local.typed
+([(block (local_declaration_statement (variable_declaration type: (_) @of (variable_declarator . name: (_) @name . "="? . (_)? @value) @local.typed)))
+  (switch_section (local_declaration_statement (variable_declaration type: (_) @of (variable_declarator . name: (_) @name . "="? . (_)? @value) @local.typed)))
+  (compilation_unit (global_statement (local_declaration_statement (variable_declaration type: (_) @of (variable_declarator . name: (_) @name . "="? . (_)? @value) @local.typed))))
+  (using_statement (variable_declaration type: (_) @of (variable_declarator . name: (_) @name . "="? . (_)? @value) @local.typed))
+  (fixed_statement (variable_declaration type: (_) @of (variable_declarator . name: (_) @name . "="? . (_)? @value) @local.typed))
+  (for_statement initializer: (variable_declaration type: (_) @of (variable_declarator . name: (_) @name . "="? . (_)? @value) @local.typed))
   ] @scope)
-(enhanced_for_statement type: (_) @of name: (_) @name value: (_) @iterated) @local.element
-(try_with_resources_statement resources: (resource_specification
-  (resource type: (_) @of name: (_) @name value: (_) @value) @local.typed)) @scope
-(catch_clause (catch_formal_parameter (catch_type) @of name: (_) @name)) @local.caught
-(instanceof_expression right: (_) @of name: (identifier) @name) @local.pattern
-(type_pattern (_) @of (identifier) @name) @local.pattern
-(record_pattern_component (_) @of (identifier) @name) @local.pattern
+(foreach_statement type: (_) @of left: (identifier) @name right: (_) @iterated) @local.element
+(catch_clause (catch_declaration type: (_) @of name: (_) @name)) @local.caught
+(declaration_pattern type: (_) @of name: (identifier) @name) @local.pattern
+(declaration_expression type: (_) @of name: (identifier) @name) @local.pattern
+(recursive_pattern type: (_) @of name: (identifier) @name) @local.pattern
+(query_expression (from_clause name: (identifier) @name (_) @iterated)) @local.element
 
 ; --- sites ------------------------------------------------------------------------------
-(object_creation_expression type: (_) @of arguments: (_) @arguments) @site.creation
-(method_invocation object: (_)? @receiver name: (_) @name arguments: (_) @arguments) @site.call
-(method_reference . (_) @receiver) @site.reference
-(field_access object: (_) @receiver field: (_) @name) @site.access
+(object_creation_expression type: (_) @of arguments: (_)? @arguments) @site.creation
+(variable_declaration type: (_) @of (variable_declarator (implicit_object_creation_expression (argument_list)? @arguments) @site.creation))
+(property_declaration type: (_) @of value: (implicit_object_creation_expression (argument_list)? @arguments) @site.creation)
+(property_declaration type: (_) @of value: (arrow_expression_clause (implicit_object_creation_expression (argument_list)? @arguments) @site.creation))
+(implicit_object_creation_expression (argument_list)? @arguments) @site.creation
+(invocation_expression function: [(identifier) @name (generic_name . (identifier) @name)] arguments: (_) @arguments) @site.call
+(invocation_expression function: (member_access_expression expression: _ @receiver
+  name: [(identifier) @name (generic_name . (identifier) @name)]) @callee arguments: (_) @arguments) @site.call
+(invocation_expression function: (conditional_access_expression condition: (_) @receiver
+  (member_binding_expression name: [(identifier) @name (generic_name . (identifier) @name)])) arguments: (_) @arguments) @site.call
+(member_access_expression expression: _ @receiver name: (_) @name) @site.access
 (cast_expression type: (_) @of value: (_) @value) @site.cast
-(instanceof_expression right: (_) @of) @site.test
-(class_literal (_) @of) @site.literal
+(as_expression left: (_) @value right: (_) @of) @site.cast
+(is_expression right: (_) @of) @site.test
+(declaration_pattern type: (_) @of) @site.test
+(typeof_expression type: (_) @of) @site.literal
 (throw_statement (_) @value) @site.throw
+(throw_expression (_) @value) @site.throw
 (assignment_expression left: (_) @name right: (_) @value) @site.assignment
-(update_expression [(identifier) (field_access)] @name) @site.assignment
-(annotation_type_element_declaration value: (_) @value) @site.default
-[(marker_annotation name: (_) @of) (annotation name: (_) @of)] @site.annotation
+[(prefix_unary_expression (_) @name) (postfix_unary_expression (_) @name)] @site.update
+(attribute name: (_) @of) @site.annotation
 
 ; --- counts -----------------------------------------------------------------------------
-[(for_statement) (enhanced_for_statement) (while_statement) (do_statement)] @count.loop
-[(if_statement) (catch_clause) (switch_label) (ternary_expression)] @count.branch
-(binary_expression operator: ["&&" "||"]) @count.branch
+[(for_statement) (foreach_statement) (while_statement) (do_statement)] @count.loop
+[(if_statement) (catch_clause) (switch_section) (switch_expression_arm) (conditional_expression)] @count.branch
+(binary_expression operator: ["&&" "||" "??"]) @count.branch
 
 ; --- what did not parse --------------------------------------------------------------
 [(ERROR) (MISSING)] @trouble.error

@@ -1,0 +1,65 @@
+"""Conditional sections of C# source: what is left when one branch of each is taken, every byte in its place.
+
+Most files parse with all branches in; where braces or calls are split over branches, only one of them can be read.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+
+_DIRECTIVE = re.compile(rb"^[ \t]*#[ \t]*(if|elif|else|endif|define|undef)\b[ \t]*([^\r\n]*)", re.MULTILINE)
+_TOKEN = re.compile(rb"&&|\|\||==|!=|[!()]|\w+")
+_NOT_LINE_END = re.compile(rb"[^\r\n]")
+_WORDS = {b"&&": "and", b"||": "or", b"!": "not ", b"(": "(", b")": ")", b"==": "==", b"!=": "!=", b"true": "True", b"false": "False"}
+DEPTH_LIMIT = 40
+"""Tokens of a condition beyond which it is taken to hold: nobody writes longer ones by hand."""
+
+
+def readings(text: bytes) -> Iterator[bytes]:
+    """Texts to try when `text` does not parse: as compiled without any symbol, then with every first branch taken."""
+    if b"#" in text and _DIRECTIVE.search(text):
+        yield _taken(text, first=False)
+        yield _taken(text, first=True)
+
+
+def _holds(condition: bytes, symbols: set[bytes]) -> bool:
+    tokens = _TOKEN.findall(condition.partition(b"//")[0])
+    if len(tokens) > DEPTH_LIMIT:
+        return True
+    words = [_WORDS.get(token) or str(token in symbols) for token in tokens]
+    try:
+        return bool(eval(" ".join(words), {"__builtins__": {}}))  # noqa: S307 - only True, False, operators, brackets
+    except (SyntaxError, TypeError):
+        return True
+
+
+def _taken(text: bytes, *, first: bool) -> bytes:
+    """`text` with directives and branches that are not taken blanked out."""
+    symbols: set[bytes] = set()
+    open_conditions: list[list[bool]] = []
+    """For each open section: whether the text around it is taken, whether a branch was, whether this one is."""
+    kept, position = [], 0
+    for found in _DIRECTIVE.finditer(text):
+        word, rest = found.groups()
+        active = open_conditions[-1][2] if open_conditions else True
+        kept.append(text[position : found.start()] if active else _blank(text[position : found.start()]))
+        kept.append(_blank(found.group()))
+        position = found.end()
+        if word == b"if":
+            taken = active and (first or _holds(rest, symbols))
+            open_conditions.append([active, taken, taken])
+        elif word in (b"elif", b"else") and open_conditions:
+            around, done, _ = open_conditions[-1]
+            taken = around and not done and (word == b"else" or _holds(rest, symbols))
+            open_conditions[-1] = [around, done or taken, taken]
+        elif word == b"endif" and open_conditions:
+            open_conditions.pop()
+        elif word == b"define" and active:
+            symbols.add(rest.strip())
+    kept.append(text[position:])
+    return b"".join(kept)
+
+
+def _blank(text: bytes) -> bytes:
+    return _NOT_LINE_END.sub(b" ", text)
