@@ -44,6 +44,10 @@ class Settings(msgspec.Struct, frozen=True, kw_only=True, rename="kebab", forbid
     """Processes that read files; 0: as many as there are processors."""
     largest_file: int = 4_000_000
     """Bytes; larger files are hardly written by hand and are left out by name."""
+    cache_folder: str = ""
+    """Folder of the facts cache; '' for none. The command line fills in the user's own."""
+    cache_limit: int = 2_000_000_000
+    """Bytes that the cache may have."""
     roles: dict[str, str] = {}
     """Role by pattern on the qualified name (`*` for any run of characters)."""
     layers: tuple[LayerRule, ...] = ()

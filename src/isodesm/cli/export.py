@@ -24,6 +24,8 @@ def export(
     include: opt.Include = None,
     exclude: opt.Exclude = None,
     workers: opt.Workers = None,
+    cache_dir: opt.CacheDir = None,
+    no_cache: opt.NoCache = False,
     config: opt.Config = None,
     quiet: opt.Quiet = False,
     verbose: opt.Verbose = False,
@@ -35,7 +37,7 @@ def export(
     check_choice("--format", format, ("jsonl", "csv"))
     for each in kind or ():
         check_choice("--kind", each, KINDS)
-    codebase = read_codebase(path, options_for(language, include, exclude, workers), config, quiet=quiet, verbose=verbose)
+    codebase = read_codebase(path, options_for(language, include, exclude, workers, cache_dir, no_cache), config, quiet=quiet, verbose=verbose)
     from isodesm.output.bonds import bond_chunks
 
     chunks = bond_chunks(codebase, format, frozenset(kind or ()))

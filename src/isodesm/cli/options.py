@@ -18,3 +18,5 @@ Config = Annotated[Path | None, typer.Option("--config", help="Settings file ins
 Quiet = Annotated[bool, typer.Option("--quiet", "-q", help="No progress and no remarks about files.")]
 Verbose = Annotated[bool, typer.Option("--verbose", "-v", help="All remarks about files, and timings.")]
 Top = Annotated[int, typer.Option("--top", min=0, help="Classes to show; 0 for all.", metavar="N")]
+CacheDir = Annotated[Path | None, typer.Option("--cache-dir", help="Folder of the cache instead of the user's own.", metavar="FOLDER")]
+NoCache = Annotated[bool, typer.Option("--no-cache", help="Read every file anew, and keep nothing.")]

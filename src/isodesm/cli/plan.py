@@ -22,13 +22,15 @@ def plan(
     include: opt.Include = None,
     exclude: opt.Exclude = None,
     workers: opt.Workers = None,
+    cache_dir: opt.CacheDir = None,
+    no_cache: opt.NoCache = False,
     config: opt.Config = None,
     quiet: opt.Quiet = False,
     verbose: opt.Verbose = False,
 ) -> None:
     """In which steps do I take it apart, and what does each gain?"""
     check_format(format)
-    codebase = read_codebase(path, options_for(language, include, exclude, workers), config, quiet=quiet, verbose=verbose)
+    codebase = read_codebase(path, options_for(language, include, exclude, workers, cache_dir, no_cache), config, quiet=quiet, verbose=verbose)
     from isodesm.codebase.lookup_names import classes_or_layer
     from isodesm.diagnosis.hardbonds import diagnose
     from isodesm.planning.planner import plan as make_plan

@@ -21,6 +21,8 @@ def rank(
     include: opt.Include = None,
     exclude: opt.Exclude = None,
     workers: opt.Workers = None,
+    cache_dir: opt.CacheDir = None,
+    no_cache: opt.NoCache = False,
     config: opt.Config = None,
     quiet: opt.Quiet = False,
     verbose: opt.Verbose = False,
@@ -30,7 +32,7 @@ def rank(
 
     check_format(format)
     check_choice("--by", by, ORDERS)
-    codebase = read_codebase(path, options_for(language, include, exclude, workers), config, quiet=quiet, verbose=verbose)
+    codebase = read_codebase(path, options_for(language, include, exclude, workers, cache_dir, no_cache), config, quiet=quiet, verbose=verbose)
     from isodesm.diagnosis.hardbonds import diagnose
     from isodesm.measures.ranking import rank as rank_classes
 

@@ -118,9 +118,18 @@ def hand_out_console(console: Any, output: Path | None) -> None:
         hand_out(console.file.getvalue().encode(), output)
 
 
-def options_for(language: list[str] | None, include: list[str] | None, exclude: list[str] | None, workers: int | None) -> dict[str, Any]:
+def options_for(
+    language: list[str] | None, include: list[str] | None, exclude: list[str] | None, workers: int | None,
+    cache_dir: Path | None, no_cache: bool,
+) -> dict[str, Any]:  # fmt: skip
     """Options given on the command line under the names of the settings; None where not given."""
-    return {"languages": language or None, "include": include or None, "exclude": exclude or None, "workers": workers}
+    from isodesm.codebase.cache import default_folder
+
+    folder = "" if no_cache else str(cache_dir or default_folder())
+    return {
+        "languages": language or None, "include": include or None, "exclude": exclude or None, "workers": workers,
+        "cache-folder": folder,
+    }  # fmt: skip
 
 
 def shown_root(path: Path) -> str:

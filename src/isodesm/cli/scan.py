@@ -24,6 +24,8 @@ def scan(
     include: opt.Include = None,
     exclude: opt.Exclude = None,
     workers: opt.Workers = None,
+    cache_dir: opt.CacheDir = None,
+    no_cache: opt.NoCache = False,
     config: opt.Config = None,
     quiet: opt.Quiet = False,
     verbose: opt.Verbose = False,
@@ -32,7 +34,7 @@ def scan(
     check_format(format)
     if fail_on:
         check_choice("--fail-on", fail_on, GATES)
-    codebase = read_codebase(path, options_for(language, include, exclude, workers), config, quiet=quiet, verbose=verbose)
+    codebase = read_codebase(path, options_for(language, include, exclude, workers, cache_dir, no_cache), config, quiet=quiet, verbose=verbose)
     from isodesm.diagnosis.hardbonds import diagnose
 
     diagnosis = diagnose(codebase, excused=excused or format == "json")

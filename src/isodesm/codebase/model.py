@@ -10,6 +10,7 @@ from pathlib import Path
 import msgspec
 
 from isodesm.codebase.bonds import AMBIGUOUS, CONTEXTS, KINDS, Bond, BondTable
+from isodesm.codebase.cache import Cache
 from isodesm.codebase.discovery import discover
 from isodesm.codebase.effects import Effects
 from isodesm.codebase.layers import Layers, find_layers
@@ -116,14 +117,19 @@ def read(path: str | Path, settings: Settings | None = None, progress: Progress 
     facts, packed = [], []
     workers = worker_count(settings.workers)
     total = len(discovery.files)
+    cache = Cache(Path(settings.cache_folder), settings.cache_limit) if settings.cache_folder else None
     with collector_paused():
-        for result in read_files(folder, discovery.files, workers, lambda done: progress("reading", done, total)):
+        for result in read_files(folder, discovery.files, workers, lambda done: progress("reading", done, total), cache):
             if isinstance(result, ReadFile):
                 facts.append(result.facts)
                 packed.append(result.sites)
                 trouble += result.facts.trouble
             else:
                 trouble.append(result)
+        if cache is not None:
+            cache.close()
+            if cache.remark:
+                trouble.append(Trouble(path="", reason=cache.remark))
         projects = Projects(folder, discovery.projects)
         trouble += projects.trouble
         symbols = Symbols(facts, projects)

@@ -13,6 +13,7 @@ from typing import NamedTuple
 
 import msgspec
 
+from isodesm.codebase.cache import Cache, Row, key_of
 from isodesm.codebase.discovery import SourceFile
 from isodesm.facts.reader import read_file
 from isodesm.facts.records import FileFacts, Trouble
@@ -30,6 +31,14 @@ class ReadFile(NamedTuple):
     sites: bytes
 
 
+class _Result(NamedTuple):
+    """What a worker says of one file: its row for the cache, whether that is new, or the trouble there was, packed."""
+
+    row: Row | None
+    fresh: bool = False
+    trouble: bytes = b""
+
+
 _pack = msgspec.msgpack.Encoder().encode
 _unpack_facts = msgspec.msgpack.Decoder(FileFacts).decode
 
@@ -40,20 +49,24 @@ def worker_count(asked: int) -> int:
 
 
 def read_files(
-    root: Path, files: Iterable[SourceFile], workers: int, progress: Callable[[int], None] = lambda done: None
-) -> Iterator[ReadFile | Trouble]:
+    root: Path, files: Iterable[SourceFile], workers: int, progress: Callable[[int], None] = lambda done: None,
+    cache: Cache | None = None,
+) -> Iterator[ReadFile | Trouble]:  # fmt: skip
     """The facts of each file in the given order; Trouble in the place of one that can't be read.
 
     `progress` is told the number of files done each time some are.
     """
     batches = list(_batches(files))
     done = 0
-    for results in _mapped(root, batches, workers):
-        for facts, sites in results:
-            if sites is None:
-                yield msgspec.msgpack.decode(facts, type=Trouble)
+    for results in _mapped(root, batches, workers, cache):
+        for result in results:
+            if result.row is None:
+                yield msgspec.msgpack.decode(result.trouble, type=Trouble)
             else:
-                yield ReadFile(_unpack_facts(facts), sites)
+                yield ReadFile(_unpack_facts(result.row.facts), result.row.sites)
+        if cache is not None:
+            cache.put(result.row for result in results if result.row is not None and result.fresh)
+            cache.touch(result.row.key for result in results if result.row is not None and not result.fresh)
         done += len(results)
         progress(done)
 
@@ -71,15 +84,24 @@ def _batches(files: Iterable[SourceFile]) -> Iterator[list[SourceFile]]:
         yield batch
 
 
-def _mapped(
-    root: Path, batches: list[list[SourceFile]], workers: int
-) -> Iterator[list[tuple[bytes, bytes | None]]]:
+def _mapped(root: Path, batches: list[list[SourceFile]], workers: int, cache: Cache | None) -> Iterator[list[_Result]]:
     total = sum(file.size for batch in batches for file in batch)
     if workers <= 1 or len(batches) <= 1 or total < SERIAL_BYTES:
-        yield from (_read_batch(str(root), batch) for batch in batches)
+        yield from (_read_batch(str(root), batch, cache) for batch in batches)
         return
-    with ProcessPoolExecutor(workers, mp_context=get_context(start_method())) as pool:
+    folder = cache.path.parent if cache is not None and cache.is_on else None
+    with ProcessPoolExecutor(workers, mp_context=get_context(start_method()), initializer=_open_cache, initargs=(folder,)) as pool:
         yield from pool.map(_read_batch, [str(root)] * len(batches), batches)
+
+
+_own_cache: list[Cache] = []
+"""The cache as a worker process sees it: opened once, and only read."""
+
+
+def _open_cache(folder: Path | None) -> None:
+    _own_cache.clear()
+    if folder is not None:
+        _own_cache.append(Cache(folder))
 
 
 def start_method() -> str:
@@ -87,9 +109,25 @@ def start_method() -> str:
     return "fork" if hasattr(os, "fork") and os.uname().sysname == "Linux" else "spawn"
 
 
-def _read_batch(root: str, batch: list[SourceFile]) -> list[tuple[bytes, bytes | None]]:
+def _read_batch(root: str, batch: list[SourceFile], cache: Cache | None = None) -> list[_Result]:
+    cache = cache or next(iter(_own_cache), None)
     with collector_paused():
-        return [_read_one(root, file) for file in batch]
+        contents = [_content_of(root, file) for file in batch]
+        keys = [key_of(file.language, file.path, content) if isinstance(content, bytes) else b""
+                for file, content in zip(batch, contents, strict=True)]  # fmt: skip
+        known = cache.get(key for key in keys if key) if cache is not None else {}
+        return [
+            _Result(known[key]) if key in known else _read_one(file, key, content)
+            for file, key, content in zip(batch, keys, contents, strict=True)
+        ]
+
+
+def _content_of(root: str, file: SourceFile) -> bytes | Trouble:
+    try:
+        with open(os.path.join(root, file.path), "rb") as stream:
+            return stream.read()
+    except OSError as error:
+        return Trouble(path=file.path, reason=f"can't be read: {error.strerror}")
 
 
 @contextmanager
@@ -104,15 +142,12 @@ def collector_paused() -> Iterator[None]:
             gc.enable()
 
 
-def _read_one(root: str, file: SourceFile) -> tuple[bytes, bytes | None]:
-    try:
-        with open(os.path.join(root, file.path), "rb") as stream:
-            content = stream.read()
-    except OSError as error:
-        return _pack(Trouble(path=file.path, reason=f"can't be read: {error.strerror}")), None
+def _read_one(file: SourceFile, key: bytes, content: bytes | Trouble) -> _Result:
+    if isinstance(content, Trouble):
+        return _Result(None, trouble=_pack(content))
     try:
         facts, sites = read_file(file.language, file.path, content)
     except Exception as error:  # one file must not end a run over ten thousand
         reason = f"could not be taken in ({type(error).__name__}: {error}); please report this file"
-        return _pack(Trouble(path=file.path, reason=reason)), None
-    return _pack(facts), _pack(sites)
+        return _Result(None, trouble=_pack(Trouble(path=file.path, reason=reason)))
+    return _Result(Row(key, _pack(facts), _pack(sites)), fresh=True)

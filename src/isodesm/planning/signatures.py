@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 
-from isodesm.codebase.model import Codebase
 from isodesm.codebase.hierarchy import UNKNOWN, Hierarchy
+from isodesm.codebase.model import Codebase
 from isodesm.facts import typetext
 from isodesm.facts.records import Member, Parameter
 

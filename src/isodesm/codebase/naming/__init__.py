@@ -5,8 +5,8 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from isodesm.codebase.naming.module_names import ModuleNames
-from isodesm.codebase.naming.namespace_names import NamespaceNames
 from isodesm.codebase.naming.names import FileNames
+from isodesm.codebase.naming.namespace_names import NamespaceNames
 from isodesm.codebase.naming.package_names import PackageNames
 from isodesm.facts.languages import dialect_of
 

@@ -6,7 +6,6 @@ from typing import NamedTuple
 
 from isodesm.catalogue import catalogue_of
 from isodesm.codebase.hierarchy import UNKNOWN, Hierarchy
-from isodesm.codebase.symbols import Symbols
 from isodesm.facts import typetext
 from isodesm.facts.languages import dialect_of
 from isodesm.facts.records import DeclaredType, Import

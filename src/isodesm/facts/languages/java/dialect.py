@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+
 from isodesm.facts.languages.dialect import Dialect
 from isodesm.facts.languages.shared import count_statements, read_modifiers
 from isodesm.facts.records import Import

@@ -1,0 +1,306 @@
+"""Bonds of sites: creations, calls, static members, shared instances, casts, annotations."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from isodesm.codebase.bonds import ANONYMOUS, ARGUMENTS, AT_SEAM, BY_NAME, IN_LOOP, OWN_CALL, RUNTIME
+from isodesm.codebase.declaration_links import DeclarationLinks
+from isodesm.codebase.hierarchy import UNKNOWN
+from isodesm.codebase.member_values import Value
+from isodesm.codebase.naming.module_names import ModuleNames
+from isodesm.codebase.symbols import simple_name
+from isodesm.facts import typetext
+from isodesm.facts.records import DeclaredType, Local, Place, Site
+
+CREATED_TEXT = 60
+"""Characters shown of an expression that stands in the place of a class."""
+
+
+class FileLinker(DeclarationLinks):
+    """Adds the bonds of one file to a table."""
+
+    def link(self) -> None:
+        """Find all bonds of the file and append them in order of place and kind."""
+        for index, declared in enumerate(self.facts.types):
+            self._link_declaration(index, declared)
+        for index, site in enumerate(self.content.sites):
+            if linker := _LINKERS.get(site.kind):
+                linker(self, index, site)
+        for local in self.content.locals:
+            if local.line and local.type:
+                self._link_local(local)
+        self.rows.sort(key=_place_order)
+        for row in self.rows:
+            self.table.add(row)
+
+    # --- sites ----------------------------------------------------------------------------
+
+    def _place(self, place: Place) -> tuple[int, int]:
+        return place.line, place.column
+
+    def _flags(self, site: Site) -> int:
+        return (
+            (IN_LOOP if site.in_loop else 0) | (RUNTIME if site.runtime_arguments else 0)
+            | (ARGUMENTS if site.arguments else 0) | (ANONYMOUS if site.anonymous >= 0 else 0)
+            | (AT_SEAM if self._is_default(site) else 0)
+        )  # fmt: skip
+
+    def _is_default(self, site: Site) -> bool:
+        """Whether a site stands among the arguments that one constructor hands to another of the same class."""
+        while site.inside >= 0:
+            site = self.content.sites[site.inside]
+            if site.kind == "delegation":
+                return site.text == self.values.names.dialect.self_word
+        return False
+
+    def _link_creation(self, index: int, site: Site) -> None:
+        name = typetext.head(site.text)
+        target = self._created_member_type(site, name)
+        if target == UNKNOWN:
+            target = self._created(site, name)
+        self.add(
+            "creation", target, name or site.text, self._place(site.place), site.type, site.member,
+            context=site.context, flags=self._flags(site), site=index,
+        )  # fmt: skip
+        for inner in typetext.names(site.text)[1:]:
+            self.add("generic", self.values.names.resolve(inner, site.type, site.member), inner,
+                     self._place(site.place), site.type, site.member)  # fmt: skip
+
+    def _created(self, site: Site, name: str) -> int:
+        """The class that a creation names; what names none, like a type parameter or a variable, stands for itself."""
+        names = self.values.names
+        if not site.text:
+            return self._expected(site)
+        if names.dialect.style == "modules" and name:
+            if name in names.dialect.primitives:
+                return self.values.chain(name, site).base if name == "this" else UNKNOWN
+            local = self.values.variable(name.partition(".")[0], site.place.start)
+            chain = self.values.chain(name, site)
+            if local is None and chain.base != UNKNOWN and not chain.field:
+                return chain.base
+            alias = self._class_in(local) if local is not None and "." not in name else UNKNOWN
+            return alias if alias != UNKNOWN else self.hierarchy.external(name)
+        target = names.resolve_type(site.text, site.type, site.member) if name and not name.startswith("$") else UNKNOWN
+        if target >= 0 and self.symbols.types[target].kind == "trait":
+            target = UNKNOWN  # `new self()` in a trait makes an object of whoever uses it
+        return target if target != UNKNOWN else self.hierarchy.external(name or typetext.squeeze(site.text)[:CREATED_TEXT])
+
+    def _expected(self, site: Site) -> int:
+        """The type that is created where only the place says which: that of what is assigned, or of the member."""
+        enclosing = self.content.sites[site.inside] if site.inside >= 0 else None
+        found = UNKNOWN
+        if enclosing is not None and enclosing.kind == "assignment" and enclosing.text:
+            found = self.values.chain(enclosing.text, enclosing).value.target
+        elif enclosing is None and site.member >= 0:
+            member = self.facts.types[site.type].members[site.member]
+            found = self.values.of_text(member.type, self.values.scope(site)).target if member.type else UNKNOWN
+        return found if found != UNKNOWN else self.hierarchy.external("new()")
+
+    def _class_in(self, local: Local) -> int:
+        """The class that a local is only another name of."""
+        if local.site < 0 or local.kind:
+            return UNKNOWN
+        site = self.content.sites[local.site]
+        if site.kind not in ("value", "access", "name") or not site.text or site.text == local.name:
+            return UNKNOWN
+        chain = self.values.chain(site.text, site)
+        return chain.base if not chain.field else UNKNOWN
+
+    def _created_member_type(self, site: Site, name: str) -> int:
+        """For `outer.new Inner()`, the member type of what stands before the dot."""
+        if site.receiver < 0 and not site.name.startswith("."):
+            return UNKNOWN
+        outer = self.values.chain(site.name[1:], site).value if site.receiver < 0 else self.values.of_site(site.receiver)
+        return self.hierarchy.member_type(outer.target, name) if outer.target >= 0 else UNKNOWN
+
+    def _link_call(self, index: int, site: Site) -> None:
+        values = self.values
+        if values.names.dialect.calls_create and (made := values.created_by_call(site)) != UNKNOWN:
+            if values.variable(site.name, site.place.start) is not None and not site.text:
+                return  # `cls()` names no class
+            self.add("creation", made, self._written(site), self._place(site.place), site.type, site.member,
+                     context=site.context, flags=self._flags(site), site=index)  # fmt: skip
+            return
+        if site.text:
+            chain = values.chain(site.text, site)
+            if chain.base != UNKNOWN and not chain.field:
+                if self._is_invoked_field(chain.base, site):
+                    self._add_static("static-field", chain.base, site, index, callee=site.name)
+                elif chain.own:
+                    self._add_call(chain.base, site, index)
+                elif self._is_static_call(chain.base, site):
+                    self._add_static("static-call", self._known_owner(chain.base, site), site, index, callee=site.name)
+                else:
+                    self._add_call(chain.base, site, index)
+                return
+            target = chain.value.target
+        elif site.receiver >= 0:
+            target = values.of_site(site.receiver).target
+        else:
+            target = self._unqualified_target(site)
+        if target != UNKNOWN:
+            self._add_call(target, site, index)
+
+    def _is_invoked_field(self, base: int, site: Site) -> bool:
+        """Whether a call runs what a static field or event holds."""
+        if base < 0 or not self.values.names.dialect.partial_types or self.values.method(Value(base), site.name, -1)[2] >= 0:
+            return False
+        return self.values.field(Value(base), site.name)[2] is not None
+
+    def _known_owner(self, base: int, site: Site) -> int:
+        """The type that a static call is made on; in a trait, what the trait does not declare is whoever uses it."""
+        if base >= 0 and self.symbols.types[base].kind == "trait" and self.values.method(Value(base), site.name, -1)[2] < 0:
+            return self.hierarchy.external(site.text)
+        return base
+
+    def _written(self, site: Site) -> str:
+        """What is called, as written."""
+        return f"{site.text}.{site.name}" if site.text else site.name
+
+    def _add_call(self, target: int, site: Site, index: int) -> None:
+        own = target >= 0 and self._is_own(target, site)
+        self.add(OWN_CALL if own else "call", target, self._short_name(target), self._place(site.place), site.type,
+                 site.member, callee=site.name, context=site.context, flags=self._flags(site), site=index)  # fmt: skip
+
+    def _is_static_call(self, base: int, site: Site) -> bool:
+        """Whether a call on a type is one of a static member: functions of modules, and the parent's methods, are not."""
+        dialect = self.values.names.dialect
+        if base < 0:
+            own = dialect.parent_type and site.text.lower() == dialect.parent_type
+            return not own and (dialect.style != "modules" or self._short_name(base)[:1].isupper())
+        if self.symbols.is_module(base):
+            return False
+        if dialect.style == "packages":
+            return True
+        _, owner, method = self.values.method(Value(base), site.name, -1)
+        if method >= 0 and not self.symbols.types[owner].members[method].is_static:
+            return dialect.style == "namespaces" and not (base == self.values.names.type_number(site.type) or self._inherits(site.type, base))
+        return method >= 0 or dialect.style == "namespaces" and site.text.lower() != dialect.parent_type
+
+    def _inherits(self, local: int, base: int) -> bool:
+        own = self.values.names.type_number(local)
+        return base != own and base in self.hierarchy.ancestors(own)
+
+    def _unqualified_target(self, site: Site) -> int:
+        """The type of another file's method that a static import or a base class brings in; UNKNOWN for an own one."""
+        _, owner, method = self.values.call(site)
+        if method >= 0:
+            return owner
+        names = self.values.names
+        if names.dialect.style == "modules" and self.values.variable(site.name, site.place.start) is None:
+            prefix = names.type_prefix([site.name], site.type, site.member, site.place.start)
+            return prefix.target if prefix.target < 0 else UNKNOWN
+        return UNKNOWN
+
+    def _is_own(self, target: int, site: Site) -> bool:
+        """Calls that stay inside a class are no bonds."""
+        return self.symbols.named(target) == self.owner(site.type, site.member)[0]
+
+    def _short_name(self, target: int) -> str:
+        return simple_name(self.symbols.names[target] if target >= 0 else self.hierarchy.externals.strings[-1 - target])
+
+    def _add_static(self, kind: str, base: int, site: Site, index: int, callee: str) -> None:
+        by_name = base < 0 and "." not in self.hierarchy.externals.strings[-1 - base]
+        flags = self._flags(site) | (BY_NAME if by_name else 0)
+        self.add(kind, base, self._short_name(base), self._place(site.place), site.type, site.member,
+                 callee=callee, context=site.context, flags=flags, site=index)  # fmt: skip
+
+    def _link_access(self, index: int, site: Site) -> None:
+        if not site.text:
+            return
+        chain = self.values.chain(site.text, site)
+        if chain.base == UNKNOWN or chain.own:
+            return
+        if not chain.field:
+            self._link_outside_access(chain.base, site, index)
+        elif chain.base >= 0 and self.symbols.is_module(chain.base):
+            self._link_instance(chain.base, chain.field, site, index, chain.field)
+        elif self._is_field(chain.base, chain.field):
+            self._add_static("static-field", chain.base, site, index, callee=chain.field)
+
+    def _link_outside_access(self, base: int, site: Site, index: int) -> None:
+        """`module.name` of a module outside the tree: all of it was taken for the name of something in that module."""
+        if base >= 0 or self.values.names.dialect.style != "modules":
+            return
+        name = self.hierarchy.externals.strings[-1 - base]
+        owner, _, callee = name.rpartition(".")
+        if owner and "." in site.text:
+            self._add_static("static-field", self.hierarchy.external(owner), site, index, callee=callee)
+
+    def _link_name(self, index: int, site: Site) -> None:
+        """A bare name that an import brought in: of interest where it is an object that another module made."""
+        names = self.values.names
+        if not isinstance(names, ModuleNames) or self.values.variable(site.text, site.place.start) is not None:
+            return
+        binding = names.bind_at(site.text, site.place.start)
+        if binding is not None and binding.kind == "member":
+            self._link_instance(binding.number, binding.name, site, index, site.text)
+
+    def _link_instance(self, module: int, name: str, site: Site, index: int, text: str) -> None:
+        """A variable of another module that holds an object made there: a shared instance of that object's class."""
+        if self.symbols.file_of[module] == self.number:
+            return
+        value, owner, member = self.values.field(Value(module), name)
+        if member is None or owner != module or value.target < 0 or self.symbols.is_module(value.target):
+            return
+        if not self.values.is_made(member.value):
+            return
+        self.add("static-field", value.target, text, self._place(site.place), site.type, site.member, callee=name,
+                 context=site.context, flags=self._flags(site), site=index)  # fmt: skip
+
+    def _is_field(self, base: int, name: str) -> bool:
+        """Whether a type has the field; of one outside the tree nothing better can be said than yes.
+
+        Naming a constant of an enum that only lists values is no use of a shared instance, so it is no bond of this kind.
+        """
+        if base < 0:
+            return True
+        _, _, member = self.values.field(Value(base), name)
+        if member is None:
+            if any(self.symbols.members(each).get(name) for each in self.hierarchy.ancestors(base)):
+                return False
+            return self.hierarchy.has_external_base(base) and self.values.names.dialect.style == "packages"
+        if not member.is_static and self.values.names.dialect.has_module:
+            return False
+        return member.kind != "constant" or is_enum_singleton(self.symbols.types[base])
+
+    def _link_reference(self, index: int, site: Site) -> None:
+        if not site.text:
+            return
+        chain = self.values.chain(site.text, site)
+        target = chain.base if chain.base != UNKNOWN and not chain.field else chain.value.target
+        if target != UNKNOWN and not (target >= 0 and self._is_own(target, site)):
+            self.add("call", target, self._short_name(target), self._place(site.place), site.type, site.member,
+                     callee=site.name, context=site.context, flags=self._flags(site), site=index)  # fmt: skip
+
+    def _link_named(self, index: int, site: Site) -> None:
+        """Casts, type tests, class literals and annotations name their type."""
+        kind = "annotation" if site.kind == "annotation" else "cast"
+        for position, name in enumerate(typetext.names(site.text)):
+            target = self.values.names.resolve(name, site.type, site.member)
+            self.add("generic" if position else kind, target, name, self._place(site.place), site.type, site.member,
+                     context=site.context, site=index)  # fmt: skip
+
+
+def _place_order(row: tuple[int, ...]) -> tuple[int, int, int]:
+    return row[5], row[6], row[3]  # line, column, kind
+
+
+_LINKERS: dict[str, Callable[[FileLinker, int, Site], None]] = {
+    "creation": FileLinker._link_creation,
+    "call": FileLinker._link_call,
+    "access": FileLinker._link_access,
+    "name": FileLinker._link_name,
+    "reference": FileLinker._link_reference,
+    "cast": FileLinker._link_named,
+    "test": FileLinker._link_named,
+    "literal": FileLinker._link_named,
+    "annotation": FileLinker._link_named,
+}
+
+
+def is_enum_singleton(declared: DeclaredType) -> bool:
+    """Whether an enum serves as a single shared instance: one constant, and behaviour of its own."""
+    kinds = [member.kind for member in declared.members]
+    return kinds.count("constant") == 1 and "method" in kinds
