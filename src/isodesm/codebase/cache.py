@@ -15,7 +15,7 @@ from collections.abc import Iterable, Iterator
 from pathlib import Path
 from typing import NamedTuple
 
-from isodesm.facts.records import READER_VERSION
+from isodesm.facts.languages import reader_version
 
 FILE_NAME = "facts.sqlite"
 CACHE_VERSION = 1
@@ -43,7 +43,8 @@ class Row(NamedTuple):
 def key_of(language: str, path: str, content: bytes) -> bytes:
     """The key of a file's facts: they depend on nothing else."""
     digest = hashlib.blake2b(content, digest_size=20)
-    digest.update(f"\0{READER_VERSION}\0{language}\0{path}".encode("utf-8", "surrogateescape"))
+    digest.update(reader_version())
+    digest.update(f"{language}\0{path}".encode("utf-8", "surrogateescape"))
     return digest.digest()
 
 

@@ -147,10 +147,24 @@ class MemberValues:
             found = self.hierarchy.initialisers[key] = self._initialised(text, scope)
         return found
 
-    def is_made(self, text: str) -> bool:
-        """Whether an initialiser creates an object, and does nothing else."""
-        found = _MADE.match(text)
-        return found is not None and _spans(text, found.end() - 1) and (bool(found.group(1)) or self.names.dialect.calls_create)
+    def made_class(self, number: int, member: Member, index: int) -> int:
+        """The class that a field's initialiser creates, and does nothing else; UNKNOWN for any other initialiser."""
+        found = _MADE.match(member.value)
+        if found is None or not _spans(member.value, found.end() - 1):
+            return UNKNOWN
+        scope = self._scope_of(number, index)
+        names = self.hierarchy.file(scope.file)
+        if found.group(1):
+            return self._class_named(found.group(2), scope)
+        if not names.dialect.calls_create:
+            return UNKNOWN
+        prefix = names.type_prefix(found.group(2).split("."), scope.local, scope.member)
+        is_class = not prefix.rest and prefix.target >= 0 and not self.symbols.is_module(prefix.target)
+        return prefix.target if is_class else UNKNOWN
+
+    def _class_named(self, text: str, scope: Scope) -> int:
+        target = self.of_text(text, scope).target
+        return target if target < 0 or not self.symbols.is_module(target) else UNKNOWN
 
     def _initialised(self, text: str, scope: Scope) -> Value:
         names = self.hierarchy.file(scope.file)

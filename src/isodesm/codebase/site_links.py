@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable
 
 from isodesm.codebase.bonds import ANONYMOUS, ARGUMENTS, AT_SEAM, BY_NAME, IN_LOOP, OWN_CALL, RUNTIME
@@ -11,8 +12,10 @@ from isodesm.codebase.member_values import Value
 from isodesm.codebase.naming.module_names import ModuleNames
 from isodesm.codebase.symbols import simple_name
 from isodesm.facts import typetext
-from isodesm.facts.records import DeclaredType, Local, Place, Site
+from isodesm.facts.records import DeclaredType, Place, Site
 
+_WRAPPED = re.compile(r"(?:classmethod|staticmethod)\s*\(")
+"""The value of a field that holds a function made static."""
 CREATED_TEXT = 60
 """Characters shown of an expression that stands in the place of a class."""
 
@@ -79,7 +82,7 @@ class FileLinker(DeclarationLinks):
             chain = self.values.chain(name, site)
             if local is None and chain.base != UNKNOWN and not chain.field:
                 return chain.base
-            alias = self._class_in(local) if local is not None and "." not in name else UNKNOWN
+            alias = self.values.class_in(local) if local is not None and "." not in name else UNKNOWN
             return alias if alias != UNKNOWN else self.hierarchy.external(name)
         target = names.resolve_type(site.text, site.type, site.member) if name and not name.startswith("$") else UNKNOWN
         if target >= 0 and self.symbols.types[target].kind == "trait":
@@ -97,16 +100,6 @@ class FileLinker(DeclarationLinks):
             found = self.values.of_text(member.type, self.values.scope(site)).target if member.type else UNKNOWN
         return found if found != UNKNOWN else self.hierarchy.external("new()")
 
-    def _class_in(self, local: Local) -> int:
-        """The class that a local is only another name of."""
-        if local.site < 0 or local.kind:
-            return UNKNOWN
-        site = self.content.sites[local.site]
-        if site.kind not in ("value", "access", "name") or not site.text or site.text == local.name:
-            return UNKNOWN
-        chain = self.values.chain(site.text, site)
-        return chain.base if not chain.field else UNKNOWN
-
     def _created_member_type(self, site: Site, name: str) -> int:
         """For `outer.new Inner()`, the member type of what stands before the dot."""
         if site.receiver < 0 and not site.name.startswith("."):
@@ -117,7 +110,8 @@ class FileLinker(DeclarationLinks):
     def _link_call(self, index: int, site: Site) -> None:
         values = self.values
         if values.names.dialect.calls_create and (made := values.created_by_call(site)) != UNKNOWN:
-            if values.variable(site.name, site.place.start) is not None and not site.text:
+            local = values.variable(site.name, site.place.start) if not site.text else None
+            if local is not None and local.kind == "class":
                 return  # `cls()` names no class
             self.add("creation", made, self._written(site), self._place(site.place), site.type, site.member,
                      context=site.context, flags=self._flags(site), site=index)  # fmt: skip
@@ -125,6 +119,8 @@ class FileLinker(DeclarationLinks):
         if site.text:
             chain = values.chain(site.text, site)
             if chain.base != UNKNOWN and not chain.field:
+                if chain.base >= 0 and self.symbols.is_module(chain.base):
+                    self._link_instance(chain.base, site.name, site, index, site.name)
                 if self._is_invoked_field(chain.base, site):
                     self._add_static("static-field", chain.base, site, index, callee=site.name)
                 elif chain.own:
@@ -144,14 +140,24 @@ class FileLinker(DeclarationLinks):
 
     def _is_invoked_field(self, base: int, site: Site) -> bool:
         """Whether a call runs what a static field or event holds."""
-        if base < 0 or not self.values.names.dialect.partial_types or self.values.method(Value(base), site.name, -1)[2] >= 0:
+        dialect = self.values.names.dialect
+        if base < 0 or not (dialect.partial_types or dialect.calls_create) or self.symbols.is_module(base):
             return False
-        return self.values.field(Value(base), site.name)[2] is not None
+        if self.values.method(Value(base), site.name, -1)[2] >= 0:
+            return False
+        member = self.values.field(Value(base), site.name)[2]
+        return member is not None and (member.is_static or dialect.partial_types) and not _WRAPPED.match(member.value)
 
     def _known_owner(self, base: int, site: Site) -> int:
         """The type that a static call is made on; in a trait, what the trait does not declare is whoever uses it."""
         if base >= 0 and self.symbols.types[base].kind == "trait" and self.values.method(Value(base), site.name, -1)[2] < 0:
             return self.hierarchy.external(site.text)
+        return base
+
+    def _field_owner(self, base: int, name: str, site: Site) -> int:
+        """The same of a static field."""
+        if base >= 0 and self.symbols.types[base].kind == "trait" and self.values.field(Value(base), name)[2] is None:
+            return self.hierarchy.external(site.text.partition(".")[0])
         return base
 
     def _written(self, site: Site) -> str:
@@ -174,6 +180,9 @@ class FileLinker(DeclarationLinks):
         if dialect.style == "packages":
             return True
         _, owner, method = self.values.method(Value(base), site.name, -1)
+        if method < 0 and dialect.style == "modules":
+            _, _, member = self.values.field(Value(base), site.name)
+            return member is not None and member.is_static and (not dialect.calls_create or bool(_WRAPPED.match(member.value)))
         if method >= 0 and not self.symbols.types[owner].members[method].is_static:
             return dialect.style == "namespaces" and not (base == self.values.names.type_number(site.type) or self._inherits(site.type, base))
         return method >= 0 or dialect.style == "namespaces" and site.text.lower() != dialect.parent_type
@@ -217,7 +226,7 @@ class FileLinker(DeclarationLinks):
         elif chain.base >= 0 and self.symbols.is_module(chain.base):
             self._link_instance(chain.base, chain.field, site, index, chain.field)
         elif self._is_field(chain.base, chain.field):
-            self._add_static("static-field", chain.base, site, index, callee=chain.field)
+            self._add_static("static-field", self._field_owner(chain.base, chain.field, site), site, index, callee=chain.field)
 
     def _link_outside_access(self, base: int, site: Site, index: int) -> None:
         """`module.name` of a module outside the tree: all of it was taken for the name of something in that module."""
@@ -241,12 +250,12 @@ class FileLinker(DeclarationLinks):
         """A variable of another module that holds an object made there: a shared instance of that object's class."""
         if self.symbols.file_of[module] == self.number:
             return
-        value, owner, member = self.values.field(Value(module), name)
-        if member is None or owner != module or value.target < 0 or self.symbols.is_module(value.target):
+        for position, member in self.symbols.members(module).get(name, ()):
+            if member.kind == "field" and (made := self.values.made_class(module, member, position)) >= 0:
+                break
+        else:
             return
-        if not self.values.is_made(member.value):
-            return
-        self.add("static-field", value.target, text, self._place(site.place), site.type, site.member, callee=name,
+        self.add("static-field", made, text, self._place(site.place), site.type, site.member, callee=name,
                  context=site.context, flags=self._flags(site), site=index)  # fmt: skip
 
     def _is_field(self, base: int, name: str) -> bool:
@@ -258,9 +267,11 @@ class FileLinker(DeclarationLinks):
             return True
         _, _, member = self.values.field(Value(base), name)
         if member is None:
-            if any(self.symbols.members(each).get(name) for each in self.hierarchy.ancestors(base)):
-                return False
-            return self.hierarchy.has_external_base(base) and self.values.names.dialect.style == "packages"
+            methods = [m for each in self.hierarchy.ancestors(base) for _, m in self.symbols.members(each).get(name, ())]
+            if methods:
+                return any(each.is_static and "held" in each.modifiers.words for each in methods)
+            dialect = self.values.names.dialect  # where a static field is marked by its sign, it need not be known
+            return dialect.ignores_case or (self.hierarchy.has_external_base(base) and dialect.style == "packages")
         if not member.is_static and self.values.names.dialect.has_module:
             return False
         return member.kind != "constant" or is_enum_singleton(self.symbols.types[base])

@@ -78,7 +78,8 @@ class FileValues(MemberValues):
         if local is not None and local.kind == "class":
             return self._below_type(Value(self.names.type_number(local.owner)), parts[1:])._replace(own=True)
         value, used = self._first(parts[0], local, scope, depth)
-        if used and not self._is_named_as_its_type(value, parts):
+        follow = parts[1] if len(parts) > 1 else site.name if site.kind == "call" else ""
+        if used and not self._is_named_as_its_type(value, parts[0], follow):
             return Chain(UNKNOWN, "", self._walk(value, parts[1:]))
         prefix = self.names.type_prefix(parts, scope.local, scope.member, at)
         if prefix.target == UNKNOWN:
@@ -92,18 +93,18 @@ class FileValues(MemberValues):
             return Chain(UNKNOWN, "", self._walk(Value(base.target), rest[1:]))
         return Chain(base.target, rest[0], self._walk(Value(base.target), rest))
 
-    def _is_named_as_its_type(self, value: Value, parts: list[str]) -> bool:
+    def _is_named_as_its_type(self, value: Value, name: str, follow: str) -> bool:
         """Whether a variable has its type's own name, and what follows is a static member of that type."""
-        if self.names.dialect.style != "namespaces" or value.target < 0 or len(parts) < 2:
+        if self.names.dialect.style != "namespaces" or value.target < 0 or not follow:
             return False
-        if self.symbols.types[value.target].name != parts[0]:
+        if self.symbols.types[value.target].name != name:
             return False
-        if self.hierarchy.member_type(value.target, parts[1]) != UNKNOWN:
+        if self.hierarchy.member_type(value.target, follow) != UNKNOWN:
             return True
         return any(
             member.is_static or member.kind == "constant"
             for each in self.inherited(Value(value.target))
-            for _, member in self.symbols.members(each.target).get(parts[1], ())
+            for _, member in self.symbols.members(each.target).get(follow, ())
         )
 
     def _first(self, name: str, local: Local | None, scope: Scope, depth: int) -> tuple[Value, bool]:
@@ -219,10 +220,26 @@ class FileValues(MemberValues):
                 return found
         return NOTHING, UNKNOWN, -1
 
+    def class_in(self, local: Local) -> int:
+        """The class that a local is only another name of; UNKNOWN for a local that holds anything else."""
+        if local.site < 0 or local.kind or any(
+            each is not local and each.end == local.end for each in self.locals[local.name]
+        ):
+            return UNKNOWN  # bound more than once: it may hold this or that
+        site = self.sites[local.site]
+        if site.kind not in ("value", "access", "name") or not site.text or site.text == local.name:
+            return UNKNOWN
+        chain = self.chain(site.text, site)
+        return UNKNOWN if chain.field or (chain.base >= 0 and self.symbols.is_module(chain.base)) else chain.base
+
     def created_by_call(self, site: Site) -> int:
         """The class that a call creates, where creations are written as calls; UNKNOWN for any other call."""
         if site.receiver >= 0:
             return UNKNOWN
+        local = self.variable(site.name, site.place.start) if not site.text else None
+        if local is not None and local.kind != "class":
+            target = self.class_in(local)
+            return target if target >= 0 else UNKNOWN
         chain = self.chain(f"{site.text}.{site.name}" if site.text else site.name, site)
         if chain.base == UNKNOWN or chain.field:
             return UNKNOWN

@@ -156,16 +156,20 @@ class Declarations(Nesting):
             kind = "method"
         whole = self._span(parts, "whole")
         value = parts.get("value")
+        value_words: tuple[str, ...] = ()
         type_text = squeeze(self._part(parts, "of"))
         if kind == "field" and value and value[0].type in self.dialect.function_values:
             kind, node = "method", value[0].child_by_field_name("body")
             body = node.byte_range if node else body
+            value_words = ("held",)
             returned = value[0].child_by_field_name("return_type")
             type_text = squeeze(returned.text.decode("utf-8", "replace")) if returned else ""
         kind, name = self.dialect.name_member(kind, self.dialect.read_name(self._part(parts, "name")))
         if kind == "property" and "accessors" in parts or "value" in parts:
             kind, body = self._property(kind, body, parts)
         kind, modifiers = self.dialect.refine_member(kind, name, self._modifiers(start, parts), owner.kind)
+        if value_words:
+            modifiers = with_words(modifiers, *value_words)
         opened = MemberDraft(
             kind, name, self.place(start, end), len(owner.members),
             type=owner.name if kind == "constant" and not type_text else type_text.lstrip(": "), modifiers=modifiers,
@@ -268,6 +272,8 @@ class Declarations(Nesting):
 
     def _read_local(self, kind: str, start: int, end: int, parts: Parts) -> None:
         name, type_text = self._part(parts, "name"), squeeze(self._part(parts, "of")).removeprefix(":").strip()
+        if type_text in ("Final", "ClassVar", "typing.Final"):
+            type_text = ""  # says nothing of the type
         if self._is_module_level() and kind in ("typed", "assigned") and "scope" not in parts:
             if "value" in parts and parts["value"][0].type in self.dialect.function_values:
                 self._read_member("field", start, end, parts)

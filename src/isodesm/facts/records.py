@@ -9,10 +9,6 @@ from __future__ import annotations
 
 import msgspec
 
-READER_VERSION = 2
-"""Raised whenever the records or their meaning change, so that cached facts are read anew."""
-
-
 class Place(msgspec.Struct, frozen=True, array_like=True, gc=False):
     """A span of the source: bytes `start` to `end` (exclusive), beginning at `line`, `column`."""
 
@@ -48,7 +44,11 @@ class Annotation(msgspec.Struct, frozen=True, gc=False):
 
 
 class Modifiers(msgspec.Struct, frozen=True):
-    """Keywords before a declaration, in source order, and its annotations."""
+    """Keywords before a declaration, in source order, and its annotations.
+
+    Beside the language's own: `default` for what a module hands out as its default, `held` for a function that is the
+    value of a field.
+    """
 
     words: tuple[str, ...] = ()
     annotations: tuple[Annotation, ...] = ()

@@ -10,7 +10,7 @@ from functools import lru_cache
 
 _OPENING, _CLOSING = "<([{", ">)]}"
 _COMMENT = re.compile(r"//[^\n]*|/\*.*?\*/", re.DOTALL)
-_NAME = re.compile(r"\\?[^\W\d][\w$]*(?:\s*[.\\]\s*[^\W\d][\w$]*)*")
+_NAME = re.compile(r"\\?(?:\$|[^\W\d])[\w$]*(?:\s*[.\\]\s*(?:\$|[^\W\d])[\w$]*)*")
 _NOTHING = frozenset("null None undefined void false never nil".split())
 """Alternatives of a union that stand for no object."""
 _WORDS = frozenset(

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import re
+from functools import cached_property
 from typing import NamedTuple
 
 from isodesm.codebase.hierarchy import UNKNOWN, Hierarchy
@@ -82,10 +84,30 @@ class ModuleNames(FileNames):
         for each in self.scoped.get(name, ()):
             if found := self._imported(each, depth):
                 return found
+        below = self.modules.below(self.number, name, self.facts.path)
+        found = self._by_star(name, depth)
+        if below >= 0 and (found is None or found.kind == "module"):
+            return Binding("module", below, name)
+        return found
+
+    def _by_star(self, name: str, depth: int) -> Binding | None:
+        """What a star import brings in under a name: not what begins with an underscore, nor what a list leaves out."""
         for each in self.wildcards:
             file = self._find(each.name)
-            if file >= 0 and not each.exported and (found := self._of(file).export(name, depth + 1)):
+            if file < 0 or each.exported:
+                continue
+            names = self._of(file)
+            hidden = name.startswith("_") if names.listed is None else name not in names.listed
+            if not hidden and (found := names.export(name, depth + 1)):
                 return found
+        return None
+
+    @cached_property
+    def listed(self) -> frozenset[str] | None:
+        """The names that the module lists as those it hands out to a star import; None where it has no readable list."""
+        for _, member in self.members.get("__all__", ()):
+            if re.fullmatch(r"[\[(](?:\s*[\"'][\w]+[\"']\s*,?)*\s*[\])]", member.value):
+                return frozenset(re.findall(r"[\"'](\w+)[\"']", member.value))
         return None
 
     def _alias_of(self, members: list[tuple[int, Member]], depth: int) -> Binding | None:
@@ -119,8 +141,12 @@ class ModuleNames(FileNames):
             return self._outside(each)
         if not each.member:
             return Binding("module", file, each.name)
-        found = self._of(file).export(each.member, depth + 1)
-        return found or Binding("external", UNKNOWN, f"{self.modules.names[file]}{self.dialect.module_separator}{each.member}")
+        if found := self._of(file).export(each.member, depth + 1):
+            return found
+        below = self.modules.below(file, each.member, self.symbols.files[file].path)
+        if below >= 0:
+            return Binding("module", below, each.member)
+        return Binding("external", UNKNOWN, f"{self.modules.names[file]}{self.dialect.module_separator}{each.member}")
 
     def _outside(self, each: Import) -> Binding:
         """A module, or a name of one, that is not in the tree; a folder without a package file may lead back into it."""
@@ -149,8 +175,7 @@ class ModuleNames(FileNames):
             file = self._find(each.name)
             if file >= 0 and each.exported and (found := self._of(file).export(name, depth + 1)):
                 return found
-        below = self.modules.below(self.number, name, self.facts.path)
-        return Binding("module", below, name) if below >= 0 else None
+        return None
 
     def _default(self) -> Binding | None:
         for index, declared in enumerate(self.facts.types):

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import hashlib
 from functools import cache
 from importlib import import_module
 from pathlib import Path
@@ -34,3 +35,14 @@ def not_source_names() -> tuple[str, ...]:
 def query_text(language: str) -> str:
     """The tree-sitter query that names what to capture."""
     return Path(__file__).with_name(language).joinpath("facts.scm").read_text(encoding="utf-8")
+
+
+@cache
+def reader_version() -> bytes:
+    """A digest of everything that reads source, so that facts read by an earlier state of it are not taken for today's."""
+    package = Path(__file__).parent.parent
+    digest = hashlib.blake2b(digest_size=8)
+    for path in sorted(each for pattern in ("*.py", "*.scm") for each in package.rglob(pattern)):
+        digest.update(path.relative_to(package).as_posix().encode())
+        digest.update(path.read_bytes())
+    return digest.digest()

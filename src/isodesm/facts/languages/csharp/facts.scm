@@ -12,7 +12,7 @@
 (struct_declaration name: (_) @name (type_parameter_list)? @generics (base_list)? @extends body: (_)? @body) @type.struct
 (record_declaration name: (_) @name (type_parameter_list)? @generics (base_list)? @extends body: (_)? @body) @type.record
 (enum_declaration name: (_) @name body: (_) @body) @type.enum
-(delegate_declaration name: (_) @name) @type.delegate
+(delegate_declaration name: (_) @name (type_parameter_list)? @generics) @type.delegate
 
 ; --- members ----------------------------------------------------------------------------
 ([(field_declaration (variable_declaration type: (_) @of (variable_declarator name: (_) @name) @member.field))

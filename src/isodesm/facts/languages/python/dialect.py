@@ -12,7 +12,7 @@ from isodesm.facts.typetext import split_top
 _COMMENT = re.compile(r"#[^\n]*|\\\n")
 _FROM = re.compile(r"from\s+(\.*)\s*([\w.]*)\s+import\s+\(?(.*?)\)?\s*$", re.DOTALL)
 _PROPERTIES = ("property", "cached_property", "reify", "abstractproperty")
-_STATICS = ("staticmethod", "classmethod")
+_STATICS = ("staticmethod", "classmethod", "classonlymethod")
 
 
 @lru_cache(maxsize=4096)
@@ -54,7 +54,7 @@ def refine_member(kind: str, name: str, modifiers: Modifiers, owner: str) -> tup
         return kind, modifiers
     decorators = [each.name.rpartition(".")[2] for each in modifiers.annotations]
     words = []
-    if owner == "module" or name == "__new__" or any(each in _STATICS for each in decorators):
+    if owner == "module" or name == "__new__" or any(word in each.lower() for each in decorators for word in _STATICS):
         words.append("static")
     if "abstractmethod" in decorators:
         words.append("abstract")

@@ -70,12 +70,12 @@ def _taken(names: str, source: str, *, exported: bool) -> list[Import]:
     return found
 
 
-_MARKS = re.compile(r"\?\.|!(?=[.\s)]|$)|\s+|#(?=\w)")
+_MARKS = re.compile(r"\?\.|!(?=[.\s)]|$)|\s+")
 
 
 def read_chain(text: str) -> str:
     """A chain of names, with the marks for what may be missing left off."""
-    if "?" in text or "!" in text or "#" in text or "\n" in text:
+    if "?" in text or "!" in text or "\n" in text:
         text = _MARKS.sub(lambda found: "." if found.group() == "?." else "", text)
     return plain_chain(text)
 
@@ -105,8 +105,8 @@ def promotes(parameter: Parameter) -> bool:
 
 
 def read_name(text: str) -> str:
-    """A member's name without quotes and the mark of hard privacy."""
-    return text.strip("\"'").removeprefix("#")
+    """A member's name without quotes."""
+    return text.strip("\"'")
 
 
 _NOISE = re.compile(rb'//[^\n]*|/\*.*?\*/|`(?:\\.|[^`\\])*`|"(?:\\.|[^"\\\n])*"|\'(?:\\.|[^\'\\\n])*\'', re.DOTALL)

@@ -42,6 +42,7 @@
 (function_declaration name: (_) @name type_parameters: (_)? @generics parameters: (_) @parameters
   return_type: (_)? @of body: (_) @body) @member.function
 (generator_function_declaration name: (_) @name parameters: (_) @parameters return_type: (_)? @of body: (_) @body) @member.function
+(function_expression name: (identifier) @name parameters: (_) @parameters return_type: (_)? @of body: (_) @body) @member.function
 (call_expression function: (super) @name arguments: (_) @arguments) @site.delegation
 
 ; --- parameters and locals --------------------------------------------------------------
