@@ -39,6 +39,29 @@ class Injection(msgspec.Struct, frozen=True):
     annotations: tuple[str, ...] = ()
 
 
+class RegistrationRules(msgspec.Struct, frozen=True, rename="kebab", forbid_unknown_fields=True):
+    """How a container is told what serves what: `singleton`, `scoped`, `transient` or '' by the words that say so.
+
+    `calls` register, and give the usual lifetime; of the calls chained to them, `implementations` and `abstractions` name
+    types; `lifetimes` are words of calls, annotations and arguments; `annotations` make the class they are on a service,
+    `methods` the result of a method; `metadata` gives the list entries of an annotation, in which
+    `metadata-implementations` are the keys of what serves.
+    """
+
+    calls: dict[str, str] = {}
+    implementations: tuple[str, ...] = ()
+    abstractions: tuple[str, ...] = ()
+    lifetimes: dict[str, str] = {}
+    annotations: dict[str, str] = {}
+    methods: dict[str, str] = {}
+    metadata: dict[str, tuple[str, ...]] = {}
+    metadata_implementations: tuple[str, ...] = ()
+
+    @property
+    def is_empty(self) -> bool:
+        return not (self.calls or self.annotations or self.methods or self.metadata)
+
+
 class Catalogue(msgspec.Struct, frozen=True, rename="kebab", forbid_unknown_fields=True):
     """The catalogue of one language, as its file spells it."""
 
@@ -50,6 +73,7 @@ class Catalogue(msgspec.Struct, frozen=True, rename="kebab", forbid_unknown_fiel
     cross_cutting: Listed = Listed()
     roles: RoleRules = RoleRules()
     injection: Injection = Injection()
+    registrations: RegistrationRules = RegistrationRules()
     lookups: dict[str, tuple[str, ...]] = {}
     callbacks: Listed = Listed()
     view_parts: Listed = Listed()
@@ -113,6 +137,15 @@ def known_types(language: str) -> frozenset[str]:
 
 
 @cache
+def built_in_functions(language: str) -> frozenset[str]:
+    """Functions without an import that have an effect or are locators."""
+    catalogue = catalogue_of(language)
+    package = catalogue.implicit.package
+    tables = [*catalogue.effects.values(), catalogue.lookups]
+    return frozenset(name for table in tables for name in table.get(package, ()))
+
+
+@cache
 def _listed(language: str, table: str) -> frozenset[str]:
     return frozenset(getattr(catalogue_of(language), table).types.split())
 
@@ -129,4 +162,7 @@ def is_view_part(name: str, language: str) -> bool:
 
 
 def _holds(names: frozenset[str], name: str) -> bool:
-    return name in names or f"{name.rpartition('.')[0]}.*" in names
+    if name in names:
+        return True
+    end = max(name.rfind(sign) for sign in ".\\#")
+    return end >= 0 and f"{name[: end + 1]}*" in names

@@ -6,6 +6,7 @@ from collections import defaultdict
 
 from isodesm.catalogue import catalogue_of, is_value
 from isodesm.codebase.bonds import KIND_NUMBER
+from isodesm.facts.languages import dialect_of
 
 CREATION, CALL, STATIC_FIELD = KIND_NUMBER["creation"], KIND_NUMBER["call"], KIND_NUMBER["static-field"]
 
@@ -21,6 +22,8 @@ class Apis:
                 self.by_type[name].update({member: effect for member in members})
         self.cross_cutting = frozenset(catalogue.cross_cutting.members.split())
         self.language = language
+        self.modular = dialect_of(language).has_module
+        """Whether functions stand in modules, so that calling one is what calling a static method is elsewhere."""
         self.calls = {call: effect for effect, calls in catalogue.effect_calls.items() for call in calls}
 
     def is_opaque(self, target: str, callee: str) -> bool:
@@ -35,7 +38,8 @@ class Apis:
                 return ""
             return members.get("new") or ("" if arguments else members.get("new/0", "")) or members.get("*", "")
         if kind == CALL:
-            return self.calls.get(f"{target}.{callee}", "")
+            found = self.calls.get(f"{target}.{callee}", "")
+            return found if found or not self.modular or not members else members.get(callee) or members.get("*", "")
         if not members:
             return ""
         constant = kind == STATIC_FIELD and callee.isupper()  # naming a constant of such an API does nothing

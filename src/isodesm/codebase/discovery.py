@@ -11,6 +11,7 @@ import msgspec
 from pathspec import GitIgnoreSpec
 
 from isodesm.codebase.projects import PROJECT_NAMES
+from isodesm.facts.definitions import SUFFIXES as DATA_SUFFIXES
 from isodesm.facts.languages import language_by_suffix, not_source_names
 from isodesm.facts.records import Trouble
 from isodesm.settings import Settings
@@ -38,10 +39,11 @@ class SourceFile(msgspec.Struct, frozen=True, order=True, gc=False):
 
 
 class Discovery(msgspec.Struct, frozen=True):
-    """What a tree holds: files in order of path, project files, counts of what was left out by reason, trouble met."""
+    """What a tree holds: files in order of path, project files, files of data that may define services, counts of what was left out by reason, trouble met."""
 
     files: tuple[SourceFile, ...]
     projects: tuple[str, ...]
+    data: tuple[str, ...]
     left_out: dict[str, int]
     trouble: tuple[Trouble, ...]
 
@@ -53,6 +55,7 @@ class _Search:
         self.root, self.settings = root, settings
         self.files: list[SourceFile] = []
         self.projects: list[str] = []
+        self.data: list[str] = []
         self.left_out: Counter[str] = Counter()
         self.trouble: list[Trouble] = []
         self.suffixes = {
@@ -107,7 +110,10 @@ class _Search:
             return ""
         if entry.name in PROJECT_NAMES:
             self.projects.append(path)
-        language = self.suffixes.get(os.path.splitext(entry.name)[1])
+        suffix = os.path.splitext(entry.name)[1]
+        if suffix in DATA_SUFFIXES and entry.is_file(follow_symlinks=False) and not _is_ignored(path, ignores):
+            self.data.append(path)
+        language = self.suffixes.get(suffix)
         if language and not entry.name.endswith(not_source_names()):
             self._visit_file(entry, path, language, ignores)
         return ""
@@ -165,7 +171,8 @@ def discover(root: Path, settings: Settings) -> Discovery:
         if language and stat.S_ISREG(root.stat().st_mode):
             search.files.append(SourceFile(path=root.name, language=language, size=root.stat().st_size))
     return Discovery(
-        files=tuple(sorted(search.files)), projects=tuple(search.projects), left_out=dict(sorted(search.left_out.items())),
+        files=tuple(sorted(search.files)), projects=tuple(search.projects),
+        data=tuple(sorted(search.data)), left_out=dict(sorted(search.left_out.items())),
         trouble=tuple(sorted(search.trouble, key=lambda each: (each.path, each.line))),
     )  # fmt: skip
 

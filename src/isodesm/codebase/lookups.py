@@ -142,9 +142,14 @@ def add_lookups(symbols: Symbols, bonds: BondTable, locators: dict[int, frozense
 
 
 def _named_in_arguments(bonds: BondTable, files: set[int], sites_of: SitesOf) -> dict[tuple[int, int], int]:
-    """(file, call site) to the target of the class literal among the call's arguments."""
+    """(file, call site) to the target of the class among the call's type arguments or arguments."""
     targets = _targets_of_casts(bonds, files)
-    found = {}
+    generic = KIND_NUMBER["generic"]
+    found = {
+        (bonds.file[row], bonds.site[row]): bonds.target[row]
+        for row, kind in enumerate(bonds.kind)
+        if kind == generic and bonds.site[row] >= 0 and bonds.file[row] in files
+    }
     for file in sorted(files):
         for index, site in enumerate(sites_of(file).sites):
             if site.kind == "literal" and site.inside >= 0 and (file, index) in targets:

@@ -13,14 +13,17 @@ from isodesm.codebase.bonds import AMBIGUOUS, CONTEXTS, KINDS, Bond, BondTable
 from isodesm.codebase.cache import Cache
 from isodesm.codebase.discovery import discover
 from isodesm.codebase.effects import Effects
+from isodesm.codebase.hierarchy import Hierarchy
 from isodesm.codebase.layers import Layers, find_layers
 from isodesm.codebase.linking import link_files
 from isodesm.codebase.lookups import add_lookups, find_locators
 from isodesm.codebase.projects import Projects
 from isodesm.codebase.reading import ReadFile, collector_paused, read_files, worker_count
+from isodesm.codebase.registrations import Registration, find_registrations
 from isodesm.codebase.roles import Roles
 from isodesm.codebase.symbols import Symbols
 from isodesm.errors import NothingToRead, UsageError
+from isodesm.facts.definitions import LARGEST, Definition, may_define, read_definitions
 from isodesm.facts.languages import language_by_suffix
 from isodesm.facts.records import FileSites, Trouble
 from isodesm.settings import Settings
@@ -38,8 +41,9 @@ class Codebase:
 
     def __init__(
         self, root: Path, settings: Settings, symbols: Symbols, packed_sites: list[bytes], bonds: BondTable,
-        trouble: tuple[Trouble, ...], left_out: dict[str, int],
+        trouble: tuple[Trouble, ...], left_out: dict[str, int], definitions: tuple[Definition, ...] = (),
     ) -> None:  # fmt: skip
+        self.definitions = definitions
         self.root, self.settings, self.symbols, self.bonds = root, settings, symbols, bonds
         self.trouble, self.left_out = trouble, left_out
         self._packed_sites = packed_sites
@@ -55,6 +59,11 @@ class Codebase:
     def layers(self) -> Layers:
         """The layers, from settings or names."""
         return find_layers(self.symbols, self.settings)
+
+    @cached_property
+    def registrations(self) -> tuple[Registration, ...]:
+        """What containers are told, in code and in definition files."""
+        return find_registrations(Hierarchy(self.symbols, self.bonds.externals), self.content, self.definitions)
 
     @property
     def lines(self) -> int:
@@ -136,13 +145,34 @@ def read(path: str | Path, settings: Settings | None = None, progress: Progress 
         gc.freeze()
         progress("linking", 0, total)
         bonds = link_files(symbols, packed, workers)
+        definitions, unread = _read_definitions(folder, discovery.data)
+        trouble += unread
         progress("judging", 0, total)
         codebase = Codebase(
             folder, settings, symbols, packed, bonds,
-            tuple(sorted(trouble, key=lambda each: (each.path, each.line))), discovery.left_out,
+            tuple(sorted(trouble, key=lambda each: (each.path, each.line))), discovery.left_out, definitions,
         )  # fmt: skip
     progress("done", total, total)
     return codebase
+
+
+def _read_definitions(folder: Path, paths: tuple[str, ...]) -> tuple[tuple[Definition, ...], list[Trouble]]:
+    """The services that definition files declare; files of data that define none are passed over without a word."""
+    found: list[Definition] = []
+    trouble: list[Trouble] = []
+    for path in paths:
+        try:
+            if (folder / path).stat().st_size > LARGEST:
+                continue
+            content = (folder / path).read_bytes()
+        except OSError as error:
+            trouble.append(Trouble(path=path, reason=f"can't be read: {error.strerror}"))
+            continue
+        if may_define(content):
+            defined, unread = read_definitions(path, content)
+            found += defined
+            trouble += unread
+    return tuple(found), trouble
 
 
 def _nothing_found(path: str | Path, left_out: dict[str, int], trouble: tuple[Trouble, ...]) -> str:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Callable
 
+from isodesm.catalogue import built_in_functions
 from isodesm.codebase.bonds import ANONYMOUS, ARGUMENTS, AT_SEAM, BY_NAME, IN_LOOP, OWN_CALL, RUNTIME
 from isodesm.codebase.declaration_links import DeclarationLinks
 from isodesm.codebase.hierarchy import UNKNOWN
@@ -109,6 +110,9 @@ class FileLinker(DeclarationLinks):
 
     def _link_call(self, index: int, site: Site) -> None:
         values = self.values
+        for name in typetext.names(site.generics) if site.generics else ():
+            self.add("generic", values.names.resolve(name, site.type, site.member), name, self._place(site.place), site.type,
+                     site.member, context=site.context, site=index)  # fmt: skip
         if values.names.dialect.calls_create and (made := values.created_by_call(site)) != UNKNOWN:
             local = values.variable(site.name, site.place.start) if not site.text else None
             if local is not None and local.kind == "class":
@@ -197,10 +201,24 @@ class FileLinker(DeclarationLinks):
         if method >= 0:
             return owner
         names = self.values.names
-        if names.dialect.style == "modules" and self.values.variable(site.name, site.place.start) is None:
+        if names.dialect.implicit_self or self.values.variable(site.name, site.place.start) is not None:
+            return UNKNOWN
+        if names.dialect.style == "modules":
             prefix = names.type_prefix([site.name], site.type, site.member, site.place.start)
-            return prefix.target if prefix.target < 0 else UNKNOWN
-        return UNKNOWN
+            if prefix.target != UNKNOWN:
+                return self._module_of(prefix.target) if prefix.target < 0 else UNKNOWN
+        return self.hierarchy.external(names.catalogue.implicit.package) if self._is_built_in(site.name) else UNKNOWN
+
+    def _module_of(self, target: int) -> int:
+        """The module, outside the tree, that a function was imported from by name."""
+        owner = self.hierarchy.externals.strings[-1 - target]
+        owner = owner[: len(owner) - len(simple_name(owner))].rstrip(".#")
+        return self.hierarchy.external(owner) if owner else UNKNOWN
+
+    def _is_built_in(self, name: str) -> bool:
+        """Whether a function that needs no import is one that the catalogue knows."""
+        name = name.lower() if self.values.names.dialect.ignores_case else name
+        return name in built_in_functions(self.facts.language)
 
     def _is_own(self, target: int, site: Site) -> bool:
         """Calls that stay inside a class are no bonds."""

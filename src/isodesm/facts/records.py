@@ -175,6 +175,8 @@ class Site(msgspec.Struct, frozen=True, array_like=True, gc=False):
     in_loop: bool = False
     anonymous: int = -1
     """For a creation with a class body, the index of that anonymous type."""
+    generics: str = ""
+    """The type arguments of a call as written, with their brackets."""
     inside: int = -1
     """Index of the innermost call, creation or assignment whose arguments or value hold this site (-1: none)."""
 

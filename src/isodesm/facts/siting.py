@@ -62,7 +62,7 @@ class Siting(Nesting):
         self.sites.append([
             kind, text if text.isidentifier() else squeeze(text), self.place(start if at < 0 else at, end),
             owner.index, member.index if member else -1, name, -1, arguments[:TEXT_LIMIT], context, False,
-            bool(self._loop_ends) and self._loop_in_member(member), -1, inside,
+            bool(self._loop_ends) and self._loop_in_member(member), -1, "", inside,
         ])  # fmt: skip
         self._site_at[start, end] = index
         if kind in _HOLDERS:
@@ -108,6 +108,8 @@ class Siting(Nesting):
         index = self._add_site(
             "call", plain, start, end, name=self._part(parts, "name"), arguments=self._bracketed(parts),
         )  # fmt: skip
+        if "generics" in parts:
+            self.sites[index][12] = squeeze(self._part(parts, "generics"))
         if receiver and not plain:
             self._pending_receivers.append((index, self._span(parts, "receiver")))
 
@@ -208,7 +210,7 @@ class Siting(Nesting):
             return -1
         member = next((m.index for m in owner.members if m.place.start <= span[0] < m.place.end), -1)
         self.sites.append(
-            ["value", squeeze(chain), self.place(*span), owner.index, member, "", -1, "", "method", False, False, -1, -1]
+            ["value", squeeze(chain), self.place(*span), owner.index, member, "", -1, "", "method", False, False, -1, "", -1]
         )
         return len(self.sites) - 1
 

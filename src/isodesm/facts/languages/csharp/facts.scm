@@ -56,11 +56,11 @@
 (property_declaration type: (_) @of value: (implicit_object_creation_expression (argument_list)? @arguments) @site.creation)
 (property_declaration type: (_) @of value: (arrow_expression_clause (implicit_object_creation_expression (argument_list)? @arguments) @site.creation))
 (implicit_object_creation_expression (argument_list)? @arguments) @site.creation
-(invocation_expression function: [(identifier) @name (generic_name . (identifier) @name)] arguments: (_) @arguments) @site.call
+(invocation_expression function: [(identifier) @name (generic_name . (identifier) @name (type_argument_list) @generics)] arguments: (_) @arguments) @site.call
 (invocation_expression function: (member_access_expression expression: _ @receiver
-  name: [(identifier) @name (generic_name . (identifier) @name)]) @callee arguments: (_) @arguments) @site.call
+  name: [(identifier) @name (generic_name . (identifier) @name (type_argument_list) @generics)]) @callee arguments: (_) @arguments) @site.call
 (invocation_expression function: (conditional_access_expression condition: (_) @receiver
-  (member_binding_expression name: [(identifier) @name (generic_name . (identifier) @name)])) arguments: (_) @arguments) @site.call
+  (member_binding_expression name: [(identifier) @name (generic_name . (identifier) @name (type_argument_list) @generics)])) arguments: (_) @arguments) @site.call
 (member_access_expression expression: _ @receiver name: (_) @name) @site.access
 (cast_expression type: (_) @of value: (_) @value) @site.cast
 (as_expression left: (_) @value right: (_) @of) @site.cast

@@ -22,6 +22,7 @@ _ASSIGNED = re.compile(r"(?:module\.)?exports(?:\.([\w$]+))?\s*=\s*(\{.*\}|[\w$]
 @lru_cache(maxsize=4096)
 def read_import(text: str) -> tuple[Import, ...]:
     """The names that an import binds, or that an export hands on (`exported`)."""
+    text = text.replace("'node:", "'").replace('"node:', '"')
     text = squeeze(text) if "/*" in text or "//" in text.partition("from")[0] else text
     if found := _FROM.match(text):
         word, names, source = found.groups()

@@ -63,8 +63,9 @@
 
 ; --- sites ------------------------------------------------------------------------------
 (new_expression constructor: (_) @of arguments: (_)? @arguments) @site.creation
-(call_expression function: (identifier) @name arguments: (arguments) @arguments) @site.call
-(call_expression function: (member_expression object: (_) @receiver property: (_) @name) @callee arguments: (_) @arguments) @site.call
+(call_expression function: (identifier) @name type_arguments: (_)? @generics arguments: (arguments) @arguments) @site.call
+(call_expression function: (member_expression object: (_) @receiver property: (_) @name) @callee
+  type_arguments: (_)? @generics arguments: (_) @arguments) @site.call
 (call_expression function: (subscript_expression object: (_) @receiver index: (string (string_fragment) @name)) @callee arguments: (_) @arguments) @site.call
 (member_expression object: (_) @receiver property: (_) @name) @site.access
 (as_expression . (_) @value (_) @of) @site.cast
