@@ -42,13 +42,14 @@ class Injection(msgspec.Struct, frozen=True):
 class RegistrationRules(msgspec.Struct, frozen=True, rename="kebab", forbid_unknown_fields=True):
     """How a container is told what serves what: `singleton`, `scoped`, `transient` or '' by the words that say so.
 
-    `calls` register, and give the usual lifetime; of the calls chained to them, `implementations` and `abstractions` name
+    `calls` register, and give the usual lifetime; `instances` are those of them that take an object; of the calls chained to them, `implementations` and `abstractions` name
     types; `lifetimes` are words of calls, annotations and arguments; `annotations` make the class they are on a service,
     `methods` the result of a method; `metadata` gives the list entries of an annotation, in which
     `metadata-implementations` are the keys of what serves.
     """
 
     calls: dict[str, str] = {}
+    instances: tuple[str, ...] = ()
     implementations: tuple[str, ...] = ()
     abstractions: tuple[str, ...] = ()
     lifetimes: dict[str, str] = {}

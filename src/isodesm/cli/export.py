@@ -2,22 +2,29 @@
 
 from __future__ import annotations
 
-import sys
+from collections.abc import Iterable, Iterator
 from pathlib import Path
-from typing import Annotated
+from typing import TYPE_CHECKING, Annotated
 
 import typer
 
 from isodesm.cli import options as opt
-from isodesm.cli.run import check_choice, hand_out, options_for, read_codebase
+from isodesm.cli.run import check_choice, hand_out_chunks, options_for, read_codebase
 
-WHAT = ("bonds",)
+if TYPE_CHECKING:
+    from isodesm.codebase.model import Codebase
+
+FORMATS = {
+    "bonds": ("jsonl", "csv"), "types": ("jsonl", "csv"), "registrations": ("jsonl", "csv"), "graph": ("graphml", "dot"),
+    "schema": ("json",),
+}  # fmt: skip
+"""What can be exported, and the formats of each, the usual one first."""
 
 
 def export(
-    what: Annotated[str, typer.Argument(help="bonds", metavar="WHAT")],
+    what: Annotated[str, typer.Argument(help="bonds, types, registrations, graph or schema.", metavar="WHAT")],
     path: opt.PathArgument = Path("."),
-    format: Annotated[str, typer.Option("--format", help="jsonl or csv.", metavar="FORMAT")] = "jsonl",
+    format: Annotated[str, typer.Option("--format", help="jsonl or csv; for the graph graphml or dot.", metavar="FORMAT")] = "",
     output: opt.Output = None,
     kind: Annotated[list[str] | None, typer.Option("--kind", help="Only bonds of this kind; may be repeated.", metavar="KIND")] = None,
     language: opt.Language = None,
@@ -30,20 +37,35 @@ def export(
     quiet: opt.Quiet = False,
     verbose: opt.Verbose = False,
 ) -> None:
-    """Give me the data: every bond with its place."""
+    """Give me the data: bonds, declared types, registrations, the graph of classes, or the JSON Schema of all outputs."""
     from isodesm.codebase.bonds import KINDS
 
-    check_choice("What to export:", what, WHAT)
-    check_choice("--format", format, ("jsonl", "csv"))
+    check_choice("What to export:", what, FORMATS)
+    form = check_choice("--format", format or FORMATS[what][0], FORMATS[what])
     for each in kind or ():
         check_choice("--kind", each, KINDS)
-    codebase = read_codebase(path, options_for(language, include, exclude, workers, cache_dir, no_cache), config, quiet=quiet, verbose=verbose)
-    from isodesm.output.bonds import bond_chunks
+    if what == "schema":
+        from isodesm.output.schema import schema_document
 
-    chunks = bond_chunks(codebase, format, frozenset(kind or ()))
-    if output is not None:
-        hand_out(b"".join(chunks), output)
+        hand_out_chunks([schema_document()], output)
         return
-    for chunk in chunks:
-        sys.stdout.buffer.write(chunk)
-    sys.stdout.buffer.flush()
+    options = options_for(language, include, exclude, workers, cache_dir, no_cache)
+    codebase = read_codebase(path, options, config, quiet=quiet, verbose=verbose)
+    hand_out_chunks(_chunks(what, codebase, form, frozenset(kind or ())), output)
+
+
+def _chunks(what: str, codebase: Codebase, form: str, kinds: frozenset[str]) -> Iterable[bytes] | Iterator[bytes]:
+    if what == "bonds":
+        from isodesm.output.bonds import bond_chunks
+
+        return bond_chunks(codebase, form, kinds)
+    if what == "graph":
+        from isodesm.output.graph import graph_chunks
+
+        return graph_chunks(codebase, form, kinds)
+    from isodesm.codebase.registrations import Registration
+    from isodesm.output.types import TypeRecord, record_chunks, type_records
+
+    if what == "types":
+        return record_chunks(type_records(codebase), TypeRecord, form)
+    return record_chunks(codebase.registrations, Registration, form)

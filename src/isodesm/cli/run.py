@@ -112,6 +112,19 @@ def hand_out(content: bytes, output: Path | None) -> None:
         sys.stdout.buffer.flush()
 
 
+def hand_out_chunks(chunks: Iterable[bytes], output: Path | None) -> None:
+    """The same piece by piece, so that a large result never stands in memory as a whole."""
+    if output is not None:
+        from isodesm.output.text import write_whole
+
+        write_whole(output, chunks)
+        say(f"written: {output}")
+        return
+    for chunk in chunks:
+        sys.stdout.buffer.write(chunk)
+    sys.stdout.buffer.flush()
+
+
 def hand_out_console(console: Any, output: Path | None) -> None:
     """What a console has kept, to the file asked for; one that prints by itself needs nothing."""
     if output is not None:

@@ -13,7 +13,7 @@ from typing import NamedTuple
 from isodesm.catalogue import catalogue_of, is_value, shared_catalogue
 from isodesm.codebase.apis import Apis
 from isodesm.codebase.bonds import ARGUMENTS, AT_SEAM, KIND_NUMBER, OWN_CALL, BondTable
-from isodesm.codebase.symbols import Symbols
+from isodesm.codebase.symbols import Symbols, simple_name
 from isodesm.facts import typetext
 
 REACH = 3
@@ -211,7 +211,7 @@ class Effects:
         """Whether a static member returns its own class or a base of it, as accessors and named constructors do."""
         names = {self.symbols.types[each].name for each in self._line(number)}
         return any(
-            typetext.head(self.symbols.types[each].members[index].type).rpartition(".")[2] in names
+            simple_name(typetext.head(self.symbols.types[each].members[index].type)) in names
             for each, index in self._declared(number, name)
         )
 
@@ -234,7 +234,7 @@ class Effects:
             qualified = externals[-1 - target] if target < 0 else self.symbols.names[target]
             apis = tables[self.symbols.files[file].language]
             if effect := apis.effect(kind, qualified, strings[callee], bool(flags & ARGUMENTS)):
-                name = qualified.rpartition(".")[2]
+                name = simple_name(qualified)
                 use = Direct(effect, name if kind == CREATION else f"{name}.{strings[callee]}", row)
                 self.used[source].append(use)
                 if kind != CALL or effect not in HANDED_IN:

@@ -7,6 +7,7 @@ from collections import defaultdict
 import msgspec
 
 from isodesm.catalogue import Catalogue, shared_catalogue
+from isodesm.codebase.symbols import simple_name
 from isodesm.facts import typetext
 from isodesm.facts.records import DeclaredType, Member
 
@@ -59,7 +60,7 @@ def decide(found: list[Evidence]) -> Role:
 def from_annotations(declared: DeclaredType, catalogue: Catalogue) -> list[Evidence]:
     """What its annotations say of a type."""
     found = []
-    names = {annotation.name.rpartition(".")[2] for annotation in declared.modifiers.annotations}
+    names = {simple_name(annotation.name) for annotation in declared.modifiers.annotations}
     for role, known in catalogue.roles.annotations.items():
         for name in sorted(names.intersection(known)):
             found.append(Evidence(role, ANNOTATION, f"annotated with {name}"))

@@ -5,6 +5,7 @@ from __future__ import annotations
 import difflib
 
 from isodesm.codebase.model import Codebase
+from isodesm.codebase.symbols import simple_name
 from isodesm.errors import UsageError
 
 CANDIDATES_SHOWN = 8
@@ -16,9 +17,9 @@ def find_class(codebase: Codebase, name: str) -> int:
     Raises UsageError with the candidates where several are meant, and with the nearest names where none is.
     """
     symbols = codebase.symbols
-    named = [number for number, declared in enumerate(symbols.types) if declared.kind != "anonymous"]
+    named = [number for number in range(len(symbols)) if symbols.is_shown(number)]
     exact = [number for number in named if symbols.names[number] == name]
-    found = exact or [number for number in named if symbols.names[number].endswith(f".{name}")]
+    found = exact or [number for number in named if symbols.names[number].endswith(tuple(f"{sign}{name}" for sign in ".\\#"))]
     if len(found) == 1:
         return found[0]
     if found:
@@ -26,7 +27,7 @@ def find_class(codebase: Codebase, name: str) -> int:
         more = f"\n  … and {len(found) - CANDIDATES_SHOWN} more" if len(found) > CANDIDATES_SHOWN else ""
         raise UsageError(f"`{name}` may be any of these; give a longer tail of the name:\n{shown}{more}")
     simple = {symbols.types[number].name: number for number in named}
-    near = difflib.get_close_matches(name.rpartition(".")[2], sorted(simple), n=3, cutoff=0.5)
+    near = difflib.get_close_matches(simple_name(name), sorted(simple), n=3, cutoff=0.5)
     hint = f" The nearest: {', '.join(f'`{each}`' for each in near)}." if near else ""
     raise UsageError(f"There is no class `{name}` in what was read.{hint}")
 

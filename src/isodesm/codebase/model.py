@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import gc
+from collections import defaultdict
 from collections.abc import Callable
 from functools import cached_property, lru_cache
 from pathlib import Path
@@ -64,6 +65,21 @@ class Codebase:
     def registrations(self) -> tuple[Registration, ...]:
         """What containers are told, in code and in definition files."""
         return find_registrations(Hierarchy(self.symbols, self.bonds.externals), self.content, self.definitions)
+
+    @property
+    def class_count(self) -> int:
+        """Declared types that stand for themselves: modules, anonymous types and parts of others are left out."""
+        symbols = self.symbols
+        return sum(1 for number in range(len(symbols)) if symbols.is_shown(number) and not symbols.is_module(number))
+
+    def bases_by_type(self) -> dict[int, list[str]]:
+        """Type to the qualified names of what it extends and implements itself, as far as they are known."""
+        table, wanted = self.bonds, (KINDS.index("extends"), KINDS.index("implements"))
+        found: dict[int, list[str]] = defaultdict(list)
+        for kind, source, target in zip(table.kind, table.source, table.target, strict=True):
+            if kind in wanted:
+                found[source].append(self.target_name(target))
+        return found
 
     @property
     def lines(self) -> int:

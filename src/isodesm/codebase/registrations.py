@@ -14,6 +14,7 @@ from isodesm.catalogue import RegistrationRules, catalogue_of
 from isodesm.codebase.hierarchy import UNKNOWN, Hierarchy
 from isodesm.codebase.member_values import Scope
 from isodesm.codebase.naming.module_names import ModuleNames
+from isodesm.codebase.symbols import simple_name
 from isodesm.codebase.values import FileValues
 from isodesm.facts import typetext
 from isodesm.facts.definitions import Definition
@@ -137,6 +138,8 @@ class _Reader:
                 made = re.search(r"\bnew\s+([\w.\\]+)", part)
                 if made:
                     types.append(self._name(self.values.of_text(made.group(1), scope).target))
+            elif part.startswith("new ") and not types and site.name not in self.rules.instances:
+                continue  # something handed over, as to any other method of such a name
             elif name := self._class_in(part, site, scope):
                 types.append(name)
             elif re.fullmatch(r"[\"'].*[\"']", part) and not key:
@@ -166,7 +169,7 @@ class _Reader:
     def _from_type(self, local: int, declared: DeclaredType) -> Iterator[Registration]:
         own = self._name(self.values.names.type_number(local))
         for annotation in declared.modifiers.annotations:
-            simple = annotation.name.rpartition(".")[2].rpartition("\\")[2]
+            simple = simple_name(annotation.name)
             if simple in self.rules.annotations and declared.kind != "interface":
                 yield Registration(
                     abstraction=own, implementation=own, how="annotation",
@@ -176,7 +179,7 @@ class _Reader:
             for key in self.rules.metadata.get(simple, ()):
                 yield from self._from_metadata(annotation, key, local, declared, own)
         for position, member in enumerate(declared.members):
-            names = [each.name.rpartition(".")[2] for each in member.modifiers.annotations]
+            names = [simple_name(each.name) for each in member.modifiers.annotations]
             found = next((each for each in names if each in self.rules.methods), None)
             if found is not None and member.kind == "method":
                 result = self._name(self.values.of_text(member.type, Scope(self.file, local, position)).target)
@@ -187,7 +190,7 @@ class _Reader:
 
     def _annotated_lifetime(self, declared: DeclaredType, usual: str) -> str:
         for annotation in declared.modifiers.annotations:
-            for word in (annotation.name.rpartition(".")[2], *re.findall(r"\w+", annotation.arguments)):
+            for word in (simple_name(annotation.name), *re.findall(r"\w+", annotation.arguments)):
                 if word in self.rules.lifetimes:
                     return self.rules.lifetimes[word]
         return usual

@@ -33,7 +33,7 @@ from isodesm.codebase.evidence import (
     is_test_path,
 )  # fmt: skip
 from isodesm.codebase.hierarchy import UNKNOWN
-from isodesm.codebase.symbols import Symbols
+from isodesm.codebase.symbols import Symbols, simple_name
 from isodesm.facts import typetext
 from isodesm.facts.records import DeclaredType, Member
 from isodesm.settings import Settings
@@ -195,7 +195,7 @@ class Roles:
                         found.append(Evidence(role, BASE, f"extends {base}" if base != own else f"is {base}"))
                 if base != own and is_value(base, language, whole_packages=False):
                     found.append(Evidence("value", SHAPE + 1, f"extends the standard value {base}"))
-                simple = base.rpartition(".")[2]
+                simple = simple_name(base)
                 if base != own and simple.endswith(("Exception", "Error")) and self.symbols.types[number].kind == "class":
                     found.append(Evidence("exception", BASE, f"extends {base}"))
         facts = self.symbols.files[self.symbols.file_of[number]]
@@ -266,7 +266,7 @@ class Roles:
                 created[member].update(self.symbols.types[each].name for each in self.ancestors(target))
         making = [
             m for index, m in enumerate(declared.members)
-            if m in working and m.statements <= 8 and typetext.head(m.type).rpartition(".")[2] in created.get(index, ())
+            if m in working and m.statements <= 8 and simple_name(typetext.head(m.type)) in created.get(index, ())
         ]  # fmt: skip
         return 2 * len(making) > len(working) and bool(making)
 

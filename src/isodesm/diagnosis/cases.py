@@ -10,6 +10,7 @@ from isodesm.catalogue import Catalogue, catalogue_of, is_value
 from isodesm.codebase.bonds import ARGUMENTS, KIND_NUMBER, KINDS
 from isodesm.codebase.effects import EFFECTS, GRAVE
 from isodesm.codebase.model import Codebase
+from isodesm.codebase.symbols import simple_name
 from isodesm.facts import typetext
 from isodesm.facts.records import DeclaredType, FileFacts, Member, Site
 
@@ -147,7 +148,7 @@ class Case:
             return ()
         own, effect = self.source_type.name, self.effects[0]
         if self.direct_effect:
-            name = self.target_name.rpartition(".")[2]
+            name = simple_name(self.target_name)
             return (own, name if self.kind == "creation" else f"{name}.{self.callee}")
         effects = self.codebase.effects
         if self.kind in ("static-call", "static-field"):
@@ -194,5 +195,5 @@ class Case:
         if self.member is None or not self.member.type:
             return False
         bases = [self.symbols.types[each].name for each in self.roles.ancestors(self.target)] if not self.external else []
-        bases += [base.rpartition(".")[2] for base in self.roles.external_bases.get(self.target, ())]
-        return typetext.head(self.member.type).rpartition(".")[2] in (*bases, self.target_name.rpartition(".")[2])
+        bases += [simple_name(base) for base in self.roles.external_bases.get(self.target, ())]
+        return simple_name(typetext.head(self.member.type)) in (*bases, simple_name(self.target_name))

@@ -7,6 +7,7 @@ from functools import cached_property
 from isodesm.codebase.bonds import CONTEXTS, IN_LOOP, KIND_NUMBER, RUNTIME
 from isodesm.codebase.evidence import DATA
 from isodesm.codebase.model import Codebase
+from isodesm.codebase.symbols import simple_name
 from isodesm.diagnosis.cases import Case, Usage
 from isodesm.diagnosis.findings import Finding, Identities
 
@@ -84,7 +85,7 @@ class Explainer:
         return f"Class `{name}`"
 
     def _what(self, case: Case, kind: str) -> str:
-        where, target = self._where(case), case.target_name.rpartition(".")[2]
+        where, target = self._where(case), simple_name(case.target_name)
         if kind == "hard-wired-creation":
             return f"{where} creates `{target}` itself."
         if kind == "static-singleton":
@@ -95,8 +96,8 @@ class Explainer:
 
     def _looked_up(self, case: Case) -> str:
         call = f"`{case.site.text + '.' if case.site.text else ''}{case.callee}`"
-        named = case.text != case.target_name.rpartition(".")[2]
-        return f"`{case.target_name.rpartition('.')[2]}` through {call}" if named else f"a dependency through {call}"
+        named = case.text != simple_name(case.target_name)
+        return f"`{simple_name(case.target_name)}` through {call}" if named else f"a dependency through {call}"
 
     def _reason(self, case: Case, kind: str, level: str, effects: tuple[str, ...]) -> str:
         """Why the bond matters here, the gravest ground first."""
@@ -119,10 +120,10 @@ class Explainer:
             return f"There are other implementations ({shown}), and this place has chosen for everybody."
         partners = ", ".join(case.collaborators[:3])
         ground = f"works with {partners}" if partners else f"is a {case.target_role}"
-        return f"`{case.target_name.rpartition('.')[2]}` {ground}; `{name}` can't be tested without all of it."
+        return f"`{simple_name(case.target_name)}` {ground}; `{name}` can't be tested without all of it."
 
     def _remedy(self, case: Case, kind: str) -> str:
-        target = case.target_name.rpartition(".")[2]
+        target = simple_name(case.target_name)
         if kind == "static-effect":
             return f"Put `{target}.{case.callee}` behind an object of your own, and take that through the constructor."
         if kind == "service-lookup":

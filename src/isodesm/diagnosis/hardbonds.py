@@ -8,6 +8,7 @@ from isodesm.codebase.bonds import AT_SEAM, KIND_NUMBER
 from isodesm.codebase.effects import SEVERE, UNSURE
 from isodesm.codebase.evidence import SERVICE_LIKE
 from isodesm.codebase.model import Codebase
+from isodesm.codebase.symbols import simple_name
 from isodesm.diagnosis.cases import Case, Usage
 from isodesm.diagnosis.excuses import EVERYWHERE, excuse_of, is_strategy
 from isodesm.diagnosis.explain import Explainer
@@ -104,7 +105,7 @@ def accepts_target(case: Case) -> bool:
         return False
     names = {case.symbols.types[each].name for each in case.roles.ancestors(case.target)}
     return any(
-        typetext.head(parameter.type).rpartition(".")[2] in names
+        simple_name(typetext.head(parameter.type)) in names
         for member in case.source_type.members if member.kind == "constructor"
         for parameter in member.parameters
     )  # fmt: skip
@@ -160,7 +161,7 @@ def is_shared_instance(case: Case) -> bool:
 
 
 def _is_base(case: Case, text: str) -> bool:
-    name = typetext.head(text).rpartition(".")[2]
+    name = simple_name(typetext.head(text))
     return any(case.symbols.types[base].name == name for base in case.roles.ancestors(case.target)[1:])
 
 

@@ -9,6 +9,7 @@ from __future__ import annotations
 
 import msgspec
 
+
 class Place(msgspec.Struct, frozen=True, array_like=True, gc=False):
     """A span of the source: bytes `start` to `end` (exclusive), beginning at `line`, `column`."""
 

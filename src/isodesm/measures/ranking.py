@@ -60,9 +60,10 @@ def rank(codebase: Codebase, diagnosis: Diagnosis, by: str = "strain") -> Rankin
     symbols = codebase.symbols
     rows = []
     for number, declared in enumerate(symbols.types):
-        if declared.kind == "anonymous" or codebase.roles.name(number) == "test":
-            continue
         strain, fans = strains.get(number, Strain()), coupling[number]
+        idle = symbols.is_module(number) and not strain.total
+        if not symbols.is_shown(number) or idle or codebase.roles.name(number) == "test":
+            continue
         rows.append(RankedClass(
             rank=0, name=symbols.names[number], file=symbols.path(number), line=declared.place.line,
             role=codebase.roles.name(number), layer=codebase.layers.name(number), strain=strain.total, own=strain.own,

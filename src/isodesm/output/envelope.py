@@ -15,7 +15,7 @@ from isodesm.planning.steps import Plan
 SCHEMA_VERSION = 1
 _OF_MACHINE = frozenset(("workers", "cache-folder", "cache-limit"))
 """Settings that change how fast a result comes, and nothing in it."""
-_INTERNAL = ("source_number", "target_number", "row", "number")
+INTERNAL = ("source_number", "target_number", "row", "number")
 
 
 def encode(command: str, codebase: Codebase, result: Any) -> bytes:
@@ -46,7 +46,7 @@ def scan_result(codebase: Codebase, diagnosis: Diagnosis) -> dict[str, Any]:
 def finding_record(finding: Finding) -> dict[str, Any]:
     """A finding without what only this process understands; `excuse` only where there is one."""
     record = msgspec.to_builtins(finding)
-    for name in _INTERNAL[:3]:
+    for name in INTERNAL[:3]:
         del record[name]
     if not finding.excuse:
         del record["excuse"]
@@ -70,8 +70,7 @@ def plan_result(codebase: Codebase, plan: Plan) -> dict[str, Any]:
 
 def codebase_summary(codebase: Codebase) -> dict[str, Any]:
     """What was read."""
-    named = sum(1 for declared in codebase.symbols.types if declared.kind != "anonymous")
     return {
-        "files": len(codebase.symbols.files), "lines": codebase.lines, "classes": named,
+        "files": len(codebase.symbols.files), "lines": codebase.lines, "classes": codebase.class_count,
         "layers": [layer.name for layer in codebase.layers.layers], "left_out": codebase.left_out,
     }  # fmt: skip

@@ -10,6 +10,7 @@ from rich.table import Table
 from rich.text import Text
 
 from isodesm.codebase.model import Codebase
+from isodesm.codebase.symbols import simple_name
 from isodesm.output.terminal import QUIET, STRONG, header
 from isodesm.output.text import counted, cut_front, number_of, printable
 from isodesm.planning.steps import Code, LeftOver, Plan, Step
@@ -80,7 +81,7 @@ def _measures(step: Step) -> str:
     before, after = step.before, step.after
     effects = " ".join(before.locked_effects) or "none"
     left = " ".join(after.locked_effects) or "none"
-    name = step.classes[0].rpartition(".")[2]
+    name = simple_name(step.classes[0])
     return (
         f"{name}: strain {number_of(before.class_strain)} → {number_of(after.class_strain)}, "
         f"hard bonds {before.class_hard_bonds} → {after.class_hard_bonds}, locked effects {effects}"
@@ -107,7 +108,7 @@ def _print_left(console: Console, left: tuple[LeftOver, ...]) -> None:
         found = list(group)
         console.print(Padding(Text.assemble(f"{sum(each.count for each in found)} ", (reason, QUIET)), (0, 0, 0, 2), expand=False))
         for each in found[:6]:
-            source, target = each.source.rpartition(".")[2], each.target.rpartition(".")[2]
+            source, target = simple_name(each.source), simple_name(each.target)
             console.print(Padding(Text(f"{source} ⇒ {target}  {printable(each.file.rpartition('/')[2])}:{each.line}", QUIET), (0, 0, 0, 4), expand=False))
         if len(found) > 6:
             console.print(Padding(Text(f"… and {len(found) - 6} more", QUIET), (0, 0, 0, 4), expand=False))

@@ -11,6 +11,7 @@ from rich.console import Console
 from rich.text import Text
 
 from isodesm.codebase.model import Codebase
+from isodesm.facts.languages import dialect_of
 from isodesm.output.text import counted, printable
 
 LEVEL_STYLE = {"error": "bold red", "warning": "yellow", "note": "cyan"}
@@ -35,13 +36,12 @@ def make_console(to_file: bool) -> Console:
 def header(console: Console, codebase: Codebase, shown_root: str) -> None:
     """One line on what was read."""
     languages = Counter(facts.language for facts in codebase.symbols.files)
-    named = sum(1 for declared in codebase.symbols.types if declared.kind != "anonymous")
-    spoken = ", ".join(language.capitalize() for language in sorted(languages))
+    spoken = ", ".join(dialect_of(language).title for language in sorted(languages))
     line = Text()
     line.append(printable(shown_root), STRONG)
     line.append(
         f"  {spoken} · {counted(len(codebase.symbols.files), 'file')} · {counted(codebase.lines, 'line')}"
-        f" · {counted(named, 'class', 'classes')}", QUIET,
+        f" · {counted(codebase.class_count, 'class', 'classes')}", QUIET,
     )  # fmt: skip
     console.print(line)
 
@@ -49,7 +49,7 @@ def header(console: Console, codebase: Codebase, shown_root: str) -> None:
 def trouble_lines(codebase: Codebase, everything: bool) -> list[str]:
     """Trouble with files and what was left out, for standard error."""
     shown = codebase.trouble if everything else codebase.trouble[:TROUBLE_SHOWN]
-    lines = [f"{printable(each.path)}{f':{each.line}' if each.line else ''} {printable(each.reason)}" for each in shown]
+    lines = [f"{printable(each.path)}{f':{each.line}' if each.line else ''} {printable(each.reason)}".lstrip() for each in shown]
     if hidden := len(codebase.trouble) - len(shown):
         lines.append(f"… and {counted(hidden, 'more remark')} about files; --verbose shows all")
     if everything and codebase.left_out:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import os
 import tempfile
+from collections.abc import Iterable
 from pathlib import Path
 
 from isodesm.errors import UsageError
@@ -24,22 +25,21 @@ def _shown(char: str) -> str:
     return f"\\x{ord(char):02x}" if ord(char) < 256 else f"\\u{ord(char):04x}"
 
 
-def cut_front(name: str, width: int, separator: str = ".") -> str:
+def cut_front(name: str, width: int, separators: str = "./\\#") -> str:
     """`name` in at most `width` characters, its end kept: whole leading parts make way for an ellipsis.
 
-    The last part is never cut, even where it is wider.
+    The last part is never cut, even where it is wider. Parts are those of the names of any language.
 
     >>> cut_front("org.hollin.desk.app.BulletinService", 25)
     '….app.BulletinService'
     """
     if len(name) <= width:
         return name
-    parts = name.split(separator)
-    for first in range(1, len(parts)):
-        shorter = separator.join(["…", *parts[first:]])
-        if len(shorter) <= width:
-            return shorter
-    return parts[-1]
+    ends = [index for index, char in enumerate(name) if char in separators]
+    for end in ends:
+        if len(name) - end + 1 <= width:
+            return f"…{name[end:]}"
+    return name[ends[-1] + 1 :] if ends else name
 
 
 def counted(number: int, one: str, many: str = "") -> str:
@@ -52,7 +52,7 @@ def number_of(value: float) -> str:
     return f"{value:,.0f}" if value == int(value) else f"{value:,.1f}"
 
 
-def write_whole(path: Path, content: bytes) -> None:
+def write_whole(path: Path, content: bytes | Iterable[bytes]) -> None:
     """Write a file so that it appears whole or not at all. UsageError where that can't be done."""
     try:
         handle, name = tempfile.mkstemp(dir=path.parent or Path(), prefix=f".{path.name}.")
@@ -60,7 +60,7 @@ def write_whole(path: Path, content: bytes) -> None:
         raise UsageError(f"Can't write {path}: {error.strerror}. Name another file with --output.") from None
     try:
         with os.fdopen(handle, "wb") as stream:
-            stream.write(content)
+            stream.writelines([content] if isinstance(content, bytes) else content)
         os.chmod(name, 0o666 & ~_umask())
         os.replace(name, path)
     except OSError as error:

@@ -8,6 +8,7 @@ import msgspec
 
 from isodesm.catalogue import catalogue_of
 from isodesm.codebase.model import Codebase
+from isodesm.codebase.symbols import simple_name
 
 LEAST_SHARE = 0.4
 """Share of the interfaces that must follow a pattern before it counts as the habit."""
@@ -61,7 +62,7 @@ def interface_name(codebase: Codebase, target: int, habit: Habit, package: str) 
     prefix = f"{package}." if package else ""
     language = codebase.symbols.files[codebase.symbols.file_of[target]].language
     implicit = frozenset(catalogue_of(language).implicit.names.split())
-    bases = {base.rpartition(".")[2] for each in codebase.roles.ancestors(target) for base in codebase.roles.external_bases.get(each, ())}
+    bases = {simple_name(base) for each in codebase.roles.ancestors(target) for base in codebase.roles.external_bases.get(each, ())}
     return next(
         each for each in candidates
         if prefix + each not in codebase.symbols.by_language[language] and each not in implicit and each not in bases

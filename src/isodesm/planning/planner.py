@@ -7,6 +7,7 @@ from collections import defaultdict
 import msgspec
 
 from isodesm.codebase.model import Codebase
+from isodesm.codebase.symbols import simple_name
 from isodesm.diagnosis.findings import Diagnosis
 from isodesm.facts import typetext
 from isodesm.measures.strain import weigh
@@ -85,7 +86,7 @@ def _left_idle(codebase: Codebase, pair: Pair) -> LeftOver:
 
 def held_as(shop: Workshop, pair: Pair) -> str:
     """The one type that the fields declare in which a class keeps its target; '' where it keeps it in none, or in several."""
-    fields = {m.name: typetext.head(m.type).rpartition(".")[2] for m in shop.symbols.types[pair.source].members if m.kind == "field"}
+    fields = {m.name: simple_name(typetext.head(m.type)) for m in shop.symbols.types[pair.source].members if m.kind == "field"}
     kinds = {fields.get(place.field, "") for place in pair.places}
     return kinds.pop() if len(kinds) == 1 else ""
 

@@ -1,0 +1,73 @@
+"""`export schema`: the JSON Schema of every output, made from the records themselves."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import msgspec
+
+from isodesm.codebase.bonds import Bond
+from isodesm.codebase.registrations import Registration
+from isodesm.diagnosis.findings import Finding
+from isodesm.facts.records import Trouble
+from isodesm.measures.ranking import RankedClass
+from isodesm.output.envelope import INTERNAL, SCHEMA_VERSION
+from isodesm.output.types import TypeRecord
+from isodesm.planning.steps import Plan
+
+DIALECT = "https://json-schema.org/draft/2020-12/schema"
+
+
+def _public(record: type[msgspec.Struct]) -> type[msgspec.Struct]:
+    """A record as it goes out, without what only this process understands."""
+    fields = [
+        (each.encode_name, each.type, each.default) if each.default is not msgspec.NODEFAULT else (each.encode_name, each.type)
+        for each in msgspec.structs.fields(record)
+        if each.name not in INTERNAL
+    ]
+    return msgspec.defstruct(record.__name__, fields, frozen=True, kw_only=True, forbid_unknown_fields=True, module=record.__module__)
+
+
+class Tool(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
+    """What made the output."""
+
+    name: str
+    version: str
+
+
+class Summary(msgspec.Struct, frozen=True, kw_only=True):
+    """What was read, and a command's own totals beside it."""
+
+    files: int
+    lines: int
+    classes: int
+    layers: tuple[str, ...]
+    left_out: dict[str, int]
+
+
+def _envelope(name: str, result: list[tuple[str, Any]]) -> type[msgspec.Struct]:
+    inner = msgspec.defstruct(f"{name.capitalize()}Result", [("summary", Summary), *result], frozen=True, forbid_unknown_fields=True)
+    outer = [("schema", str), ("tool", Tool), ("root", str), ("settings", dict[str, Any]), ("result", inner)]
+    return msgspec.defstruct(f"{name.capitalize()}Output", outer, frozen=True, forbid_unknown_fields=True)
+
+
+def outputs() -> dict[str, Any]:
+    """Each output's name to the record it is made of; for line formats that of one line."""
+    finding = _public(Finding)
+    plan = [(each.encode_name, each.type) for each in msgspec.structs.fields(Plan)]
+    findings = tuple[finding, ...]  # type: ignore[valid-type]
+    return {
+        "bonds": Bond, "types": TypeRecord, "registrations": Registration,
+        "scan": _envelope("scan", [("findings", findings), ("excused", findings), ("trouble", tuple[Trouble, ...])]),
+        "rank": _envelope("rank", [("by", str), ("classes", tuple[_public(RankedClass), ...])]),  # type: ignore[misc]
+        "plan": _envelope("plan", plan),
+    }  # fmt: skip
+
+
+def schema_document() -> bytes:
+    """One JSON object: output name to its JSON Schema."""
+    document = {
+        f"isodesm/{name}@{SCHEMA_VERSION}": {"$schema": DIALECT, **msgspec.json.schema(record)}
+        for name, record in outputs().items()
+    }
+    return msgspec.json.format(msgspec.json.encode(document), indent=2) + b"\n"
