@@ -9,17 +9,43 @@ from typing import Annotated
 
 import typer
 
-from isodesm.cli.run import say
+from isodesm.cli.run import check_choice, say
 from isodesm.errors import UsageError
 
-SAMPLES = {"java": "bulletin-desk"}
+SAMPLES = {
+    "java": "bulletin-desk", "csharp": "sensor-hub", "typescript": "slope-map", "php": "warden-portal", "python": "forecast-jobs",
+}  # fmt: skip
+"""Language to its sample codebase."""
+ALL = "all"
 
 
 def demo(
-    folder: Annotated[Path | None, typer.Argument(help="Where to copy the sample codebase.", show_default="a temporary folder")] = None,
+    folder: Annotated[Path | None, typer.Argument(help="Where to copy the samples.", show_default="a temporary folder")] = None,
+    language: Annotated[str, typer.Option("--language", help="java, csharp, typescript, php, python, or all.", metavar="NAME")] = "java",
 ) -> None:
     """What does this do? Copies a sample codebase to a folder and runs the whole way on it."""
-    root = copy_sample(SAMPLES["java"], folder)
+    check_choice("--language", language, (*SAMPLES, ALL))
+    parent = folder if folder is not None else Path(tempfile.mkdtemp(prefix="isodesm-demo-"))
+    roots = [copy_sample(name, parent) for key, name in SAMPLES.items() if language in (key, ALL)]
+    for root in roots:
+        _show(root, brief=len(roots) > 1)
+    root = roots[0]
+    from isodesm.output.terminal import STRONG, make_console
+
+    console = make_console(to_file=False)
+    console.rule(style=STRONG)
+    shown = root if len(roots) == 1 else parent
+    console.print(f"{'The sample lies' if len(roots) == 1 else 'The samples lie'} in {shown}. Try next:")
+    for command in (
+        f"isodesm scan {root}", f"isodesm scan {root} --excused", f"isodesm rank {root} --by fan-in",
+        f"isodesm plan {root} --steps 3", f"isodesm export bonds {root} --kind creation", f"isodesm export graph {root} --format dot",
+        "isodesm demo --language all",
+    ):  # fmt: skip
+        console.print(f"  {command}", soft_wrap=True)
+
+
+def _show(root: Path, *, brief: bool) -> None:
+    """Scan, rank and plan of one sample; the first two in short where there are several."""
     from isodesm.codebase.model import read
     from isodesm.diagnosis.hardbonds import diagnose
     from isodesm.measures.ranking import rank
@@ -32,33 +58,26 @@ def demo(
     codebase = read(root)
     diagnosis = diagnose(codebase)
     console = make_console(to_file=False)
-    console.rule("isodesm scan: where is it hard-wired?", style=STRONG)
-    print_scan(console, codebase, diagnosis, root.name, top=3, excused=False)
-    console.rule("isodesm rank: which classes first?", style=STRONG)
-    print_ranking(console, codebase, rank(codebase, diagnosis), root.name, top=8)
-    console.rule("isodesm plan: in which steps?", style=STRONG)
-    print_plan(console, codebase, plan(codebase, diagnosis), root.name, detailed=2)
-    console.rule(style=STRONG)
-    console.print(f"The sample lies in {root}. Try next:")
-    for command in (
-        f"isodesm scan {root}", f"isodesm scan {root} --excused", f"isodesm rank {root} --by fan-in",
-        f"isodesm plan {root} --steps 3", f"isodesm plan {root} --format markdown", f"isodesm export bonds {root} --kind creation",
-    ):  # fmt: skip
-        console.print(f"  {command}", soft_wrap=True)
+    console.rule(f"isodesm scan {root.name}: where is it hard-wired?", style=STRONG)
+    print_scan(console, codebase, diagnosis, root.name, top=1 if brief else 3, excused=False)
+    console.rule(f"isodesm rank {root.name}: which classes first?", style=STRONG)
+    print_ranking(console, codebase, rank(codebase, diagnosis), root.name, top=3 if brief else 8)
+    if not brief:
+        console.rule(f"isodesm plan {root.name}: in which steps?", style=STRONG)
+        print_plan(console, codebase, plan(codebase, diagnosis), root.name, detailed=2)
 
 
-def copy_sample(name: str, folder: Path | None) -> Path:
-    """A fresh copy of a sample in `folder` (made if need be) or in a temporary one; never over something else."""
+def copy_sample(name: str, parent: Path) -> Path:
+    """A fresh copy of a sample in the folder `parent` (made if need be); never over something else."""
     from importlib.resources import as_file, files
 
-    parent = folder if folder is not None else Path(tempfile.mkdtemp(prefix="isodesm-demo-"))
     root = parent / name
     if root.exists():
         raise UsageError(f"{root} is there already. Name another folder, or remove it first.")
     try:
         with as_file(files("isodesm.demo") / "samples" / name) as source:
-            shutil.copytree(source, root)
+            shutil.copytree(source, root, ignore=shutil.ignore_patterns("__pycache__"))
     except OSError as error:
         raise UsageError(f"Can't copy the sample to {root}: {error.strerror or error}. Name another folder.") from None
-    say(f"copied the sample codebase to {root}")
+    say(f"copied the sample codebase {name} to {root}")
     return root

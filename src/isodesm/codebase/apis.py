@@ -22,6 +22,7 @@ class Apis:
                 self.by_type[name].update({member: effect for member in members})
         self.cross_cutting = frozenset(catalogue.cross_cutting.members.split())
         self.language = language
+        self.built_in = catalogue.implicit.package
         self.modular = dialect_of(language).has_module
         """Whether functions stand in modules, so that calling one is what calling a static method is elsewhere."""
         self.calls = {call: effect for effect, calls in catalogue.effect_calls.items() for call in calls}

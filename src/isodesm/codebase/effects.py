@@ -235,7 +235,8 @@ class Effects:
             apis = tables[self.symbols.files[file].language]
             if effect := apis.effect(kind, qualified, strings[callee], bool(flags & ARGUMENTS)):
                 name = simple_name(qualified)
-                use = Direct(effect, name if kind == CREATION else f"{name}.{strings[callee]}", row)
+                called = strings[callee] if qualified == apis.built_in else f"{name}.{strings[callee]}"
+                use = Direct(effect, name if kind == CREATION else called, row)
                 self.used[source].append(use)
                 if kind != CALL or effect not in HANDED_IN:
                     self.direct[node].append(use)

@@ -84,10 +84,11 @@ def is_test_path(path: str) -> bool:
 
 
 def is_start(member: Member) -> bool:
-    """A program's entry: `public static void main(String[])`."""
-    if member.name != "main" or not member.is_static or len(member.parameters) > 1:
+    """A program's entry: a static `main` that takes nothing, or the words of the command line."""
+    if member.name not in ("main", "Main", "__main__") or not member.is_static or len(member.parameters) > 1:
         return False
-    return not member.parameters or typetext.head(member.parameters[0].type) == "String"
+    words = ("", "String", "string", "str", "list", "List", "Sequence")
+    return not member.parameters or typetext.head(member.parameters[0].type) in words
 
 
 def is_plain(member: Member) -> bool:

@@ -46,6 +46,8 @@ MOST_ALTERNATIVES = 12
 TELLING_EFFECTS = SEVERE | {"thread"}
 """Effects that say what a class is for; a clock, a console or a setting is read by the way, by data too."""
 
+STARTING_MODULES = frozenset(("main", "__main__", "bootstrap", "program", "Program", "startup", "wsgi", "asgi", "manage"))
+"""Names of modules that start a program."""
 DEVICE_EFFECTS = frozenset(("network", "process"))
 STORAGE_EFFECTS = frozenset(("database", "file"))
 
@@ -208,6 +210,8 @@ class Roles:
         if declared.kind in ("interface", "annotation"):
             role = "abstraction" if declared.kind == "interface" else "value"
             return [Evidence(role, SHAPE, f"is an {declared.kind}")]
+        if self.symbols.is_module(number):
+            return self._from_module(declared)
         methods = [member for member in declared.members if member.kind == "method"]
         fields = [member for member in declared.members if member.kind in ("field", "component") and not member.is_static]
         found = []
@@ -227,6 +231,12 @@ class Roles:
         if self._makes_things(number, declared, methods):
             found.append(Evidence("factory", SHAPE + 2, "its methods create what they return"))
         return found
+
+    def _from_module(self, declared: DeclaredType) -> list[Evidence]:
+        """A module is no class: it holds functions and variables, or starts the program."""
+        if any(is_start(member) for member in declared.members) or declared.name in STARTING_MODULES:
+            return [Evidence("composition-root", SHAPE + 5, "holds the program's start")]
+        return [Evidence("utility", SHAPE, "is a module")]
 
     def _effect_evidence(self, number: int, methods: list[Member], effects: set[str]) -> list[Evidence]:
         """Touching a store or device is what a class is for when most of its working methods do; else it is by the way."""

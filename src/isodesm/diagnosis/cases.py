@@ -95,6 +95,11 @@ class Case:
         return self.codebase.content(self.file).sites[self.site.inside] if self.site.inside >= 0 else None
 
     @property
+    def is_built_in(self) -> bool:
+        """Whether the target is no type, but the place of functions that need no import."""
+        return self.external and self.target_name == self.catalogue.implicit.package
+
+    @property
     def has_arguments(self) -> bool:
         return bool(self.flags & ARGUMENTS)
 
@@ -133,7 +138,9 @@ class Case:
             return -1
         effects = self.codebase.effects
         if self.kind == "static-field":
-            return effects.type_of_static(self.target, self.callee)
+            held = effects.type_of_static(self.target, self.callee)
+            names_member = any(self.symbols.members(each).get(self.callee) for each in self.roles.ancestors(self.target))
+            return held if held >= 0 or names_member or not self.symbols.dialect(self.target).has_module else self.target
         return self.target if effects.hands_out_itself(self.target, self.callee) else -1
 
     @property
@@ -149,7 +156,8 @@ class Case:
         own, effect = self.source_type.name, self.effects[0]
         if self.direct_effect:
             name = simple_name(self.target_name)
-            return (own, name if self.kind == "creation" else f"{name}.{self.callee}")
+            called = self.callee if self.is_built_in else f"{name}.{self.callee}"
+            return (own, name if self.kind == "creation" else called)
         effects = self.codebase.effects
         if self.kind in ("static-call", "static-field"):
             for each in self.roles.ancestors(self.target):

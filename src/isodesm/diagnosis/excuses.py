@@ -22,7 +22,7 @@ OWNERS = frozenset(("gateway", "repository"))
 
 def excuse_of(case: Case) -> str:
     """The excuse of a would-be finding; '' where it has none."""
-    rules = {"creation": CREATION_RULES, "static-call": STATIC_RULES, "static-field": STATIC_RULES}
+    rules = {"creation": CREATION_RULES, "static-call": STATIC_RULES, "static-field": STATIC_RULES, "call": STATIC_RULES}
     for rule in (*EVERYWHERE, *rules.get(case.kind, ())):
         if found := rule(case):
             return found
@@ -110,10 +110,18 @@ def is_data(case: Case) -> str:
 
 def is_own_accessor(case: Case) -> str:
     """A type that makes itself, or a subclass of itself, in a static member: its accessor or named constructor."""
-    if case.target == case.source:
+    if case.target == case.source or _is_own_instance(case):
         return "factory"
     static = case.member is not None and case.member.is_static
     return "factory" if case.targets_own_kind and (static or case.is_returned) else ""
+
+
+def _is_own_instance(case: Case) -> bool:
+    """A module that makes a variable of a class of its own: who reads it from elsewhere is reported instead."""
+    if case.external or not case.symbols.is_module(case.source):
+        return False
+    at_top = case.member is None or case.member.kind == "field"
+    return at_top and case.symbols.file_of[case.target] == case.file
 
 
 def is_factory_result(case: Case) -> str:

@@ -82,7 +82,7 @@ class Explainer:
             return f"The constructor of `{name}`"
         if member is not None and member.kind == "method":
             return f"`{name}.{member.name}`"
-        return f"Class `{name}`"
+        return f"{'Module' if case.symbols.is_module(case.source) else 'Class'} `{name}`"
 
     def _what(self, case: Case, kind: str) -> str:
         where, target = self._where(case), simple_name(case.target_name)
@@ -92,7 +92,7 @@ class Explainer:
             return f"{where} fetches the shared `{target}` through `{target}.{case.callee}`."
         if kind == "service-lookup":
             return f"{where} looks up {self._looked_up(case)}."
-        return f"{where} calls `{target}.{case.callee}` directly."
+        return f"{where} calls `{case.callee if case.is_built_in else f'{target}.{case.callee}'}` directly."
 
     def _looked_up(self, case: Case) -> str:
         call = f"`{case.site.text + '.' if case.site.text else ''}{case.callee}`"
@@ -125,7 +125,8 @@ class Explainer:
     def _remedy(self, case: Case, kind: str) -> str:
         target = simple_name(case.target_name)
         if kind == "static-effect":
-            return f"Put `{target}.{case.callee}` behind an object of your own, and take that through the constructor."
+            called = case.callee if case.is_built_in else f"{target}.{case.callee}"
+            return f"Put `{called}` behind an object of your own, and take that through the constructor."
         if kind == "service-lookup":
             return "Take what is looked up through the constructor, and let the composition root look it up."
         if case.external:

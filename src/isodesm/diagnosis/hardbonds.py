@@ -14,6 +14,7 @@ from isodesm.diagnosis.excuses import EVERYWHERE, excuse_of, is_strategy
 from isodesm.diagnosis.explain import Explainer
 from isodesm.diagnosis.findings import Diagnosis, Finding
 from isodesm.facts import typetext
+from isodesm.facts.languages import dialect_of
 
 HARD_KINDS = ("hard-wired-creation", "static-singleton", "static-effect", "service-lookup")
 """Kinds of finding that are hard bonds, in the order in which tables show them."""
@@ -35,10 +36,11 @@ def judge(codebase: Codebase) -> list[Verdict]:
         KIND_NUMBER["creation"]: judge_creation, KIND_NUMBER["static-call"]: judge_static,
         KIND_NUMBER["static-field"]: judge_static, KIND_NUMBER["lookup"]: judge_lookup,
     }  # fmt: skip
+    functions = _uses_of_functions(codebase)
     kinds, looked_up = codebase.bonds.kind, _lookup_places(codebase)
     verdicts = []
     for row in codebase.rows_in_order():
-        decide = judges.get(kinds[row])
+        decide = judge_static if row in functions else judges.get(kinds[row])
         if decide is None or (decide is judge_static and _place(codebase, row) in looked_up):
             continue
         if verdict := decide(Case(codebase, usage, row)):
@@ -61,6 +63,16 @@ def diagnose(codebase: Codebase, *, excused: bool = False) -> Diagnosis:
             pardoned.append(explainer.finding(verdict.row, verdict.kind, "note", verdict.excuse))
     ordered = dict(sorted(counts.items(), key=lambda item: (-item[1], item[0])))
     return Diagnosis(findings=tuple(findings), excused=tuple(pardoned), by_excuse=ordered)
+
+
+def _uses_of_functions(codebase: Codebase) -> set[int]:
+    """Rows of calls of functions with an effect that stand in a module outside the tree: static calls by another name."""
+    call, table = KIND_NUMBER["call"], codebase.bonds
+    modular = {file for file, facts in enumerate(codebase.symbols.files) if dialect_of(facts.language).has_module}
+    return {
+        use.row for uses in codebase.effects.direct.values() for use in uses
+        if table.kind[use.row] == call and table.target[use.row] < 0 and table.file[use.row] in modular
+    }  # fmt: skip
 
 
 def _place(codebase: Codebase, row: int) -> tuple[int, int]:
@@ -152,8 +164,8 @@ def is_shared_instance(case: Case) -> bool:
         if found:
             member = found[0][1]
             break
-    else:
-        return False
+    else:  # a variable of a module that holds an object of the class
+        return case.kind == "static-field" and case.shared_type >= 0 and case.target_role in SERVICE_LIKE
     if case.kind == "static-field":
         return member.kind == "constant" or _is_service(case, member.type)
     hands_out_itself = typetext.head(member.type) == case.symbols.types[each].name or _is_base(case, member.type)

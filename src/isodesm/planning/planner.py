@@ -10,6 +10,7 @@ from isodesm.codebase.model import Codebase
 from isodesm.codebase.symbols import simple_name
 from isodesm.diagnosis.findings import Diagnosis
 from isodesm.facts import typetext
+from isodesm.facts.languages import dialect_of
 from isodesm.measures.strain import weigh
 from isodesm.planning.pairs import Pair, find_pairs
 from isodesm.planning.projection import Projection
@@ -19,6 +20,8 @@ from isodesm.planning.techniques.inject_through_constructor import plan_injectio
 from isodesm.planning.techniques.register import plan_registration
 from isodesm.planning.workshop import NEW, Workshop
 
+WRITTEN_LANGUAGES = frozenset(("java",))
+"""Languages that the techniques can write code in."""
 DATA_SIDE_FIRST = {"infrastructure": 0, "shared": 0, "domain": 1, "": 1, "application": 2, "presentation": 3}
 """Rank of a layer on the way from the data side to the presentation side; layers of the settings go by their ring."""
 
@@ -28,11 +31,14 @@ def plan(codebase: Codebase, diagnosis: Diagnosis, *, steps: int = 0, focus: fro
     pairs, left = find_pairs(codebase, diagnosis.findings)
     if focus:
         pairs = [pair for pair in pairs if pair.source in focus or pair.target in focus]
+    unwritten = [pair for pair in pairs if _language(codebase, pair) not in WRITTEN_LANGUAGES]
+    left += [_left(pair, f"steps can't be written in {dialect_of(_language(codebase, pair)).title} yet") for pair in unwritten]
+    pairs = [pair for pair in pairs if pair not in unwritten]
     shop = Workshop(codebase)
     state = start = Projection(codebase, diagnosis.findings)
     made: list[Step] = []
     idle = [pair for pair in pairs if nothing_to_offer(shop, pair)]
-    left += [_left_idle(codebase, pair) for pair in idle]
+    left += [_left(pair, "nobody calls it directly: an interface would be empty; look at what it is passed to") for pair in idle]
     waiting = order_pairs(codebase, [pair for pair in pairs if pair not in idle])
     while waiting and not (steps and len(made) >= steps):
         pair = waiting.pop(0)
@@ -76,9 +82,12 @@ def nothing_to_offer(shop: Workshop, pair: Pair) -> bool:
     return abstraction.number == NEW and not abstraction.members
 
 
-def _left_idle(codebase: Codebase, pair: Pair) -> LeftOver:
+def _language(codebase: Codebase, pair: Pair) -> str:
+    return codebase.symbols.files[codebase.symbols.file_of[pair.source]].language
+
+
+def _left(pair: Pair, reason: str) -> LeftOver:
     first = pair.places[0].finding
-    reason = "nobody calls it directly: an interface would be empty; look at what it is passed to"
     return LeftOver(
         source=first.source, target=first.target, kind=first.kind, count=len(pair.places), file=first.file, line=first.line, reason=reason
     )

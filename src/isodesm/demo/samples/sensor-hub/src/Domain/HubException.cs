@@ -1,0 +1,11 @@
+using System;
+
+namespace Hollin.Hub.Domain
+{
+    public class HubException : Exception
+    {
+        public HubException(string message) : base(message)
+        {
+        }
+    }
+}

@@ -1,0 +1,2 @@
+export * from './slope';
+export { Closure, UnknownSlopeError } from './closure';

@@ -1,0 +1,9 @@
+<?php
+
+namespace Hollin\Portal\Models;
+
+use RuntimeException;
+
+final class ClosureException extends RuntimeException
+{
+}
