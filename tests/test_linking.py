@@ -10,10 +10,12 @@ from tests.support import CASES, TreeTest, case_names, split_case
 EXACT = ("creation", "static-call", "static-field", "lookup")
 """Kinds of which a line may hold no more than the case says."""
 
+MARK = re.compile(r"(//|#)([:@])(.*)")
+
 
 class LinkingTest(TreeTest):
     def test_cases(self) -> None:
-        """`//: kind target; …` lists the bonds of a line; `//@ source member` says where its creations belong."""
+        """`//: kind target; …` (or `#: …`) lists the bonds of a line; `//@ source member` says where its creations belong."""
         for name in case_names("linking"):
             files = split_case((CASES / "linking" / name).read_text(encoding="utf-8"))
             found = self.bonds_by_line(files)
@@ -31,11 +33,12 @@ class LinkingTest(TreeTest):
         return found
 
     def check_line(self, line: str, bonds: list) -> None:
-        if "//@" in line:
-            places = {(bond.source, bond.member) for bond in bonds if bond.kind == "creation"}
-            self.assertEqual(places, {tuple(line.partition("//@")[2].split())})
+        _, mark, said = next(iter(MARK.findall(line)), ("", "", ""))
+        if mark == "@":
+            places = {(bond.source, bond.member) for bond in bonds if bond.kind in EXACT}
+            self.assertEqual(places, {tuple(said.split())})
             return
-        wanted = [tuple(part.split()) for part in line.partition("//:")[2].split(";") if part.strip()]
+        wanted = [tuple(part.split()) for part in said.split(";") if part.strip()]
         exact = sorted((bond.kind, bond.target) for bond in bonds if bond.kind in EXACT)
         self.assertEqual(exact, sorted(each for each in wanted if each[0] in EXACT))
         rest = [(bond.kind, bond.target) for bond in bonds]

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from typing import NamedTuple
 
 from isodesm.codebase.hierarchy import UNKNOWN, Hierarchy
@@ -10,6 +11,7 @@ from isodesm.codebase.naming.module_names import ModuleNames
 from isodesm.facts import typetext
 from isodesm.facts.records import FileSites, Local, Site
 
+_ARRAY = re.compile(r"\[[\s,\d]*\]\s*$")
 DEPTH_LIMIT = 12
 """Steps that an inference follows from one expression to the next; longer ones are given up as unknown."""
 
@@ -61,7 +63,7 @@ class FileValues(MemberValues):
         value = self.of_site(local.site, depth + 1)
         if local.kind != "element":
             return value
-        if value.text.rstrip().endswith("]"):
+        if _ARRAY.search(value.text):
             return Value(value.target, value.text.rpartition("[")[0], value.scope)
         return self.argument(value, 0)
 

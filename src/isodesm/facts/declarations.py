@@ -65,6 +65,7 @@ class Declarations(Nesting):
         for each in self.dialect.read_import(self._cut(start, end)):
             self.imports.append(msgspec.structs.replace(each, within=within) if within != (0, 0) else each)
             self._imported.add(each.alias)
+            self._import_end = end
 
     # --- modifiers --------------------------------------------------------------------------
 
@@ -274,6 +275,8 @@ class Declarations(Nesting):
         name, type_text = self._part(parts, "name"), squeeze(self._part(parts, "of")).removeprefix(":").strip()
         if type_text in ("Final", "ClassVar", "typing.Final"):
             type_text = ""  # says nothing of the type
+        if kind == "untyped" and start < self._import_end and name in self._imported:
+            return  # taken out of a module that is imported on the spot
         if self._is_module_level() and kind in ("typed", "assigned") and "scope" not in parts:
             if "value" in parts and parts["value"][0].type in self.dialect.function_values:
                 self._read_member("field", start, end, parts)

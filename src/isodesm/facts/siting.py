@@ -31,6 +31,8 @@ class Siting(Nesting):
         self._defaults: set[int] = set()
         """Starts of the declarations that a module hands out as its default."""
         self._imported: set[str] = set()
+        self._import_end = 0
+        """Where the import that was read last ends."""
         self._no_reads: set[tuple[int, int]] = set()
         """Spans of chains that are called or written, and so read nothing by themselves."""
         super().__init__(*arguments)

@@ -10,6 +10,7 @@ from isodesm.codebase.hierarchy import UNKNOWN, Hierarchy
 from isodesm.codebase.naming.names import NO_PREFIX, FileNames, Prefix
 from isodesm.facts.records import Import, Member
 
+_CLASS_VALUE = re.compile(r"class\s+(\w+)")
 CHAIN_LIMIT = 12
 """Modules that a name is followed through; longer ways are taken for circles."""
 
@@ -113,6 +114,9 @@ class ModuleNames(FileNames):
     def _alias_of(self, members: list[tuple[int, Member]], depth: int) -> Binding | None:
         """The class or module that a variable is only another name of."""
         for _, member in members:
+            named = _CLASS_VALUE.match(member.value) if member.kind == "field" else None
+            if named and named.group(1) in self.types:
+                return Binding("type", self.types[named.group(1)], named.group(1))
             value = self.dialect.read_chain(member.value) if member.kind == "field" and member.value and not member.type else ""
             if value and value != member.name and depth < CHAIN_LIMIT:
                 found = self.follow(value.split("."), depth + 1)

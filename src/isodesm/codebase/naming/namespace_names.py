@@ -42,7 +42,8 @@ class NamespaceNames(FileNames):
             if (target := self.find(f"{around}.{name}" if around else name)) != UNKNOWN:
                 return target
         for each in self.aliases.get(name, ()):
-            target = self.qualified(each.name)
+            targets = (self.qualified(f"{around}.{each.name}" if around else each.name) for around in self._around(space))
+            target = next((found for found in targets if found != UNKNOWN), UNKNOWN)
             return target if target != UNKNOWN else self.hierarchy.external(each.name)
         for used in self._used(space):
             if (target := self.find(f"{used}.{name}")) != UNKNOWN:

@@ -16,7 +16,7 @@
   (class_heritage (extends_clause)? @extends (implements_clause)? @implements)? body: (_) @body) @type.class
 (abstract_class_declaration name: (_) @name type_parameters: (_)? @generics
   (class_heritage (extends_clause)? @extends (implements_clause)? @implements)? body: (_) @body) @type.class
-(variable_declarator name: (identifier) @name value: (class
+(variable_declarator name: (identifier) @name value: (class !name
   (class_heritage (extends_clause)? @extends (implements_clause)? @implements)? body: (_) @body) @type.class)
 (class name: (_) @name
   (class_heritage (extends_clause)? @extends (implements_clause)? @implements)? body: (_) @body) @type.class
