@@ -44,6 +44,8 @@ class Settings(msgspec.Struct, frozen=True, kw_only=True, rename="kebab", forbid
     """Processes that read files; 0: as many as there are processors."""
     largest_file: int = 4_000_000
     """Bytes; larger files are hardly written by hand and are left out by name."""
+    seconds_per_file: float = 10.0
+    """The longest that reading one file with odd content may take; it is left out by name after that."""
     cache_folder: str = ""
     """Folder of the facts cache; '' for none. The command line fills in the user's own."""
     cache_limit: int = 2_000_000_000

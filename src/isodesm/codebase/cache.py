@@ -74,8 +74,8 @@ class Cache:
         if tables and version != CACHE_VERSION:
             connection.close()
             raise sqlite3.DatabaseError(f"it is of version {version}, and {CACHE_VERSION} is wanted")
+        connection.execute("PRAGMA synchronous=OFF")  # losing rows to a power cut costs a reading, waiting for disks costs every run
         connection.execute("PRAGMA journal_mode=WAL")
-        connection.execute("PRAGMA synchronous=NORMAL")
         if not tables:
             connection.execute("PRAGMA auto_vacuum=INCREMENTAL")
         connection.execute(

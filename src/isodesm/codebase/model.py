@@ -144,7 +144,7 @@ def read(path: str | Path, settings: Settings | None = None, progress: Progress 
     total = len(discovery.files)
     cache = Cache(Path(settings.cache_folder), settings.cache_limit) if settings.cache_folder else None
     with collector_paused():
-        for result in read_files(folder, discovery.files, workers, lambda done: progress("reading", done, total), cache):
+        for result in read_files(folder, discovery.files, workers, lambda done: progress("reading", done, total), cache, settings.seconds_per_file):
             if isinstance(result, ReadFile):
                 facts.append(result.facts)
                 packed.append(result.sites)

@@ -7,6 +7,7 @@ import os
 from collections.abc import Callable, Iterable, Iterator
 from concurrent.futures import ProcessPoolExecutor
 from contextlib import contextmanager
+from itertools import repeat
 from multiprocessing import get_context
 from pathlib import Path
 from typing import NamedTuple
@@ -14,6 +15,7 @@ from typing import NamedTuple
 import msgspec
 
 from isodesm.codebase.cache import Cache, Row, key_of
+from isodesm.codebase.apart import looks_odd, run_apart
 from isodesm.codebase.discovery import SourceFile
 from isodesm.facts.reader import read_file
 from isodesm.facts.records import FileFacts, Trouble
@@ -50,15 +52,15 @@ def worker_count(asked: int) -> int:
 
 def read_files(
     root: Path, files: Iterable[SourceFile], workers: int, progress: Callable[[int], None] = lambda done: None,
-    cache: Cache | None = None,
+    cache: Cache | None = None, seconds: float = 10.0,
 ) -> Iterator[ReadFile | Trouble]:  # fmt: skip
     """The facts of each file in the given order; Trouble in the place of one that can't be read.
 
-    `progress` is told the number of files done each time some are.
+    `progress` is told the number of files done each time some are; `seconds` is the longest that an odd file may take.
     """
     batches = list(_batches(files))
     done = 0
-    for results in _mapped(root, batches, workers, cache):
+    for results in _mapped(root, batches, workers, seconds, cache):
         for result in results:
             if result.row is None:
                 yield msgspec.msgpack.decode(result.trouble, type=Trouble)
@@ -84,14 +86,14 @@ def _batches(files: Iterable[SourceFile]) -> Iterator[list[SourceFile]]:
         yield batch
 
 
-def _mapped(root: Path, batches: list[list[SourceFile]], workers: int, cache: Cache | None) -> Iterator[list[_Result]]:
+def _mapped(root: Path, batches: list[list[SourceFile]], workers: int, seconds: float, cache: Cache | None) -> Iterator[list[_Result]]:
     total = sum(file.size for batch in batches for file in batch)
     if workers <= 1 or len(batches) <= 1 or total < SERIAL_BYTES:
-        yield from (_read_batch(str(root), batch, cache) for batch in batches)
+        yield from (_read_batch(str(root), batch, seconds, cache) for batch in batches)
         return
     folder = cache.path.parent if cache is not None and cache.is_on else None
     with ProcessPoolExecutor(workers, mp_context=get_context(start_method()), initializer=_open_cache, initargs=(folder,)) as pool:
-        yield from pool.map(_read_batch, [str(root)] * len(batches), batches)
+        yield from pool.map(_read_batch, repeat(str(root)), batches, repeat(seconds))
 
 
 _own_cache: list[Cache] = []
@@ -109,7 +111,7 @@ def start_method() -> str:
     return "fork" if hasattr(os, "fork") and os.uname().sysname == "Linux" else "spawn"
 
 
-def _read_batch(root: str, batch: list[SourceFile], cache: Cache | None = None) -> list[_Result]:
+def _read_batch(root: str, batch: list[SourceFile], seconds: float, cache: Cache | None = None) -> list[_Result]:
     cache = cache or next(iter(_own_cache), None)
     with collector_paused():
         contents = [_content_of(root, file) for file in batch]
@@ -117,7 +119,7 @@ def _read_batch(root: str, batch: list[SourceFile], cache: Cache | None = None) 
                 for file, content in zip(batch, contents, strict=True)]  # fmt: skip
         known = cache.get(key for key in keys if key) if cache is not None else {}
         return [
-            _Result(known[key]) if key in known else _read_one(file, key, content)
+            _Result(known[key]) if key in known else _read_one(file, key, content, seconds)
             for file, key, content in zip(batch, keys, contents, strict=True)
         ]
 
@@ -142,9 +144,18 @@ def collector_paused() -> Iterator[None]:
             gc.enable()
 
 
-def _read_one(file: SourceFile, key: bytes, content: bytes | Trouble) -> _Result:
+def _read_one(file: SourceFile, key: bytes, content: bytes | Trouble, seconds: float) -> _Result:
     if isinstance(content, Trouble):
         return _Result(None, trouble=_pack(content))
+    if looks_odd(content):
+        outcome = run_apart(seconds, _read_content, file, key, content)
+        if isinstance(outcome, str):
+            return _Result(None, trouble=_pack(Trouble(path=file.path, reason=outcome)))
+        return outcome
+    return _read_content(file, key, content)
+
+
+def _read_content(file: SourceFile, key: bytes, content: bytes) -> _Result:
     try:
         facts, sites = read_file(file.language, file.path, content)
     except Exception as error:  # one file must not end a run over ten thousand

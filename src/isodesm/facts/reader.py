@@ -9,7 +9,7 @@ from typing import Any
 
 from isodesm.facts.assembler import RANK, Assembler, Head
 from isodesm.facts.languages import dialect_of, query_text
-from isodesm.facts.languages.dialect import Dialect
+from isodesm.facts.parsing import grammar_of, parse
 from isodesm.facts.records import FileFacts, FileSites, Trouble
 
 HEADER_BYTES = 1500
@@ -33,48 +33,18 @@ def read_file(language: str, path: str, content: bytes) -> tuple[FileFacts, File
     text, encoding, trouble = as_utf8(path, content)
     dialect = dialect_of(language)
     suffix = path[path.rfind(".") :]
-    root, text = _parse(dialect, suffix, text)
+    root, text, dropped = parse(dialect, suffix, text)
     heads, errors = _heads(language, suffix, root)
     assembler = Assembler(dialect, path, text)
     types, sites = assembler.assemble(heads)
-    if errors or root.has_error:
-        trouble += _parse_trouble(path, assembler, errors)
+    if errors or dropped or root.has_error:
+        trouble += _parse_trouble(path, assembler, [*dropped, *(node.start_byte for node in errors)])
     facts = FileFacts(
         language=language, path=path, length=len(content), digest=hashlib.blake2b(content, digest_size=16).hexdigest(),
         lines=len(assembler.line_starts), package=assembler.package, imports=tuple(assembler.imports), types=types,
         generated=path.endswith(dialect.generated) or _GENERATED.search(text, 0, HEADER_BYTES) is not None, encoding=encoding, trouble=tuple(trouble),
     )  # fmt: skip
     return facts, sites
-
-
-def _parse(dialect: Dialect, suffix: str, text: bytes) -> tuple[Any, bytes]:
-    """The root of the syntax tree, and the text it is of: another reading where that parses better."""
-    parser = _parser(dialect.name, suffix)
-    root = parser.parse(text).root_node
-    if not root.has_error:
-        return root, text
-    best = None
-    for reading in dialect.readings(text):
-        other = parser.parse(reading).root_node
-        if not other.has_error:
-            return other, reading
-        spoilt = _spoilt(other)
-        if best is None or spoilt < best[0]:
-            best = (spoilt, other, reading)
-    return (best[1], best[2]) if best is not None and best[0] < _spoilt(root) else (root, text)
-
-
-def _spoilt(root: Any) -> int:
-    """Bytes of the topmost nodes that hold an error."""
-    waiting, total = [root], 0
-    while waiting:
-        node = waiting.pop()
-        if node.type == "ERROR":
-            total += node.end_byte - node.start_byte + 1
-        elif node.has_error:
-            total += node.is_missing
-            waiting += node.children
-    return total
 
 
 def as_utf8(path: str, content: bytes) -> tuple[bytes, str, list[Trouble]]:
@@ -85,6 +55,8 @@ def as_utf8(path: str, content: bytes) -> tuple[bytes, str, list[Trouble]]:
             if encoding == "utf-8":
                 return text, encoding, []
             return text.decode(encoding, "replace").encode("utf-8", "replace"), encoding, []
+    if b"\r" in content and b"\n" not in content:  # line ends that some grammars don't know; offsets stay as they are
+        content = content.replace(b"\r", b"\n")
     if content.isascii():
         return content, "utf-8", []
     try:
@@ -96,24 +68,10 @@ def as_utf8(path: str, content: bytes) -> tuple[bytes, str, list[Trouble]]:
 
 
 @cache
-def _grammar(language: str, suffix: str) -> Any:
-    from tree_sitter import Language
-
-    return Language(dialect_of(language).grammar(suffix))
-
-
-@cache
-def _parser(language: str, suffix: str) -> Any:
-    from tree_sitter import Parser
-
-    return Parser(_grammar(language, suffix))
-
-
-@cache
 def _query(language: str, suffix: str) -> tuple[Any, dict[int, tuple[str, int]]]:
     from tree_sitter import Query
 
-    return Query(_grammar(language, suffix), query_text(language)), {}
+    return Query(grammar_of(language, suffix), query_text(language)), {}
 
 
 def _heads(language: str, suffix: str, root: Any) -> tuple[list[Head], list[Any]]:
@@ -138,6 +96,6 @@ def _heads(language: str, suffix: str, root: Any) -> tuple[list[Head], list[Any]
     return heads, errors
 
 
-def _parse_trouble(path: str, assembler: Assembler, errors: list[Any]) -> list[Trouble]:
-    lines = sorted({assembler.place(node.start_byte, node.end_byte).line for node in errors}) or [0]
+def _parse_trouble(path: str, assembler: Assembler, offsets: list[int]) -> list[Trouble]:
+    lines = sorted({assembler.place(offset, offset).line for offset in offsets}) or [0]
     return [Trouble(path=path, reason="does not parse here; the rest was read", line=line) for line in lines[:TROUBLE_LIMIT]]

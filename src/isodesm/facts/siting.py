@@ -8,6 +8,10 @@ from typing import Any
 from isodesm.facts.nesting import TEXT_LIMIT, Nesting, Parts
 from isodesm.facts.typetext import squeeze
 
+ARGUMENT_BYTES = 4 * TEXT_LIMIT
+"""Bytes of an argument list that are looked at: white space and remarks make way before it is cut to what is kept."""
+CHAIN_LIMIT = 600
+"""Bytes beyond which an expression is no chain of names; it keeps chains of thousands of calls from costing their square."""
 _BARE_NAME = re.compile(r'"(?:\\.|[^"\\])*"|(?<![\w$.])((?:\$|[^\W\d])[\w$]*)(?![\w$]|\s*\()')
 """Names in an argument list that may be variables: no text, no member of something, no call."""
 _HOLDERS = frozenset(("creation", "call", "assignment", "throw", "delegation", "cast"))
@@ -75,8 +79,13 @@ class Siting(Nesting):
         return member is None or self._loop_ends[-1][1] >= member.place.start
 
     def _bracketed(self, parts: Parts) -> str:
-        text = self._part(parts, "arguments")
-        return squeeze(text[1:-1]) if len(text) > 2 else ""
+        """The argument list without its brackets, cut at a limit that leaves the kept part whole."""
+        if "arguments" not in parts:
+            return ""
+        start, end = parts["arguments"][0].byte_range
+        if end - start <= 2:
+            return ""
+        return squeeze(self._cut(start + 1, end - 1) if end - start <= ARGUMENT_BYTES else self._cut(start + 1, start + ARGUMENT_BYTES))
 
     # --- creations and calls ----------------------------------------------------------------
 
@@ -97,8 +106,8 @@ class Siting(Nesting):
             self._pending_receivers.append((index, (start, start + len(outer.encode()))))
 
     def _site_call(self, start: int, end: int, parts: Parts) -> None:
-        receiver = self._part(parts, "receiver")
-        plain = self.dialect.read_chain(receiver) if receiver else ""
+        receiver = "receiver" in parts
+        plain = self._chain(parts["receiver"][0]) if receiver else ""
         if plain and self._is_parent_call(parts):
             plain += f".{self.dialect.parent_word}"
         if self._part(parts, "name") in self.dialect.name_operators and not receiver:
@@ -114,6 +123,11 @@ class Siting(Nesting):
             self.sites[index][12] = squeeze(self._part(parts, "generics"))
         if receiver and not plain:
             self._pending_receivers.append((index, self._span(parts, "receiver")))
+
+    def _chain(self, node: Any) -> str:
+        """An expression as a chain of names, '' where it is none or longer than anybody writes one."""
+        start, end = node.byte_range
+        return self.dialect.read_chain(self._cut(start, end)) if end - start <= CHAIN_LIMIT else ""
 
     def _is_parent_call(self, parts: Parts) -> bool:
         """Whether the word for the parent stands between receiver and name, as in `Outer.super.run()`."""
@@ -137,7 +151,7 @@ class Siting(Nesting):
     def _site_access(self, start: int, end: int, parts: Parts) -> None:
         if (start, end) in self._no_reads:
             return
-        chain = self.dialect.read_chain(self._cut(start, end))
+        chain = self.dialect.read_chain(self._cut(start, end)) if end - start <= CHAIN_LIMIT else ""
         if chain:
             if start != self._chain_start and chain.partition(".")[0].strip() != self.dialect.self_word:
                 self._chain_start = start

@@ -1,0 +1,112 @@
+"""The facts cache: what is kept, shared, thrown away and bounded."""
+
+from __future__ import annotations
+
+import sqlite3
+import subprocess
+import sys
+from pathlib import Path
+
+from isodesm.codebase import cache as module
+from isodesm.codebase.cache import CACHE_VERSION, FILE_NAME, Cache, Row, key_of
+from isodesm.codebase.model import read
+from isodesm.settings import Settings
+from tests.support import TreeTest
+
+SOURCE = {"a/A.java": "package a; class A { B b = new B(); }", "a/B.java": "package a; class B { }"}
+
+
+class CacheTest(TreeTest):
+    def setUp(self) -> None:
+        super().setUp()
+        self.folder = self.root.parent / "cache"
+
+    def bonds(self, **settings: object) -> list:
+        codebase = read(self.root, Settings(cache_folder=str(self.folder), **settings))
+        self.trouble = codebase.trouble
+        return [codebase.bond(row) for row in codebase.rows_in_order()]
+
+    def kept(self) -> int:
+        with sqlite3.connect(self.folder / FILE_NAME) as connection:
+            return connection.execute("SELECT count(*) FROM facts").fetchone()[0]
+
+    def test_a_second_run_reads_nothing_and_says_the_same(self) -> None:
+        self.write(SOURCE)
+        first = self.bonds()
+        self.assertEqual(self.kept(), 2)
+        reader, module_reading = None, sys.modules["isodesm.codebase.reading"]
+        reader = module_reading.read_file
+        self.addCleanup(setattr, module_reading, "read_file", reader)
+        module_reading.read_file = lambda *arguments: self.fail("a file was read again")
+        self.assertEqual(self.bonds(), first)
+
+    def test_a_changed_or_moved_file_is_read_anew(self) -> None:
+        self.write(SOURCE)
+        self.bonds()
+        self.write({"a/B.java": "package a; class B { A a = new A(); }"})
+        self.assertEqual(sum(1 for bond in self.bonds() if bond.kind == "creation"), 2)
+        (self.root / "a/B.java").rename(self.root / "a/C.java")
+        self.assertIn("a/C.java", {bond.file for bond in self.bonds()})
+        self.assertEqual(self.kept(), 4)
+
+    def test_keys_depend_on_language_path_and_content(self) -> None:
+        keys = {key_of("java", "A.java", b"x"), key_of("php", "A.java", b"x"), key_of("java", "B.java", b"x"), key_of("java", "A.java", b"y")}
+        self.assertEqual(len(keys), 4)
+
+    def test_damage_and_other_versions_are_made_good(self) -> None:
+        def newer(path: Path) -> None:
+            with sqlite3.connect(path) as connection:
+                connection.execute(f"PRAGMA user_version={CACHE_VERSION + 1}")
+
+        def torn(path: Path) -> None:
+            content = path.read_bytes()
+            path.write_bytes(content[:5000] + b"\xff" * (len(content) - 5000))
+
+        self.write(SOURCE)
+        wanted = self.bonds()
+        for spoil, words in ((lambda path: path.write_bytes(b"garbage" * 900), "made anew"), (newer, "version 2"), (torn, "made anew")):
+            with self.subTest(words=words):
+                spoil(self.folder / FILE_NAME)
+                self.assertEqual(self.bonds(), wanted)
+                self.assertIn(words, self.trouble[0].reason)
+                self.assertEqual((self.bonds(), self.trouble), (wanted, ()))
+
+    def test_without_a_place_for_it_the_run_goes_on(self) -> None:
+        self.write(SOURCE)
+        self.folder.write_text("a file where the folder should be")
+        self.assertTrue(self.bonds())
+        self.assertIn("no cache is used", self.trouble[0].reason)
+
+    def test_rows_used_long_ago_go_first(self) -> None:
+        cache = Cache(self.folder)
+        for day in range(4):
+            cache._day = day
+            cache.put([Row(bytes([day]) * 20, bytes(50_000 + day), bytes(range(256)) * 400)])
+        cache.touch([b"\0" * 20])
+        cache._day = module.TOUCH_AFTER * 2
+        cache.touch([b"\0" * 20])
+        cache.limit = (self.folder / FILE_NAME).stat().st_size - 1
+        size = cache._connection.execute("SELECT sum(size) FROM facts").fetchone()[0]
+        cache.limit = int(size * 0.7)
+        cache.close()
+        with sqlite3.connect(self.folder / FILE_NAME) as connection:
+            left = {key[0] for (key,) in connection.execute("SELECT key FROM facts")}
+        self.assertIn(0, left)
+        self.assertNotIn(1, left)
+
+    def test_two_runs_at_once_and_one_that_is_killed(self) -> None:
+        self.write({f"p/C{number}.java": f"package p; class C{number} {{ Object o = new C{number}(); }}" for number in range(300)})
+        command = [sys.executable, "-m", "isodesm", "export", "bonds", ".", "--cache-dir", str(self.folder), "--quiet"]
+        runs = [subprocess.Popen(command, cwd=self.root, stdout=subprocess.PIPE) for _ in range(3)]
+        runs[2].kill()
+        outputs = [run.communicate(timeout=120)[0] for run in runs]
+        self.assertEqual(outputs[0], outputs[1])
+        self.assertEqual(outputs[0].count(b"creation"), 300)
+        self.assertEqual(subprocess.run(command, cwd=self.root, capture_output=True, timeout=120).stdout, outputs[0])
+
+    def test_the_command_line_can_do_without(self) -> None:
+        self.write(SOURCE)
+        self.run_program("export", "bonds", "--no-cache", "--cache-dir", str(self.folder))
+        self.assertFalse(self.folder.exists())
+        self.run_program("export", "bonds", "--cache-dir", str(self.folder))
+        self.assertEqual(self.kept(), 2)
