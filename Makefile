@@ -17,7 +17,7 @@ test: $(VENV)/.ready
 	$(BIN)/python -m tests
 
 bench: $(VENV)/.ready
-	$(BIN)/python -m benchmarks
+	$(BIN)/python -m benchmarks $(CORPORA)
 
 clean:
 	rm -rf $(VENV) build dist

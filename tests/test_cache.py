@@ -64,7 +64,7 @@ class CacheTest(TreeTest):
 
         self.write(SOURCE)
         wanted = self.bonds()
-        for spoil, words in ((lambda path: path.write_bytes(b"garbage" * 900), "made anew"), (newer, "version 2"), (torn, "made anew")):
+        for spoil, words in ((lambda path: path.write_bytes(b"garbage" * 900), "made anew"), (newer, "is wanted"), (torn, "made anew")):
             with self.subTest(words=words):
                 spoil(self.folder / FILE_NAME)
                 self.assertEqual(self.bonds(), wanted)
@@ -103,6 +103,30 @@ class CacheTest(TreeTest):
         self.assertEqual(outputs[0], outputs[1])
         self.assertEqual(outputs[0].count(b"creation"), 300)
         self.assertEqual(subprocess.run(command, cwd=self.root, capture_output=True, timeout=120).stdout, outputs[0])
+
+    def test_an_answer_is_given_again_until_something_changes(self) -> None:
+        """The same bytes, without a file being read; another file, option or width makes a new answer."""
+        self.write(SOURCE)
+        options = ("scan", "--cache-dir", str(self.folder))
+        first = self.run_program(*options)
+        with sqlite3.connect(self.folder / FILE_NAME) as connection:
+            connection.execute("DELETE FROM facts")
+        self.assertEqual(self.run_program(*options).stdout, first.stdout)
+        self.assertEqual(self.kept(), 0)
+        for change in (lambda: self.run_program(*options, COLUMNS="60"), lambda: self.run_program(*options, "--excused"),
+                       lambda: self.write({"a/B.java": SOURCE["a/B.java"] + "\n"})):  # fmt: skip
+            change()
+            self.run_program(*options)
+            self.assertGreater(self.kept(), 0)
+            with sqlite3.connect(self.folder / FILE_NAME) as connection:
+                connection.execute("DELETE FROM facts")
+
+    def test_remarks_and_gates_are_given_again_too(self) -> None:
+        self.write({"A.java": b"class A { java.util.Random r = new java.util.Random(); String s = \"\xe9\"; }"})
+        runs = [self.run_program("scan", "--fail-on", "warning", "--cache-dir", str(self.folder)) for _ in range(2)]
+        self.assertEqual([(run.returncode, run.stdout, run.stderr) for run in runs], [(1, runs[0].stdout, runs[0].stderr)] * 2)
+        self.assertIn("Latin-1", runs[0].stderr)
+        self.assertIn("--fail-on warning", runs[0].stderr)
 
     def test_the_command_line_can_do_without(self) -> None:
         self.write(SOURCE)

@@ -9,7 +9,7 @@ from typing import Annotated
 
 import typer
 
-from isodesm.cli.run import check_choice, say
+from isodesm.cli.run import check_choice, hand_out, say
 from isodesm.errors import UsageError
 
 SAMPLES = {
@@ -30,7 +30,7 @@ def demo(
     for root in roots:
         _show(root, brief=len(roots) > 1)
     root = roots[0]
-    from isodesm.output.terminal import STRONG, make_console
+    from isodesm.output.terminal import STRONG, content_of, make_console
 
     console = make_console(to_file=False)
     console.rule(style=STRONG)
@@ -42,6 +42,7 @@ def demo(
         "isodesm demo --language all",
     ):  # fmt: skip
         console.print(f"  {command}", soft_wrap=True)
+    hand_out(content_of(console), None)
 
 
 def _show(root: Path, *, brief: bool) -> None:
@@ -52,7 +53,7 @@ def _show(root: Path, *, brief: bool) -> None:
     from isodesm.output.plan_table import print_plan
     from isodesm.output.rank_table import print_ranking
     from isodesm.output.scan_table import print_scan
-    from isodesm.output.terminal import STRONG, make_console
+    from isodesm.output.terminal import STRONG, content_of, make_console
     from isodesm.planning.planner import plan
 
     codebase = read(root)
@@ -65,6 +66,7 @@ def _show(root: Path, *, brief: bool) -> None:
     if not brief:
         console.rule(f"isodesm plan {root.name}: in which steps?", style=STRONG)
         print_plan(console, codebase, plan(codebase, diagnosis), root.name, detailed=2)
+    hand_out(content_of(console), None)
 
 
 def copy_sample(name: str, parent: Path) -> Path:

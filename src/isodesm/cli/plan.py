@@ -3,12 +3,16 @@
 from __future__ import annotations
 
 from pathlib import Path
-from typing import Annotated
+from typing import TYPE_CHECKING, Annotated
 
 import typer
 
 from isodesm.cli import options as opt
-from isodesm.cli.run import check_format, hand_out, hand_out_console, options_for, read_codebase, shown_root
+from isodesm.cli.answers import Answer, Request, give
+from isodesm.cli.run import check_format, options_for, shown_root
+
+if TYPE_CHECKING:
+    from isodesm.codebase.model import Codebase
 
 
 def plan(
@@ -30,7 +34,13 @@ def plan(
 ) -> None:
     """In which steps do I take it apart, and what does each gain?"""
     check_format(format)
-    codebase = read_codebase(path, options_for(language, include, exclude, workers, cache_dir, no_cache), config, quiet=quiet, verbose=verbose)
+    options = options_for(language, include, exclude, workers, cache_dir, no_cache)
+    asked = ("plan", format, steps, focus, brief)
+    request = Request(asked=asked, path=path, options=options, config=config, output=output, quiet=quiet, verbose=verbose)
+    give(request, lambda codebase: _answer(codebase, request, format, steps, focus, brief))
+
+
+def _answer(codebase: Codebase, request: Request, format: str, steps: int, focus: str, brief: bool) -> Answer:
     from isodesm.codebase.lookup_names import classes_or_layer
     from isodesm.diagnosis.hardbonds import diagnose
     from isodesm.planning.planner import plan as make_plan
@@ -38,12 +48,11 @@ def plan(
     made = make_plan(codebase, diagnose(codebase), steps=steps, focus=classes_or_layer(codebase, focus))
     if format == "table":
         from isodesm.output.plan_table import print_plan
-        from isodesm.output.terminal import make_console
+        from isodesm.output.terminal import content_of, make_console
 
-        console = make_console(output is not None)
-        print_plan(console, codebase, made, shown_root(path), detailed=0 if brief else len(made.steps))
-        hand_out_console(console, output)
-        return
+        console = make_console(request.output is not None)
+        print_plan(console, codebase, made, shown_root(request.path), detailed=0 if brief else len(made.steps))
+        return Answer(content_of(console))
     from isodesm.output import delimited, envelope
 
     encoders = {
@@ -51,4 +60,4 @@ def plan(
         "csv": lambda: delimited.to_csv(delimited.plan_rows(made)),
         "markdown": lambda: delimited.plan_checklist(made),
     }
-    hand_out(encoders[format](), output)
+    return Answer(encoders[format]())

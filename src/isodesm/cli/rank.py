@@ -3,12 +3,16 @@
 from __future__ import annotations
 
 from pathlib import Path
-from typing import Annotated
+from typing import TYPE_CHECKING, Annotated
 
 import typer
 
 from isodesm.cli import options as opt
-from isodesm.cli.run import check_choice, check_format, hand_out, hand_out_console, options_for, read_codebase, shown_root
+from isodesm.cli.answers import Answer, Request, give
+from isodesm.cli.run import check_choice, check_format, options_for, shown_root
+
+if TYPE_CHECKING:
+    from isodesm.codebase.model import Codebase
 
 
 def rank(
@@ -32,19 +36,24 @@ def rank(
 
     check_format(format)
     check_choice("--by", by, ORDERS)
-    codebase = read_codebase(path, options_for(language, include, exclude, workers, cache_dir, no_cache), config, quiet=quiet, verbose=verbose)
+    options = options_for(language, include, exclude, workers, cache_dir, no_cache)
+    asked = ("rank", format, by, top)
+    request = Request(asked=asked, path=path, options=options, config=config, output=output, quiet=quiet, verbose=verbose)
+    give(request, lambda codebase: _answer(codebase, request, format, by, top))
+
+
+def _answer(codebase: Codebase, request: Request, format: str, by: str, top: int) -> Answer:
     from isodesm.diagnosis.hardbonds import diagnose
     from isodesm.measures.ranking import rank as rank_classes
 
     ranking = rank_classes(codebase, diagnose(codebase), by)
     if format == "table":
         from isodesm.output.rank_table import print_ranking
-        from isodesm.output.terminal import make_console
+        from isodesm.output.terminal import content_of, make_console
 
-        console = make_console(output is not None)
-        print_ranking(console, codebase, ranking, shown_root(path), top=top)
-        hand_out_console(console, output)
-        return
+        console = make_console(request.output is not None)
+        print_ranking(console, codebase, ranking, shown_root(request.path), top=top)
+        return Answer(content_of(console))
     from isodesm.output import delimited, envelope
 
     encoders = {
@@ -52,4 +61,4 @@ def rank(
         "csv": lambda: delimited.to_csv(delimited.rank_rows(ranking, top)),
         "markdown": lambda: delimited.to_markdown(delimited.rank_rows(ranking, top), "Ranking"),
     }
-    hand_out(encoders[format](), output)
+    return Answer(encoders[format]())

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import sys
-import time
 from collections.abc import Iterable
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
@@ -12,6 +11,7 @@ from isodesm.errors import SettingsError, UsageError
 
 if TYPE_CHECKING:
     from isodesm.codebase.model import Codebase
+    from isodesm.settings import Settings
 
 FORMATS = ("table", "json", "csv", "markdown")
 
@@ -33,25 +33,32 @@ def check_choice(option: str, wanted: str, known: Iterable[str]) -> str:
     raise UsageError(f"{option} takes one of {', '.join(known)}, not `{wanted}`.{hint}")
 
 
-def read_codebase(path: Path, options: dict[str, Any], config: Path | None, *, quiet: bool, verbose: bool) -> Codebase:
-    """Read the tree at `path` with settings from file and options; progress and remarks go to standard error."""
-    from isodesm.codebase.model import read
+def load(path: Path, options: dict[str, Any], config: Path | None) -> Settings:
+    """The settings for a tree, from file and options."""
     from isodesm.settings import find_settings_file, load_settings
 
     _check_languages(options.get("languages"))
     if config is not None and not config.is_file():
         raise SettingsError(f"There is no settings file {config}.")
-    settings = load_settings(config or (find_settings_file(path.resolve()) if path.exists() else None), options)
-    started = time.perf_counter()
+    return load_settings(config or (find_settings_file(path.resolve()) if path.exists() else None), options)
+
+
+def read_tree(path: Path, settings: Settings, *, quiet: bool) -> Codebase:
+    """Read the tree at `path`, with progress on standard error."""
+    from isodesm.codebase.model import read
+
     with _progress(quiet) as progress:
-        codebase = read(path, settings, progress)
+        return read(path, settings, progress)
+
+
+def read_codebase(path: Path, options: dict[str, Any], config: Path | None, *, quiet: bool, verbose: bool) -> Codebase:
+    """Read the tree at `path` with settings from file and options; progress and remarks go to standard error."""
+    codebase = read_tree(path, load(path, options, config), quiet=quiet)
     if not quiet:
         from isodesm.output.terminal import trouble_lines
 
         for line in trouble_lines(codebase, verbose):
             say(line)
-    if verbose:
-        say(f"read in {time.perf_counter() - started:.2f} s")
     return codebase
 
 
@@ -123,12 +130,6 @@ def hand_out_chunks(chunks: Iterable[bytes], output: Path | None) -> None:
     for chunk in chunks:
         sys.stdout.buffer.write(chunk)
     sys.stdout.buffer.flush()
-
-
-def hand_out_console(console: Any, output: Path | None) -> None:
-    """What a console has kept, to the file asked for; one that prints by itself needs nothing."""
-    if output is not None:
-        hand_out(console.file.getvalue().encode(), output)
 
 
 def options_for(

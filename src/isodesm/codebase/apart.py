@@ -12,8 +12,9 @@ LONGEST_LINE = 5_000
 MOST_MEMORY = 3_000_000_000
 """Bytes of address space that such a process may have."""
 
-_DEEP = re.compile(rb"(?:[(\[{<]\s*\w*\s*){150}")
-"""Brackets opened one in the other, deeper than any person nests them."""
+_DEEP = re.compile(rb"[(\[{]{150}|<{400}")
+"""Brackets, with all else left out, that are opened one in the other, deeper than any person nests them."""
+_NO_BRACKETS = bytes(byte for byte in range(256) if byte not in b"()[]{}<>")
 
 
 def looks_odd(content: bytes) -> bool:
@@ -26,7 +27,7 @@ def looks_odd(content: bytes) -> bool:
         if end < 0 and (end := content.rfind(b"\r", start, start + LONGEST_LINE)) < 0:
             return True
         start = end + 1
-    return _DEEP.search(content) is not None
+    return _DEEP.search(content.translate(None, _NO_BRACKETS)) is not None
 
 
 def run_apart(seconds: float, function: Callable[..., Any], *arguments: Any) -> Any:

@@ -18,7 +18,7 @@ from typing import NamedTuple
 from isodesm.facts.languages import reader_version
 
 FILE_NAME = "facts.sqlite"
-CACHE_VERSION = 1
+CACHE_VERSION = 2
 """Version of the tables; a file with another one is made anew."""
 DEFAULT_LIMIT = 2_000_000_000
 """Bytes that the file may have; beyond it the rows that were not used for longest go."""
@@ -28,6 +28,8 @@ TOUCH_AFTER = 86_400
 """Seconds after which a row that is used again is marked as such: often enough to know what is in use."""
 WAIT_SECONDS = 20
 """How long to wait for another run that is writing."""
+MOST_ANSWERS = 60
+"""Answers that are kept; the oldest go first."""
 ROWS_AT_ONCE = 500
 """Keys asked for in one statement; SQLite allows 999."""
 
@@ -81,6 +83,7 @@ class Cache:
         connection.execute(
             "CREATE TABLE IF NOT EXISTS facts (key BLOB PRIMARY KEY, facts BLOB, sites BLOB, size INTEGER, used INTEGER) WITHOUT ROWID"
         )
+        connection.execute("CREATE TABLE IF NOT EXISTS answers (key BLOB PRIMARY KEY, content BLOB, made INTEGER) WITHOUT ROWID")
         connection.execute(f"PRAGMA user_version={CACHE_VERSION}")
         return connection
 
@@ -122,6 +125,22 @@ class Cache:
         """Mark rows as used now, where that was not noted lately."""
         stale = self._day - TOUCH_AFTER
         self._write("UPDATE facts SET used = ? WHERE key = ? AND used < ?", ((self._day, key, stale) for key in keys))
+
+    def answer(self, key: bytes) -> bytes | None:
+        """A whole answer that was kept under a key; None if there is none."""
+        if self._connection is None:
+            return None
+        try:
+            row = self._connection.execute("SELECT content FROM answers WHERE key = ?", (key,)).fetchone()
+            return zlib.decompress(row[0]) if row else None
+        except (sqlite3.Error, zlib.error, TypeError) as error:
+            self._rebuild(str(error))
+            return None
+
+    def keep_answer(self, key: bytes, content: bytes) -> None:
+        """Keep an answer, and let go of the oldest beyond those that are kept."""
+        self._write("INSERT OR REPLACE INTO answers VALUES (?, ?, ?)", [(key, zlib.compress(content, 1), time.time_ns())])
+        self._write("DELETE FROM answers WHERE key IN (SELECT key FROM answers ORDER BY made DESC LIMIT -1 OFFSET ?)", [(MOST_ANSWERS,)])
 
     def _write(self, statement: str, rows: Iterable[tuple[object, ...]]) -> None:
         if self._connection is None:

@@ -14,8 +14,8 @@ from typing import NamedTuple
 
 import msgspec
 
-from isodesm.codebase.cache import Cache, Row, key_of
 from isodesm.codebase.apart import looks_odd, run_apart
+from isodesm.codebase.cache import Cache, Row, key_of
 from isodesm.codebase.discovery import SourceFile
 from isodesm.facts.reader import read_file
 from isodesm.facts.records import FileFacts, Trouble

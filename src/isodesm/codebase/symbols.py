@@ -5,7 +5,6 @@ A *type number* counts the declared types of all files in order of path; anonymo
 
 from __future__ import annotations
 
-import re
 from collections import defaultdict
 from collections.abc import Iterable
 
@@ -17,12 +16,10 @@ from isodesm.facts.languages import dialect_of
 from isodesm.facts.languages.dialect import Dialect
 from isodesm.facts.records import DeclaredType, FileFacts, Member
 
-_LAST_NAME = re.compile(r"[^.\\#]*$")
-
 
 def simple_name(qualified: str) -> str:
     """The last part of a qualified name of any language."""
-    return _LAST_NAME.search(qualified).group()  # type: ignore[union-attr]
+    return qualified[max(qualified.rfind("."), qualified.rfind("\\"), qualified.rfind("#")) + 1 :]
 
 
 class Symbols:

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-import re
 from bisect import bisect_right
+from itertools import accumulate
 from typing import Any
 
 from isodesm.facts.drafts import MemberDraft, TypeDraft
@@ -19,13 +19,23 @@ Head = tuple[int, int, int, int, str, Parts]
 the longer of two that begin together first. A plain tuple, for there are millions."""
 
 
+def _line_starts(text: bytes) -> list[int]:
+    """Where each line begins; a line ends with LF, CR LF or CR."""
+    starts = list(accumulate(map(len, text.splitlines(keepends=True)), initial=0))
+    if len(starts) > 1 and text[-1:] not in (b"\n", b"\r"):
+        starts.pop()
+    return starts
+
+
 class Nesting:
     """The open types, members, functions, sites and loops of one file, innermost last, each with the byte it ends at."""
 
     def __init__(self, dialect: Dialect, path: str, text: bytes) -> None:
         self.dialect, self.path, self.text = dialect, path, text
         self.ascii = text.isascii()
-        self.line_starts = [0, *(match.end() for match in re.finditer(rb"\r\n|\r|\n", text))]
+        self._string = text.decode("ascii") if self.ascii else ""
+        """The text, where bytes and characters are the same: cutting it needs no decoding."""
+        self.line_starts = _line_starts(text)
         self.package = ""
         self.imports: list[Import] = []
         self.types: list[TypeDraft] = []
@@ -76,11 +86,14 @@ class Nesting:
         return self._member_stack[-1][0] if self._member_stack else len(self.text)
 
     def _cut(self, start: int, end: int) -> str:
-        return self.text[start:end].decode("utf-8", "replace")
+        return self._string[start:end] if self.ascii else self.text[start:end].decode("utf-8", "replace")
 
     def _part(self, parts: Parts, name: str) -> str:
         node = parts.get(name)
-        return node[0].text.decode("utf-8", "replace") if node else ""
+        if not node:
+            return ""
+        start, end = node[0].byte_range
+        return self._string[start:end] if self.ascii else self.text[start:end].decode("utf-8", "replace")
 
     def _span(self, parts: Parts, name: str) -> tuple[int, int]:
         node = parts.get(name)
@@ -90,5 +103,4 @@ class Nesting:
         """The place of a byte span, its column counted in characters."""
         line = bisect_right(self.line_starts, start)
         line_start = self.line_starts[line - 1]
-        column = start - line_start if self.ascii else len(self._cut(line_start, start))
-        return Place(start, end, line, column + 1)
+        return Place(start, end, line, (start - line_start if self.ascii else len(self._cut(line_start, start))) + 1)

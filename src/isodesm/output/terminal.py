@@ -5,6 +5,7 @@ from __future__ import annotations
 import io
 import os
 import shutil
+import sys
 from collections import Counter
 
 from rich.console import Console
@@ -22,15 +23,25 @@ TROUBLE_SHOWN = 8
 """Lines of trouble that a report shows; --verbose shows all."""
 
 
+def width_of_terminal() -> int:
+    """Columns to write for: what COLUMNS says, else the terminal's own, else a usual width."""
+    given = os.environ.get("COLUMNS", "")
+    if given.isdigit() and int(given):
+        return int(given)
+    return shutil.get_terminal_size().columns if sys.stdout.isatty() else DEFAULT_WIDTH
+
+
 def make_console(to_file: bool) -> Console:
-    """A console for standard output, or one that only keeps what is printed, for a file."""
-    width = int(os.environ.get("COLUMNS", "0") or 0) if os.environ.get("COLUMNS", "").isdigit() else 0
-    if to_file:
-        return Console(file=io.StringIO(), width=width or DEFAULT_WIDTH, color_system=None, highlight=False)
-    console = Console(highlight=False, soft_wrap=False)
-    if not console.is_terminal:
-        return Console(width=width or DEFAULT_WIDTH, highlight=False)
-    return Console(width=width or shutil.get_terminal_size().columns, highlight=False)
+    """A console that keeps what is printed: as standard output would show it, or plain, for a file."""
+    shown = sys.stdout.isatty() and not to_file and os.environ.get("TERM") != "dumb"
+    return Console(
+        file=io.StringIO(), width=width_of_terminal(), highlight=False, force_terminal=shown, color_system="auto" if shown else None
+    )
+
+
+def content_of(console: Console) -> bytes:
+    """What a console has kept."""
+    return console.file.getvalue().encode()  # type: ignore[attr-defined]
 
 
 def header(console: Console, codebase: Codebase, shown_root: str) -> None:

@@ -1,0 +1,99 @@
+"""`python -m benchmarks [FOLDER ...]`: cold, warm and one-file-changed runs of `scan`, per language.
+
+Without folders the sample codebases are measured, each copied many times over. A folder is measured in every language
+that it holds files of. Times are ratios to the bare parser in one process; memory is the peak of the main process.
+"""
+
+from __future__ import annotations
+
+import os
+import shutil
+import subprocess
+import sys
+import tempfile
+import time
+from pathlib import Path
+from typing import NamedTuple
+
+COPIES = 120
+"""Copies of each sample: enough lines that starting the interpreter does not drown what is measured."""
+
+
+class Run(NamedTuple):
+    """Seconds on the wall and peak megabytes of one run."""
+
+    seconds: float
+    megabytes: float
+
+
+def run(folder: Path, language: str, cache: Path) -> Run:
+    """One run of `scan` over a folder with a cache folder, its output thrown away."""
+    command = [sys.executable, "-m", "isodesm", "scan", str(folder), "--language", language, "--quiet", "--format", "json",
+               "--cache-dir", str(cache)]  # fmt: skip
+    begin = time.perf_counter()
+    process = subprocess.Popen(command, stdout=subprocess.DEVNULL)
+    _, status, usage = os.wait4(process.pid, 0)
+    process.returncode = status
+    return Run(time.perf_counter() - begin, usage.ru_maxrss / 1024)
+
+
+def bare(folder: Path, language: str) -> tuple[float, int]:
+    """Seconds of the bare parser, and lines parsed."""
+    output = subprocess.run([sys.executable, "-m", "benchmarks.bare", str(folder), language], capture_output=True, text=True, check=True)
+    seconds, lines = output.stdout.split()
+    return float(seconds), int(lines)
+
+
+def measure(folder: Path, language: str) -> str:
+    """A line of the table for one language of a folder, '' where it holds no files of it."""
+    floor, lines = bare(folder, language)
+    if not lines:
+        return ""
+    with tempfile.TemporaryDirectory() as holder:
+        cache = Path(holder) / "cache"
+        cold, warm = run(folder, language, cache), run(folder, language, cache)
+        changed = run_changed(folder, language, cache)
+    ratios = "".join(f"{each.seconds / floor:10.2f}" for each in (cold, warm, changed))
+    return f"{folder.name[:20]:20} {language:10} {lines:9,} {floor:8.2f} s{ratios} {cold.megabytes:8.0f} {warm.megabytes:8.0f}"
+
+
+def run_changed(folder: Path, language: str, cache: Path) -> Run:
+    """A run after one file has got a line more; the file is put back."""
+    from isodesm.codebase.discovery import discover
+    from isodesm.settings import Settings
+
+    files = discover(folder, Settings(languages=(language,))).files
+    path = folder / files[len(files) // 2].path
+    content = path.read_bytes()
+    try:
+        path.write_bytes(content + b"\n")
+        return run(folder, language, cache)
+    finally:
+        path.write_bytes(content)
+
+
+def samples(holder: Path) -> list[Path]:
+    """The sample codebases, multiplied."""
+    from isodesm.cli.demo import SAMPLES
+
+    source = Path(__file__).parent.parent / "src/isodesm/demo/samples"
+    for name in SAMPLES.values():
+        for copy in range(COPIES):
+            shutil.copytree(source / name, holder / name / f"copy{copy}")
+    return [holder / name for name in SAMPLES.values()]
+
+
+def main(arguments: list[str]) -> None:
+    """Print the table."""
+    from isodesm.facts.languages import LANGUAGES
+
+    print(f"{'':20} {'':10} {'lines':>9} {'parser':>10}{'cold':>10}{'warm':>10}{'changed':>10} {'cold MB':>8} {'warm MB':>8}")
+    with tempfile.TemporaryDirectory() as holder:
+        for folder in [Path(each) for each in arguments] or samples(Path(holder)):
+            for language in LANGUAGES:
+                if line := measure(folder, language):
+                    print(line, flush=True)
+
+
+if __name__ == "__main__":
+    main(sys.argv[1:])
