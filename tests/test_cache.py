@@ -34,10 +34,9 @@ class CacheTest(TreeTest):
         self.write(SOURCE)
         first = self.bonds()
         self.assertEqual(self.kept(), 2)
-        reader, module_reading = None, sys.modules["isodesm.codebase.reading"]
-        reader = module_reading.read_file
-        self.addCleanup(setattr, module_reading, "read_file", reader)
-        module_reading.read_file = lambda *arguments: self.fail("a file was read again")
+        reading = sys.modules["isodesm.codebase.reading"]
+        self.addCleanup(setattr, reading, "read_packed", reading.read_packed)
+        reading.read_packed = lambda *arguments: self.fail("a file was read again")
         self.assertEqual(self.bonds(), first)
 
     def test_a_changed_or_moved_file_is_read_anew(self) -> None:

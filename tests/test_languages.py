@@ -117,11 +117,11 @@ class MembersTest(unittest.TestCase):
     )
 
     def test_modifiers(self) -> None:
-        for language, source, words, annotations in self.MODIFIERS:
+        for language, source, words, marks in self.MODIFIERS:
             with self.subTest(language=language, source=source):
                 (declared,) = [each for each in facts_of(language, source)[0].types if each.name == "A"]
                 self.assertEqual(declared.modifiers.words, words)
-                self.assertEqual(tuple(each.name for each in declared.modifiers.annotations), annotations)
+                self.assertEqual(tuple(each.name for each in declared.modifiers.annotations), marks)
 
     IMPORTS = (
         ("python", "from ..a import (b as c,  # why\n  d)", ["..a b c", "..a d d"]),

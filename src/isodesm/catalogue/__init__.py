@@ -5,7 +5,7 @@ One TOML file a language under `data/`; nothing here knows anything of the code 
 
 from __future__ import annotations
 
-from functools import cache
+from functools import cache, lru_cache
 from importlib.resources import files
 
 import msgspec
@@ -151,12 +151,14 @@ def _listed(language: str, table: str) -> frozenset[str]:
     return frozenset(getattr(catalogue_of(language), table).types.split())
 
 
+@lru_cache(maxsize=100_000)
 def is_value(name: str, language: str, *, whole_packages: bool = True) -> bool:
     """Whether a qualified name, or its whole package, is listed as a standard value, in the tree or not."""
     listed = _listed(language, "values")
     return _holds(listed, name) if whole_packages else name in listed
 
 
+@lru_cache(maxsize=100_000)
 def is_view_part(name: str, language: str) -> bool:
     """Whether a qualified name, or its whole package, is listed as a visual part, in the tree or not."""
     return _holds(_listed(language, "view_parts"), name)

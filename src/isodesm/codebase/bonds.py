@@ -68,18 +68,14 @@ class BondTable:
 
     def __init__(self) -> None:
         self.columns = {name: array("i") for name in COLUMNS}
+        self.source, self.inner, self.target, self.kind, self.file, self.line, self.column = list(self.columns.values())[:7]
+        self.member, self.source_member, self.callee, self.text, self.context, self.flags, self.site = list(self.columns.values())[7:]
         self.names = Names()
         self.externals = Names()
         self._appends = [self.columns[name].append for name in COLUMNS]
 
     def __len__(self) -> int:
         return len(self.columns["source"])
-
-    def __getattr__(self, name: str) -> array[int]:
-        try:
-            return self.__dict__["columns"][name]
-        except KeyError:
-            raise AttributeError(name) from None
 
     def add(self, row: tuple[int, ...]) -> None:
         """Append one row, its values in the order of COLUMNS."""

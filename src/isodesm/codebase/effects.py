@@ -74,6 +74,7 @@ class Effects:
         self._called: dict[tuple[int, int], list[Node]] = defaultdict(list)
         """(type, type of an object it holds so) to the members it calls on it."""
         self._below: dict[int, frozenset[int]] = {}
+        self._lines: dict[int, list[int]] = {}
         self._collect()
         self._spread()
 
@@ -220,7 +221,7 @@ class Effects:
     def _collect(self) -> None:
         """Edges of construction and static use first, since they say on which objects a call is a hard one."""
         table = self.bonds
-        tables = {facts.language: Apis(facts.language) for facts in self.symbols.files}
+        tables = {language: Apis(language) for language in {facts.language for facts in self.symbols.files}}
         columns = zip(
             table.kind, table.source, table.source_member, table.target, table.callee, table.flags, table.file,
             strict=True,
@@ -287,10 +288,13 @@ class Effects:
 
     def _line(self, number: int) -> list[int]:
         """A type and all it inherits from in the tree, nearest first."""
-        line = [number]
-        for each in line:
-            line += [base for base in self.bases.get(each, ()) if base not in line]
-        return line
+        found = self._lines.get(number)
+        if found is None:
+            found = [number]
+            for each in found:
+                found += [base for base in self.bases.get(each, ()) if base not in found]
+            self._lines[number] = found
+        return found
 
     def _declared(self, target: int, name: str) -> list[Node]:
         """The members of that name in the nearest type of the line that declares one."""

@@ -66,6 +66,10 @@ class Codebase:
         """What containers are told, in code and in definition files."""
         return find_registrations(Hierarchy(self.symbols, self.bonds.externals), self.content, self.definitions)
 
+    def prepare(self) -> None:
+        """Work out what many questions share, so that forked workers find it ready."""
+        _ = self.layers, self.roles.implementers, self.roles.external_bases, self.roles.tree_bases
+
     @property
     def class_count(self) -> int:
         """Declared types that stand for themselves: modules, anonymous types and parts of others are left out."""

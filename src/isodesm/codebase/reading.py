@@ -17,7 +17,7 @@ import msgspec
 from isodesm.codebase.apart import looks_odd, run_apart
 from isodesm.codebase.cache import Cache, Row, key_of
 from isodesm.codebase.discovery import SourceFile
-from isodesm.facts.reader import read_file
+from isodesm.facts.reader import read_packed
 from isodesm.facts.records import FileFacts, Trouble
 
 BATCH_BYTES = 1_000_000
@@ -157,8 +157,8 @@ def _read_one(file: SourceFile, key: bytes, content: bytes | Trouble, seconds: f
 
 def _read_content(file: SourceFile, key: bytes, content: bytes) -> _Result:
     try:
-        facts, sites = read_file(file.language, file.path, content)
+        facts, sites = read_packed(file.language, file.path, content)
     except Exception as error:  # one file must not end a run over ten thousand
         reason = f"could not be taken in ({type(error).__name__}: {error}); please report this file"
         return _Result(None, trouble=_pack(Trouble(path=file.path, reason=reason)))
-    return _Result(Row(key, _pack(facts), _pack(sites)), fresh=True)
+    return _Result(Row(key, _pack(facts), sites), fresh=True)

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import re
 from collections import defaultdict
-from functools import cached_property
+from collections.abc import Callable
+from typing import Any
 
 from isodesm.catalogue import Catalogue, catalogue_of, is_value
 from isodesm.codebase.bonds import ARGUMENTS, KIND_NUMBER, KINDS
@@ -13,6 +14,18 @@ from isodesm.codebase.model import Codebase
 from isodesm.codebase.symbols import simple_name
 from isodesm.facts import typetext
 from isodesm.facts.records import DeclaredType, FileFacts, Member, Site
+
+
+class lazy:  # noqa: N801 - used like the decorator it is
+    """An attribute worked out when it is first asked for; without the lock that the standard one of Python 3.11 takes."""
+
+    def __init__(self, work_out: Callable[[Any], Any]) -> None:
+        self.work_out, self.name = work_out, work_out.__name__
+        self.__doc__ = work_out.__doc__
+
+    def __get__(self, case: Any, owner: type | None = None) -> Any:
+        value = case.__dict__[self.name] = self.work_out(case)
+        return value
 
 
 class Usage:
@@ -77,19 +90,19 @@ class Case:
     def source_role(self) -> str:
         return self.roles.name(self.source)
 
-    @cached_property
+    @lazy
     def target_role(self) -> str:
         return "" if self.external else self.roles.name(self.target)
 
-    @cached_property
+    @lazy
     def target_name(self) -> str:
         return self.codebase.target_name(self.target)
 
-    @cached_property
+    @lazy
     def site(self) -> Site:
         return self.codebase.content(self.file).sites[self.codebase.bonds.site[self.row]]
 
-    @cached_property
+    @lazy
     def enclosing(self) -> Site | None:
         """The call, creation, delegation or assignment that the site stands inside of."""
         return self.codebase.content(self.file).sites[self.site.inside] if self.site.inside >= 0 else None
@@ -103,13 +116,13 @@ class Case:
     def has_arguments(self) -> bool:
         return bool(self.flags & ARGUMENTS)
 
-    @cached_property
+    @lazy
     def direct_effect(self) -> str:
         """The effect of the API that the bond itself uses, '' for none."""
         uses = self.codebase.effects.used.get(self.source, ())
         return next((use.effect for use in uses if use.row == self.row), "")
 
-    @cached_property
+    @lazy
     def effects(self) -> tuple[str, ...]:
         """Locked effects that come with the target."""
         if self.direct_effect:
@@ -131,7 +144,7 @@ class Case:
         """Effects of the methods that the source calls on what a static accessor or field hands out."""
         return self.codebase.effects.through(self.source, self.shared_type) if self.shared_type >= 0 else ()
 
-    @cached_property
+    @lazy
     def shared_type(self) -> int:
         """The type of the object that a static member hands out, where it is declared in the tree; else -1."""
         if is_value(self.target_name, self.facts.language):
@@ -148,7 +161,7 @@ class Case:
         """Effects that keep a test from running or make its result uncertain."""
         return GRAVE.intersection(self.effects)
 
-    @cached_property
+    @lazy
     def chain(self) -> tuple[str, ...]:
         """The shortest chain from the source to the first of the effects."""
         if not self.effects:
@@ -167,7 +180,7 @@ class Case:
             return (own, *effects.chain_through(self.source, self.shared_type, effect))
         return (own, *effects.chain_through(self.source, self.target, effect))
 
-    @cached_property
+    @lazy
     def crossing(self) -> str:
         """`inner→outer` where the bond points to an outer layer."""
         return "" if self.external else self.codebase.layers.crossing(self.source, self.target)
@@ -177,18 +190,18 @@ class Case:
         """Production types that implement an abstraction which the target implements too."""
         return () if self.external else self.roles.other_implementations(self.target)
 
-    @cached_property
+    @lazy
     def collaborators(self) -> tuple[str, ...]:
         """Simple names of the service-like types that the target works with."""
         return self.roles.collaborators(self.target)
 
-    @cached_property
+    @lazy
     def is_returned(self) -> bool:
         """Whether the site is what a `return` hands out."""
         before = self.codebase.text(self.file)[max(self.site.place.start - 60, 0) : self.site.place.start]
         return re.search(rb"(?:\breturn|->)\s*\(?\s*$", before) is not None
 
-    @cached_property
+    @lazy
     def targets_own_kind(self) -> bool:
         """Whether the target is the source itself, a type around it, or one that it extends or is extended by."""
         if self.external:

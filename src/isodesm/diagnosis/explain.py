@@ -9,7 +9,7 @@ from isodesm.codebase.evidence import DATA
 from isodesm.codebase.model import Codebase
 from isodesm.codebase.symbols import simple_name
 from isodesm.diagnosis.cases import Case, Usage
-from isodesm.diagnosis.findings import Finding, Identities
+from isodesm.diagnosis.findings import Finding
 
 MANY_PLACES = 3
 """Creating places from which their number is worth a word."""
@@ -24,12 +24,10 @@ EFFECT_WORDS = {
 
 
 class Explainer:
-    """Makes findings out of rows; call `finding` in order of place, so that ids are stable."""
+    """Makes findings out of rows; their ids are given later, to all of them in order of place."""
 
-    def __init__(self, codebase: Codebase) -> None:
-        self.codebase = codebase
-        self.usage = Usage(codebase)
-        self.identities = Identities()
+    def __init__(self, codebase: Codebase, usage: Usage) -> None:
+        self.codebase, self.usage = codebase, usage
         self._depths: dict[int, int] = {}
 
     def finding(self, row: int, kind: str, level: str, excuse: str = "") -> Finding:
@@ -40,7 +38,7 @@ class Explainer:
         line, column, end_line, end_column, snippet = self._span(case)
         effects = case.effects if kind != "service-lookup" or case.external else case.codebase.effects.through(case.source, case.target)
         return Finding(
-            id=self.identities.next(kind, source, member, case.target_name, case.callee or case.text),
+            id="\x1f".join((kind, source, member, case.target_name, case.callee or case.text)),
             kind=kind, level=level, message=self._what(case, kind), source=source, member=member,
             target=case.target_name, file=case.facts.path, line=line, column=column, end_line=end_line,
             end_column=end_column, snippet=snippet, why=self._tags(case, kind, level, effects), remedy=self._remedy(case, kind),

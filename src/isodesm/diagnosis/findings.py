@@ -85,11 +85,14 @@ class Identities:
     """Ids that stay the same when lines move: made from what is bound to what, and the how-manieth of its like it is."""
 
     def __init__(self) -> None:
-        self._seen: Counter[tuple[str, ...]] = Counter()
+        self._seen: Counter[str] = Counter()
 
-    def next(self, kind: str, source: str, member: str, target: str, text: str) -> str:
-        """The id of the next finding of this sort; call in order of place."""
-        key = (kind, source, member, target, text)
+    def given_to(self, finding: Finding) -> Finding:
+        """A finding with its id in the place of the text that the id is made from; call in order of place.
+
+        Findings count apart from what has an excuse, so that their ids do not depend on whether those are listed.
+        """
+        key = f"{finding.id}\x1f{finding.excuse}" if finding.excuse else finding.id
         self._seen[key] += 1
-        spelt = "\x1f".join((*key, str(self._seen[key])))
-        return hashlib.blake2b(spelt.encode(), digest_size=5).hexdigest()
+        digest = hashlib.blake2b(f"{key}\x1f{self._seen[key]}".encode(), digest_size=5)
+        return msgspec.structs.replace(finding, id=digest.hexdigest())

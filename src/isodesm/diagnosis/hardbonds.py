@@ -2,22 +2,33 @@
 
 from __future__ import annotations
 
-from typing import NamedTuple
+from collections import Counter
+from collections.abc import Iterator
+from multiprocessing import get_context
+from typing import Any, NamedTuple
+
+import msgspec
 
 from isodesm.codebase.bonds import AT_SEAM, KIND_NUMBER
 from isodesm.codebase.effects import SEVERE, UNSURE
 from isodesm.codebase.evidence import SERVICE_LIKE
 from isodesm.codebase.model import Codebase
+from isodesm.codebase.reading import start_method, worker_count
 from isodesm.codebase.symbols import simple_name
 from isodesm.diagnosis.cases import Case, Usage
 from isodesm.diagnosis.excuses import EVERYWHERE, excuse_of, is_strategy
 from isodesm.diagnosis.explain import Explainer
-from isodesm.diagnosis.findings import Diagnosis, Finding
+from isodesm.diagnosis.findings import Diagnosis, Finding, Identities
 from isodesm.facts import typetext
 from isodesm.facts.languages import dialect_of
 
 HARD_KINDS = ("hard-wired-creation", "static-singleton", "static-effect", "service-lookup")
 """Kinds of finding that are hard bonds, in the order in which tables show them."""
+
+
+PARALLEL_ROWS = 20_000
+"""Rows from which it pays to fork workers."""
+ROWS_PER_TASK = 8_000
 
 
 class Verdict(NamedTuple):
@@ -29,40 +40,83 @@ class Verdict(NamedTuple):
     excuse: str = ""
 
 
-def judge(codebase: Codebase) -> list[Verdict]:
-    """A verdict on every bond that has the shape of a hard one, in order of file and place."""
-    usage = Usage(codebase)
-    judges = {
-        KIND_NUMBER["creation"]: judge_creation, KIND_NUMBER["static-call"]: judge_static,
-        KIND_NUMBER["static-field"]: judge_static, KIND_NUMBER["lookup"]: judge_lookup,
-    }  # fmt: skip
-    functions = _uses_of_functions(codebase)
-    kinds, looked_up = codebase.bonds.kind, _lookup_places(codebase)
-    verdicts = []
-    for row in codebase.rows_in_order():
-        decide = judge_static if row in functions else judges.get(kinds[row])
-        if decide is None or (decide is judge_static and _place(codebase, row) in looked_up):
-            continue
-        if verdict := decide(Case(codebase, usage, row)):
-            verdicts.append(verdict)
-    return verdicts
+class Judged(NamedTuple):
+    """What came of some rows: findings, excused ones in full if asked for, and how many each excuse spoke for."""
+
+    findings: list[Finding]
+    pardoned: list[Finding]
+    counts: dict[str, int]
 
 
 def diagnose(codebase: Codebase, *, excused: bool = False) -> Diagnosis:
     """The findings of a codebase; with `excused` also the would-be findings in full, not just their number."""
-    explainer = Explainer(codebase)
-    findings: list[Finding] = []
-    pardoned: list[Finding] = []
-    counts: dict[str, int] = {}
-    for verdict in judge(codebase):
-        if not verdict.excuse:
-            findings.append(explainer.finding(verdict.row, verdict.kind, verdict.level))
-            continue
-        counts[verdict.excuse] = counts.get(verdict.excuse, 0) + 1
-        if excused:
-            pardoned.append(explainer.finding(verdict.row, verdict.kind, "note", verdict.excuse))
+    rows, usage = _candidates(codebase), Usage(codebase)
+    identities, findings, pardoned = Identities(), [], []
+    counts: Counter[str] = Counter()
+    for judged in _judged(codebase, usage, rows, excused):
+        findings += judged.findings
+        pardoned += judged.pardoned
+        counts.update(judged.counts)
     ordered = dict(sorted(counts.items(), key=lambda item: (-item[1], item[0])))
-    return Diagnosis(findings=tuple(findings), excused=tuple(pardoned), by_excuse=ordered)
+    return Diagnosis(
+        findings=tuple(map(identities.given_to, findings)), excused=tuple(map(identities.given_to, pardoned)), by_excuse=ordered
+    )
+
+
+def _candidates(codebase: Codebase) -> list[int]:
+    """Rows that have the shape of a hard bond, in order of file and place."""
+    wanted = {KIND_NUMBER["creation"], KIND_NUMBER["static-call"], KIND_NUMBER["static-field"], KIND_NUMBER["lookup"]}
+    functions, kinds = _uses_of_functions(codebase), codebase.bonds.kind
+    return [row for row in codebase.rows_in_order() if kinds[row] in wanted or row in functions]
+
+
+def _judged(codebase: Codebase, usage: Usage, rows: list[int], excused: bool) -> Iterator[Judged]:
+    """The rows judged, in portions and in order; by forked workers where there are many."""
+    workers = worker_count(codebase.settings.workers)
+    looked_up = _lookup_places(codebase)
+    if workers <= 1 or len(rows) < PARALLEL_ROWS or start_method() != "fork":
+        yield _judge_rows(codebase, usage, looked_up, rows, excused)
+        return
+    codebase.prepare()
+    portions = [rows[start : start + ROWS_PER_TASK] for start in range(0, len(rows), ROWS_PER_TASK)]
+    _shared.update(codebase=codebase, usage=usage, looked_up=looked_up, excused=excused, portions=portions)
+    try:
+        with get_context("fork").Pool(workers) as pool:
+            for packed in pool.imap(_judge_task, range(len(portions))):
+                yield msgspec.msgpack.decode(packed, type=Judged)
+    finally:
+        _shared.clear()
+
+
+_shared: dict[str, Any] = {}
+"""What forked workers find in memory instead of being sent it."""
+
+
+def _judge_task(portion: int) -> bytes:
+    found = _judge_rows(_shared["codebase"], _shared["usage"], _shared["looked_up"], _shared["portions"][portion], _shared["excused"])
+    return msgspec.msgpack.encode(found)
+
+
+def _judge_rows(
+    codebase: Codebase, usage: Usage, looked_up: set[tuple[int, int]], rows: list[int], excused: bool
+) -> Judged:
+    judges = {KIND_NUMBER["creation"]: judge_creation, KIND_NUMBER["lookup"]: judge_lookup}
+    explainer, kinds = Explainer(codebase, usage), codebase.bonds.kind
+    judged = Judged([], [], {})
+    for row in rows:
+        decide = judges.get(kinds[row], judge_static)
+        if decide is judge_static and _place(codebase, row) in looked_up:
+            continue
+        verdict = decide(Case(codebase, usage, row))
+        if verdict is None:
+            continue
+        if not verdict.excuse:
+            judged.findings.append(explainer.finding(row, verdict.kind, verdict.level))
+            continue
+        judged.counts[verdict.excuse] = judged.counts.get(verdict.excuse, 0) + 1
+        if excused:
+            judged.pardoned.append(explainer.finding(row, verdict.kind, "note", verdict.excuse))
+    return judged
 
 
 def _uses_of_functions(codebase: Codebase) -> set[int]:

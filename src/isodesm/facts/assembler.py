@@ -7,6 +7,8 @@ still open says which type, member, function, loop and site encloses each.
 
 from __future__ import annotations
 
+import msgspec
+
 from isodesm.facts.declarations import Declarations
 from isodesm.facts.nesting import Head
 from isodesm.facts.records import DeclaredType, FileSites, Local, Site
@@ -16,23 +18,31 @@ FAMILIES = ("file", "type", "member", "count", "parameter", "local", "site")
 """Head families, in the order in which heads of the same range are visited."""
 RANK = {family: rank for rank, family in enumerate(FAMILIES)}
 
+_pack = msgspec.msgpack.Encoder().encode
+
 __all__ = ["FAMILIES", "RANK", "Assembler", "Head"]
 
 
 class Assembler(Declarations, Siting):
     """Reads the heads of one file. Use once: `Assembler(dialect, path, text).assemble(heads)`."""
 
-    def assemble(self, heads: list[Head]) -> tuple[tuple[DeclaredType, ...], FileSites]:
-        """All types, sites and locals that `heads` (sorted) make."""
+    def assemble(self, heads: list[Head]) -> tuple[DeclaredType, ...]:
+        """All types that `heads` (sorted) make; rows of sites, and locals, are left in `sites` and `locals`."""
         readers = {family: getattr(self, f"_read_{family}") for family in FAMILIES}
         for start, back, _, _, name, parts in heads:
             self._close_before(start)
             family, _, kind = name.partition(".")
             readers[family](kind, start, -back, parts)
         self._settle()
-        return tuple(each.close() for each in self.types), FileSites(
-            sites=tuple(Site(*row) for row in self.sites), locals=tuple(self.locals)
-        )
+        return tuple(each.close() for each in self.types)
+
+    def content(self) -> FileSites:
+        """The sites and locals as records."""
+        return FileSites(sites=tuple(Site(*row) for row in self.sites), locals=tuple(self.locals))
+
+    def packed_content(self) -> bytes:
+        """The same as MessagePack, without making millions of records that would only be packed."""
+        return _pack({"sites": self.sites, "locals": self.locals})
 
     # --- what can only be said at the end ---------------------------------------------------
 

@@ -30,13 +30,24 @@ def read_file(language: str, path: str, content: bytes) -> tuple[FileFacts, File
     `path` is relative to the root of the tree, with `/`; it is only carried along. Content that is no valid text,
     or that parses only in part, gives the facts of what could be read, and trouble that says what could not.
     """
+    facts, assembler = _read(language, path, content)
+    return facts, assembler.content()
+
+
+def read_packed(language: str, path: str, content: bytes) -> tuple[FileFacts, bytes]:
+    """The same, the sites as MessagePack."""
+    facts, assembler = _read(language, path, content)
+    return facts, assembler.packed_content()
+
+
+def _read(language: str, path: str, content: bytes) -> tuple[FileFacts, Assembler]:
     text, encoding, trouble = as_utf8(path, content)
     dialect = dialect_of(language)
     suffix = path[path.rfind(".") :]
     root, text, dropped = parse(dialect, suffix, text)
     heads, errors = _heads(language, suffix, root)
     assembler = Assembler(dialect, path, text)
-    types, sites = assembler.assemble(heads)
+    types = assembler.assemble(heads)
     if errors or dropped or root.has_error:
         trouble += _parse_trouble(path, assembler, [*dropped, *(node.start_byte for node in errors)])
     facts = FileFacts(
@@ -44,7 +55,7 @@ def read_file(language: str, path: str, content: bytes) -> tuple[FileFacts, File
         lines=len(assembler.line_starts), package=assembler.package, imports=tuple(assembler.imports), types=types,
         generated=path.endswith(dialect.generated) or _GENERATED.search(text, 0, HEADER_BYTES) is not None, encoding=encoding, trouble=tuple(trouble),
     )  # fmt: skip
-    return facts, sites
+    return facts, assembler
 
 
 def as_utf8(path: str, content: bytes) -> tuple[bytes, str, list[Trouble]]:
