@@ -13,10 +13,15 @@ ROOMS = ("facts", "codebase", "diagnosis", "measures", "planning", "output", "cl
 """From left to right; a room may import itself and those to its left."""
 EVERYWHERE = frozenset(("errors", "catalogue", ""))
 ONLY_IN = {
-    "typer": {"cli"}, "rich": {"cli", "output"}, "tree_sitter": {"facts"}, "tree_sitter_java": {"facts"},
+    "typer": {"cli"}, "rich": {"cli", "output"}, "tree_sitter": {"facts"}, "yaml": {"facts"}, "defusedxml": {"facts"},
     "numpy": {"codebase", "measures"}, "scipy": {"measures"}, "matplotlib": {"output"}, "jinja2": {"output"},
+    "sqlite3": {"codebase"}, "platformdirs": {"codebase"},
+    **{f"tree_sitter_{name}": {"facts"} for name in ("java", "c_sharp", "typescript", "php", "python")},
 }  # fmt: skip
-LAZY = ("numpy", "scipy", "matplotlib", "jinja2", "tree_sitter", "tree_sitter_java")
+LAZY = (
+    "numpy", "scipy", "matplotlib", "jinja2", "yaml", "defusedxml", "platformdirs", "tree_sitter",
+    *(name for name in ONLY_IN if name.startswith("tree_sitter_")),
+)  # fmt: skip
 LINES = 400
 
 

@@ -152,9 +152,15 @@ class Case:
         effects = self.codebase.effects
         if self.kind == "static-field":
             held = effects.type_of_static(self.target, self.callee)
-            names_member = any(self.symbols.members(each).get(self.callee) for each in self.roles.ancestors(self.target))
-            return held if held >= 0 or names_member or not self.symbols.dialect(self.target).has_module else self.target
+            return self.target if held < 0 and self.is_module_instance else held
         return self.target if effects.hands_out_itself(self.target, self.callee) else -1
+
+    @lazy
+    def is_module_instance(self) -> bool:
+        """Whether what is read is no member of the target, but a variable of a module that holds an object of it."""
+        if self.kind != "static-field" or self.external or not self.symbols.dialect(self.target).has_module:
+            return False
+        return not any(self.symbols.members(each).get(self.callee) for each in self.roles.ancestors(self.target))
 
     @property
     def grave_effects(self) -> frozenset[str]:

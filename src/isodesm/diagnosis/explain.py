@@ -87,7 +87,8 @@ class Explainer:
         if kind == "hard-wired-creation":
             return f"{where} creates `{target}` itself."
         if kind == "static-singleton":
-            return f"{where} fetches the shared `{target}` through `{target}.{case.callee}`."
+            through = f"`{case.text}`, made by its module" if case.is_module_instance else f"`{target}.{case.callee}`"
+            return f"{where} fetches the shared `{target}` through {through}."
         if kind == "service-lookup":
             return f"{where} looks up {self._looked_up(case)}."
         return f"{where} calls `{case.callee if case.is_built_in else f'{target}.{case.callee}'}` directly."
