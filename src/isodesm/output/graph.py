@@ -74,7 +74,7 @@ def _dot(codebase: Codebase, nodes: list[int], edges: Counter[tuple[int, int, in
             yield f"  subgraph cluster_{index} {{\n    label={_quoted(layer)};\n"
         for number in inside:
             name, label, *_ = _node_values(codebase, number)
-            yield f"    n{number} [label={_quoted(label)}, tooltip={_quoted(name)}];\n"
+            yield f"{'    ' if layer else '  '}n{number} [label={_quoted(label)}, tooltip={_quoted(name)}];\n"
         if layer:
             yield "  }\n"
     for (source, target, kind), count in sorted(edges.items()):
