@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from typing import NamedTuple
 
+from isodesm.catalogue import known_types
 from isodesm.codebase.hierarchy import UNKNOWN, Hierarchy
 from isodesm.codebase.member_values import NOTHING, MemberValues, Scope, Value
 from isodesm.codebase.naming.module_names import ModuleNames
@@ -247,7 +248,9 @@ class FileValues(MemberValues):
             return UNKNOWN
         if chain.base >= 0:
             return UNKNOWN if self.symbols.is_module(chain.base) else chain.base
-        return chain.base if site.name[:1].isupper() and not site.name.isupper() else UNKNOWN
+        named_as_class = site.name[:1].isupper() and not site.name.isupper()
+        known = self.hierarchy.externals.strings[-1 - chain.base] in known_types(self.names.facts.language)
+        return chain.base if named_as_class or (known and site.name[:1].isupper()) else UNKNOWN
 
     def _function(self, site: Site, arity: int) -> tuple[Value, int, int]:
         """A call of a function of this or another module, or of the parent's constructor."""

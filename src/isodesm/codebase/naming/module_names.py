@@ -6,6 +6,7 @@ import re
 from functools import cached_property
 from typing import NamedTuple
 
+from isodesm.catalogue import known_types
 from isodesm.codebase.hierarchy import UNKNOWN, Hierarchy
 from isodesm.codebase.naming.names import NO_PREFIX, FileNames, Prefix
 from isodesm.facts.records import Import, Member
@@ -242,7 +243,7 @@ class ModuleNames(FileNames):
             return self.step_chain(target, parts, 1)
         found = self.follow(parts, 0, at)
         if found is None:
-            return NO_PREFIX
+            return self._known_prefix(parts)
         binding, rest = found
         if binding.kind == "type":
             return Prefix(binding.number, rest)
@@ -251,3 +252,11 @@ class ModuleNames(FileNames):
         if binding.kind == "member":
             return Prefix(binding.number, (binding.name, *rest))
         return Prefix(self.hierarchy.external(binding.name), rest) if binding.kind == "external" else NO_PREFIX
+
+    def _known_prefix(self, parts: list[str]) -> Prefix:
+        """Objects and classes of the host, which no import brings in, where the catalogue knows them."""
+        known = known_types(self.facts.language)
+        for end in range(len(parts), 0, -1):
+            if (name := ".".join(parts[:end])) in known:
+                return Prefix(self.hierarchy.external(name), tuple(parts[end:]))
+        return NO_PREFIX

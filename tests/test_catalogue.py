@@ -1,0 +1,179 @@
+"""The catalogue is well-formed, and each of its entries is recognised in source that is made from it."""
+
+from __future__ import annotations
+
+import unittest
+from collections import defaultdict
+from collections.abc import Iterator
+
+from isodesm.catalogue import built_in_functions, catalogue_of, is_value, is_view_part, known_types, shared_catalogue
+from isodesm.codebase.effects import EFFECTS
+from isodesm.codebase.symbols import simple_name
+from isodesm.facts.languages import LANGUAGES, dialect_of
+from tests.support import TreeTest
+
+ROLES = frozenset(
+    "entity value exception service gateway repository factory presentation composition-root utility test".split()
+)
+LEAST_ENTRIES = {"java": 60, "csharp": 60, "typescript": 80, "php": 80, "python": 120}
+"""Members with an effect that a language's catalogue names at the least."""
+
+Use = tuple[str, str, str, str]
+"""Effect, type or module, member, and source that uses it."""
+
+
+def entries(language: str) -> Iterator[tuple[str, str, str]]:
+    for effect, types in catalogue_of(language).effects.items():
+        for name, members in types.items():
+            for member in members:
+                yield effect, name, member
+
+
+class WellFormedTest(unittest.TestCase):
+    def test_effects_are_known_and_listed_once(self) -> None:
+        for language in LANGUAGES:
+            places = defaultdict(set)
+            for effect, name, member in entries(language):
+                with self.subTest(language=language, name=name, member=member):
+                    self.assertIn(effect, EFFECTS)
+                    self.assertRegex(member, r"^(\*|new|new/0|[A-Za-z_$][\w$]*)$")
+                    self.assertEqual(name, name.strip())
+                    places[name, member].add(effect)
+            self.assertEqual({use: found for use, found in places.items() if len(found) > 1}, {}, language)
+            self.assertGreaterEqual(len(places), LEAST_ENTRIES[language], language)
+
+    def test_roles_and_rules_name_what_there_is(self) -> None:
+        for language in LANGUAGES:
+            catalogue = catalogue_of(language)
+            for table in (catalogue.roles.annotations, catalogue.roles.bases, catalogue.roles.imports):
+                self.assertLessEqual(set(table), ROLES, language)
+                for role, names in table.items():
+                    with self.subTest(language=language, role=role):
+                        self.assertEqual(len(names), len(set(names)))
+            lifetimes = {*catalogue.registrations.calls.values(), *catalogue.registrations.lifetimes.values()}
+            self.assertLessEqual(lifetimes, {"singleton", "scoped", "transient"}, language)
+            self.assertLessEqual(set(catalogue.registrations.instances), set(catalogue.registrations.calls), language)
+
+    def test_names_are_spelt_as_the_language_spells_them(self) -> None:
+        for language in LANGUAGES:
+            for _, name, _ in entries(language):
+                with self.subTest(language=language, name=name):
+                    self.assertNotIn("\\" if language != "php" else ".", name)
+                    self.assertTrue("#" not in name or language == "typescript")
+
+    def test_values_and_views_do_not_overlap_with_effects_of_creation(self) -> None:
+        """What is listed by its full name as a plain value must not have an effect when it is merely made."""
+        for language in LANGUAGES:
+            created = {name for _, name, member in entries(language) if member == "new"}
+            listed = {name for name in catalogue_of(language).values.types.split() if not name.endswith("*")}
+            self.assertEqual(created & listed, set(), language)
+
+    def test_whole_packages(self) -> None:
+        cases = {
+            ("java.util.regex.Pattern", "java"): True, ("java.net.Socket", "java"): False, ("System.Text.StringBuilder", "csharp"): True,
+            ("rxjs#Subject", "typescript"): True, ("rxjs/operators#map", "typescript"): True, ("collections.deque", "python"): True,
+            ("collections", "python"): False, ("Illuminate\\Support\\Collection", "php"): True,
+        }  # fmt: skip
+        for (name, language), wanted in cases.items():
+            with self.subTest(name=name):
+                self.assertIs(is_value(name, language), wanted)
+        self.assertTrue(is_view_part("javax.swing.JPanel", "java"))
+        self.assertFalse(is_view_part("javax.swing.deep.JPanel", "java"))
+
+    def test_shared_names(self) -> None:
+        shared = shared_catalogue()
+        rings = [layer.ring for layer in shared.layers if layer.ring >= 0]
+        self.assertEqual(rings, sorted(rings, reverse=True))
+        segments = [segment for layer in shared.layers for segment in layer.segments.split()]
+        self.assertEqual(len(segments), len(set(segments)))
+        self.assertLessEqual(set(shared.suffixes), ROLES)
+
+    def test_what_needs_no_import(self) -> None:
+        self.assertIn("open", built_in_functions("python"))
+        self.assertIn("fetch", built_in_functions("typescript"))
+        self.assertIn("file_get_contents", built_in_functions("php"))
+        self.assertIn("java.lang.String", known_types("java"))
+        for language in LANGUAGES:
+            package = catalogue_of(language).implicit.package
+            self.assertEqual(bool(package), dialect_of(language).has_module or language == "java", language)
+
+
+class EntriesTest(TreeTest):
+    """Each effect of each language, used as code would use it, is seen on the class that does."""
+
+    def sources(self, language: str) -> dict[str, Use]:
+        made = {}
+        for number, (effect, name, member) in enumerate(entries(language)):
+            source = getattr(self, f"use_{language}")(f"U{number}", name, member)
+            made[f"U{number}"] = (effect, name, member, source)
+        return made
+
+    def use_java(self, own: str, name: str, member: str) -> str:
+        short = simple_name(name)
+        call = {"new": f"new {short}(1)", "new/0": f"new {short}()", "*": f"{short}.any(1)"}.get(member, f"{short}.{member}(1)")
+        field = f"{short}.{member}.flush()" if member in ("out", "err", "in") else call
+        return f"package u; import {name}; class {own} {{ void run() {{ {field}; }} }}"
+
+    def use_csharp(self, own: str, name: str, member: str) -> str:
+        space, _, short = name.rpartition(".")
+        call = {"new": f"new {short}(1)", "new/0": f"new {short}()", "*": f"{short}.Any(1)"}.get(member, f"{short}.{member}")
+        use = call if call.endswith(")") else f"var x = {call}; {call}(1)"
+        return f"using {space}; namespace U {{ class {own} {{ void Run() {{ {use}; }} }} }}"
+
+    def use_typescript(self, own: str, name: str, member: str) -> str:
+        module, _, taken = name.partition("#")
+        built_in = catalogue_of("typescript").implicit.package
+        head, local = "", taken or "lib"
+        if taken == "default":
+            head, local = f"import lib from '{module}';", "lib"
+        elif taken:
+            head = f"import {{ {taken} }} from '{module}';"
+        elif name.partition(".")[0] in KNOWN_GLOBALS or name == built_in:
+            local = name
+        elif name == "fs.promises":
+            head, local = "import * as fs from 'fs';", name
+        else:
+            head = f"import * as lib from '{name}';"
+        call = {"new": f"new {local}(1)", "new/0": f"new {local}()", "*": f"{local}.any(1)"}.get(member, f"{local}.{member}(1)")
+        call = f"{member}(1)" if name == built_in else call
+        return f"{head} class {own} {{ run() {{ const x = {call.partition('(')[0] if not call.startswith('new') else 1}; {call}; }} }}"
+
+    def use_php(self, own: str, name: str, member: str) -> str:
+        if name == catalogue_of("php").implicit.package:
+            return f"<?php namespace U; class {own} {{ function run() {{ {member}(1); }} }}"
+        short = simple_name(name)
+        call = {"new": f"new {short}(1)", "new/0": f"new {short}()", "*": f"{short}::any(1)"}.get(member, f"{short}::{member}(1)")
+        return f"<?php namespace U; use {name}; class {own} {{ function run() {{ {call}; }} }}"
+
+    def use_python(self, own: str, name: str, member: str) -> str:
+        module, _, short = name.rpartition(".")
+        if name == "builtins":
+            head, call = "", f"{member}(1)"
+        elif member in ("new", "new/0"):
+            head, call = f"from {module} import {short}", f"{short}({'1' if member == 'new' else ''})"
+        else:
+            called = "any" if member == "*" else member
+            head = f"from {module} import {short}" if short[:1].isupper() or name in ("datetime.datetime", "datetime.date") else f"import {name}"
+            call = f"{short}.{called}(1)" if head.startswith("from") else f"{name}.{called}(1)"
+        return f"{head}\nclass {own}:\n    def run(self):\n        x = {call.partition('(')[0]}\n        {call}\n"
+
+    def test_every_entry_is_seen(self) -> None:
+        suffix = {"java": ".java", "csharp": ".cs", "typescript": ".ts", "php": ".php", "python": ".py"}
+        for language in LANGUAGES:
+            self.root = self.root.parent / language
+            uses = self.sources(language)
+            folder = "u/" if language == "java" else ""
+            codebase = self.read({f"{folder}{own}{suffix[language]}": source for own, (*_, source) in uses.items()})
+            seen = {
+                codebase.symbols.types[number].name: {use.effect for use in found} for number, found in codebase.effects.used.items()
+            }
+            for own, (effect, name, member, source) in uses.items():
+                with self.subTest(language=language, name=name, member=member, source=source):
+                    self.assertIn(effect, seen.get(own, set()))
+
+
+KNOWN_GLOBALS = frozenset(
+    "Date performance process Math crypto window navigator location history console localStorage sessionStorage document "
+    "XMLHttpRequest WebSocket EventSource Worker SharedWorker indexedDB".split()
+)
+"""Objects of the host that no import brings in."""
