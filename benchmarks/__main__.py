@@ -28,7 +28,7 @@ class Run(NamedTuple):
 
 def run(folder: Path, language: str, cache: Path) -> Run:
     """One run of `scan` over a folder with a cache folder, its output thrown away."""
-    command = [sys.executable, "-m", "isodesm", "scan", str(folder), "--language", language, "--quiet", "--format", "json",
+    command = [sys.executable, "-m", "isodesm", "scan", str(folder), "--language", language, "--quiet",
                "--cache-dir", str(cache)]  # fmt: skip
     begin = time.perf_counter()
     process = subprocess.Popen(command, stdout=subprocess.DEVNULL)

@@ -14,8 +14,8 @@ ROUNDS = 3
 """How often offending lines are left out and the rest parsed again; each round costs a parse."""
 LARGEST_MENDED = 500_000
 """Bytes up to which a file that does not parse is worth those rounds."""
-WORTH_BYTES = 8
-"""Bytes that a mended parse must give back at least, over what was left out."""
+TOP_SHARE = 6
+"""One byte in so many of a topmost node that holds an error counts as lost."""
 
 _NOT_LINE_END = re.compile(rb"[^\r\n]")
 
@@ -51,23 +51,43 @@ def parse(dialect: Dialect, suffix: str, text: bytes) -> tuple[Any, bytes, list[
         best = min(best, (spoilt(other), other, reading), key=lambda each: each[0])
     dropped: list[int] = []
     for _ in range(ROUNDS if len(text) <= LARGEST_MENDED else 0):
-        amount, root, text = best
-        lines = _offending_lines(root, text) if amount else []
-        if not lines:
+        better, lines = _mended(parser, best)
+        if better is None:
             break
-        mended = _without(text, lines)
-        other = parser.parse(mended).root_node
-        left_out = sum(end - start for start, end in lines)
-        if spoilt(other) + left_out + WORTH_BYTES > amount:
-            break
-        best = (spoilt(other), other, mended)
-        dropped += [start for start, _ in lines]
+        best = better
+        dropped += lines
     return best[1], best[2], dropped
 
 
+Attempt = tuple[int, Any, bytes]
+"""How bad a parse is, its root, and the text it is of."""
+
+
+def _mended(parser: Any, attempt: Attempt) -> tuple[Attempt | None, list[int]]:
+    """A better parse with offending lines left out, and where those begin; None where none is better."""
+    amount, root, text = attempt
+    lines = _offending_lines(root, text) if amount else []
+    for some in (lines, lines[:1]):  # an error may lead to others that are none
+        if some:
+            mended = _without(text, some)
+            other = parser.parse(mended).root_node
+            if spoilt(other) + sum(end - start for start, end in some) < amount:
+                return (spoilt(other), other, mended), [start for start, _ in some]
+    return None, []
+
+
 def spoilt(root: Any) -> int:
-    """Bytes beneath the topmost nodes that are errors, and a byte for each token that was only assumed."""
-    waiting, total = [root], 0
+    """How bad a parse is: the bytes of errors, and a share of the topmost nodes that hold any, since a wrong turn inside
+    may have taken declarations for something else. A token that was only assumed counts as one byte."""
+    total = 0
+    for top in root.children:
+        errors = _bytes_of_errors(top)
+        total += errors + ((top.end_byte - top.start_byte) // TOP_SHARE if errors > 1 else 0)
+    return total
+
+
+def _bytes_of_errors(top: Any) -> int:
+    waiting, total = [top], 0
     while waiting:
         node = waiting.pop()
         if node.type == "ERROR":
