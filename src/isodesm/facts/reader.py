@@ -82,7 +82,7 @@ def as_utf8(path: str, content: bytes) -> tuple[bytes, str, list[Trouble]]:
 def _query(language: str, suffix: str) -> tuple[Any, dict[int, tuple[str, int]]]:
     from tree_sitter import Query
 
-    return Query(grammar_of(language, suffix), query_text(language)), {}
+    return Query(grammar_of(language, suffix), query_text(language, suffix)), {}
 
 
 def _heads(language: str, suffix: str, root: Any) -> tuple[list[Head], list[Any]]:

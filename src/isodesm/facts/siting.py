@@ -59,7 +59,8 @@ class Siting(Nesting):
         member = self._open_member()
         context = CONTEXTS.get(member.kind, "method") if member else "module" if owner.kind == "module" else "static-initializer"
         if member and start < member.facts["body"][0]:
-            if member.kind in ("method", "constructor", "property"):
+            delegated = self._site_stack and self.sites[self._site_stack[-1][1]][0] == "delegation"
+            if member.kind in ("method", "constructor", "property") and not delegated:
                 context = "parameter-default"
             if self.dialect.head_is_outside:
                 member = None

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import hashlib
+import re
 from functools import cache
 from importlib import import_module
 from pathlib import Path
@@ -32,9 +33,15 @@ def not_source_names() -> tuple[str, ...]:
     return tuple(name for language in LANGUAGES for name in dialect_of(language).not_source)
 
 
-def query_text(language: str) -> str:
-    """The tree-sitter query that names what to capture."""
-    return Path(__file__).with_name(language).joinpath("facts.scm").read_text(encoding="utf-8")
+_ONLY = re.compile(r"^; --- only ((?:\.\w+ ?)+)-*$", re.MULTILINE)
+"""Heads the last part of a query, for the files of some suffixes: their grammar has nodes that the others' lack."""
+
+
+def query_text(language: str, suffix: str = "") -> str:
+    """The tree-sitter query that names what to capture in files with a suffix ('': in all)."""
+    text = Path(__file__).with_name(language).joinpath("facts.scm").read_text(encoding="utf-8")
+    found = _ONLY.search(text)
+    return text if found is None or suffix in found.group(1).split() else text[: found.start()]
 
 
 @cache

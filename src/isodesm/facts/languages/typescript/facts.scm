@@ -100,3 +100,6 @@
 
 ; --- what did not parse --------------------------------------------------------------
 [(ERROR) (MISSING)] @trouble.error
+
+; --- only .ts .mts .cts ---
+(type_assertion (type_arguments (_) @of) (_) @value) @site.cast
