@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections import defaultdict
 
 from isodesm.catalogue import catalogue_of
@@ -31,7 +32,8 @@ class FindingCasesTest(TreeTest):
                         self.check_line(line, found[path, number])
 
     def check_line(self, line: str, verdicts: list) -> None:
-        wanted = [part.split() for part in line.partition("//!")[2].split(";") if part.strip()]
+        said = re.split(r"(?://|#)!", line, maxsplit=1)[1:]
+        wanted = [part.split() for part in "".join(said).split(";") if part.strip()]
         shown = sorted(f"{v.level} {v.kind}" for v in verdicts if not v.excuse)
         self.assertEqual(shown, sorted(" ".join(w[:2]) for w in wanted if not w[0].startswith("excused")))
         excuses = sorted(v.excuse for v in verdicts if v.excuse)
