@@ -64,11 +64,11 @@ class ModifiersTest(unittest.TestCase):
     )
 
     def test_modifiers(self) -> None:
-        for language, text, words, annotations in self.CASES:
+        for language, text, words, marks in self.CASES:
             with self.subTest(language=language, text=text):
                 found = dialect_of(language).read_modifiers(text)
                 self.assertEqual(found.words, words)
-                self.assertEqual(tuple((each.name, each.arguments) for each in found.annotations), annotations)
+                self.assertEqual(tuple((each.name, each.arguments) for each in found.annotations), marks)
 
     REFINED = (
         ("java", "method", "run", "class", "method", ()), ("csharp", "constructor", "A", "class", "constructor", ()),
