@@ -36,7 +36,7 @@ class WellFormedTest(unittest.TestCase):
             for effect, name, member in entries(language):
                 with self.subTest(language=language, name=name, member=member):
                     self.assertIn(effect, EFFECTS)
-                    self.assertRegex(member, r"^(\*|new|new/0|[A-Za-z_$][\w$]*)$")
+                    self.assertRegex(member, r"^(\*|[A-Za-z_$][\w$]*(/0)?)$")
                     self.assertEqual(name, name.strip())
                     places[name, member].add(effect)
             self.assertEqual({use: found for use, found in places.items() if len(found) > 1}, {}, language)
@@ -152,9 +152,9 @@ class EntriesTest(TreeTest):
         elif member in ("new", "new/0"):
             head, call = f"from {module} import {short}", f"{short}({'1' if member == 'new' else ''})"
         else:
-            called = "any" if member == "*" else member
+            called, given = "any" if member == "*" else member.removesuffix("/0"), "" if member.endswith("/0") else "1"
             head = f"from {module} import {short}" if short[:1].isupper() or name in ("datetime.datetime", "datetime.date") else f"import {name}"
-            call = f"{short}.{called}(1)" if head.startswith("from") else f"{name}.{called}(1)"
+            call = f"{short if head.startswith('from') else name}.{called}({given})"
         return f"{head}\nclass {own}:\n    def run(self):\n        x = {call.partition('(')[0]}\n        {call}\n"
 
     def test_every_entry_is_seen(self) -> None:

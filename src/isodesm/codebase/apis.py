@@ -32,16 +32,13 @@ class Apis:
         return is_value(target, self.language) or f"{target}.{callee}" in self.cross_cutting
 
     def effect(self, kind: int, target: str, callee: str, arguments: bool) -> str:
-        """The effect of using an external type so; '' for none."""
+        """The effect of using an external type so; '' for none. A member listed as `name/0` has it only without arguments."""
         members = self.by_type.get(target)
-        if kind == CREATION:
-            if not members:
-                return ""
-            return members.get("new") or ("" if arguments else members.get("new/0", "")) or members.get("*", "")
-        if kind == CALL:
-            found = self.calls.get(f"{target}.{callee}", "")
-            return found if found or not self.modular or not members else members.get(callee) or members.get("*", "")
-        if not members:
+        if kind == CALL and (found := self.calls.get(f"{target}.{callee}", "")):
+            return found
+        if not members or (kind == CALL and not self.modular):
             return ""
+        name = "new" if kind == CREATION else callee
+        found = members.get(name) or ("" if arguments else members.get(f"{name}/0", ""))
         constant = kind == STATIC_FIELD and callee.isupper()  # naming a constant of such an API does nothing
-        return members.get(callee) or ("" if constant else members.get("*", ""))
+        return found or ("" if constant else members.get("*", ""))

@@ -51,7 +51,9 @@ class FileLinker(DeclarationLinks):
         )  # fmt: skip
 
     def _is_default(self, site: Site) -> bool:
-        """Whether a site stands among the arguments that one constructor hands to another of the same class."""
+        """Whether a site gives the default of a parameter, or stands among what one constructor hands to another."""
+        if site.context == "parameter-default":
+            return True
         while site.inside >= 0:
             site = self.content.sites[site.inside]
             if site.kind == "delegation":

@@ -158,7 +158,7 @@ class Case:
     @lazy
     def is_module_instance(self) -> bool:
         """Whether what is read is no member of the target, but a variable of a module that holds an object of it."""
-        if self.kind != "static-field" or self.external or not self.symbols.dialect(self.target).has_module:
+        if self.kind != "static-field" or self.external or self.symbols.dialect(self.target).style != "modules":
             return False
         return not any(self.symbols.members(each).get(self.callee) for each in self.roles.ancestors(self.target))
 

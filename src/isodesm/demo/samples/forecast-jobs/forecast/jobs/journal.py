@@ -11,4 +11,4 @@ class NightJournal:
 
     def note(self, text: str) -> None:
         with open(self.path, "a", encoding="utf-8") as target:
-            target.write(f"{time.strftime('%H:%M')} {text}\n")
+            target.write(f"{time.strftime('%H:%M', time.localtime())} {text}\n")
