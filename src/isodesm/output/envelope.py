@@ -37,10 +37,15 @@ def scan_result(codebase: Codebase, diagnosis: Diagnosis) -> dict[str, Any]:
             **codebase_summary(codebase), "findings": len(diagnosis.findings), "by_level": diagnosis.by_level,
             "by_excuse": diagnosis.by_excuse,
         },
-        "findings": [finding_record(each) for each in diagnosis.findings],
-        "excused": [finding_record(each) for each in diagnosis.excused],
+        "findings": [_encoded(each) for each in diagnosis.findings],
+        "excused": [_encoded(each) for each in diagnosis.excused],
         "trouble": msgspec.to_builtins(codebase.trouble),
     }  # fmt: skip
+
+
+def _encoded(finding: Finding) -> msgspec.Raw:
+    """One finding as JSON: there may be hundreds of thousands, and as text each takes a fraction of the memory."""
+    return msgspec.Raw(msgspec.json.encode(finding_record(finding)))
 
 
 def finding_record(finding: Finding) -> dict[str, Any]:
