@@ -49,7 +49,7 @@ def give(request: Request, make: Callable[[Codebase], Answer]) -> None:
         answer = replay.find(Answer)
         if answer is None:
             answer = _made(request, settings, make)
-            replay.keep(answer)
+            replay.keep(answer, len(answer.content))
     else:
         answer = _made(request, settings, make)
     _deliver(request, answer)

@@ -82,6 +82,12 @@ class BondTable:
         for append, value in zip(self._appends, row, strict=True):
             append(value)
 
+    def add_all(self, rows: list[tuple[int, ...]]) -> None:
+        """Append many rows, column by column."""
+        if rows:
+            for column, values in zip(self.columns.values(), zip(*rows, strict=True), strict=True):
+                column.extend(values)
+
     def external(self, target: int) -> str:
         """The name of an external target."""
         return self.externals.strings[-1 - target]

@@ -69,10 +69,10 @@ class Replay:
         except msgspec.DecodeError:
             return None
 
-    def keep(self, answer: Any) -> None:
-        """Keep an answer for the next time."""
-        content = msgspec.msgpack.encode(answer)
-        if len(content) <= LARGEST_ANSWER:
+    def keep(self, answer: Any, size: int) -> None:
+        """Keep an answer of about `size` bytes for the next time."""
+        if size <= LARGEST_ANSWER:
+            content = msgspec.msgpack.encode(answer)
             cache = Cache(self.folder, self.limit)
             cache.keep_answer(self.key, content)
             cache.close()

@@ -35,8 +35,7 @@ class FileLinker(DeclarationLinks):
             if local.line and local.type:
                 self._link_local(local)
         self.rows.sort(key=_place_order)
-        for row in self.rows:
-            self.table.add(row)
+        self.table.add_all(self.rows)
 
     # --- sites ----------------------------------------------------------------------------
 

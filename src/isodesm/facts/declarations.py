@@ -276,8 +276,8 @@ class Declarations(Nesting):
 
     def _read_local(self, kind: str, start: int, end: int, parts: Parts) -> None:
         name, type_text = self._part(parts, "name"), squeeze(self._part(parts, "of")).removeprefix(":").strip()
-        if type_text in ("Final", "ClassVar", "typing.Final"):
-            type_text = ""  # says nothing of the type
+        if type_text in ("", "Final", "ClassVar", "typing.Final"):  # which say nothing of the type
+            type_text = self._remarked_type(end)
         if kind == "untyped" and start < self._import_end and name in self._imported:
             return  # taken out of a module that is imported on the spot
         if self._is_module_level() and kind in ("typed", "assigned") and "scope" not in parts:

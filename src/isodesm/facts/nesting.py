@@ -99,6 +99,11 @@ class Nesting:
         node = parts.get(name)
         return node[0].byte_range if node else (0, 0)
 
+    def _remarked_type(self, end: int) -> str:
+        """The type that a remark behind an assignment gives it, where the language has such remarks."""
+        found = self.dialect.type_remark.match(self.text, end) if self.dialect.type_remark else None
+        return found.group(1).decode("utf-8", "replace").strip() if found else ""
+
     def place(self, start: int, end: int) -> Place:
         """The place of a byte span, its column counted in characters."""
         line = bisect_right(self.line_starts, start)

@@ -183,7 +183,7 @@ class Siting(Nesting):
             self._pending_receivers.append((index, self._span(parts, "value")))
         holder, _, name = target.partition(".")
         if self.dialect.assigned_fields and name and "." not in name and self._is_self(holder):
-            type_text = squeeze(self._part(parts, "of")).removeprefix(":").strip()
+            type_text = squeeze(self._part(parts, "of")).removeprefix(":").strip() or self._remarked_type(end)
             self._assign_own_field(name, type_text, squeeze(self._part(parts, "value")), start, end)
 
     def _site_update(self, start: int, end: int, parts: Parts) -> None:

@@ -103,6 +103,8 @@ class Dialect:
     """Whether the qualified name of a local class has the names of the functions around it."""
     field_makers: frozenset[str] = frozenset()
     """Decorators and bases that turn what is assigned in a class's body into fields of its objects."""
+    type_remark: re.Pattern[bytes] | None = None
+    """What gives an assignment its type in a remark behind it, the type as its group."""
     leading_modifiers: bool = False
     """Whether modifiers stand between the start of a declaration and its name without a node of their own."""
     flat_paths: bool = False

@@ -92,5 +92,5 @@ DIALECT = Dialect(
     primitives=frozenset("int float str bytes bool complex None object Any Self list dict set tuple frozenset".split()),
     field_makers=frozenset("dataclass define frozen mutable attrs NamedTuple TypedDict BaseModel Struct s dataclasses".split()),
     self_word="self", parent_word="super", style="modules", implicit_self=False, has_module=True, calls_create=True,
-    self_parameter=True, functions_in_path=True, assigned_fields=True, head_is_outside=True, dotted_modules=True,
+    type_remark=re.compile(rb"[^\S\n]*#\s*type:\s*(?!ignore\b)([^#\n]+)"), self_parameter=True, functions_in_path=True, assigned_fields=True, head_is_outside=True, dotted_modules=True,
 )  # fmt: skip
