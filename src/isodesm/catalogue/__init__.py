@@ -94,6 +94,13 @@ class Tests(msgspec.Struct, frozen=True):
     segments: str = ""
 
 
+class BuildFiles(msgspec.Struct, frozen=True):
+    """Names and suffixes, separated by white space, of files that build a project."""
+
+    names: str = ""
+    suffixes: str = ""
+
+
 class NamedSo(msgspec.Struct, frozen=True):
     """Name suffixes, separated by white space."""
 
@@ -106,6 +113,7 @@ class SharedCatalogue(msgspec.Struct, frozen=True, rename="kebab", forbid_unknow
     layers: tuple[LayerEntry, ...]
     suffixes: dict[str, str]
     tests: Tests
+    build_files: BuildFiles
     cross_cutting: NamedSo
 
 

@@ -10,6 +10,7 @@ from pathlib import Path
 import msgspec
 from pathspec import GitIgnoreSpec
 
+from isodesm.catalogue import shared_catalogue
 from isodesm.codebase.projects import PROJECT_NAMES
 from isodesm.facts.definitions import SUFFIXES as DATA_SUFFIXES
 from isodesm.facts.languages import language_by_suffix, not_source_names
@@ -22,11 +23,6 @@ ALWAYS_LEFT_OUT = frozenset(("node_modules", "__pycache__", "site-packages", "bo
 BESIDE_A_BUILD_FILE = frozenset(("build", "target", "out", "bin", "obj", "dist", "vendor", "third_party", "third-party"))
 """Folder names that hold output or other people's code, but only next to a build file: elsewhere they are packages."""
 
-BUILD_FILES = frozenset(
-    "pom.xml build.gradle build.gradle.kts settings.gradle settings.gradle.kts build.xml build.sbt BUILD WORKSPACE "
-    "Makefile CMakeLists.txt package.json tsconfig.json composer.json pyproject.toml setup.py setup.cfg go.mod".split()
-)
-BUILD_SUFFIXES = (".csproj", ".sln", ".vbproj", ".fsproj")
 GENERATED_FOLDERS = frozenset(("generated", "generated-sources", "generated-test-sources", "__generated__"))
 
 
@@ -54,6 +50,8 @@ class _Search:
     def __init__(self, root: Path, settings: Settings) -> None:
         self.root, self.settings = root, settings
         self.files: list[SourceFile] = []
+        build = shared_catalogue().build_files
+        self.build_files, self.build_suffixes = frozenset(build.names.split()), tuple(build.suffixes.split())
         self.projects: list[str] = []
         self.data: list[str] = []
         self.left_out: Counter[str] = Counter()
@@ -80,7 +78,7 @@ class _Search:
             names = {entry.name for entry in entries}
             if ".gitignore" in names and (spec := self._read_ignores(f"{folder}/.gitignore".lstrip("/"))):
                 ignores = (*ignores, (folder, spec))
-            built = any(name in BUILD_FILES or name.endswith(BUILD_SUFFIXES) for name in names)
+            built = any(name in self.build_files or name.endswith(self.build_suffixes) for name in names)
             below = [
                 (path, ignores)
                 for entry in entries

@@ -7,6 +7,7 @@ no type at all (a primitive, a type variable without a bound, a name nothing can
 from __future__ import annotations
 
 import re
+from collections.abc import Callable
 from typing import TYPE_CHECKING, Any
 
 from isodesm.codebase.bonds import Names
@@ -25,8 +26,8 @@ UNKNOWN = -(2**31)
 class Hierarchy:
     """Bases, member types and members through inheritance; shared by all files that one process links."""
 
-    def __init__(self, symbols: Symbols, externals: Names) -> None:
-        self.symbols, self.externals = symbols, externals
+    def __init__(self, symbols: Symbols, externals: Names, names_of_file: Callable[[Hierarchy, int], FileNames]) -> None:
+        self.symbols, self.externals, self._names_of_file = symbols, externals, names_of_file
         self.guesses: set[tuple[int, str]] = set()
         """(file, name) pairs whose target was one of two equally good ones."""
         self._files: dict[int, FileNames] = {}
@@ -43,9 +44,7 @@ class Hierarchy:
         """The names of one file."""
         found = self._files.get(number)
         if found is None:
-            from isodesm.codebase.naming import names_of_file
-
-            found = self._files[number] = names_of_file(self, number)
+            found = self._files[number] = self._names_of_file(self, number)
         return found
 
     def imports_everywhere(self, language: str) -> list[tuple[str, Import]]:

@@ -9,7 +9,7 @@ from typing import Any
 import msgspec
 
 from isodesm.codebase.bonds import BondTable
-from isodesm.codebase.hierarchy import Hierarchy
+from isodesm.codebase.naming import hierarchy_of
 from isodesm.codebase.reading import start_method
 from isodesm.codebase.site_links import FileLinker
 from isodesm.codebase.symbols import Symbols
@@ -51,6 +51,6 @@ def _link_task(numbers: Iterable[int]) -> tuple[dict[str, bytes], list[str], lis
 
 
 def _link_into(table: BondTable, symbols: Symbols, packed_sites: list[bytes], numbers: Iterable[int]) -> None:
-    hierarchy = Hierarchy(symbols, table.externals)
+    hierarchy = hierarchy_of(symbols, table.externals)
     for number in numbers:
         FileLinker(hierarchy, table, number, _unpack(packed_sites[number])).link()

@@ -14,10 +14,10 @@ from isodesm.codebase.bonds import AMBIGUOUS, CONTEXTS, KINDS, Bond, BondTable
 from isodesm.codebase.cache import Cache
 from isodesm.codebase.discovery import discover
 from isodesm.codebase.effects import Effects
-from isodesm.codebase.hierarchy import Hierarchy
 from isodesm.codebase.layers import Layers, find_layers
 from isodesm.codebase.linking import link_files
 from isodesm.codebase.lookups import add_lookups, find_locators
+from isodesm.codebase.naming import hierarchy_of
 from isodesm.codebase.projects import Projects
 from isodesm.codebase.reading import ReadFile, collector_paused, read_files, worker_count
 from isodesm.codebase.registrations import Registration, find_registrations
@@ -64,7 +64,7 @@ class Codebase:
     @cached_property
     def registrations(self) -> tuple[Registration, ...]:
         """What containers are told, in code and in definition files."""
-        return find_registrations(Hierarchy(self.symbols, self.bonds.externals), self.content, self.definitions)
+        return find_registrations(hierarchy_of(self.symbols, self.bonds.externals), self.content, self.definitions)
 
     def prepare(self) -> None:
         """Work out what many questions share, so that forked workers find it ready."""

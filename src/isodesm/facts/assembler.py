@@ -7,6 +7,8 @@ still open says which type, member, function, loop and site encloses each.
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 import msgspec
 
 from isodesm.facts.declarations import Declarations
@@ -28,11 +30,14 @@ class Assembler(Declarations, Siting):
 
     def assemble(self, heads: list[Head]) -> tuple[DeclaredType, ...]:
         """All types that `heads` (sorted) make; rows of sites, and locals, are left in `sites` and `locals`."""
-        readers = {family: getattr(self, f"_read_{family}") for family in FAMILIES}
+        readers: dict[str, tuple[Callable[..., None], str]] = {}
         for start, back, _, _, name, parts in heads:
             self._close_before(start)
-            family, _, kind = name.partition(".")
-            readers[family](kind, start, -back, parts)
+            found = readers.get(name)
+            if found is None:
+                family, _, kind = name.partition(".")
+                found = readers[name] = (getattr(self, f"_read_{family}"), kind)
+            found[0](found[1], start, -back, parts)
         self._settle()
         return tuple(each.close() for each in self.types)
 

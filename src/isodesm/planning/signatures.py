@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 
-from isodesm.codebase.hierarchy import UNKNOWN, Hierarchy
+from isodesm.codebase.hierarchy import UNKNOWN
 from isodesm.codebase.model import Codebase
+from isodesm.codebase.naming import hierarchy_of
 from isodesm.facts import typetext
 from isodesm.facts.records import Member, Parameter
 
@@ -56,7 +57,7 @@ def needed_imports(codebase: Codebase, target: int, package: str, members: list[
     """Qualified names of the types in the signatures that another package must import, sorted."""
     symbols = codebase.symbols
     file = symbols.file_of[target]
-    hierarchy = Hierarchy(symbols, codebase.bonds.externals)
+    hierarchy = hierarchy_of(symbols, codebase.bonds.externals)
     names = hierarchy.file(file)
     local = target - symbols.first[file]
     declared = symbols.types[target]

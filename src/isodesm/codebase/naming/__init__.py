@@ -2,16 +2,14 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
-
+from isodesm.codebase.bonds import Names
+from isodesm.codebase.hierarchy import Hierarchy
 from isodesm.codebase.naming.module_names import ModuleNames
 from isodesm.codebase.naming.names import FileNames
 from isodesm.codebase.naming.namespace_names import NamespaceNames
 from isodesm.codebase.naming.package_names import PackageNames
+from isodesm.codebase.symbols import Symbols
 from isodesm.facts.languages import dialect_of
-
-if TYPE_CHECKING:
-    from isodesm.codebase.hierarchy import Hierarchy
 
 STYLES: dict[str, type[FileNames]] = {"packages": PackageNames, "namespaces": NamespaceNames, "modules": ModuleNames}
 
@@ -19,3 +17,8 @@ STYLES: dict[str, type[FileNames]] = {"packages": PackageNames, "namespaces": Na
 def names_of_file(hierarchy: Hierarchy, number: int) -> FileNames:
     """The names of one file, by the style of its language."""
     return STYLES[dialect_of(hierarchy.symbols.files[number].language).style](hierarchy, number)
+
+
+def hierarchy_of(symbols: Symbols, externals: Names) -> Hierarchy:
+    """The hierarchy of a tree, in which the names of each file are found by the style of its language."""
+    return Hierarchy(symbols, externals, names_of_file)
