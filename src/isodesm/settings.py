@@ -13,6 +13,10 @@ from isodesm.errors import SettingsError
 FILE_NAME = "isodesm.toml"
 
 
+OF_MACHINE = frozenset(("workers", "cache-folder", "cache-limit"))
+"""Settings that change how fast a result comes, and nothing in it."""
+
+
 class StrainWeights(msgspec.Struct, frozen=True, kw_only=True, rename="kebab", forbid_unknown_fields=True):
     """Base weight of a hard bond in the strain of a class, by kind of finding; see `docs/measures.md`."""
 
@@ -54,6 +58,11 @@ class Settings(msgspec.Struct, frozen=True, kw_only=True, rename="kebab", forbid
     """Role by pattern on the qualified name (`*` for any run of characters)."""
     layers: tuple[LayerRule, ...] = ()
     strain: StrainWeights = StrainWeights()
+
+
+    def of_results(self) -> dict[str, Any]:
+        """The settings that shape results, as they are spelt in the file; those of the machine are left out."""
+        return {name: value for name, value in msgspec.to_builtins(self).items() if name not in OF_MACHINE}
 
 
 def find_settings_file(start: Path) -> Path | None:

@@ -11,7 +11,9 @@ from typing import TYPE_CHECKING, Any, NamedTuple
 from isodesm.cli.run import hand_out, load, read_tree, say
 
 if TYPE_CHECKING:
+    from isodesm.codebase.discovery import Discovery
     from isodesm.codebase.model import Codebase
+    from isodesm.settings import Settings
 
 TERMINAL_WORDS = ("COLUMNS", "TERM", "COLORTERM", "NO_COLOR", "FORCE_COLOR")
 """Environment that shapes what a terminal is shown."""
@@ -48,7 +50,7 @@ def give(request: Request, make: Callable[[Codebase], Answer]) -> None:
         replay = Replay(request.path, settings, _shape(request))
         answer = replay.find(Answer)
         if answer is None:
-            answer = _made(request, settings, make)
+            answer = _made(request, settings, make, replay.found)
             replay.keep(answer, len(answer.content))
     else:
         answer = _made(request, settings, make)
@@ -63,10 +65,12 @@ def _shape(request: Request) -> bytes:
     return repr((request.asked, request.path.resolve().name, request.output is not None, terminal)).encode()
 
 
-def _made(request: Request, settings: Any, make: Callable[[Codebase], Answer]) -> Answer:
+def _made(
+    request: Request, settings: Settings, make: Callable[[Codebase], Answer], found: Discovery | None = None
+) -> Answer:
     from isodesm.output.terminal import trouble_lines
 
-    codebase = read_tree(request.path, settings, quiet=request.quiet)
+    codebase = read_tree(request.path, settings, quiet=request.quiet, found=found)
     return make(codebase)._replace(remarks=tuple(trouble_lines(codebase, False)), all_remarks=tuple(trouble_lines(codebase, True)))
 
 

@@ -10,6 +10,7 @@ from typing import TYPE_CHECKING, Any
 from isodesm.errors import SettingsError, UsageError
 
 if TYPE_CHECKING:
+    from isodesm.codebase.discovery import Discovery
     from isodesm.codebase.model import Codebase
     from isodesm.settings import Settings
 
@@ -43,12 +44,12 @@ def load(path: Path, options: dict[str, Any], config: Path | None) -> Settings:
     return load_settings(config or (find_settings_file(path.resolve()) if path.exists() else None), options)
 
 
-def read_tree(path: Path, settings: Settings, *, quiet: bool) -> Codebase:
+def read_tree(path: Path, settings: Settings, *, quiet: bool, found: Discovery | None = None) -> Codebase:
     """Read the tree at `path`, with progress on standard error."""
     from isodesm.codebase.model import read
 
     with _progress(quiet) as progress:
-        return read(path, settings, progress)
+        return read(path, settings, progress, found)
 
 
 def read_codebase(path: Path, options: dict[str, Any], config: Path | None, *, quiet: bool, verbose: bool) -> Codebase:

@@ -3,14 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from multiprocessing import get_context
-from typing import Any
 
 import msgspec
 
 from isodesm.codebase.bonds import BondTable
+from isodesm.codebase.forking import can_fork, forked, portions_of
 from isodesm.codebase.naming import hierarchy_of
-from isodesm.codebase.reading import start_method
 from isodesm.codebase.site_links import FileLinker
 from isodesm.codebase.symbols import Symbols
 from isodesm.facts.records import FileSites
@@ -26,27 +24,19 @@ def link_files(symbols: Symbols, packed_sites: list[bytes], workers: int) -> Bon
     """The bonds of all files; `packed_sites` are the sites of each file, packed, in order of file number."""
     table = BondTable()
     numbers = range(len(symbols.files))
-    if workers <= 1 or len(symbols.files) < SERIAL_FILES or start_method() != "fork":
+    if not can_fork(workers, len(numbers), SERIAL_FILES):
         _link_into(table, symbols, packed_sites, numbers)
         return table
-    tasks = [numbers[start : start + FILES_PER_TASK] for start in range(0, len(numbers), FILES_PER_TASK)]
-    _shared.update(symbols=symbols, sites=packed_sites)
-    try:
-        with get_context("fork").Pool(workers) as pool:
-            for packed in pool.imap(_link_task, tasks):
-                table.extend(packed)
-    finally:
-        _shared.clear()
+    for packed in forked(workers, _link_portion, portions_of(numbers, FILES_PER_TASK), symbols, packed_sites):
+        table.extend(packed)
     return table
 
 
-_shared: dict[str, Any] = {}
-"""What forked workers find in memory instead of being sent it."""
-
-
-def _link_task(numbers: Iterable[int]) -> tuple[dict[str, bytes], list[str], list[str]]:
+def _link_portion(
+    numbers: Iterable[int], symbols: Symbols, packed_sites: list[bytes]
+) -> tuple[dict[str, bytes], list[str], list[str]]:
     table = BondTable()
-    _link_into(table, _shared["symbols"], _shared["sites"], numbers)
+    _link_into(table, symbols, packed_sites, numbers)
     return table.pack()
 
 

@@ -12,7 +12,7 @@ import msgspec
 
 from isodesm.codebase.bonds import AMBIGUOUS, CONTEXTS, KINDS, Bond, BondTable
 from isodesm.codebase.cache import Cache
-from isodesm.codebase.discovery import discover
+from isodesm.codebase.discovery import Discovery, discover
 from isodesm.codebase.effects import Effects
 from isodesm.codebase.layers import Layers, find_layers
 from isodesm.codebase.linking import link_files
@@ -129,8 +129,10 @@ def _no_progress(what: str, done: int, total: int) -> None:
     return None
 
 
-def read(path: str | Path, settings: Settings | None = None, progress: Progress = _no_progress) -> Codebase:
-    """Read and link the tree (or single file) at `path`.
+def read(
+    path: str | Path, settings: Settings | None = None, progress: Progress = _no_progress, found: Discovery | None = None
+) -> Codebase:
+    """Read and link the tree (or single file) at `path`; `found` is what discovery found there, if that is known already.
 
     Raises UsageError where there is no such path, NothingToRead where it holds no source file.
     """
@@ -138,7 +140,7 @@ def read(path: str | Path, settings: Settings | None = None, progress: Progress 
     settings = settings or Settings()
     if not root.exists():
         raise UsageError(f"There is no such file or folder: {path}. Name the folder that holds the source.")
-    discovery = discover(root, settings)
+    discovery = found or discover(root, settings)
     if not discovery.files:
         raise NothingToRead(_nothing_found(path, discovery.left_out, discovery.trouble))
     folder = root if root.is_dir() else root.parent

@@ -16,14 +16,14 @@ PROJECT_NAMES = ("tsconfig.json", "jsconfig.json", "package.json", "tsconfig.bas
 BUILT_FOLDERS = ("dist/types", "dist/esm", "dist/cjs", "dist", "lib/esm", "lib", "build", "out")
 """Where a package keeps what was built from `src`."""
 
-_LEAST = re.compile(r'"(?:\\.|[^"\\])*"|//[^\n]*|/\*.*?\*/|,(?=\s*[}\]])', re.DOTALL)
+_LENIENCY = re.compile(r'"(?:\\.|[^"\\])*"|//[^\n]*|/\*.*?\*/|,(?=\s*[}\]])', re.DOTALL)
 
 
 def read_lenient(content: bytes) -> Any:
     """JSON with remarks and trailing commas; ValueError for what is none even so."""
     text = content.decode("utf-8-sig", "replace")
-    text = _LEAST.sub(lambda found: found.group() if found.group().startswith('"') else " ", text)
-    text = _LEAST.sub(lambda found: "" if found.group() == "," else found.group(), text)
+    text = _LENIENCY.sub(lambda found: found.group() if found.group().startswith('"') else " ", text)
+    text = _LENIENCY.sub(lambda found: "" if found.group() == "," else found.group(), text)
     return msgspec.json.decode(text.encode())
 
 

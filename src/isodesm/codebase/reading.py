@@ -17,6 +17,7 @@ import msgspec
 from isodesm.codebase.apart import looks_odd, run_apart
 from isodesm.codebase.cache import Cache, Row, key_of
 from isodesm.codebase.discovery import SourceFile
+from isodesm.codebase.forking import start_method
 from isodesm.facts.reader import read_packed
 from isodesm.facts.records import FileFacts, Trouble
 
@@ -104,11 +105,6 @@ def _open_cache(folder: Path | None) -> None:
     _own_cache.clear()
     if folder is not None:
         _own_cache.append(Cache(folder))
-
-
-def start_method() -> str:
-    """How worker processes start: by forking where that is possible, since what is in memory is then shared."""
-    return "fork" if hasattr(os, "fork") and os.uname().sysname == "Linux" else "spawn"
 
 
 def _read_batch(root: str, batch: list[SourceFile], seconds: float, cache: Cache | None = None) -> list[_Result]:

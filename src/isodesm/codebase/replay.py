@@ -17,8 +17,6 @@ from isodesm.settings import Settings
 
 LARGEST_ANSWER = 60_000_000
 """Bytes beyond which an answer is not kept: making it anew costs less than it takes up."""
-OF_MACHINE = ("workers", "cache_folder", "cache_limit")
-"""Settings that change nothing in an answer."""
 
 
 @cache
@@ -40,9 +38,9 @@ class Replay:
         digest = hashlib.blake2b(digest_size=20)
         digest.update(program_version())
         digest.update(shape)
-        plain = msgspec.structs.replace(settings, **dict.fromkeys(OF_MACHINE, 0) | {"cache_folder": ""})
-        digest.update(msgspec.msgpack.encode(plain))
-        for part in self._tree(discover(root, settings)):
+        digest.update(msgspec.msgpack.encode(settings.of_results()))
+        self.found = discover(root, settings)
+        for part in self._tree(self.found):
             digest.update(part)
         self.key = digest.digest()
 

@@ -42,6 +42,11 @@ class FileLinker(DeclarationLinks):
     def _place(self, place: Place) -> tuple[int, int]:
         return place.line, place.column
 
+    def _add_at(self, kind: str | int, target: int, text: str, site: Site, index: int, *, callee: str = "", flags: int = 0) -> None:
+        """Note the bond that a site makes, with all that is known of the site."""
+        self.add(kind, target, text, self._place(site.place), site.type, site.member,
+                 callee=callee, context=site.context, flags=flags | self._flags(site), site=index)  # fmt: skip
+
     def _flags(self, site: Site) -> int:
         return (
             (IN_LOOP if site.in_loop else 0) | (RUNTIME if site.runtime_arguments else 0)
@@ -64,10 +69,7 @@ class FileLinker(DeclarationLinks):
         target = self._created_member_type(site, name)
         if target == UNKNOWN:
             target = self._created(site, name)
-        self.add(
-            "creation", target, name or site.text, self._place(site.place), site.type, site.member,
-            context=site.context, flags=self._flags(site), site=index,
-        )  # fmt: skip
+        self._add_at("creation", target, name or site.text, site, index)
         for inner in typetext.names(site.text)[1:]:
             self.add("generic", self.values.names.resolve(inner, site.type, site.member), inner,
                      self._place(site.place), site.type, site.member)  # fmt: skip
@@ -118,8 +120,7 @@ class FileLinker(DeclarationLinks):
             local = values.variable(site.name, site.place.start) if not site.text else None
             if local is not None and local.kind == "class":
                 return  # `cls()` names no class
-            self.add("creation", made, self._written(site), self._place(site.place), site.type, site.member,
-                     context=site.context, flags=self._flags(site), site=index)  # fmt: skip
+            self._add_at("creation", made, self._written(site), site, index)
             return
         if site.text:
             chain = values.chain(site.text, site)
@@ -131,7 +132,8 @@ class FileLinker(DeclarationLinks):
                 elif chain.own:
                     self._add_call(chain.base, site, index)
                 elif self._is_static_call(chain.base, site):
-                    self._add_static("static-call", self._known_owner(chain.base, site), site, index, callee=site.name)
+                    owner = self._known_owner(chain.base, site.text, lambda: values.method(Value(chain.base), site.name, -1)[2] >= 0)
+                    self._add_static("static-call", owner, site, index, callee=site.name)
                 else:
                     self._add_call(chain.base, site, index)
                 return
@@ -153,17 +155,10 @@ class FileLinker(DeclarationLinks):
         member = self.values.field(Value(base), site.name)[2]
         return member is not None and (member.is_static or dialect.partial_types) and not _WRAPPED.match(member.value)
 
-    def _known_owner(self, base: int, site: Site) -> int:
-        """The type that a static call is made on; in a trait, what the trait does not declare is whoever uses it."""
-        if base >= 0 and self.symbols.types[base].kind == "trait" and self.values.method(Value(base), site.name, -1)[2] < 0:
-            return self.hierarchy.external(site.text)
-        return base
-
-    def _field_owner(self, base: int, name: str, site: Site) -> int:
-        """The same of a static field."""
-        if base >= 0 and self.symbols.types[base].kind == "trait" and self.values.field(Value(base), name)[2] is None:
-            return self.hierarchy.external(site.text.partition(".")[0])
-        return base
+    def _known_owner(self, base: int, word: str, known: Callable[[], bool]) -> int:
+        """The type that a static member is used of; in a trait, what the trait does not declare is of whoever uses it."""
+        in_trait = base >= 0 and self.symbols.types[base].kind == "trait"
+        return self.hierarchy.external(word) if in_trait and not known() else base
 
     def _written(self, site: Site) -> str:
         """What is called, as written."""
@@ -171,8 +166,7 @@ class FileLinker(DeclarationLinks):
 
     def _add_call(self, target: int, site: Site, index: int) -> None:
         own = target >= 0 and self._is_own(target, site)
-        self.add(OWN_CALL if own else "call", target, self._short_name(target), self._place(site.place), site.type,
-                 site.member, callee=site.name, context=site.context, flags=self._flags(site), site=index)  # fmt: skip
+        self._add_at(OWN_CALL if own else "call", target, self._short_name(target), site, index, callee=site.name)
 
     def _is_static_call(self, base: int, site: Site) -> bool:
         """Whether a call on a type is one of a static member: functions of modules, and the parent's methods, are not."""
@@ -230,9 +224,7 @@ class FileLinker(DeclarationLinks):
 
     def _add_static(self, kind: str, base: int, site: Site, index: int, callee: str) -> None:
         by_name = base < 0 and "." not in self.hierarchy.externals.strings[-1 - base]
-        flags = self._flags(site) | (BY_NAME if by_name else 0)
-        self.add(kind, base, self._short_name(base), self._place(site.place), site.type, site.member,
-                 callee=callee, context=site.context, flags=flags, site=index)  # fmt: skip
+        self._add_at(kind, base, self._short_name(base), site, index, callee=callee, flags=BY_NAME if by_name else 0)
 
     def _link_access(self, index: int, site: Site) -> None:
         if not site.text:
@@ -245,7 +237,9 @@ class FileLinker(DeclarationLinks):
         elif chain.base >= 0 and self.symbols.is_module(chain.base):
             self._link_instance(chain.base, chain.field, site, index, chain.field)
         elif self._is_field(chain.base, chain.field):
-            self._add_static("static-field", self._field_owner(chain.base, chain.field, site), site, index, callee=chain.field)
+            word = site.text.partition(".")[0]
+            owner = self._known_owner(chain.base, word, lambda: self.values.field(Value(chain.base), chain.field)[2] is not None)
+            self._add_static("static-field", owner, site, index, callee=chain.field)
 
     def _link_outside_access(self, base: int, site: Site, index: int) -> None:
         """`module.name` of a module outside the tree: all of it was taken for the name of something in that module."""
@@ -274,8 +268,7 @@ class FileLinker(DeclarationLinks):
                 break
         else:
             return
-        self.add("static-field", made, text, self._place(site.place), site.type, site.member, callee=name,
-                 context=site.context, flags=self._flags(site), site=index)  # fmt: skip
+        self._add_at("static-field", made, text, site, index, callee=name)
 
     def _is_field(self, base: int, name: str) -> bool:
         """Whether a type has the field; of one outside the tree nothing better can be said than yes.
@@ -301,8 +294,7 @@ class FileLinker(DeclarationLinks):
         chain = self.values.chain(site.text, site)
         target = chain.base if chain.base != UNKNOWN and not chain.field else chain.value.target
         if target != UNKNOWN and not (target >= 0 and self._is_own(target, site)):
-            self.add("call", target, self._short_name(target), self._place(site.place), site.type, site.member,
-                     callee=site.name, context=site.context, flags=self._flags(site), site=index)  # fmt: skip
+            self._add_at("call", target, self._short_name(target), site, index, callee=site.name)
 
     def _link_named(self, index: int, site: Site) -> None:
         """Casts, type tests, class literals and annotations name their type."""

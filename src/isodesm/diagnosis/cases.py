@@ -8,7 +8,7 @@ from collections.abc import Callable
 from typing import Any
 
 from isodesm.catalogue import Catalogue, catalogue_of, is_value
-from isodesm.codebase.bonds import ARGUMENTS, KIND_NUMBER, KINDS
+from isodesm.codebase.bonds import KIND_NUMBER, KINDS
 from isodesm.codebase.effects import EFFECTS, GRAVE
 from isodesm.codebase.model import Codebase
 from isodesm.codebase.symbols import simple_name
@@ -111,10 +111,6 @@ class Case:
     def is_built_in(self) -> bool:
         """Whether the target is no type, but the place of functions that need no import."""
         return self.external and self.target_name == self.catalogue.implicit.package
-
-    @property
-    def has_arguments(self) -> bool:
-        return bool(self.flags & ARGUMENTS)
 
     @lazy
     def direct_effect(self) -> str:

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Iterator
-from multiprocessing import get_context
 from typing import Any, NamedTuple
 
 import msgspec
@@ -12,8 +11,9 @@ import msgspec
 from isodesm.codebase.bonds import AT_SEAM, KIND_NUMBER
 from isodesm.codebase.effects import SEVERE, UNSURE
 from isodesm.codebase.evidence import SERVICE_LIKE
+from isodesm.codebase.forking import can_fork, forked, portions_of
 from isodesm.codebase.model import Codebase
-from isodesm.codebase.reading import start_method, worker_count
+from isodesm.codebase.reading import worker_count
 from isodesm.codebase.symbols import simple_name
 from isodesm.diagnosis.cases import Case, Usage
 from isodesm.diagnosis.excuses import EVERYWHERE, excuse_of, is_strategy
@@ -73,33 +73,20 @@ def _candidates(codebase: Codebase) -> list[int]:
 def _judged(codebase: Codebase, usage: Usage, rows: list[int], excused: bool) -> Iterator[Judged]:
     """The rows judged, in portions and in order; by forked workers where there are many."""
     workers = worker_count(codebase.settings.workers)
-    looked_up = _lookup_places(codebase)
-    if workers <= 1 or len(rows) < PARALLEL_ROWS or start_method() != "fork":
-        yield _judge_rows(codebase, usage, looked_up, rows, excused)
+    shared = (codebase, usage, _lookup_places(codebase), excused)
+    if not can_fork(workers, len(rows), PARALLEL_ROWS):
+        yield _judge_rows(rows, *shared)
         return
     codebase.prepare()
-    portions = [rows[start : start + ROWS_PER_TASK] for start in range(0, len(rows), ROWS_PER_TASK)]
-    _shared.update(codebase=codebase, usage=usage, looked_up=looked_up, excused=excused, portions=portions)
-    try:
-        with get_context("fork").Pool(workers) as pool:
-            for packed in pool.imap(_judge_task, range(len(portions))):
-                yield msgspec.msgpack.decode(packed, type=Judged)
-    finally:
-        _shared.clear()
+    for packed in forked(workers, _judge_portion, portions_of(rows, ROWS_PER_TASK), *shared):
+        yield msgspec.msgpack.decode(packed, type=Judged)
 
 
-_shared: dict[str, Any] = {}
-"""What forked workers find in memory instead of being sent it."""
+def _judge_portion(rows: list[int], *shared: Any) -> bytes:
+    return msgspec.msgpack.encode(_judge_rows(rows, *shared))
 
 
-def _judge_task(portion: int) -> bytes:
-    found = _judge_rows(_shared["codebase"], _shared["usage"], _shared["looked_up"], _shared["portions"][portion], _shared["excused"])
-    return msgspec.msgpack.encode(found)
-
-
-def _judge_rows(
-    codebase: Codebase, usage: Usage, looked_up: set[tuple[int, int]], rows: list[int], excused: bool
-) -> Judged:
+def _judge_rows(rows: list[int], codebase: Codebase, usage: Usage, looked_up: set[tuple[int, int]], excused: bool) -> Judged:
     judges = {KIND_NUMBER["creation"]: judge_creation, KIND_NUMBER["lookup"]: judge_lookup}
     explainer, kinds = Explainer(codebase, usage), codebase.bonds.kind
     judged = Judged([], [], {})

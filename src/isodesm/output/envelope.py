@@ -13,8 +13,6 @@ from isodesm.measures.ranking import Ranking
 from isodesm.planning.steps import Plan
 
 SCHEMA_VERSION = 1
-_OF_MACHINE = frozenset(("workers", "cache-folder", "cache-limit"))
-"""Settings that change how fast a result comes, and nothing in it."""
 INTERNAL = ("source_number", "target_number", "row", "number")
 
 
@@ -24,7 +22,7 @@ def encode(command: str, codebase: Codebase, result: Any) -> bytes:
         "schema": f"isodesm/{command}@{SCHEMA_VERSION}",
         "tool": {"name": "isodesm", "version": __version__},
         "root": ".",
-        "settings": {name: value for name, value in msgspec.to_builtins(codebase.settings).items() if name not in _OF_MACHINE},
+        "settings": codebase.settings.of_results(),
         "result": result,
     }
     return msgspec.json.format(msgspec.json.encode(envelope), indent=2) + b"\n"

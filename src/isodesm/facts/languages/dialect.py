@@ -70,8 +70,6 @@ class Dialect:
     """Keywords that are short for a type of the standard library, whose static members they give."""
     name_operators: frozenset[str] = frozenset()
     """What looks like a call but only names its argument."""
-    static_words: tuple[str, ...] = ()
-    """Words in the name of a decorator, or of what makes a field's value, that make a function static."""
     partial_types: bool = False
     """Whether a type may be declared in several parts."""
     self_word: str = "this"
