@@ -1,27 +1,58 @@
-"""Runs all tests and closes with one plain line; `python -m tests NAME ...` runs some."""
+"""Runs all tests and closes with one plain line; `python -m tests NAME ...` runs some, in this process."""
 
 from __future__ import annotations
 
+import os
+import re
+import subprocess
 import sys
 import unittest
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
+
+SLOWEST = ("test_planning", "test_determinism", "test_program", "test_samples", "test_reports")
+"""Modules to begin with, so that no core waits for the last one alone."""
+_CLOSING = re.compile(r"^(\d+) passed, (\d+) failed(?:, (\d+) skipped)?$", re.MULTILINE)
 
 
 def main() -> int:
     """Exit code 0 when all passed."""
-    loader = unittest.TestLoader()
-    top = str(Path(__file__).parent.parent)
-    if sys.argv[1:]:
-        suite = loader.loadTestsFromNames([f"tests.{name}" for name in sys.argv[1:]])
-    else:
-        suite = loader.discover(str(Path(__file__).parent), top_level_dir=top)
-    result = unittest.TextTestRunner(verbosity=1, buffer=True).run(suite)
+    return run_here(sys.argv[1:]) if sys.argv[1:] else run_all()
+
+
+def run_here(names: list[str]) -> int:
+    """Run the tests of some names."""
+    result = unittest.TextTestRunner(verbosity=1, buffer=True).run(unittest.defaultTestLoader.loadTestsFromNames([f"tests.{name}" for name in names]))
     failed = len({getattr(test, "test_case", test) for test, _ in (*result.failures, *result.errors)})
     skipped = len(result.skipped)
     for test, reason in result.skipped:
         print(f"skipped: {test}: {reason}")
-    print(f"{result.testsRun - failed - skipped} passed, {failed} failed" + (f", {skipped} skipped" if skipped else ""))
+    print(closing(max(result.testsRun - failed - skipped, 0), failed, skipped))
     return 1 if failed or not result.testsRun else 0
+
+
+def run_all() -> int:
+    """Run every module in a process of its own, as many at once as there are cores."""
+    names = sorted((path.stem for path in Path(__file__).parent.glob("test_*.py")), key=lambda name: (name not in SLOWEST, name))
+    with ThreadPoolExecutor(os.cpu_count()) as pool:
+        results = list(pool.map(_run_module, names))
+    totals = [0, 0, 0]
+    for name, result in zip(names, results, strict=True):
+        found = _CLOSING.search(result.stdout)
+        print(f"--- {name}\n{result.stderr.strip()}\n{_CLOSING.sub('', result.stdout).strip()}".rstrip())
+        counts = [int(count or 0) for count in found.groups()] if found else [0, 1, 0]
+        totals = [total + count for total, count in zip(totals, counts, strict=True)]
+    print(closing(*totals))
+    return 1 if totals[1] or not totals[0] else 0
+
+
+def _run_module(name: str) -> subprocess.CompletedProcess[str]:
+    return subprocess.run([sys.executable, "-m", "tests", name], capture_output=True, text=True, cwd=Path(__file__).parent.parent)
+
+
+def closing(passed: int, failed: int, skipped: int) -> str:
+    """The last line."""
+    return f"{passed} passed, {failed} failed" + (f", {skipped} skipped" if skipped else "")
 
 
 if __name__ == "__main__":

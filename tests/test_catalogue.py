@@ -6,12 +6,13 @@ import unittest
 from collections import defaultdict
 from collections.abc import Iterator
 
-from isodesm.catalogue import built_in_functions, catalogue_of, is_value, is_view_part, known_types, shared_catalogue
+from isodesm.catalogue import Catalogues, catalogue_of, shared_catalogue
 from isodesm.codebase.effects import EFFECTS
 from isodesm.codebase.symbols import simple_name
 from isodesm.facts.languages import LANGUAGES, dialect_of
 from tests.support import TreeTest
 
+CATALOGUES = Catalogues()
 ROLES = frozenset(
     "entity value exception service gateway repository factory presentation composition-root utility test".split()
 )
@@ -76,9 +77,9 @@ class WellFormedTest(unittest.TestCase):
         }  # fmt: skip
         for (name, language), wanted in cases.items():
             with self.subTest(name=name):
-                self.assertIs(is_value(name, language), wanted)
-        self.assertTrue(is_view_part("javax.swing.JPanel", "java"))
-        self.assertFalse(is_view_part("javax.swing.deep.JPanel", "java"))
+                self.assertIs(CATALOGUES.is_value(name, language), wanted)
+        self.assertTrue(CATALOGUES.is_view_part("javax.swing.JPanel", "java"))
+        self.assertFalse(CATALOGUES.is_view_part("javax.swing.deep.JPanel", "java"))
 
     def test_shared_names(self) -> None:
         shared = shared_catalogue()
@@ -89,10 +90,10 @@ class WellFormedTest(unittest.TestCase):
         self.assertLessEqual(set(shared.suffixes), ROLES)
 
     def test_what_needs_no_import(self) -> None:
-        self.assertIn("open", built_in_functions("python"))
-        self.assertIn("fetch", built_in_functions("typescript"))
-        self.assertIn("file_get_contents", built_in_functions("php"))
-        self.assertIn("java.lang.String", known_types("java"))
+        self.assertIn("open", CATALOGUES.built_in_functions("python"))
+        self.assertIn("fetch", CATALOGUES.built_in_functions("typescript"))
+        self.assertIn("file_get_contents", CATALOGUES.built_in_functions("php"))
+        self.assertIn("java.lang.String", CATALOGUES.known_types("java"))
         for language in LANGUAGES:
             package = catalogue_of(language).implicit.package
             self.assertEqual(bool(package), dialect_of(language).has_module or language == "java", language)

@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+import os
 import shutil
+import subprocess
+import sys
 from collections.abc import Callable
 from pathlib import Path
 
@@ -11,6 +14,7 @@ import msgspec
 from isodesm.codebase import linking, reading
 from isodesm.codebase.model import Codebase, read
 from isodesm.diagnosis import hardbonds
+from isodesm.diagnosis.diagnose import diagnose
 from isodesm.measures.ranking import rank
 from isodesm.planning.planner import plan
 from isodesm.settings import Settings
@@ -29,7 +33,7 @@ class SameBytesTest(TreeTest):
     def everything(self, **settings: object) -> dict[str, bytes]:
         """All results on all samples as bytes."""
         codebase = read(self.root / "all", Settings(**settings))
-        diagnosis = hardbonds.diagnose(codebase, excused=True)
+        diagnosis = diagnose(codebase, excused=True)
         parts: dict[str, Callable[[Codebase], object]] = {
             "bonds": lambda codebase: [codebase.bond(row) for row in codebase.rows_in_order()],
             "diagnosis": lambda codebase: diagnosis, "rank": lambda codebase: rank(codebase, diagnosis),
@@ -69,20 +73,25 @@ class SameBytesTest(TreeTest):
                 target = backwards / path.relative_to(self.root / "all")
                 target.parent.mkdir(parents=True, exist_ok=True)
                 shutil.copyfile(path, target)
-        commands = (("scan", "--format", "json"), ("rank", "--top", "0"), ("plan", "--format", "markdown"), ("export", "types"), ("export", "graph"))
-        for command in commands:
+        commands = (("scan", "--format", "json"), ("rank", "--top", "0"), ("plan", "--format", "markdown"), ("export", "types"), ("export", "graph"),
+                    ("layers", "--format", "json"), ("wiring", "--format", "json"), ("trace", "--format", "json"), ("scan", "--format", "sarif"))
+        outputs = [self.answers(commands, folder, seed) for folder, seed in (("all", "1"), ("copy/all", "2"))]
+        for command, *answers in zip(commands, *outputs, strict=True):
             with self.subTest(command=command):
-                outputs = {
-                    self.run_program(command[0], *command[1:2] * (command[0] == "export"), str(folder), *command[1 + (command[0] == "export") :],
-                                     "--no-cache", PYTHONHASHSEED=seed).stdout
-                    for folder, seed in ((Path("all"), "1"), (Path("copy/all"), "2"))
-                }  # fmt: skip
-                self.assertEqual(len(outputs), 1)
-                self.assertGreater(len(outputs.pop()), 300)
+                self.assertEqual(answers[0], answers[1])
+                self.assertGreater(len(answers[0]), 300)
+
+    def answers(self, commands: tuple[tuple[str, ...], ...], folder: str, seed: str) -> list[str]:
+        """What several commands say of a folder, run in one process with a hash seed."""
+        calls = [[command[0], *command[1:2] * (command[0] == "export"), folder, *command[1 + (command[0] == "export") :], "--no-cache"] for command in commands]
+        code = f"from isodesm.cli.app import app\nfor call in {calls!r}:\n    try: app(call)\n    except SystemExit: pass\n    print('\\0', end='', flush=True)"
+        environment = {**os.environ, "COLUMNS": "100", "PYTHONHASHSEED": seed}
+        result = subprocess.run([sys.executable, "-c", code], capture_output=True, cwd=self.root, env=environment)
+        return result.stdout.decode().split("\0")[:-1]
 
     def test_ids_do_not_depend_on_what_is_listed(self) -> None:
         codebase = read(self.root / "all", Settings())
-        listed, unlisted = (hardbonds.diagnose(codebase, excused=excused) for excused in (True, False))
+        listed, unlisted = (diagnose(codebase, excused=excused) for excused in (True, False))
         self.assertEqual(listed.findings, unlisted.findings)
         ids = [finding.id for finding in (*listed.findings, *listed.excused)]
         self.assertEqual(len(ids), len(set(ids)))

@@ -41,7 +41,7 @@ class SchemaTest(TreeTest):
     def test_the_schema_names_every_output(self) -> None:
         result = self.run_program("export", "schema")
         document = json.loads(result.stdout)
-        self.assertEqual(set(document), {f"isodesm/{name}@1" for name in ("bonds", "types", "registrations", "scan", "rank", "plan")})
+        self.assertEqual(set(document), {f"isodesm/{name}@1" for name in ("bonds", "types", "registrations", "scan", "rank", "layers", "wiring", "about", "trace", "plan")})
         for name, schema in document.items():
             self.assertIn("$defs", schema, name)
             self.assertIn("$ref", schema, name)

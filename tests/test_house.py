@@ -9,7 +9,7 @@ import unittest
 from pathlib import Path
 
 SOURCE = Path(__file__).parent.parent / "src/isodesm"
-ROOMS = ("facts", "codebase", "diagnosis", "measures", "planning", "output", "cli")
+ROOMS = ("facts", "codebase", "diagnosis", "measures", "planning", "output", "demo", "cli")
 """From left to right; a room may import itself and those to its left."""
 EVERYWHERE = frozenset(("errors", "catalogue", ""))
 ONLY_IN = {

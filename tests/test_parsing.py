@@ -41,7 +41,7 @@ class ParseTest(unittest.TestCase):
 
     def test_encodings(self) -> None:
         cases = {
-            b"a\rb\rc": (b"a\nb\nc", "utf-8"), b"a\r\nb": (b"a\r\nb", "utf-8"), b"\xef\xbb\xbfa": (b"a", "utf-8"),
+            b"a\rb\rc": (b"a\nb\nc", "utf-8"), b"a\r\nb": (b"a\r\nb", "utf-8"), b"\xef\xbb\xbfa": (b"a", "utf-8-sig"),
             "ä".encode("latin-1"): ("ä".encode(), "latin-1"), "\ufeffä".encode("utf-16-be"): ("ä".encode(), "utf-16-be"), b"": (b"", "utf-8"),
         }  # fmt: skip
         for content, wanted in cases.items():

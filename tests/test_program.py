@@ -43,8 +43,9 @@ class CommandTest(TreeTest):
     def test_json_has_the_envelope_and_all_fields(self) -> None:
         self.write(SMALL)
         wanted = {
-            "scan": {"findings", "excused", "summary", "trouble"}, "rank": {"summary", "by", "classes"},
-            "plan": {"summary", "steps", "left", "strain", "hard_bonds", "not_shown"},
+            "scan": {"findings", "excused", "summary", "trouble", "unused_acceptances"}, "rank": {"summary", "by", "classes", "chances", "radius", "scale", "commits", "history", "evaluation"},
+            "layers": {"summary", "order", "unplaced", "layers", "crossings", "wrong_way"},
+            "wiring": {"summary", "registrations", "problems", "by_hand", "tree"}, "plan": {"summary", "steps", "left", "strain", "hard_bonds", "not_shown", "done", "choices"},
         }  # fmt: skip
         for command, keys in wanted.items():
             with self.subTest(command=command):

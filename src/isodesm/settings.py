@@ -8,6 +8,7 @@ from typing import Any
 
 import msgspec
 
+from isodesm.catalogue import Catalogue
 from isodesm.errors import SettingsError
 
 FILE_NAME = "isodesm.toml"
@@ -38,6 +39,28 @@ class LayerRule(msgspec.Struct, frozen=True, kw_only=True, rename="kebab", forbi
     segments: tuple[str, ...]
 
 
+class Limits(msgspec.Struct, frozen=True, kw_only=True, rename="kebab", forbid_unknown_fields=True):
+    """Numbers beyond which a shape becomes a finding; see `docs/findings`."""
+
+    most_dependencies: int = 7
+    """Services that a constructor may take."""
+    most_statements: int = 40
+    """Statements of one member of a presentation class."""
+    most_literals: int = 12
+    """Literals in one field of a presentation class: beyond that they are data."""
+    decisions: int = 6
+    """Branches from which a member that also has an effect mixes two jobs."""
+
+
+class Acceptance(msgspec.Struct, frozen=True, kw_only=True, rename="kebab", forbid_unknown_fields=True):
+    """A finding that was looked at and is to stay: its kind, the class (a pattern on the qualified name), and why."""
+
+    kind: str
+    reason: str
+    class_: str = msgspec.field(name="class", default="*")
+    target: str = "*"
+
+
 class Settings(msgspec.Struct, frozen=True, kw_only=True, rename="kebab", forbid_unknown_fields=True):
     """Everything a user can set. Patterns are those of ignore files."""
 
@@ -58,7 +81,10 @@ class Settings(msgspec.Struct, frozen=True, kw_only=True, rename="kebab", forbid
     """Role by pattern on the qualified name (`*` for any run of characters)."""
     layers: tuple[LayerRule, ...] = ()
     strain: StrainWeights = StrainWeights()
-
+    limits: Limits = Limits()
+    accept: tuple[Acceptance, ...] = ()
+    catalogue: dict[str, Catalogue] = {}
+    """Own entries by language, in the form of the catalogue's files."""
 
     def of_results(self) -> dict[str, Any]:
         """The settings that shape results, as they are spelt in the file; those of the machine are left out."""
@@ -88,9 +114,23 @@ def load_settings(file: Path | None, given: dict[str, Any]) -> Settings:
             raise SettingsError(f"{file}: can't be read as settings: {error}. Mend the file or name another with --config.") from None
     merged |= {key: value for key, value in given.items() if value is not None}
     try:
-        return msgspec.convert(merged, Settings)
+        settings = msgspec.convert(merged, Settings)
     except msgspec.ValidationError as error:
         raise SettingsError(f"{file or 'options'}: {_explain(str(error))}") from None
+    _check(settings, str(file or "options"))
+    return settings
+
+
+def _check(settings: Settings, where: str) -> None:
+    """What a type can't say: acceptances have a reason, catalogue entries a known language."""
+    for each in settings.accept:
+        if not each.reason.strip():
+            raise SettingsError(f"{where}: the acceptance of `{each.kind}` for `{each.class_}` needs a reason.")
+    from isodesm.facts.languages import LANGUAGES
+
+    for language in settings.catalogue:
+        if language not in LANGUAGES:
+            raise SettingsError(f"{where}: catalogue entries are for one of {', '.join(LANGUAGES)}, not `{language}`.")
 
 
 def _explain(message: str) -> str:
@@ -98,7 +138,7 @@ def _explain(message: str) -> str:
     _, found, rest = message.partition("unknown field `")
     if not found:
         return message
-    known = [field.encode_name for kind in (Settings, StrainWeights, LayerRule) for field in msgspec.structs.fields(kind)]
+    known = [field.encode_name for kind in (Settings, StrainWeights, LayerRule, Limits, Acceptance, Catalogue) for field in msgspec.structs.fields(kind)]
     name = rest.partition("`")[0]
     near = difflib.get_close_matches(name, known, n=1)
     return f"unknown setting `{name}`" + (f"; did you mean `{near[0]}`?" if near else "; see the README for the known ones")

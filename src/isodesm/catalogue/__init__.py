@@ -7,6 +7,7 @@ from __future__ import annotations
 
 from functools import cache, lru_cache
 from importlib.resources import files
+from typing import Any
 
 import msgspec
 
@@ -63,6 +64,28 @@ class RegistrationRules(msgspec.Struct, frozen=True, rename="kebab", forbid_unkn
         return not (self.calls or self.annotations or self.methods or self.metadata)
 
 
+class Handlers(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
+    """What handles errors for all boundary classes: annotations by simple name, bases by qualified name, calls by method name."""
+
+    annotations: tuple[str, ...] = ()
+    bases: tuple[str, ...] = ()
+    calls: tuple[str, ...] = ()
+
+
+class StandIn(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
+    """What a class can be handed in the place of an API with an effect.
+
+    `name` and `type` are those of the parameter, `supply` the expression that gives the real thing, `use` what the use of the
+    API becomes, with `{field}` and `{arguments}`; `imports` are qualified names that the type needs.
+    """
+
+    name: str
+    type: str
+    supply: str
+    use: str
+    imports: tuple[str, ...] = ()
+
+
 class Catalogue(msgspec.Struct, frozen=True, rename="kebab", forbid_unknown_fields=True):
     """The catalogue of one language, as its file spells it."""
 
@@ -78,6 +101,11 @@ class Catalogue(msgspec.Struct, frozen=True, rename="kebab", forbid_unknown_fiel
     lookups: dict[str, tuple[str, ...]] = {}
     callbacks: Listed = Listed()
     view_parts: Listed = Listed()
+    boundary: Listed = Listed()
+    """Types of the transport and presentation side, which a service should not know."""
+    error_handlers: Handlers = Handlers()
+    stand_ins: dict[str, StandIn] = {}
+    """By the qualified name of a member, or of a class that is created."""
 
 
 class LayerEntry(msgspec.Struct, frozen=True):
@@ -131,49 +159,84 @@ def catalogue_of(language: str) -> Catalogue:
     return msgspec.toml.decode(content, type=Catalogue)
 
 
-@cache
-def known_types(language: str) -> frozenset[str]:
-    """Every external type that the catalogue names in full, so that a wildcard import can be settled."""
-    catalogue = catalogue_of(language)
-    found = {name for table in catalogue.effects.values() for name in table}
-    found |= {name for name in catalogue.values.types.split() if not name.endswith("*")}
-    found |= {name for bases in catalogue.roles.bases.values() for name in bases}
-    found |= set(catalogue.lookups) | set(catalogue.callbacks.types.split())
-    found |= {member.rpartition(".")[0] for member in catalogue.cross_cutting.members.split()}
-    found |= {call.rpartition(".")[0] for calls in catalogue.effect_calls.values() for call in calls}
-    found |= {f"{catalogue.implicit.package}.{name}" for name in catalogue.implicit.names.split()}
-    return frozenset(found)
+class Catalogues:
+    """The catalogues of all languages, with a user's own entries of the same form, and what is often asked of them.
 
+    One object goes with one codebase; nothing is shared between two that were read with different entries.
+    """
 
-@cache
-def built_in_functions(language: str) -> frozenset[str]:
-    """Functions without an import that have an effect or are locators."""
-    catalogue = catalogue_of(language)
-    package = catalogue.implicit.package
-    tables = [*catalogue.effects.values(), catalogue.lookups]
-    return frozenset(name for table in tables for name in table.get(package, ()))
+    def __init__(self, own: dict[str, Catalogue] | None = None) -> None:
+        self._own = own or {}
+        self.of = cache(self._merged)
+        """Language to its catalogue."""
+        self.known_types = cache(self._known_types)
+        self.built_in_functions = cache(self._built_in_functions)
+        self.is_value = lru_cache(maxsize=100_000)(self._is_value)
+        self.is_view_part = lru_cache(maxsize=100_000)(self._is_view_part)
+        self._listed = cache(self._names_listed)
 
+    def _merged(self, language: str) -> Catalogue:
+        shipped, own = catalogue_of(language), self._own.get(language)
+        return shipped if own is None else _joined(shipped, own)
 
-@cache
-def _listed(language: str, table: str) -> frozenset[str]:
-    return frozenset(getattr(catalogue_of(language), table).types.split())
+    def _known_types(self, language: str) -> frozenset[str]:
+        """Every external type that the catalogue names in full, so that a wildcard import can be settled."""
+        catalogue = self.of(language)
+        found = {name for table in catalogue.effects.values() for name in table}
+        found |= {name for name in catalogue.values.types.split() if not name.endswith("*")}
+        found |= {name for bases in catalogue.roles.bases.values() for name in bases}
+        found |= set(catalogue.lookups) | set(catalogue.callbacks.types.split())
+        found |= {name for name in catalogue.boundary.types.split() if not name.endswith("*")}
+        found |= {member.rpartition(".")[0] for member in catalogue.cross_cutting.members.split()}
+        found |= {call.rpartition(".")[0] for calls in catalogue.effect_calls.values() for call in calls}
+        found |= {f"{catalogue.implicit.package}.{name}" for name in catalogue.implicit.names.split()}
+        return frozenset(found)
 
+    def _built_in_functions(self, language: str) -> frozenset[str]:
+        """Functions without an import that have an effect or are locators."""
+        catalogue = self.of(language)
+        package = catalogue.implicit.package
+        tables = [*catalogue.effects.values(), catalogue.lookups]
+        return frozenset(name for table in tables for name in table.get(package, ()))
 
-@lru_cache(maxsize=100_000)
-def is_value(name: str, language: str, *, whole_packages: bool = True) -> bool:
-    """Whether a qualified name, or its whole package, is listed as a standard value, in the tree or not."""
-    listed = _listed(language, "values")
-    return _holds(listed, name) if whole_packages else name in listed
+    def _names_listed(self, language: str, table: str) -> frozenset[str]:
+        return frozenset(getattr(self.of(language), table).types.split())
 
+    def _is_value(self, name: str, language: str, whole_packages: bool = True) -> bool:
+        """Whether a qualified name, or its whole package, is listed as a standard value, in the tree or not."""
+        listed = self._listed(language, "values")
+        return _holds(listed, name) if whole_packages else name in listed
 
-@lru_cache(maxsize=100_000)
-def is_view_part(name: str, language: str) -> bool:
-    """Whether a qualified name, or its whole package, is listed as a visual part, in the tree or not."""
-    return _holds(_listed(language, "view_parts"), name)
+    def _is_view_part(self, name: str, language: str) -> bool:
+        """Whether a qualified name, or its whole package, is listed as a visual part, in the tree or not."""
+        return _holds(self._listed(language, "view_parts"), name)
+
+    def is_boundary(self, name: str, language: str) -> bool:
+        """Whether a qualified name, or its whole package, belongs to the transport or presentation side."""
+        return _holds(self._listed(language, "boundary"), name)
 
 
 def _holds(names: frozenset[str], name: str) -> bool:
+    """Whether a list has a name, or a package above it as `package.*`."""
     if name in names:
         return True
     end = max(name.rfind(sign) for sign in ".\\#")
     return end >= 0 and f"{name[: end + 1]}*" in names
+
+
+def _joined(shipped: Any, own: Any) -> Any:
+    """Two entries of one form made one: tables key by key, lists one after the other, words set over what was there."""
+    if isinstance(shipped, msgspec.Struct):
+        names = [each.name for each in msgspec.structs.fields(shipped)]
+        listed = isinstance(shipped, (Listed, Implicit))
+        return type(shipped)(**{
+            name: f"{getattr(shipped, name)} {getattr(own, name)}".strip() if listed and name != "package"
+            else _joined(getattr(shipped, name), getattr(own, name))
+            for name in names
+        })  # fmt: skip
+    if isinstance(shipped, dict):
+        both = {key: _joined(value, own[key]) if key in own else value for key, value in shipped.items()}
+        return both | {key: value for key, value in own.items() if key not in shipped}
+    if isinstance(shipped, tuple):
+        return (*shipped, *(each for each in own if each not in shipped))
+    return own or shipped

@@ -8,9 +8,12 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, NamedTuple
 
+from isodesm.cli.options import Reading
 from isodesm.cli.run import hand_out, load, read_tree, say
 
 if TYPE_CHECKING:
+    from rich.console import Console
+
     from isodesm.codebase.discovery import Discovery
     from isodesm.codebase.model import Codebase
     from isodesm.settings import Settings
@@ -20,34 +23,32 @@ TERMINAL_WORDS = ("COLUMNS", "TERM", "COLORTERM", "NO_COLOR", "FORCE_COLOR")
 
 
 class Answer(NamedTuple):
-    """What a command says: its result, remarks for standard error (few, and all of them), and the gate that failed, if one did."""
+    """What a command says: its result, the gate that failed, a drawing, remarks for standard error (few, and all of them), and the gate that failed, if one did."""
 
     content: bytes
     failed: str = ""
+    figure: bytes = b""
     remarks: tuple[str, ...] = ()
     all_remarks: tuple[str, ...] = ()
 
 
 class Request(NamedTuple):
-    """What was asked: the command with all that shapes its result in `asked`, and where to read and to write."""
+    """What was asked: the command with all that shapes its result in `asked`, and what to read."""
 
     asked: tuple[Any, ...]
-    path: Path
-    options: dict[str, Any]
-    config: Path | None
-    output: Path | None
-    quiet: bool
-    verbose: bool
+    reading: Reading
+    figure: Path | None = None
+    """Where a drawing goes, if one was asked for."""
 
 
 def give(request: Request, make: Callable[[Codebase], Answer]) -> None:
     """Hand out the answer to a request. A failed gate exits with 1, and says which."""
-    settings = load(request.path, request.options, request.config)
+    settings = load(request.reading)
     answer = None
-    if settings.cache_folder and request.path.is_dir():
+    if settings.cache_folder and request.reading.path.is_dir():
         from isodesm.codebase.replay import Replay
 
-        replay = Replay(request.path, settings, _shape(request))
+        replay = Replay(request.reading.path, settings, _shape(request))
         answer = replay.find(Answer)
         if answer is None:
             answer = _made(request, settings, make, replay.found)
@@ -57,12 +58,21 @@ def give(request: Request, make: Callable[[Codebase], Answer]) -> None:
     _deliver(request, answer)
 
 
+def printed(request: Request, show: Callable[[Console], None]) -> bytes:
+    """What `show` prints on a console, as a terminal or a file would have it."""
+    from isodesm.output.terminal import content_of, make_console
+
+    console = make_console(request.reading.output is not None)
+    show(console)
+    return content_of(console)
+
+
 def _shape(request: Request) -> bytes:
     """Everything beside the tree and the settings that an answer depends on."""
     from isodesm.output.terminal import width_of_terminal
 
-    terminal = (sys.stdout.isatty() and request.output is None, width_of_terminal(), *(os.environ.get(word, "") for word in TERMINAL_WORDS))
-    return repr((request.asked, request.path.resolve().name, request.output is not None, terminal)).encode()
+    terminal = (sys.stdout.isatty() and request.reading.output is None, width_of_terminal(), *(os.environ.get(word, "") for word in TERMINAL_WORDS))
+    return repr((request.asked, request.figure is not None and request.figure.suffix, request.reading.path.resolve().name, request.reading.output is not None, terminal)).encode()
 
 
 def _made(
@@ -70,17 +80,19 @@ def _made(
 ) -> Answer:
     from isodesm.output.terminal import trouble_lines
 
-    codebase = read_tree(request.path, settings, quiet=request.quiet, found=found)
+    codebase = read_tree(request.reading.path, settings, quiet=request.reading.quiet, found=found)
     return make(codebase)._replace(remarks=tuple(trouble_lines(codebase, False)), all_remarks=tuple(trouble_lines(codebase, True)))
 
 
 def _deliver(request: Request, answer: Answer) -> None:
     import typer
 
-    if not request.quiet:
-        for line in answer.all_remarks if request.verbose else answer.remarks:
+    if not request.reading.quiet:
+        for line in answer.all_remarks if request.reading.verbose else answer.remarks:
             say(line)
-    hand_out(answer.content, request.output)
+    if request.figure is not None:
+        hand_out(answer.figure, request.figure)
+    hand_out(answer.content, request.reading.output)
     if answer.failed:
         say(answer.failed)
         raise typer.Exit(1)

@@ -9,19 +9,24 @@ from typing import Annotated
 import typer
 
 from isodesm import __version__
+from isodesm.cli.about import about
 from isodesm.cli.demo import demo
 from isodesm.cli.export import export
+from isodesm.cli.layers import layers
 from isodesm.cli.plan import plan
 from isodesm.cli.rank import rank
 from isodesm.cli.run import say
 from isodesm.cli.scan import scan
+from isodesm.cli.setup import setup
+from isodesm.cli.trace import trace
+from isodesm.cli.wiring import wiring
 from isodesm.errors import IsodesmError
 
 app = typer.Typer(
     name="isodesm", no_args_is_help=True, add_completion=False, pretty_exceptions_enable=False, rich_markup_mode=None,
     help="Finds hard-wired bonds in object-oriented code, ranks classes by coupling, and plans their loosening.",
 )  # fmt: skip
-for command in (demo, scan, rank, plan, export):
+for command in (demo, scan, rank, about, trace, layers, wiring, plan, export, setup):
     app.command()(command)
 
 INTERRUPTED, BUG = 130, 70

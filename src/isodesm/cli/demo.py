@@ -16,6 +16,11 @@ SAMPLES = {
     "java": "bulletin-desk", "csharp": "sensor-hub", "typescript": "slope-map", "php": "warden-portal", "python": "forecast-jobs",
 }  # fmt: skip
 """Language to its sample codebase."""
+CLASSES = {
+    "bulletin-desk": "BulletinService", "sensor-hub": "CollectionRound", "slope-map": "ClosureService", "warden-portal": "ClosureService",
+    "forecast-jobs": "NightlyForecast",
+}  # fmt: skip
+"""The class of each sample that is worth a closer look."""
 ALL = "all"
 
 
@@ -37,7 +42,7 @@ def demo(
     shown = root if len(roots) == 1 else parent
     console.print(f"{'The sample lies' if len(roots) == 1 else 'The samples lie'} in {shown}. Try next:")
     for command in (
-        f"isodesm scan {root}", f"isodesm scan {root} --excused", f"isodesm rank {root} --by fan-in",
+        f"isodesm scan {root}", f"isodesm scan {root} --excused", f"isodesm about {CLASSES[root.name]} {root}", f"isodesm trace {root}", f"isodesm layers {root}", f"isodesm wiring {root}", f"isodesm rank {root} --by fan-in",
         f"isodesm plan {root} --steps 3", f"isodesm export bonds {root} --kind creation", f"isodesm export graph {root} --format dot",
         "isodesm demo --language all",
     ):  # fmt: skip
@@ -48,13 +53,13 @@ def demo(
 def _show(root: Path, *, brief: bool) -> None:
     """Scan, rank and plan of one sample; the first two in short where there are several."""
     from isodesm.codebase.model import read
-    from isodesm.diagnosis.hardbonds import diagnose
+    from isodesm.diagnosis.diagnose import diagnose
     from isodesm.measures.ranking import rank
     from isodesm.output.plan_table import print_plan
     from isodesm.output.rank_table import print_ranking
     from isodesm.output.scan_table import print_scan
     from isodesm.output.terminal import STRONG, content_of, make_console
-    from isodesm.planning.planner import plan
+    from isodesm.planning.planner import Options, plan
 
     codebase = read(root)
     diagnosis = diagnose(codebase)
@@ -65,7 +70,7 @@ def _show(root: Path, *, brief: bool) -> None:
     print_ranking(console, codebase, rank(codebase, diagnosis), root.name, top=3 if brief else 8)
     if not brief:
         console.rule(f"isodesm plan {root.name}: in which steps?", style=STRONG)
-        print_plan(console, codebase, plan(codebase, diagnosis), root.name, detailed=2)
+        print_plan(console, codebase, plan(codebase, diagnosis, Options(steps=12)), root.name, detailed=2)
     hand_out(content_of(console), None)
 
 
@@ -81,5 +86,8 @@ def copy_sample(name: str, parent: Path) -> Path:
             shutil.copytree(source, root, ignore=shutil.ignore_patterns("__pycache__"))
     except OSError as error:
         raise UsageError(f"Can't copy the sample to {root}: {error.strerror or error}. Name another folder.") from None
-    say(f"copied the sample codebase {name} to {root}")
+    from isodesm.demo.history import give_history
+
+    remembered = give_history(root)
+    say(f"copied the sample codebase {name} to {root}{', with its history' if remembered else ''}")
     return root

@@ -3,13 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator
-from pathlib import Path
 from typing import TYPE_CHECKING, Annotated
 
 import typer
 
-from isodesm.cli import options as opt
-from isodesm.cli.run import check_choice, hand_out_chunks, options_for, read_codebase
+from isodesm.cli.options import Reading, reads_tree
+from isodesm.cli.run import check_choice, hand_out_chunks, read_codebase
 
 if TYPE_CHECKING:
     from isodesm.codebase.model import Codebase
@@ -21,21 +20,12 @@ FORMATS = {
 """What can be exported, and the formats of each, the usual one first."""
 
 
+@reads_tree
 def export(
+    reading: Reading,
     what: Annotated[str, typer.Argument(help="bonds, types, registrations, graph or schema.", metavar="WHAT")],
-    path: opt.PathArgument = Path("."),
     format: Annotated[str, typer.Option("--format", help="jsonl or csv; for the graph graphml or dot.", metavar="FORMAT")] = "",
-    output: opt.Output = None,
     kind: Annotated[list[str] | None, typer.Option("--kind", help="Only bonds of this kind; may be repeated.", metavar="KIND")] = None,
-    language: opt.Language = None,
-    include: opt.Include = None,
-    exclude: opt.Exclude = None,
-    workers: opt.Workers = None,
-    cache_dir: opt.CacheDir = None,
-    no_cache: opt.NoCache = False,
-    config: opt.Config = None,
-    quiet: opt.Quiet = False,
-    verbose: opt.Verbose = False,
 ) -> None:
     """Give me the data: bonds, declared types, registrations, the graph of classes, or the JSON Schema of all outputs."""
     from isodesm.codebase.bonds import KINDS
@@ -47,11 +37,10 @@ def export(
     if what == "schema":
         from isodesm.output.schema import schema_document
 
-        hand_out_chunks([schema_document()], output)
+        hand_out_chunks([schema_document()], reading.output)
         return
-    options = options_for(language, include, exclude, workers, cache_dir, no_cache)
-    codebase = read_codebase(path, options, config, quiet=quiet, verbose=verbose)
-    hand_out_chunks(_chunks(what, codebase, form, frozenset(kind or ())), output)
+    codebase = read_codebase(reading)
+    hand_out_chunks(_chunks(what, codebase, form, frozenset(kind or ())), reading.output)
 
 
 def _chunks(what: str, codebase: Codebase, form: str, kinds: frozenset[str]) -> Iterable[bytes] | Iterator[bytes]:

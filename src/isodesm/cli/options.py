@@ -1,22 +1,80 @@
-"""Options that several commands share, and how they become settings."""
+"""Options that all commands share, given to them as one thing."""
 
 from __future__ import annotations
 
+import functools
+import inspect
+import typing
+from collections.abc import Callable
 from pathlib import Path
-from typing import Annotated
+from typing import Annotated, Any, NamedTuple
 
 import typer
+from typer.models import ArgumentInfo
 
-PathArgument = Annotated[Path, typer.Argument(help="Folder or file to read.", show_default="the current folder")]
 Format = Annotated[str, typer.Option("--format", help="table, json, csv or markdown.", metavar="FORMAT")]
-Output = Annotated[Path | None, typer.Option("--output", "-o", help="Write the result to this file.", metavar="FILE")]
-Language = Annotated[list[str] | None, typer.Option("--language", help="Read only this language; may be repeated.", metavar="NAME")]
-Include = Annotated[list[str] | None, typer.Option("--include", help="Read only paths that match; may be repeated.", metavar="PATTERN")]
-Exclude = Annotated[list[str] | None, typer.Option("--exclude", help="Leave out paths that match; may be repeated.", metavar="PATTERN")]
-Workers = Annotated[int | None, typer.Option("--workers", min=1, max=256, help="Processes that read files.", metavar="N")]
-Config = Annotated[Path | None, typer.Option("--config", help="Settings file instead of the nearest isodesm.toml.", metavar="FILE")]
-Quiet = Annotated[bool, typer.Option("--quiet", "-q", help="No progress and no remarks about files.")]
-Verbose = Annotated[bool, typer.Option("--verbose", "-v", help="All remarks about files, and timings.")]
+Figure = Annotated[Path | None, typer.Option("--figure", help="Draw it, too: a file that ends in .svg, .png or .pdf.", metavar="FILE")]
 Top = Annotated[int, typer.Option("--top", min=0, help="Classes to show; 0 for all.", metavar="N")]
-CacheDir = Annotated[Path | None, typer.Option("--cache-dir", help="Folder of the cache instead of the user's own.", metavar="FOLDER")]
-NoCache = Annotated[bool, typer.Option("--no-cache", help="Read every file anew, and keep nothing.")]
+
+_PATH = Annotated[Path, typer.Argument(help="Folder or file to read.", show_default="the current folder")]
+_SHARED: dict[str, tuple[Any, Any]] = {
+    "output": (Annotated[Path | None, typer.Option("--output", "-o", help="Write the result to this file.", metavar="FILE")], None),
+    "language": (Annotated[list[str] | None, typer.Option("--language", help="Read only this language; may be repeated.", metavar="NAME")], None),
+    "include": (Annotated[list[str] | None, typer.Option("--include", help="Read only paths that match; may be repeated.", metavar="PATTERN")], None),
+    "exclude": (Annotated[list[str] | None, typer.Option("--exclude", help="Leave out paths that match; may be repeated.", metavar="PATTERN")], None),
+    "workers": (Annotated[int | None, typer.Option("--workers", min=1, max=256, help="Processes that read files.", metavar="N")], None),
+    "cache_dir": (Annotated[Path | None, typer.Option("--cache-dir", help="Folder of the cache instead of the user's own.", metavar="FOLDER")], None),
+    "no_cache": (Annotated[bool, typer.Option("--no-cache", help="Read every file anew, and keep nothing.")], False),
+    "config": (Annotated[Path | None, typer.Option("--config", help="Settings file instead of the nearest isodesm.toml.", metavar="FILE")], None),
+    "quiet": (Annotated[bool, typer.Option("--quiet", "-q", help="No progress and no remarks about files.")], False),
+    "verbose": (Annotated[bool, typer.Option("--verbose", "-v", help="All remarks about files, and timings.")], False),
+}  # fmt: skip
+"""Name to type, with its help, and default."""
+
+
+class Reading(NamedTuple):
+    """What is to be read and how, and where the result goes; `options` are settings by their names, None where not given."""
+
+    path: Path
+    output: Path | None
+    options: dict[str, Any]
+    config: Path | None
+    quiet: bool
+    verbose: bool
+
+
+def reads_tree(command: Callable[..., None]) -> Callable[..., None]:
+    """A command that takes PATH and the shared options besides its own; it is called with a `Reading` and those."""
+    own = list(inspect.signature(command).parameters.values())[1:]
+    types = typing.get_type_hints(command, include_extras=True)
+    arguments = [each for each in own if any(isinstance(mark, ArgumentInfo) for mark in getattr(types[each.name], "__metadata__", ()))]
+    parameters = [each.replace(annotation=types[each.name]) for each in arguments]
+    parameters.append(_parameter("path", _PATH, Path(".")))
+    parameters += [each.replace(annotation=types[each.name]) for each in own if each not in arguments]
+    parameters += [_parameter(name, *given) for name, given in _SHARED.items()]
+
+    @functools.wraps(command)
+    def run(**given: Any) -> None:
+        shared = {name: given.pop(name) for name in _SHARED}
+        command(_reading(given.pop("path"), **shared), **given)
+
+    run.__signature__ = inspect.Signature(parameters)  # type: ignore[attr-defined]
+    run.__annotations__ = {each.name: each.annotation for each in parameters}
+    return run
+
+
+def _parameter(name: str, annotation: Any, default: Any) -> inspect.Parameter:
+    return inspect.Parameter(name, inspect.Parameter.POSITIONAL_OR_KEYWORD, annotation=annotation, default=default)
+
+
+def _reading(
+    path: Path, output: Path | None, language: list[str] | None, include: list[str] | None, exclude: list[str] | None,
+    workers: int | None, cache_dir: Path | None, no_cache: bool, config: Path | None, quiet: bool, verbose: bool,
+) -> Reading:  # fmt: skip
+    from isodesm.codebase.cache import default_folder
+
+    options = {
+        "languages": language or None, "include": include or None, "exclude": exclude or None, "workers": workers,
+        "cache-folder": "" if no_cache else str(cache_dir or default_folder()),
+    }  # fmt: skip
+    return Reading(path, output, options, config, quiet, verbose)

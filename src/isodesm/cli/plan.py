@@ -2,62 +2,80 @@
 
 from __future__ import annotations
 
-from pathlib import Path
-from typing import TYPE_CHECKING, Annotated
+from typing import TYPE_CHECKING, Annotated, NamedTuple
 
 import typer
 
 from isodesm.cli import options as opt
-from isodesm.cli.answers import Answer, Request, give
-from isodesm.cli.run import check_format, options_for, shown_root
+from isodesm.cli.answers import Answer, Request, give, printed
+from isodesm.cli.options import Reading, reads_tree
+from isodesm.cli.run import check_choice, check_figure, check_format, shown_root
 
 if TYPE_CHECKING:
     from isodesm.codebase.model import Codebase
 
 
+class Wanted(NamedTuple):
+    """What shapes the result."""
+
+    format: str
+    steps: int
+    focus: str
+    brief: bool
+    techniques: tuple[str, ...]
+    until: float | None
+    members: str
+    no_new_abstractions: bool
+
+
+@reads_tree
 def plan(
-    path: opt.PathArgument = Path("."),
+    reading: Reading,
     format: opt.Format = "table",
-    output: opt.Output = None,
     steps: Annotated[int, typer.Option("--steps", min=0, help="Steps to plan; 0 for all.", metavar="N")] = 12,
     focus: Annotated[str, typer.Option("--focus", help="Only steps for this class or layer.", metavar="CLASS|LAYER")] = "",
+    technique: Annotated[list[str] | None, typer.Option("--technique", help="Only steps of this technique, and those they need; may be repeated.", metavar="NAME")] = None,
+    until: Annotated[float | None, typer.Option("--until", min=0, help="No further than to this much strain.", metavar="STRAIN")] = None,
+    members: Annotated[str, typer.Option("--members", help="Members of new interfaces: those in use, or all public ones.", metavar="used|all")] = "used",
+    no_new_abstractions: Annotated[bool, typer.Option("--no-new-abstractions", help="Hand in classes as they are.")] = False,
+    figure: opt.Figure = None,
     brief: Annotated[bool, typer.Option("--brief", help="The overview only.")] = False,
-    language: opt.Language = None,
-    include: opt.Include = None,
-    exclude: opt.Exclude = None,
-    workers: opt.Workers = None,
-    cache_dir: opt.CacheDir = None,
-    no_cache: opt.NoCache = False,
-    config: opt.Config = None,
-    quiet: opt.Quiet = False,
-    verbose: opt.Verbose = False,
 ) -> None:
     """In which steps do I take it apart, and what does each gain?"""
+    from isodesm.planning.steps import TECHNIQUES
+
     check_format(format)
-    options = options_for(language, include, exclude, workers, cache_dir, no_cache)
-    asked = ("plan", format, steps, focus, brief)
-    request = Request(asked=asked, path=path, options=options, config=config, output=output, quiet=quiet, verbose=verbose)
-    give(request, lambda codebase: _answer(codebase, request, format, steps, focus, brief))
+    check_figure(figure)
+    check_choice("--members", members, ("used", "all"))
+    for each in technique or ():
+        check_choice("--technique", each, TECHNIQUES)
+    wanted = Wanted(format, steps, focus, brief, tuple(technique or ()), until, members, no_new_abstractions)
+    request = Request(("plan", wanted), reading, figure)
+    give(request, lambda codebase: _answer(codebase, request, wanted))
 
 
-def _answer(codebase: Codebase, request: Request, format: str, steps: int, focus: str, brief: bool) -> Answer:
+def _answer(codebase: Codebase, request: Request, wanted: Wanted) -> Answer:
     from isodesm.codebase.lookup_names import classes_or_layer
-    from isodesm.diagnosis.hardbonds import diagnose
+    from isodesm.diagnosis.diagnose import diagnose
+    from isodesm.planning.planner import Options
     from isodesm.planning.planner import plan as make_plan
 
-    made = make_plan(codebase, diagnose(codebase), steps=steps, focus=classes_or_layer(codebase, focus))
-    if format == "table":
-        from isodesm.output.plan_table import print_plan
-        from isodesm.output.terminal import content_of, make_console
+    made = make_plan(codebase, diagnose(codebase), Options(
+        steps=wanted.steps, focus=classes_or_layer(codebase, wanted.focus), techniques=frozenset(wanted.techniques), until=wanted.until,
+        all_members=wanted.members == "all", no_new_abstractions=wanted.no_new_abstractions,
+    ))  # fmt: skip
+    root, drawn = shown_root(request.reading.path), b""
+    if request.figure is not None:
+        from isodesm.output.figures.progress import draw_progress
 
-        console = make_console(request.output is not None)
-        print_plan(console, codebase, made, shown_root(request.path), detailed=0 if brief else len(made.steps))
-        return Answer(content_of(console))
+        drawn = draw_progress(made, root, request.figure.suffix)
     from isodesm.output import delimited, envelope
+    from isodesm.output.plan_table import print_plan
 
     encoders = {
+        "table": lambda: printed(request, lambda console: print_plan(console, codebase, made, root, detailed=0 if wanted.brief else len(made.steps))),
         "json": lambda: envelope.encode("plan", codebase, envelope.plan_result(codebase, made)),
         "csv": lambda: delimited.to_csv(delimited.plan_rows(made)),
         "markdown": lambda: delimited.plan_checklist(made),
     }
-    return Answer(encoders[format]())
+    return Answer(encoders[wanted.format](), figure=drawn)

@@ -2,63 +2,85 @@
 
 from __future__ import annotations
 
-from pathlib import Path
-from typing import TYPE_CHECKING, Annotated
+from typing import TYPE_CHECKING, Annotated, Any, NamedTuple
 
 import typer
 
 from isodesm.cli import options as opt
-from isodesm.cli.answers import Answer, Request, give
-from isodesm.cli.run import check_choice, check_format, options_for, shown_root
+from isodesm.cli.answers import Answer, Request, give, printed
+from isodesm.cli.options import Reading, reads_tree
+from isodesm.cli.run import check_choice, check_figure, check_format, head_of_tree, shown_root
 
 if TYPE_CHECKING:
     from isodesm.codebase.model import Codebase
 
+ROLES = (
+    "entity", "value", "service", "gateway", "repository", "factory", "presentation", "composition-root", "utility", "abstraction",
+    "algorithm", "exception", "part",
+)  # fmt: skip
 
+
+class Asked(NamedTuple):
+    """What shapes the result; `head` is the commit that the history ends with."""
+
+    format: str
+    by: str
+    top: int
+    layer: str
+    role: str
+    since: str
+    evaluate: bool
+    head: str
+
+
+@reads_tree
 def rank(
-    path: opt.PathArgument = Path("."),
+    reading: Reading,
     format: opt.Format = "table",
-    output: opt.Output = None,
-    by: Annotated[str, typer.Option("--by", help="strain, own, borne, hard-bonds, fan-in, fan-out or instability.", metavar="MEASURE")] = "strain",
+    by: Annotated[str, typer.Option("--by", help="The measure to sort by: strain, ripple, fan-in, reach, commits …; any of docs/measures.md.", metavar="MEASURE")] = "strain",
     top: opt.Top = 20,
-    language: opt.Language = None,
-    include: opt.Include = None,
-    exclude: opt.Exclude = None,
-    workers: opt.Workers = None,
-    cache_dir: opt.CacheDir = None,
-    no_cache: opt.NoCache = False,
-    config: opt.Config = None,
-    quiet: opt.Quiet = False,
-    verbose: opt.Verbose = False,
+    layer: Annotated[str, typer.Option("--layer", help="Only classes of this layer.", metavar="LAYER")] = "",
+    role: Annotated[str, typer.Option("--role", help="Only classes of this role.", metavar="ROLE")] = "",
+    since: Annotated[str, typer.Option("--since", help="Only commits since then: a date, or `2 years ago`.", metavar="DATE")] = "",
+    evaluate: Annotated[bool, typer.Option("--evaluate", help="Say how well the ranking foretells the newest fifth of the history.")] = False,
+    figure: opt.Figure = None,
 ) -> None:
     """Which classes first?"""
     from isodesm.measures.ranking import ORDERS
 
     check_format(format)
+    check_figure(figure)
     check_choice("--by", by, ORDERS)
-    options = options_for(language, include, exclude, workers, cache_dir, no_cache)
-    asked = ("rank", format, by, top)
-    request = Request(asked=asked, path=path, options=options, config=config, output=output, quiet=quiet, verbose=verbose)
-    give(request, lambda codebase: _answer(codebase, request, format, by, top))
+    if role:
+        check_choice("--role", role, ROLES)
+    asked = Asked(format, by, top, layer, role, since, evaluate, head_of_tree(reading.path))
+    request = Request(("rank", asked), reading, figure)
+    give(request, lambda codebase: _answer(codebase, request, asked))
 
 
-def _answer(codebase: Codebase, request: Request, format: str, by: str, top: int) -> Answer:
-    from isodesm.diagnosis.hardbonds import diagnose
+def _answer(codebase: Codebase, request: Request, asked: Asked) -> Answer:
+    from isodesm.codebase.lookup_names import check_layer
+    from isodesm.diagnosis.diagnose import diagnose
+    from isodesm.measures.evaluation import evaluate
+    from isodesm.measures.ranking import history_of, only
     from isodesm.measures.ranking import rank as rank_classes
-
-    ranking = rank_classes(codebase, diagnose(codebase), by)
-    if format == "table":
-        from isodesm.output.rank_table import print_ranking
-        from isodesm.output.terminal import content_of, make_console
-
-        console = make_console(request.output is not None)
-        print_ranking(console, codebase, ranking, shown_root(request.path), top=top)
-        return Answer(content_of(console))
     from isodesm.output import delimited, envelope
+    from isodesm.output.rank_table import print_ranking
 
-    encoders = {
-        "json": lambda: envelope.encode("rank", codebase, envelope.rank_result(codebase, ranking, top)),
-        "csv": lambda: delimited.to_csv(delimited.rank_rows(ranking, top)),
-        "markdown": lambda: delimited.to_markdown(delimited.rank_rows(ranking, top), "Ranking"),
+    if asked.layer:
+        check_layer(codebase, asked.layer)
+    diagnosis, history = diagnose(codebase), history_of(codebase, asked.since)
+    ranking = only(rank_classes(codebase, diagnosis, asked.by, history), asked.layer, asked.role)
+    evaluation = evaluate(codebase, diagnosis, history) if asked.evaluate else None
+    root, drawn = shown_root(request.reading.path), b""
+    if request.figure is not None:
+        from isodesm.output.figures.ranking import draw_ranking
+
+        drawn = draw_ranking(codebase, diagnosis, ranking, root, request.figure.suffix)
+    encoders: dict[str, Any] = {
+        "table": lambda: printed(request, lambda console: print_ranking(console, codebase, ranking, root, top=asked.top, evaluation=evaluation)),
+        "json": lambda: envelope.encode("rank", codebase, envelope.rank_result(codebase, ranking, asked.top, evaluation)),
+        "csv": lambda: delimited.to_csv(delimited.rank_rows(ranking, asked.top)),
+        "markdown": lambda: delimited.to_markdown(delimited.rank_rows(ranking, asked.top), "Ranking"),
     }
-    return Answer(encoders[format]())
+    return Answer(encoders[asked.format](), figure=drawn)

@@ -5,11 +5,12 @@ from __future__ import annotations
 import sys
 from collections.abc import Iterable
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING
 
 from isodesm.errors import SettingsError, UsageError
 
 if TYPE_CHECKING:
+    from isodesm.cli.options import Reading
     from isodesm.codebase.discovery import Discovery
     from isodesm.codebase.model import Codebase
     from isodesm.settings import Settings
@@ -20,6 +21,15 @@ FORMATS = ("table", "json", "csv", "markdown")
 def check_format(wanted: str, known: Iterable[str] = FORMATS) -> str:
     """The format asked for; UsageError for one that this command doesn't know."""
     return check_choice("--format", wanted, known)
+
+
+FIGURES = (".svg", ".png", ".pdf")
+
+
+def check_figure(figure: Path | None) -> None:
+    """UsageError for a drawing in a format that isn't known."""
+    if figure is not None and figure.suffix not in FIGURES:
+        raise UsageError(f"--figure takes a file that ends in one of {', '.join(FIGURES)}, not `{figure.name}`.")
 
 
 def check_choice(option: str, wanted: str, known: Iterable[str]) -> str:
@@ -34,10 +44,11 @@ def check_choice(option: str, wanted: str, known: Iterable[str]) -> str:
     raise UsageError(f"{option} takes one of {', '.join(known)}, not `{wanted}`.{hint}")
 
 
-def load(path: Path, options: dict[str, Any], config: Path | None) -> Settings:
+def load(reading: Reading) -> Settings:
     """The settings for a tree, from file and options."""
     from isodesm.settings import find_settings_file, load_settings
 
+    path, options, config = reading.path, reading.options, reading.config
     _check_languages(options.get("languages"))
     if config is not None and not config.is_file():
         raise SettingsError(f"There is no settings file {config}.")
@@ -52,13 +63,13 @@ def read_tree(path: Path, settings: Settings, *, quiet: bool, found: Discovery |
         return read(path, settings, progress, found)
 
 
-def read_codebase(path: Path, options: dict[str, Any], config: Path | None, *, quiet: bool, verbose: bool) -> Codebase:
-    """Read the tree at `path` with settings from file and options; progress and remarks go to standard error."""
-    codebase = read_tree(path, load(path, options, config), quiet=quiet)
-    if not quiet:
+def read_codebase(reading: Reading) -> Codebase:
+    """Read a tree with settings from file and options; progress and remarks go to standard error."""
+    codebase = read_tree(reading.path, load(reading), quiet=reading.quiet)
+    if not reading.quiet:
         from isodesm.output.terminal import trouble_lines
 
-        for line in trouble_lines(codebase, verbose):
+        for line in trouble_lines(codebase, reading.verbose):
             say(line)
     return codebase
 
@@ -73,7 +84,7 @@ def _check_languages(languages: list[str] | None) -> None:
 class _Silent:
     """Progress for nobody."""
 
-    def __enter__(self):  # noqa: ANN204
+    def __enter__(self):
         return lambda what, done, total: None
 
     def __exit__(self, *details: object) -> None:
@@ -83,7 +94,7 @@ class _Silent:
 class _Bar:
     """Progress on a terminal."""
 
-    def __enter__(self):  # noqa: ANN204
+    def __enter__(self):
         from rich.console import Console
         from rich.progress import BarColumn, MofNCompleteColumn, Progress, TextColumn
 
@@ -133,18 +144,11 @@ def hand_out_chunks(chunks: Iterable[bytes], output: Path | None) -> None:
     sys.stdout.buffer.flush()
 
 
-def options_for(
-    language: list[str] | None, include: list[str] | None, exclude: list[str] | None, workers: int | None,
-    cache_dir: Path | None, no_cache: bool,
-) -> dict[str, Any]:  # fmt: skip
-    """Options given on the command line under the names of the settings; None where not given."""
-    from isodesm.codebase.cache import default_folder
+def head_of_tree(path: Path) -> str:
+    """The commit that a tree stands at, '' for none: what an answer about history depends on."""
+    from isodesm.codebase.history import head_of
 
-    folder = "" if no_cache else str(cache_dir or default_folder())
-    return {
-        "languages": language or None, "include": include or None, "exclude": exclude or None, "workers": workers,
-        "cache-folder": folder,
-    }  # fmt: skip
+    return head_of(path if path.is_dir() else path.parent) if path.exists() else ""
 
 
 def shown_root(path: Path) -> str:

@@ -2,66 +2,67 @@
 
 from __future__ import annotations
 
-from pathlib import Path
 from typing import TYPE_CHECKING, Annotated
 
 import typer
 
 from isodesm.cli import options as opt
-from isodesm.cli.answers import Answer, Request, give
-from isodesm.cli.run import check_choice, check_format, options_for, shown_root
+from isodesm.cli.answers import Answer, Request, give, printed
+from isodesm.cli.options import Reading, reads_tree
+from isodesm.cli.run import FORMATS, check_choice, check_format, shown_root
 
 GATES = {"error": ("error",), "warning": ("error", "warning"), "note": ("error", "warning", "note")}
 
 if TYPE_CHECKING:
     from isodesm.codebase.model import Codebase
+    from isodesm.diagnosis.filters import Wanted
 
 
+@reads_tree
 def scan(
-    path: opt.PathArgument = Path("."),
-    format: opt.Format = "table",
-    output: opt.Output = None,
+    reading: Reading,
+    format: Annotated[str, typer.Option("--format", help="table, json, csv, markdown or sarif.", metavar="FORMAT")] = "table",
     excused: Annotated[bool, typer.Option("--excused", help="List the places that an excuse spoke for, too.")] = False,
     fail_on: Annotated[str, typer.Option("--fail-on", help="Exit with 1 if there is a finding of this level or worse: error, warning, note.", metavar="LEVEL")] = "",
+    kind: Annotated[list[str] | None, typer.Option("--kind", help="Only findings of this kind; may be repeated.", metavar="KIND")] = None,
+    level: Annotated[str, typer.Option("--level", help="Only findings of this level or worse: error, warning, note.", metavar="LEVEL")] = "",
+    layer: Annotated[str, typer.Option("--layer", help="Only findings in classes of this layer.", metavar="LAYER")] = "",
+    class_name: Annotated[str, typer.Option("--class", help="Only findings from or about this class.", metavar="CLASS")] = "",
     top: opt.Top = 20,
-    language: opt.Language = None,
-    include: opt.Include = None,
-    exclude: opt.Exclude = None,
-    workers: opt.Workers = None,
-    cache_dir: opt.CacheDir = None,
-    no_cache: opt.NoCache = False,
-    config: opt.Config = None,
-    quiet: opt.Quiet = False,
-    verbose: opt.Verbose = False,
 ) -> None:
     """Where is my code hard-wired, and how bad is it?"""
-    check_format(format)
-    if fail_on:
-        check_choice("--fail-on", fail_on, GATES)
-    options = options_for(language, include, exclude, workers, cache_dir, no_cache)
-    asked = ("scan", format, excused, fail_on, top)
-    request = Request(asked=asked, path=path, options=options, config=config, output=output, quiet=quiet, verbose=verbose)
-    give(request, lambda codebase: _answer(codebase, request, format, excused, fail_on, top))
+    from isodesm.diagnosis.filters import Wanted
+    from isodesm.diagnosis.findings import KINDS
+
+    check_format(format, (*FORMATS, "sarif"))
+    for option, given in (("--fail-on", fail_on), ("--level", level)):
+        if given:
+            check_choice(option, given, GATES)
+    for each in kind or ():
+        check_choice("--kind", each, KINDS)
+    wanted = Wanted(kinds=tuple(kind or ()), level=level, layer=layer, class_name=class_name)
+    asked = ("scan", format, excused, fail_on, top, wanted)
+    request = Request(asked, reading)
+    give(request, lambda codebase: _answer(codebase, request, format, excused, fail_on, top, wanted))
 
 
-def _answer(codebase: Codebase, request: Request, format: str, excused: bool, fail_on: str, top: int) -> Answer:
-    from isodesm.diagnosis.hardbonds import diagnose
+def _answer(codebase: Codebase, request: Request, format: str, excused: bool, fail_on: str, top: int, wanted: Wanted) -> Answer:
+    from isodesm.diagnosis.diagnose import diagnose
+    from isodesm.diagnosis.filters import only
 
-    diagnosis = diagnose(codebase, excused=excused or format == "json")
+    full = excused or format == "json"
+    diagnosis = only(diagnose(codebase, excused=full or not wanted.is_all), wanted, codebase)
     count = sum(1 for finding in diagnosis.findings if finding.level in GATES.get(fail_on, ()))
     failed = f"--fail-on {fail_on}: {count} findings of this level or worse" if count else ""
-    if format == "table":
-        from isodesm.output.scan_table import print_scan
-        from isodesm.output.terminal import content_of, make_console
-
-        console = make_console(request.output is not None)
-        print_scan(console, codebase, diagnosis, shown_root(request.path), top=top, excused=excused)
-        return Answer(content_of(console), failed)
     from isodesm.output import delimited, envelope
+    from isodesm.output.sarif import to_sarif
+    from isodesm.output.scan_table import print_scan
 
     encoders = {
+        "table": lambda: printed(request, lambda console: print_scan(console, codebase, diagnosis, shown_root(request.reading.path), top=top, excused=excused)),
         "json": lambda: envelope.encode("scan", codebase, envelope.scan_result(codebase, diagnosis)),
-        "csv": lambda: delimited.to_csv(delimited.scan_rows(diagnosis)),
-        "markdown": lambda: delimited.to_markdown(delimited.scan_rows(diagnosis), "Hard bonds"),
+        "csv": lambda: delimited.to_csv(delimited.scan_rows(diagnosis, excused=excused)),
+        "markdown": lambda: delimited.to_markdown(delimited.scan_rows(diagnosis, excused=excused), "Findings"),
+        "sarif": lambda: to_sarif(diagnosis),
     }
     return Answer(encoders[format](), failed)

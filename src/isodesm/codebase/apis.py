@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections import defaultdict
 
-from isodesm.catalogue import catalogue_of, is_value
+from isodesm.catalogue import Catalogues
 from isodesm.codebase.bonds import KIND_NUMBER
 from isodesm.facts.languages import dialect_of
 
@@ -14,8 +14,8 @@ CREATION, CALL, STATIC_FIELD = KIND_NUMBER["creation"], KIND_NUMBER["call"], KIN
 class Apis:
     """What the catalogue of a language says of using an external type, or one of the tree that has its name."""
 
-    def __init__(self, language: str) -> None:
-        catalogue = catalogue_of(language)
+    def __init__(self, catalogues: Catalogues, language: str) -> None:
+        self.is_value, catalogue = catalogues.is_value, catalogues.of(language)
         self.by_type: dict[str, dict[str, str]] = defaultdict(dict)
         for effect, types in catalogue.effects.items():
             for name, members in types.items():
@@ -29,7 +29,7 @@ class Apis:
 
     def is_opaque(self, target: str, callee: str) -> bool:
         """Whether effects are not followed into a use, since nobody would stand something else in for it."""
-        return is_value(target, self.language) or f"{target}.{callee}" in self.cross_cutting
+        return self.is_value(target, self.language) or f"{target}.{callee}" in self.cross_cutting
 
     def effect(self, kind: int, target: str, callee: str, arguments: bool) -> str:
         """The effect of using an external type so; '' for none. A member listed as `name/0` has it only without arguments."""

@@ -13,13 +13,16 @@ KINDS = (
 )  # fmt: skip
 OWN_CALL = len(KINDS)
 """Kind number of a call that stays inside its class or hierarchy: no bond, but effects travel over it."""
+WRITE, STATE = len(KINDS) + 1, len(KINDS) + 2
+"""Kind numbers of writing a static field, a variable of a module or a global one, and of reading such a variable: no bonds
+by themselves, but together they show state that is shared by everybody."""
 KIND_NUMBER = {kind: number for number, kind in enumerate(KINDS)}
 CONTEXTS = ("", "constructor", "field-initializer", "method", "module", "parameter-default", "static-initializer")
 CONTEXT_NUMBER = {context: number for number, context in enumerate(CONTEXTS)}
 
-AMBIGUOUS, IN_LOOP, RUNTIME, BY_NAME, ARGUMENTS, ANONYMOUS, AT_SEAM = 1, 2, 4, 8, 16, 32, 64
+AMBIGUOUS, IN_LOOP, RUNTIME, BY_NAME, ARGUMENTS, ANONYMOUS, AT_SEAM, WITH_CLOCK = 1, 2, 4, 8, 16, 32, 64, 128
 """Flags: two candidates were equally good; inside a loop; arguments known only at run time; guessed from the name;
-has arguments; creates an anonymous subclass; supplies the default of a bridging constructor."""
+has arguments; creates an anonymous subclass; supplies the default of a bridging constructor; is passed a clock, by the name of it, and so reads that and not the time of day."""
 
 COLUMNS = (
     "source", "inner", "target", "kind", "file", "line", "column", "member", "source_member", "callee", "text",
@@ -118,3 +121,9 @@ class BondTable:
         """The rows of the given kinds, in order."""
         wanted = {KIND_NUMBER[kind] for kind in kinds}
         return (row for row, kind in enumerate(self.columns["kind"]) if kind in wanted)
+
+    def rows_of_source(self, source: int) -> list[int]:
+        """The rows whose source is the type of that number, in order."""
+        import numpy
+
+        return numpy.flatnonzero(numpy.frombuffer(self.source, dtype=numpy.int32) == source).tolist() if len(self) else []

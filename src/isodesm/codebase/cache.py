@@ -107,7 +107,7 @@ class Cache:
         for some in _portions(keys):
             marks = ",".join("?" * len(some))
             try:
-                rows = self._connection.execute(f"SELECT key, facts, sites FROM facts WHERE key IN ({marks})", some)  # noqa: S608
+                rows = self._connection.execute(f"SELECT key, facts, sites FROM facts WHERE key IN ({marks})", some)
                 found.update((key, Row(key, zlib.decompress(facts), zlib.decompress(sites))) for key, facts, sites in rows)
             except (sqlite3.Error, zlib.error, TypeError) as error:
                 self._rebuild(str(error))

@@ -10,9 +10,10 @@ from collections import defaultdict
 from functools import cached_property
 from typing import NamedTuple
 
-from isodesm.catalogue import catalogue_of, is_value, shared_catalogue
+from isodesm.catalogue import shared_catalogue
 from isodesm.codebase.apis import Apis
-from isodesm.codebase.bonds import ARGUMENTS, AT_SEAM, KIND_NUMBER, OWN_CALL, BondTable
+from isodesm.codebase.bases import Bases
+from isodesm.codebase.bonds import ARGUMENTS, AT_SEAM, KIND_NUMBER, OWN_CALL, WITH_CLOCK, BondTable
 from isodesm.codebase.symbols import Symbols, simple_name
 from isodesm.facts import typetext
 
@@ -56,8 +57,8 @@ class Direct(NamedTuple):
 class Effects:
     """Built from linked bonds; `of_node` and `of_type` answer what is locked in, `direct` what is used on the spot."""
 
-    def __init__(self, symbols: Symbols, bonds: BondTable) -> None:
-        self.symbols, self.bonds = symbols, bonds
+    def __init__(self, symbols: Symbols, bonds: BondTable, bases: Bases) -> None:
+        self.symbols, self.bonds, self.bases = symbols, bonds, bases
         self.direct: dict[Node, list[Direct]] = defaultdict(list)
         """Uses that lock their effect in, by member."""
         self.used: dict[int, list[Direct]] = defaultdict(list)
@@ -74,7 +75,6 @@ class Effects:
         self._called: dict[tuple[int, int], list[Node]] = defaultdict(list)
         """(type, type of an object it holds so) to the members it calls on it."""
         self._below: dict[int, frozenset[int]] = {}
-        self._lines: dict[int, list[int]] = {}
         self._collect()
         self._spread()
 
@@ -95,18 +95,22 @@ class Effects:
         What a bridging constructor supplies does not count: a test can call the other one. It does for those who don't.
         """
         if number in self._defaults and self._by_type.get(number):
-            return self.type_without(number, frozenset(self._defaults[number]))
+            return self.type_without(number, frozenset())
         return self._by_type.get(number, ())
 
-    def through(self, source: int, target: int, cut: frozenset[tuple[int, int]] | None = None) -> tuple[str, ...]:
+    def through(
+        self, source: int, target: int, cut: frozenset[tuple[int, int]] | None = None, gone: frozenset[int] = frozenset(),
+        dropped: frozenset[int] = frozenset(),
+    ) -> tuple[str, ...]:  # fmt: skip
         """Effects that come with a target which the source makes or fetches.
 
         Those of its construction and of the methods called on it, and the grave ones that it has of itself, whoever
-        calls it. With `cut`, what is left if for each (source, target) in it the source were handed its target.
+        calls it. With `cut`, what is left if for each (source, target) in it the source were handed its target, and without
+        the uses of APIs in the rows `gone`, of which `dropped` are not even a default any more.
         """
         nodes = [(target, INSTANCE), *self._called.get((source, target), ())]
-        found = {effect for node in nodes for effect in (self.of_node(node) if cut is None else self.without(node, cut))}
-        found.update(use.effect for use in self.used.get(target, ()) if use.effect in SEVERE)
+        found = {effect for node in nodes for effect in (self.of_node(node) if cut is None else self.without(node, cut, gone))}
+        found.update(use.effect for use in self.used.get(target, ()) if use.effect in SEVERE and use.row not in dropped)
         return tuple(sorted(found, key=_GRAVITY.__getitem__))
 
     def chain_through(self, source: int, target: int, effect: str) -> tuple[str, ...]:
@@ -129,20 +133,32 @@ class Effects:
             step = following[0]
         return (*names, step)
 
+    def use_behind(self, number: int, effect: str) -> int:
+        """The row of the API use that the shortest chain from a class to an effect ends in; -1 where there is none."""
+        members = range(INSTANCE, len(self.symbols.types[number].members))
+        known = [(self._next[node, effect][1], node) for node in ((number, m) for m in members) if (node, effect) in self._next]
+        step: Node | str = min(known)[1] if known else ""
+        while not isinstance(step, str):
+            following = self._next[step, effect][0]
+            if isinstance(following, str):
+                return next((use.row for use in self.direct.get(step, ()) if use.effect == effect), -1)
+            step = following
+        return -1
+
     def chain_of_type(self, number: int, effect: str) -> tuple[str, ...]:
         """The shortest chain by which a class reaches one of its locked effects."""
         nodes = [(number, member) for member in range(HEAD, len(self.symbols.types[number].members))]
         known = [(self._next[node, effect][1], node) for node in [*nodes, (number, INSTANCE)] if (node, effect) in self._next]
         return self.chain(min(known)[1], effect) if known else ()
 
-    def without(self, start: Node, cut: frozenset[tuple[int, int]]) -> tuple[str, ...]:
-        """Effects of a node if, for each (source, target) in `cut`, the source were handed its target."""
+    def without(self, start: Node, cut: frozenset[tuple[int, int]], gone: frozenset[int] = frozenset()) -> tuple[str, ...]:
+        """Effects of a node if, for each (source, target) in `cut`, the source were handed its target, without the rows `gone`."""
         seen, frontier, found = {start}, [start], set()
         for hops in range(REACH + 1):
             following: list[Node] = []
             for node in frontier:  # grows while it is read
                 uses = self.direct.get(node, ())
-                found.update(use.effect for use in uses if use.effect in SEVERE or self._is_near(node, hops))
+                found.update(use.effect for use in uses if (use.effect in SEVERE or self._is_near(node, hops)) and use.row not in gone)
                 for used in self._used_by.get(node, ()):
                     if used in seen or (node[0], used[0]) in cut:
                         continue
@@ -169,10 +185,11 @@ class Effects:
         """Whether a type of the tree is a logger, tracer or the like, which nobody injects."""
         return number in self._cross_cutting
 
-    def type_without(self, number: int, cut: frozenset[tuple[int, int]]) -> tuple[str, ...]:
-        """Locked effects of a class under the same assumption as `without`."""
+    def type_without(self, number: int, cut: frozenset[tuple[int, int]], gone: frozenset[int] = frozenset()) -> tuple[str, ...]:
+        """Locked effects of a class under the same assumption as `without`; what its own bridging constructors supply never counts."""
+        cut |= frozenset(self._defaults.get(number, ()))
         members = range(HEAD, len(self.symbols.types[number].members))
-        found = {effect for member in members for effect in self.without((number, member), cut)}
+        found = {effect for member in members for effect in self.without((number, member), cut, gone)}
         return tuple(sorted(found, key=_GRAVITY.__getitem__))
 
     def types_below(self, number: int) -> frozenset[int]:
@@ -210,7 +227,7 @@ class Effects:
 
     def hands_out_itself(self, number: int, name: str) -> bool:
         """Whether a static member returns its own class or a base of it, as accessors and named constructors do."""
-        names = {self.symbols.types[each].name for each in self._line(number)}
+        names = {self.symbols.types[each].name for each in self.bases.ancestors(number)}
         return any(
             simple_name(typetext.head(self.symbols.types[each].members[index].type)) in names
             for each, index in self._declared(number, name)
@@ -221,7 +238,7 @@ class Effects:
     def _collect(self) -> None:
         """Edges of construction and static use first, since they say on which objects a call is a hard one."""
         table = self.bonds
-        tables = {language: Apis(language) for language in {facts.language for facts in self.symbols.files}}
+        tables = {language: Apis(self.symbols.catalogues, language) for language in {facts.language for facts in self.symbols.files}}
         columns = zip(
             table.kind, table.source, table.source_member, table.target, table.callee, table.flags, table.file,
             strict=True,
@@ -234,19 +251,20 @@ class Effects:
             node = (source, member)
             qualified = externals[-1 - target] if target < 0 else self.symbols.names[target]
             apis = tables[self.symbols.files[file].language]
-            if effect := apis.effect(kind, qualified, strings[callee], bool(flags & ARGUMENTS)):
+            effect = apis.effect(kind, qualified, strings[callee], bool(flags & ARGUMENTS))
+            if effect and not (effect == "clock" and flags & WITH_CLOCK):
                 name = simple_name(qualified)
                 called = strings[callee] if qualified == apis.built_in else f"{name}.{strings[callee]}"
                 use = Direct(effect, name if kind == CREATION else called, row)
                 self.used[source].append(use)
-                if kind != CALL or effect not in HANDED_IN:
+                if (kind != CALL or effect not in HANDED_IN) and not flags & AT_SEAM:
                     self.direct[node].append(use)
             elif target >= 0 and not apis.is_opaque(qualified, strings[callee]):
                 if kind == CALL:
                     calls.append((node, target, strings[callee]))
                 else:
                     self._use(node, kind, target, strings[callee])
-                    if kind == CREATION and flags & AT_SEAM:
+                    if kind in (CREATION, STATIC_CALL, STATIC_FIELD) and flags & AT_SEAM:
                         self._defaults[source].add((source, target))
         self._use_objects(calls)
 
@@ -282,23 +300,13 @@ class Effects:
         """Each type of the tree that held objects are known under, to their own types, sorted."""
         found: dict[int, list[int]] = defaultdict(list)
         for each in sorted(held):
-            for base in self._line(each):
+            for base in self.bases.ancestors(each):
                 found[base].append(each)
-        return found
-
-    def _line(self, number: int) -> list[int]:
-        """A type and all it inherits from in the tree, nearest first."""
-        found = self._lines.get(number)
-        if found is None:
-            found = [number]
-            for each in found:
-                found += [base for base in self.bases.get(each, ()) if base not in found]
-            self._lines[number] = found
         return found
 
     def _declared(self, target: int, name: str) -> list[Node]:
         """The members of that name in the nearest type of the line that declares one."""
-        for each in self._line(target):
+        for each in self.bases.ancestors(target):
             found = self.symbols.members(each).get(name)
             if found:
                 return [(each, index) for index, _ in found]
@@ -317,9 +325,9 @@ class Effects:
                 built = member.kind in ("constructor", "instance") or (member.kind in ("field", "component") and not member.is_static)
                 if built or (hosted and member.kind == "method" and not member.is_static):
                     self._users[each, index].append((each, INSTANCE))
-            for base in self.bases.get(each, ()):
+            for base in self.bases.in_tree.get(each, ()):
                 language = self.symbols.files[self.symbols.file_of[base]].language
-                if not is_value(self.symbols.names[base], language):
+                if not self.symbols.catalogues.is_value(self.symbols.names[base], language):
                     self._users[base, INSTANCE].append((each, INSTANCE))
                     waiting.append(base)
 
@@ -327,7 +335,7 @@ class Effects:
     def _callbacks(self) -> frozenset[int]:
         """Types that implement an interface of the host, whose methods run without being called here."""
         found = set()
-        names = {facts.language: frozenset(catalogue_of(facts.language).callbacks.types.split()) for facts in self.symbols.files}
+        names = {facts.language: frozenset(self.symbols.catalogues.of(facts.language).callbacks.types.split()) for facts in self.symbols.files}
         wanted = (KIND_NUMBER["extends"], KIND_NUMBER["implements"])
         table = self.bonds
         for kind, source, target, file in zip(table.kind, table.source, table.target, table.file, strict=True):
@@ -348,16 +356,6 @@ class Effects:
             if declared.kind == "enum":
                 found.update({(number, index): number for index, m in enumerate(declared.members) if m.kind == "constant"})
         return found
-
-    @cached_property
-    def bases(self) -> dict[int, list[int]]:
-        """Types of the tree that a type extends or implements, from its bonds."""
-        found: dict[int, list[int]] = defaultdict(list)
-        wanted = (KIND_NUMBER["extends"], KIND_NUMBER["implements"])
-        for kind, source, target in zip(self.bonds.kind, self.bonds.source, self.bonds.target, strict=True):
-            if kind in wanted and target >= 0 and target != source:
-                found[source].append(target)
-        return dict(found)
 
     def _spread(self) -> None:
         """Breadth first from the APIs backwards, one effect at a time, REACH hops at most; edges inside a class are free."""

@@ -32,6 +32,14 @@ def find_class(codebase: Codebase, name: str) -> int:
     raise UsageError(f"There is no class `{name}` in what was read.{hint}")
 
 
+def check_layer(codebase: Codebase, name: str) -> None:
+    """UsageError, with the layers that there are, for the name of one that there isn't."""
+    names = [layer.name for layer in codebase.layers.layers]
+    if name not in names:
+        known = ", ".join(names) if names else "none was recognised; `isodesm setup` writes a settings file to name them in"
+        raise UsageError(f"There is no layer `{name}` here. Layers: {known}.")
+
+
 def classes_or_layer(codebase: Codebase, name: str) -> frozenset[int]:
     """The classes of the layer called `name`, or the one class that it means; empty for an empty name."""
     if not name:

@@ -10,19 +10,25 @@ from pathlib import Path
 
 import msgspec
 
+from isodesm.catalogue import Catalogues
+from isodesm.codebase.bases import Bases
 from isodesm.codebase.bonds import AMBIGUOUS, CONTEXTS, KINDS, Bond, BondTable
 from isodesm.codebase.cache import Cache
 from isodesm.codebase.discovery import Discovery, discover
 from isodesm.codebase.effects import Effects
+from isodesm.codebase.hierarchy import Hierarchy
+from isodesm.codebase.injection import Injections
 from isodesm.codebase.layers import Layers, find_layers
 from isodesm.codebase.linking import link_files
-from isodesm.codebase.lookups import add_lookups, find_locators
+from isodesm.codebase.locators import find_locators, offers_in
+from isodesm.codebase.lookups import add_lookups
 from isodesm.codebase.naming import hierarchy_of
 from isodesm.codebase.projects import Projects
 from isodesm.codebase.reading import ReadFile, collector_paused, read_files, worker_count
 from isodesm.codebase.registrations import Registration, find_registrations
 from isodesm.codebase.roles import Roles
 from isodesm.codebase.symbols import Symbols
+from isodesm.codebase.wiring import Wiring
 from isodesm.errors import NothingToRead, UsageError
 from isodesm.facts.definitions import LARGEST, Definition, may_define, read_definitions
 from isodesm.facts.languages import language_by_suffix
@@ -51,24 +57,35 @@ class Codebase:
         unpack = msgspec.msgpack.Decoder(FileSites).decode
         self.content: Callable[[int], FileSites] = lru_cache(maxsize=64)(lambda file: unpack(packed_sites[file]))
         self.text: Callable[[int], bytes] = lru_cache(maxsize=64)(self._read_text)
-        self.effects = Effects(symbols, bonds)
+        self.effects = Effects(symbols, bonds, Bases(symbols, bonds))
         self.roles = Roles(symbols, bonds, self.effects, settings)
-        self.locators = find_locators(symbols, bonds, self.roles, self.content)
+        self.locators = find_locators(symbols, bonds, self.roles, self.content, self.text)
         add_lookups(symbols, bonds, self.locators, self.content)
 
     @cached_property
     def layers(self) -> Layers:
         """The layers, from settings or names."""
-        return find_layers(self.symbols, self.settings)
+        return find_layers(self.symbols, self.bonds, self.roles, self.settings)
+
+    @cached_property
+    def hierarchy(self) -> Hierarchy:
+        """Names, bases and members, for questions that bonds don't answer."""
+        return hierarchy_of(self.symbols, self.bonds.externals)
+
+    @cached_property
+    def wiring(self) -> Wiring:
+        """What containers make of the registrations."""
+        injections = Injections(self.hierarchy, self.roles)
+        return Wiring(self.symbols, injections, self.registrations, self.definitions, self.roles.ancestors)
 
     @cached_property
     def registrations(self) -> tuple[Registration, ...]:
         """What containers are told, in code and in definition files."""
-        return find_registrations(hierarchy_of(self.symbols, self.bonds.externals), self.content, self.definitions)
+        return find_registrations(self.hierarchy, self.content, self.definitions, offers_in(self.bonds, self.locators))
 
     def prepare(self) -> None:
         """Work out what many questions share, so that forked workers find it ready."""
-        _ = self.layers, self.roles.implementers, self.roles.external_bases, self.roles.tree_bases
+        _ = self.layers, self.wiring.by_implementation, self.roles.implementers, self.roles.external_bases, self.roles.bases.in_tree
 
     @property
     def class_count(self) -> int:
@@ -163,7 +180,7 @@ def read(
                 trouble.append(Trouble(path="", reason=cache.remark))
         projects = Projects(folder, discovery.projects)
         trouble += projects.trouble
-        symbols = Symbols(facts, projects)
+        symbols = Symbols(facts, projects, Catalogues(settings.catalogue))
         gc.freeze()
         progress("linking", 0, total)
         bonds = link_files(symbols, packed, workers)

@@ -6,11 +6,11 @@ Facts only; whether they fit together is for the diagnosis to say.
 from __future__ import annotations
 
 import re
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Mapping
 
 import msgspec
 
-from isodesm.catalogue import RegistrationRules, catalogue_of
+from isodesm.catalogue import RegistrationRules
 from isodesm.codebase.hierarchy import UNKNOWN, Hierarchy
 from isodesm.codebase.member_values import Scope
 from isodesm.codebase.naming.module_names import ModuleNames
@@ -21,6 +21,9 @@ from isodesm.facts.definitions import Definition
 from isodesm.facts.records import Annotation, DeclaredType, FileSites, Site
 
 _METADATA_KEY = re.compile(r"[\"']?(\w+)[\"']?\s*:\s*")
+_MADE = re.compile(r"\bnew\s+([\w.\\]+)")
+_MADE_BY_CALL = re.compile(r"(?<![\w.])((?:\w+\.)*[A-Z]\w*)\(")
+"""What a function makes: with a word for it, or by calling a class."""
 _LIST = re.compile(r"[\"']?(\w+)[\"']?\s*[:=]\s*\[")
 
 
@@ -46,16 +49,20 @@ class Registration(msgspec.Struct, frozen=True, omit_defaults=True):
 
 
 def find_registrations(
-    hierarchy: Hierarchy, content: Callable[[int], FileSites], definitions: tuple[Definition, ...]
-) -> tuple[Registration, ...]:
-    """Every registration of the tree, in order of file and place; `content(file)` gives the sites of a file."""
+    hierarchy: Hierarchy, content: Callable[[int], FileSites], definitions: tuple[Definition, ...],
+    offers: Mapping[int, Mapping[int, str]],
+) -> tuple[Registration, ...]:  # fmt: skip
+    """Every registration of the tree, in order of file and place.
+
+    `content(file)` gives the sites of a file, `offers` by file and site the calls that put something into a home-made
+    registry, with the lifetime it has there.
+    """
     found: list[Registration] = []
     symbols = hierarchy.symbols
     for file, facts in enumerate(symbols.files):
-        rules = catalogue_of(facts.language).registrations
-        if rules.is_empty:
-            continue
-        found += _Reader(hierarchy, file, content(file), rules).registrations()
+        rules = symbols.catalogues.of(facts.language).registrations
+        if not rules.is_empty or file in offers:
+            found += _Reader(hierarchy, file, content(file), rules, offers.get(file, {})).registrations()
     found += [_of_definition(each) for each in definitions]
     return tuple(sorted(found, key=lambda each: (each.file, each.line, each.column, each.abstraction)))
 
@@ -72,7 +79,9 @@ def _of_definition(given: Definition) -> Registration:
 class _Reader:
     """The registrations of one source file."""
 
-    def __init__(self, hierarchy: Hierarchy, file: int, content: FileSites, rules: RegistrationRules) -> None:
+    def __init__(self, hierarchy: Hierarchy, file: int, content: FileSites, rules: RegistrationRules, offers: Mapping[int, str]) -> None:
+        self.offers = offers
+        """Sites that put something into a home-made registry, with its lifetime."""
         self.hierarchy, self.symbols, self.file, self.rules = hierarchy, hierarchy.symbols, file, rules
         self.facts = self.symbols.files[file]
         self.values = FileValues(hierarchy, file, content)
@@ -99,11 +108,12 @@ class _Reader:
             if site.kind == "call" and site.receiver >= 0:
                 chained.setdefault(site.receiver, []).append((index, site))
         for index, site in enumerate(self.content.sites):
-            if site.kind == "call" and site.name in self.rules.calls and (found := self._of_call(index, site, chained)):
+            known = site.kind == "call" and (site.name in self.rules.calls or index in self.offers)
+            if known and (found := self._of_call(index, site, chained)):
                 yield found
 
     def _of_call(self, index: int, site: Site, chained: dict[int, list[tuple[int, Site]]]) -> Registration | None:
-        lifetime = self.rules.calls[site.name]
+        lifetime = self.offers.get(index) or self.rules.calls[site.name]
         types, key, factory = self._named(index, site)
         abstraction, implementation = (types[0], types[-1]) if types else ("", "")
         at = index
@@ -118,7 +128,7 @@ class _Reader:
                 abstraction = named[0]
             lifetime = next((self.rules.lifetimes[n] for n in re.findall(r"\w+", following.arguments) if n in self.rules.lifetimes), lifetime)
             followers = chained.get(at, [])
-        if not abstraction and not implementation:
+        if not abstraction and not implementation and not (key and index in self.offers):
             return None
         lifetime = next((self.rules.lifetimes[n] for n in re.findall(r"\w+", site.arguments) if n in self.rules.lifetimes), lifetime)
         return Registration(
@@ -135,7 +145,7 @@ class _Reader:
             function = "=>" in part or "->" in part or part.startswith(("lambda", "function", "fn"))
             if function:
                 factory = True
-                made = re.search(r"\bnew\s+([\w.\\]+)", part)
+                made = _MADE_BY_CALL.search(part) if self.values.names.dialect.calls_create else _MADE.search(part)
                 if made:
                     types.append(self._name(self.values.of_text(made.group(1), scope).target))
             elif part.startswith("new ") and not types and site.name not in self.rules.instances:
@@ -176,8 +186,9 @@ class _Reader:
                     lifetime=self._annotated_lifetime(declared, self.rules.annotations[simple]),
                     **self._place(declared.place.line, declared.place.column),
                 )  # fmt: skip
-            for key in self.rules.metadata.get(simple, ()):
-                yield from self._from_metadata(annotation, key, local, declared, own)
+            listed = simple in self.rules.metadata
+            for key in self.rules.metadata[simple] if listed else _LIST.findall(annotation.arguments):
+                yield from self._from_metadata(annotation, key, local, declared, own, listed)
         for position, member in enumerate(declared.members):
             names = [simple_name(each.name) for each in member.modifiers.annotations]
             found = next((each for each in names if each in self.rules.methods), None)
@@ -195,9 +206,13 @@ class _Reader:
                     return self.rules.lifetimes[word]
         return usual
 
-    def _from_metadata(self, annotation: Annotation, key: str, local: int, declared: DeclaredType, own: str) -> Iterator[Registration]:
-        """Entries of a list of providers: a class, or a token with what serves it."""
+    def _from_metadata(self, annotation: Annotation, key: str, local: int, declared: DeclaredType, own: str, listed: bool) -> Iterator[Registration]:
+        """Entries of a list of providers: a class, or a token with what serves it.
+
+        An annotation that no catalogue lists counts for the classes in its lists that the constructor takes.
+        """
         names = self.values.names
+        taken = {typetext.head(p.type) for m in declared.members if m.kind == "constructor" for p in m.parameters}
         for found in _LIST.finditer(annotation.arguments):
             if found.group(1) != key:
                 continue
@@ -206,7 +221,7 @@ class _Reader:
                 fields = dict(_fields(entry)) if entry.startswith("{") else {}
                 token = fields.get("provide", entry)
                 served = next((fields[each] for each in self.rules.metadata_implementations if each in fields), token)
-                if token.startswith(("...", "[")) or not isinstance(names, ModuleNames):
+                if token.startswith(("...", "[")) or (not listed and token not in taken) or not isinstance(names, ModuleNames):
                     continue
                 yield Registration(
                     abstraction=self._bound_name(token), implementation=self._bound_name(served), how="metadata", scope=own,

@@ -10,8 +10,8 @@ import fnmatch
 from collections import defaultdict
 from functools import cached_property
 
-from isodesm.catalogue import Catalogue, catalogue_of, is_value, is_view_part, shared_catalogue
-from isodesm.codebase.bonds import KIND_NUMBER, BondTable
+from isodesm.catalogue import Catalogue, shared_catalogue
+from isodesm.codebase.bonds import KIND_NUMBER, STATE, BondTable
 from isodesm.codebase.effects import SEVERE, Effects
 from isodesm.codebase.evidence import (
     ANNOTATION,
@@ -32,7 +32,6 @@ from isodesm.codebase.evidence import (
     is_start,
     is_test_path,
 )  # fmt: skip
-from isodesm.codebase.hierarchy import UNKNOWN
 from isodesm.codebase.symbols import Symbols, simple_name
 from isodesm.facts import typetext
 from isodesm.facts.records import DeclaredType, Member
@@ -48,6 +47,12 @@ TELLING_EFFECTS = SEVERE | {"thread"}
 
 STARTING_MODULES = frozenset(("main", "__main__", "bootstrap", "program", "Program", "startup", "wsgi", "asgi", "manage"))
 """Names of modules that start a program."""
+WIRED = frozenset(("service", "gateway", "repository", "presentation"))
+LEAST_WIRED = 3
+"""Services that a class must put together to count as a composition root."""
+READS_REQUEST = "reads the request"
+REQUEST_VARIABLES = frozenset(("$_GET", "$_POST", "$_REQUEST", "$_COOKIE", "$_FILES"))
+"""Global variables that hold what somebody asked for: who reads them answers requests."""
 DEVICE_EFFECTS = frozenset(("network", "process"))
 STORAGE_EFFECTS = frozenset(("database", "file"))
 
@@ -57,11 +62,14 @@ class Roles:
 
     def __init__(self, symbols: Symbols, bonds: BondTable, effects: Effects, settings: Settings) -> None:
         self.symbols, self.bonds, self.effects, self.settings = symbols, bonds, effects, settings
-        self._ancestors: dict[int, tuple[int, ...]] = {}
+        self.bases = effects.bases
+        self.ancestors = self.bases.ancestors
+        """A type and all it inherits from in the tree, nearest first."""
         self._others: dict[int, tuple[int, ...]] = {}
         self._evidence: list[list[Evidence]] = [self._standing_evidence(number) for number in range(len(symbols))]
         self._roles = [decide(found) for found in self._evidence]
         self._settle_collaborators()
+        self._settle_roots()
 
     def __getitem__(self, number: int) -> Role:
         return self._roles[number]
@@ -78,48 +86,15 @@ class Roles:
 
     # --- what bonds say -------------------------------------------------------------------
 
-    @cached_property
+    @property
     def external_bases(self) -> dict[int, list[str]]:
         """External types that each type extends or implements itself."""
-        found: dict[int, list[str]] = defaultdict(list)
-        wanted = (KIND_NUMBER["extends"], KIND_NUMBER["implements"])
-        for kind, source, target in zip(self.bonds.kind, self.bonds.source, self.bonds.target, strict=True):
-            if kind in wanted and target < 0 and target != UNKNOWN:
-                found[source].append(self.bonds.external(target))
-        return found
+        return self.bases.external
 
-    @cached_property
-    def tree_bases(self) -> dict[int, list[int]]:
-        """Types of the tree that each type extends or implements itself."""
-        found: dict[int, list[int]] = defaultdict(list)
-        wanted = (KIND_NUMBER["extends"], KIND_NUMBER["implements"])
-        for kind, source, target in zip(self.bonds.kind, self.bonds.source, self.bonds.target, strict=True):
-            if kind in wanted and target >= 0:
-                found[source].append(target)
-        return found
-
-    @cached_property
+    @property
     def implementers(self) -> dict[int, list[int]]:
         """Types that extend or implement each type, over any number of steps, sorted."""
-        found: dict[int, set[int]] = defaultdict(set)
-        for number in self.tree_bases:
-            for base in self.ancestors(number)[1:]:
-                found[base].add(number)
-        return {base: sorted(below) for base, below in found.items()}
-
-    def ancestors(self, number: int) -> tuple[int, ...]:
-        """A type and all it inherits from in the tree, nearest first."""
-        found = self._ancestors.get(number)
-        if found is None:
-            seen = {number: None}
-            waiting = [number]
-            for each in waiting:
-                for base in self.tree_bases.get(each, ()):
-                    if base not in seen:
-                        seen[base] = None
-                        waiting.append(base)
-            found = self._ancestors[number] = tuple(seen)
-        return found
+        return self.bases.implementers
 
     def other_implementations(self, number: int) -> tuple[int, ...]:
         """Production classes, sorted, that implement an abstraction which a class implements too."""
@@ -169,7 +144,7 @@ class Roles:
     def _standing_evidence(self, number: int) -> list[Evidence]:
         declared = self.symbols.types[number]
         facts = self.symbols.files[self.symbols.file_of[number]]
-        catalogue = catalogue_of(facts.language)
+        catalogue = self.symbols.catalogues.of(facts.language)
         found: list[Evidence] = []
         for pattern, role in self.settings.roles.items():
             if fnmatch.fnmatchcase(self.symbols.names[number], pattern):
@@ -186,16 +161,16 @@ class Roles:
         found = []
         own = self.symbols.names[number]
         language = self.symbols.files[self.symbols.file_of[number]].language
-        if is_value(own, language):
+        if self.symbols.catalogues.is_value(own, language):
             found.append(Evidence("value", BASE - 1, "is a standard value"))
-        if is_view_part(own, language):
+        if self.symbols.catalogues.is_view_part(own, language):
             found.append(Evidence("presentation", BASE - 2, "is a visual part"))
         for each in self.ancestors(number):
             for base in (self.symbols.names[each], *self.external_bases.get(each, ())):
                 for role, patterns in catalogue.roles.bases.items():
                     if base in patterns:
                         found.append(Evidence(role, BASE, f"extends {base}" if base != own else f"is {base}"))
-                if base != own and is_value(base, language, whole_packages=False):
+                if base != own and self.symbols.catalogues.is_value(base, language, whole_packages=False):
                     found.append(Evidence("value", SHAPE + 1, f"extends the standard value {base}"))
                 simple = simple_name(base)
                 if base != own and simple.endswith(("Exception", "Error")) and self.symbols.types[number].kind == "class":
@@ -228,6 +203,10 @@ class Roles:
             found.append(Evidence("utility", SHAPE, "has static members only"))
         found += self._effect_evidence(number, methods, effects)
         found += self._data_evidence(number, declared, fields, methods, effects)
+        if self._draws(number, methods):
+            found.append(Evidence("presentation", SHAPE + 6, "draws on the screen"))
+        if number in self._readers_of_requests:
+            found.append(Evidence("presentation", SHAPE + 6, READS_REQUEST))
         if self._makes_things(number, declared, methods):
             found.append(Evidence("factory", SHAPE + 2, "its methods create what they return"))
         return found
@@ -251,12 +230,28 @@ class Roles:
                 found.append(Evidence(role, strength, f"touches {', '.join(sorted(effects & sort))}"))
         return found
 
+    def _draws(self, number: int, methods: list[Member]) -> bool:
+        """Whether most of what a class does itself is showing things."""
+        if all(member.is_static for member in methods):
+            return False
+        uses = self.effects.used.get(number, ())
+        drawing = sum(1 for use in uses if use.effect == "gui")
+        return drawing >= 2 and 2 * drawing > sum(1 for use in uses if use.effect in TELLING_EFFECTS)
+
+    @cached_property
+    def _readers_of_requests(self) -> frozenset[int]:
+        names = {-1 - number for number, name in enumerate(self.bonds.externals.strings) if name in REQUEST_VARIABLES}
+        if not names:
+            return frozenset()
+        rows = zip(self.bonds.kind, self.bonds.source, self.bonds.target, strict=True)
+        return frozenset(source for kind, source, target in rows if kind == STATE and target in names)
+
     def _data_evidence(
         self, number: int, declared: DeclaredType, fields: list[Member], methods: list[Member], effects: set[str]
     ) -> list[Evidence]:
         """Data has fields, and methods that hand them in and out or compute from them."""
         instance = [member for member in methods if not member.is_static]
-        if effects or (not fields and not self.tree_bases.get(number)):
+        if effects or (not fields and not self.bases.in_tree.get(number)):
             return []
         plain = [member for member in instance if is_plain(member)]
         frozen = fields and all("final" in member.modifiers.words for member in fields)
@@ -304,6 +299,20 @@ class Roles:
             if self._roles[number].name == "":
                 self._roles[number] = self._fallback(number)
 
+    def _settle_roots(self) -> None:
+        """Classes that only put services together and keep none of them are composition roots, whatever they are called."""
+        for number, created in self._creations.items():
+            declared, role = self.symbols.types[number], self._roles[number]
+            if role.name not in (*SERVICE_LIKE, "utility", "algorithm") or role.evidence[0].strength >= BASE or self.symbols.is_module(number):
+                continue
+            targets = {target for _, target in created if self._roles[target].name in WIRED}
+            working = [m for m in declared.members if m.kind == "method" and not is_plain(m)] or [m for m in declared.members if m.kind == "method"]
+            statements, branches = sum(m.statements for m in working), sum(m.branches for m in working)
+            keeps = any(target >= 0 and self._roles[target].name in (*SERVICE_LIKE, "abstraction") for _, target in self._field_types.get(number, ()))
+            if len(targets) >= LEAST_WIRED and 2.5 * len(created) >= statements and 4 * branches <= statements and not keeps:
+                evidence = Evidence("composition-root", SHAPE + 4, f"creates {len(targets)} services, keeps none and does little else")
+                self._roles[number] = Role(evidence.role, (evidence, *role.evidence))
+
     def _from_collaborators(self, number: int) -> list[Evidence]:
         names = self.collaborators(number)
         if not names:
@@ -340,12 +349,19 @@ class Roles:
             return 2 * serving >= len(implementers)
         return self._roles[target].name in SERVICE_LIKE
 
+    def _works(self, number: int) -> bool:
+        """Whether a class is, by its shape or better, one that does work for others."""
+        return self._roles[number].name in ("service", "gateway", "repository") and self._roles[number].evidence[0].strength >= SHAPE
+
     def _fallback(self, number: int) -> Role:
         """A class that nothing spoke for: by whether it has state of its own."""
         declared = self.symbols.types[number]
         fields = [m for m in declared.members if m.kind == "field" and not m.is_static]
+        made = sorted({self.symbols.types[t].name for _, t in self._creations.get(number, ()) if t != number and self._works(t)})
         if declared.kind == "anonymous":
             evidence = Evidence("part", WEAK_SHAPE, "is an anonymous class")
+        elif made and any(m.kind == "method" and not is_accessor(m) for m in declared.members):
+            evidence = Evidence("service", WEAK_SHAPE, f"makes itself {', '.join(made[:3])}")
         elif fields:
             evidence = Evidence("entity", WEAK_SHAPE, "works on its own fields, without collaborators or effects")
         elif any(m.kind == "method" for m in declared.members):

@@ -5,8 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Callable
 
-from isodesm.catalogue import built_in_functions
-from isodesm.codebase.bonds import ANONYMOUS, ARGUMENTS, AT_SEAM, BY_NAME, IN_LOOP, OWN_CALL, RUNTIME
+from isodesm.codebase.bonds import ANONYMOUS, ARGUMENTS, AT_SEAM, BY_NAME, IN_LOOP, OWN_CALL, RUNTIME, STATE, WITH_CLOCK, WRITE
 from isodesm.codebase.declaration_links import DeclarationLinks
 from isodesm.codebase.hierarchy import UNKNOWN
 from isodesm.codebase.member_values import Value
@@ -17,6 +16,8 @@ from isodesm.facts.records import DeclaredType, Place, Site
 
 _WRAPPED = re.compile(r"(?:classmethod|staticmethod)\s*\(")
 """The value of a field that holds a function made static."""
+_CLOCK = re.compile(r"(?<![\w\"'])\w*[cC]lock\b(?!\s*\()")
+"""A variable that by its name is a clock."""
 CREATED_TEXT = 60
 """Characters shown of an expression that stands in the place of a class."""
 
@@ -51,15 +52,18 @@ class FileLinker(DeclarationLinks):
         return (
             (IN_LOOP if site.in_loop else 0) | (RUNTIME if site.runtime_arguments else 0)
             | (ARGUMENTS if site.arguments else 0) | (ANONYMOUS if site.anonymous >= 0 else 0)
-            | (AT_SEAM if self._is_default(site) else 0)
+            | (AT_SEAM if self._is_default(site) else 0) | (WITH_CLOCK if _CLOCK.search(site.arguments) else 0)
         )  # fmt: skip
 
     def _is_default(self, site: Site) -> bool:
-        """Whether a site gives the default of a parameter, or stands among what one constructor hands to another."""
+        """Whether a site gives the default of a parameter, be it in the head or the body, or stands among what one constructor
+        hands to another."""
         if site.context == "parameter-default":
             return True
         while site.inside >= 0:
             site = self.content.sites[site.inside]
+            if site.context == "parameter-default":
+                return True
             if site.kind == "delegation":
                 return site.text == self.values.names.dialect.self_word
         return False
@@ -213,7 +217,7 @@ class FileLinker(DeclarationLinks):
     def _is_built_in(self, name: str) -> bool:
         """Whether a function that needs no import is one that the catalogue knows."""
         name = name.lower() if self.values.names.dialect.ignores_case else name
-        return name in built_in_functions(self.facts.language)
+        return name in self.symbols.catalogues.built_in_functions(self.facts.language)
 
     def _is_own(self, target: int, site: Site) -> bool:
         """Calls that stay inside a class are no bonds."""
@@ -230,6 +234,9 @@ class FileLinker(DeclarationLinks):
         if not site.text:
             return
         chain = self.values.chain(site.text, site)
+        first, _, rest = site.text.partition(".")
+        if chain.base == UNKNOWN and rest and first in self.values.names.dialect.global_objects:
+            self._add_at(STATE, self.hierarchy.external("globalThis"), site.text, site, index, callee=rest.partition(".")[0])
         if chain.base == UNKNOWN or chain.own:
             return
         if not chain.field:
@@ -264,11 +271,49 @@ class FileLinker(DeclarationLinks):
         if self.symbols.file_of[module] == self.number:
             return
         for position, member in self.symbols.members(module).get(name, ()):
-            if member.kind == "field" and (made := self.values.made_class(module, member, position)) >= 0:
+            if member.kind != "field":
+                continue
+            if (made := self.values.made_class(module, member, position)) >= 0:
                 break
+            self._add_at(STATE, module, text, site, index, callee=name)
+            return
         else:
             return
         self._add_at("static-field", made, text, site, index, callee=name)
+
+    def _link_assignment(self, index: int, site: Site) -> None:
+        """Writing what is shared: a static field, a variable of a module, or of the host's global object."""
+        first, _, rest = site.text.partition(".")
+        names = self.values.names
+        if first in names.dialect.global_objects and rest and self.values.variable(first, site.place.start) is None:
+            self._add_at(WRITE, self.hierarchy.external("globalThis"), site.text, site, index, callee=rest.partition(".")[0])
+        elif rest:
+            chain = self.values.chain(site.text, site)
+            if chain.base >= 0 and chain.field and rest.rpartition(".")[2] == chain.field:
+                self._add_at(WRITE, chain.base, site.text, site, index, callee=chain.field)
+        elif first:
+            self._link_bare_assignment(first, index, site)
+
+    def _link_bare_assignment(self, name: str, index: int, site: Site) -> None:
+        """Writing by a bare name: a static field of an enclosing type, or a variable of this module."""
+        names, local = self.values.names, site.type
+        declared_global = names.dialect.self_parameter and site.context == "method"  # the statement `global name`
+        if not declared_global and self.values.variable(name, site.place.start) is not None:
+            return
+        while names.dialect.implicit_self and local >= 0:
+            own = names.type_number(local)
+            found = self.symbols.members(own).get(name, ())
+            if found and any(member.kind in ("field", "property") for _, member in found):
+                if any(member.is_static for _, member in found):
+                    self._add_at(WRITE, own, name, site, index, callee=name)
+                return
+            local = self.facts.types[local].outer
+        if names.dialect.style == "modules" and any(m.kind == "field" for _, m in self.symbols.members(self.symbols.first[self.number]).get(name, ())):
+            self._add_at(WRITE, self.symbols.first[self.number], name, site, index, callee=name)
+
+    def _link_global(self, index: int, site: Site) -> None:
+        """Superglobals and variables of the global scope."""
+        self._add_at(WRITE if site.name else STATE, self.hierarchy.external(site.text), site.text, site, index, callee=site.text)
 
     def _is_field(self, base: int, name: str) -> bool:
         """Whether a type has the field; of one outside the tree nothing better can be said than yes.
@@ -314,6 +359,8 @@ _LINKERS: dict[str, Callable[[FileLinker, int, Site], None]] = {
     "call": FileLinker._link_call,
     "access": FileLinker._link_access,
     "name": FileLinker._link_name,
+    "assignment": FileLinker._link_assignment,
+    "global": FileLinker._link_global,
     "reference": FileLinker._link_reference,
     "cast": FileLinker._link_named,
     "test": FileLinker._link_named,

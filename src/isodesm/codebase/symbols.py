@@ -10,6 +10,7 @@ from collections.abc import Iterable
 
 import msgspec
 
+from isodesm.catalogue import Catalogues
 from isodesm.codebase.modules import Modules, without_suffix
 from isodesm.codebase.projects import Projects
 from isodesm.facts.languages import dialect_of
@@ -25,7 +26,8 @@ def simple_name(qualified: str) -> str:
 class Symbols:
     """Built once from the facts of all files; read-only afterwards, so that forked workers can share it."""
 
-    def __init__(self, files: Iterable[FileFacts], projects: Projects | None = None) -> None:
+    def __init__(self, files: Iterable[FileFacts], projects: Projects | None = None, catalogues: Catalogues | None = None) -> None:
+        self.catalogues = catalogues or Catalogues()
         self.files: list[FileFacts] = list(files)
         self.first: list[int] = []
         """File number to the number of its first type."""
@@ -112,8 +114,8 @@ class Symbols:
             self.types.append(declared)
             self.file_of.append(number)
             self.names.append(name)
-            if declared.kind == "anonymous":
-                continue
+            if declared.kind == "anonymous" or (declared.kind == "module" and dialect.style != "modules"):
+                continue  # neither can be named in source
             key = name.lower() if dialect.ignores_case else name
             by_name[key] = (*by_name.get(key, ()), first + index)
             if declared.outer >= 0 and declared.outer_member < 0:

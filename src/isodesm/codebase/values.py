@@ -5,7 +5,6 @@ from __future__ import annotations
 import re
 from typing import NamedTuple
 
-from isodesm.catalogue import known_types
 from isodesm.codebase.hierarchy import UNKNOWN, Hierarchy
 from isodesm.codebase.member_values import NOTHING, MemberValues, Scope, Value
 from isodesm.codebase.naming.module_names import ModuleNames
@@ -40,6 +39,10 @@ class FileValues(MemberValues):
         self.locals: dict[str, list[Local]] = {}
         for local in content.locals:
             self.locals.setdefault(local.name, []).append(local)
+        self._imports_within: dict[str, list[tuple[int, int]]] = {}
+        for each in self.names.facts.imports:
+            if each.within != (0, 0) and self.names.dialect.style == "modules":
+                self._imports_within.setdefault(each.alias, []).append(each.within)
         self._site_values: dict[int, Value] = {}
         self._fields: dict[tuple[int, str], tuple[Value, bool]] = {}
 
@@ -48,6 +51,8 @@ class FileValues(MemberValues):
     def variable(self, name: str, at: int) -> Local | None:
         """The local or parameter that `name` means at byte `at`: the innermost one in sight."""
         best = None
+        if self._imports_within and any(start <= at < end for start, end in self._imports_within.get(name, ())):
+            return None  # what looks like a variable is the name that an import in a function gave
         for local in self.locals.get(name, ()):
             if local.start <= at < local.end and (best is None or local.start >= best.start):
                 best = local
@@ -192,8 +197,31 @@ class FileValues(MemberValues):
                 return self.chain(site.text, site, depth).value
             return self.field(self.of_site(site.receiver, depth + 1), site.name)[0] if site.receiver >= 0 else NOTHING
         if site.kind == "call":
-            return self.call(site, depth)[0]
+            value, owner, method = self.call(site, depth)
+            return self._of_variable(value, owner, method, site) if method >= 0 else value
         return NOTHING
+
+    def _of_variable(self, value: Value, owner: int, method: int, site: Site) -> Value:
+        """The value of a call; where the method gives back a type variable of its own, what the call says it stands for.
+
+        That is a type argument (`Get<IBook>()`), or a class literal handed in for it (`find(Book.class)`).
+        """
+        member = self.symbols.types[owner].members[method]
+        if not member.generics or value.target >= 0:
+            return value
+        variables = [name for name, _ in typetext.type_parameters(member.generics)]
+        result = typetext.head(member.type)
+        if result not in variables:
+            return value
+        given = typetext.arguments(site.generics) if site.generics else ()
+        position = variables.index(result)
+        if position < len(given):
+            return self.of_text(given[position], self.scope(site))
+        for parameter, argument in zip(member.parameters, typetext.split_top(site.arguments), strict=False):
+            literal = argument.removesuffix(".class")
+            if literal != argument and result in typetext.names(parameter.type):
+                return self.of_text(literal, self.scope(site))
+        return value
 
     def receiver(self, site: Site, depth: int = 0) -> Value:
         """The type of what a call is made on."""
@@ -249,7 +277,7 @@ class FileValues(MemberValues):
         if chain.base >= 0:
             return UNKNOWN if self.symbols.is_module(chain.base) else chain.base
         named_as_class = site.name[:1].isupper() and not site.name.isupper()
-        known = self.hierarchy.externals.strings[-1 - chain.base] in known_types(self.names.facts.language)
+        known = self.hierarchy.externals.strings[-1 - chain.base] in self.symbols.catalogues.known_types(self.names.facts.language)
         return chain.base if named_as_class or (known and site.name[:1].isupper()) else UNKNOWN
 
     def _function(self, site: Site, arity: int) -> tuple[Value, int, int]:

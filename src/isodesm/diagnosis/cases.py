@@ -7,7 +7,7 @@ from collections import defaultdict
 from collections.abc import Callable
 from typing import Any
 
-from isodesm.catalogue import Catalogue, catalogue_of, is_value
+from isodesm.catalogue import Catalogue
 from isodesm.codebase.bonds import KIND_NUMBER, KINDS
 from isodesm.codebase.effects import EFFECTS, GRAVE
 from isodesm.codebase.model import Codebase
@@ -16,7 +16,7 @@ from isodesm.facts import typetext
 from isodesm.facts.records import DeclaredType, FileFacts, Member, Site
 
 
-class lazy:  # noqa: N801 - used like the decorator it is
+class lazy:
     """An attribute worked out when it is first asked for; without the lock that the standard one of Python 3.11 takes."""
 
     def __init__(self, work_out: Callable[[Any], Any]) -> None:
@@ -51,8 +51,9 @@ class Usage:
 class Case:
     """A bond that has the shape of a hard one. Attributes are looked up when first asked for."""
 
-    def __init__(self, codebase: Codebase, usage: Usage, row: int) -> None:
-        self.codebase, self.usage, self.row = codebase, usage, row
+    def __init__(self, codebase: Codebase, usage: Usage, row: int, known: Any = None) -> None:
+        """`known` answers what effects there are: those of the codebase, or as they would be."""
+        self.codebase, self.usage, self.row, self.known = codebase, usage, row, known or codebase.effects
         self.symbols, self.roles, table = codebase.symbols, codebase.roles, codebase.bonds
         self.kind = KINDS[table.kind[row]]
         self.source, self.target = table.source[row], table.target[row]
@@ -71,7 +72,7 @@ class Case:
 
     @property
     def catalogue(self) -> Catalogue:
-        return catalogue_of(self.facts.language)
+        return self.symbols.catalogues.of(self.facts.language)
 
     @property
     def source_type(self) -> DeclaredType:
@@ -115,7 +116,7 @@ class Case:
     @lazy
     def direct_effect(self) -> str:
         """The effect of the API that the bond itself uses, '' for none."""
-        uses = self.codebase.effects.used.get(self.source, ())
+        uses = self.known.used.get(self.source, ())
         return next((use.effect for use in uses if use.row == self.row), "")
 
     @lazy
@@ -128,24 +129,24 @@ class Case:
         if self.kind in ("static-call", "static-field"):
             own = {*self._effects_of_callee(), *self._effects_of_shared()}
             return tuple(effect for effect in EFFECTS if effect in own)
-        return self.codebase.effects.through(self.source, self.target)
+        return self.known.through(self.source, self.target)
 
     def _effects_of_callee(self) -> tuple[str, ...]:
         for each in self.roles.ancestors(self.target):
             if found := self.symbols.members(each).get(self.callee, ()):
-                return tuple(effect for index, _ in found for effect in self.codebase.effects.near((each, index)))
+                return tuple(effect for index, _ in found for effect in self.known.near((each, index)))
         return ()
 
     def _effects_of_shared(self) -> tuple[str, ...]:
         """Effects of the methods that the source calls on what a static accessor or field hands out."""
-        return self.codebase.effects.through(self.source, self.shared_type) if self.shared_type >= 0 else ()
+        return self.known.through(self.source, self.shared_type) if self.shared_type >= 0 else ()
 
     @lazy
     def shared_type(self) -> int:
         """The type of the object that a static member hands out, where it is declared in the tree; else -1."""
-        if is_value(self.target_name, self.facts.language):
+        if self.symbols.catalogues.is_value(self.target_name, self.facts.language):
             return -1
-        effects = self.codebase.effects
+        effects = self.known
         if self.kind == "static-field":
             held = effects.type_of_static(self.target, self.callee)
             return self.target if held < 0 and self.is_module_instance else held
@@ -173,7 +174,7 @@ class Case:
             name = simple_name(self.target_name)
             called = self.callee if self.is_built_in else f"{name}.{self.callee}"
             return (own, name if self.kind == "creation" else called)
-        effects = self.codebase.effects
+        effects = self.known
         if self.kind in ("static-call", "static-field"):
             for each in self.roles.ancestors(self.target):
                 for index, _ in self.symbols.members(each).get(self.callee, ()):

@@ -4,16 +4,17 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from isodesm.catalogue import is_value, is_view_part
 from isodesm.codebase.bonds import ANONYMOUS, RUNTIME
-from isodesm.codebase.effects import UNSURE
-from isodesm.codebase.evidence import BASE, DATA, SERVICE_LIKE
-from isodesm.codebase.roles import DEVICE_EFFECTS, STORAGE_EFFECTS
+from isodesm.codebase.effects import SEVERE, UNSURE
+from isodesm.codebase.evidence import BASE, DATA, SERVICE_LIKE, SHAPE
+from isodesm.codebase.roles import DEVICE_EFFECTS, READS_REQUEST, STORAGE_EFFECTS
 from isodesm.diagnosis.cases import Case
 
 Rule = Callable[[Case], str]
 """Returns a key of `EXCUSES`, or '' where the rule has nothing to say."""
 
+NEAR_CHAIN = 4
+"""Names in a chain to an effect (who creates, what is created, one class more, the API) up to which it is plainly felt."""
 VISIBLE = frozenset(("gui", "console", "environment"))
 """What a view is there for."""
 OWNERS = frozenset(("gateway", "repository"))
@@ -53,7 +54,7 @@ def is_cross_cutting(case: Case) -> str:
     name = f"{case.target_name}.{case.callee}" if case.callee else case.target_name
     if name in case.catalogue.cross_cutting.members.split():
         return "cross-cutting"
-    logs = not case.external and case.codebase.effects.is_cross_cutting(case.target)
+    logs = not case.external and case.known.is_cross_cutting(case.target)
     return "cross-cutting" if logs and case.effects else ""
 
 
@@ -71,7 +72,7 @@ def is_error(case: Case) -> str:
 
 def is_standard_value(case: Case) -> str:
     """Judged by name, so that it holds for a tree that declares such a class itself, too."""
-    return "standard-value" if not case.direct_effect and is_value(case.target_name, case.facts.language) else ""
+    return "standard-value" if not case.direct_effect and case.symbols.catalogues.is_value(case.target_name, case.facts.language) else ""
 
 
 def is_library_class(case: Case) -> str:
@@ -81,7 +82,7 @@ def is_library_class(case: Case) -> str:
 
 def opens_own_device(case: Case) -> str:
     """A wrapper around a device or store opens it itself; a view prints and shows by itself."""
-    if case.source_role == "presentation" and case.effects and VISIBLE.issuperset(case.effects):
+    if case.source_role == "presentation" and case.effects and (case.external or case.shared_type < 0) and VISIBLE.issuperset(case.effects):
         return "view-part"
     if not case.direct_effect:
         return ""
@@ -102,7 +103,10 @@ def is_data(case: Case) -> str:
     """
     if case.target_role not in DATA:
         return ""
-    own = {use.effect for use in case.codebase.effects.used.get(case.target, ())}
+    own = {use.effect for use in case.known.used.get(case.target, ())}
+    by_default = case.roles[case.target].evidence[0].strength < SHAPE and case.symbols.dialect(case.target).assigned_fields
+    if by_default and len(case.chain) <= NEAR_CHAIN:  # fields without types: what it works with is not known
+        own.update(SEVERE.intersection(case.effects))  # nothing spoke for data; only nothing spoke against it
     if case.roles[case.target].evidence[0].strength >= BASE:
         own -= UNSURE
     return "" if own.intersection(case.grave_effects) else "data"
@@ -172,8 +176,12 @@ def _outermost(case: Case, number: int) -> int:
 
 def is_part_of_view(case: Case) -> str:
     """A view that puts together visual parts, of its own code base."""
-    visual = case.target_role == "presentation" or is_view_part(case.target_name, case.facts.language)
-    return "view-part" if case.source_role == "presentation" and visual else ""
+    if case.source_role != "presentation":
+        return ""
+    if case.symbols.catalogues.is_view_part(case.target_name, case.facts.language):
+        return "view-part"
+    answers = case.target_role == "presentation" and case.roles[case.target].evidence[0].reason == READS_REQUEST
+    return "view-part" if case.target_role == "presentation" and not (answers and case.grave_effects - {"gui"}) else ""
 
 
 def is_pure(case: Case) -> str:

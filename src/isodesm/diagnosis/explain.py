@@ -4,21 +4,21 @@ from __future__ import annotations
 
 from functools import cached_property
 
-from isodesm.codebase.bonds import CONTEXTS, IN_LOOP, KIND_NUMBER, RUNTIME
-from isodesm.codebase.evidence import DATA
+from isodesm.codebase.bonds import CONTEXTS, IN_LOOP, RUNTIME
 from isodesm.codebase.model import Codebase
 from isodesm.codebase.symbols import simple_name
+from isodesm.codebase.wiring import Service
 from isodesm.diagnosis.cases import Case, Usage
-from isodesm.diagnosis.findings import Finding
+from isodesm.diagnosis.chains import Chains
+from isodesm.diagnosis.findings import Finding, Related
+from isodesm.diagnosis.spans import span_of
 
 MANY_PLACES = 3
 """Creating places from which their number is worth a word."""
-SNIPPET_LIMIT = 240
-"""Characters of a source line that a finding carries; longer lines are machine-made."""
 
 EFFECT_WORDS = {
     "network": "the network", "database": "a database", "file": "the file system", "process": "another process",
-    "clock": "the clock", "random": "chance", "sleep": "a pause", "environment": "the environment",
+    "clock": "the clock", "random": "random numbers", "sleep": "a pause", "environment": "the environment",
     "console": "the console", "thread": "threads", "gui": "the screen",
 }  # fmt: skip
 
@@ -28,37 +28,43 @@ class Explainer:
 
     def __init__(self, codebase: Codebase, usage: Usage) -> None:
         self.codebase, self.usage = codebase, usage
-        self._depths: dict[int, int] = {}
+        self.chains = Chains(codebase)
 
     def finding(self, row: int, kind: str, level: str, excuse: str = "") -> Finding:
         """The finding of kind and level that a bond makes, or with `excuse` the one it would have made."""
         case = Case(self.codebase, self.usage, row)
         symbols = self.codebase.symbols
         source, member = symbols.names[case.source], self.codebase.bonds.text_of("member", row)
-        line, column, end_line, end_column, snippet = self._span(case)
+        text, place = self.codebase.text(case.file), case.site.place
+        span = span_of(text, place.start, self._end_of_head(case, text), case.line)
         effects = case.effects if kind != "service-lookup" or case.external else case.codebase.effects.through(case.source, case.target)
         return Finding(
             id="\x1f".join((kind, source, member, case.target_name, case.callee or case.text)),
             kind=kind, level=level, message=self._what(case, kind), source=source, member=member,
-            target=case.target_name, file=case.facts.path, line=line, column=column, end_line=end_line,
-            end_column=end_column, snippet=snippet, why=self._tags(case, kind, level, effects), remedy=self._remedy(case, kind),
+            target=case.target_name, file=case.facts.path, line=case.line, column=case.column, end_line=case.line,
+            end_column=case.column + span.end_column - span.column, snippet=span.snippet, why=self._tags(case, kind, level, effects), remedy=self._remedy(case, kind),
             reason=self._reason(case, kind, level, effects), layer=self.codebase.layers.name(case.source),
             crossing=case.crossing, effects=effects, chain=case.chain, external=case.external, excuse=excuse,
-            source_number=case.source, target_number=max(case.target, -1), row=row,
+            related=self._related(case, kind, effects), source_number=case.source, target_number=max(case.target, -1), row=row,
         )  # fmt: skip
 
-    def _span(self, case: Case) -> tuple[int, int, int, int, str]:
-        """Line, column, end line, end column (of what stands on the first line) and that line's text."""
-        text = self.codebase.text(case.file)
-        place = case.site.place
-        line_start = max(text.rfind(b"\n", 0, place.start), text.rfind(b"\r", 0, place.start)) + 1
-        ends = [end for mark in (b"\n", b"\r") if (end := text.find(mark, place.start)) >= 0]
-        line_end = min(ends, default=len(text))
-        stop = min(self._end_of_head(case, text), line_end)
-        snippet = text[line_start:line_end].decode("utf-8", "replace").rstrip()
-        width = max(len(text[place.start : stop].decode("utf-8", "replace")), 1)
-        end_line = case.line
-        return case.line, case.column, end_line, case.column + width, snippet[:SNIPPET_LIMIT]
+    def _related(self, case: Case, kind: str, effects: tuple[str, ...]) -> tuple[Related, ...]:
+        """Where the chain to the effect ends, and where a container is told to make the same class."""
+        found: list[Related] = []
+        if effects and not case.external and not case.direct_effect:
+            held = case.target if kind == "hard-wired-creation" or case.shared_type < 0 else case.shared_type
+            row, table = self.codebase.effects.use_behind(held, effects[0]), self.codebase.bonds
+            if row >= 0:
+                path = self.codebase.symbols.files[table.file[row]].path
+                found.append(Related(path, table.line[row], f"reaches {EFFECT_WORDS[effects[0]]} here"))
+        if kind == "hard-wired-creation" and (service := self._managed.get(case.target)) is not None:
+            found.append(Related(service.registration.file, service.registration.line, "is registered with a container here"))
+        return tuple(found)
+
+    @cached_property
+    def _managed(self) -> dict[int, Service]:
+        """Classes that a container is told to make, with the first place that says so."""
+        return {number: services[0] for number, services in self.codebase.wiring.by_implementation.items()}
 
     def _end_of_head(self, case: Case, text: bytes) -> int:
         """Where a creation's class body or a call's arguments begin to be too long to mark."""
@@ -167,8 +173,10 @@ class Explainer:
         tags = []
         if others := len(case.other_implementations):
             tags.append(f"{others}-other-implementation" + ("s" if others > 1 else ""))
-        if (depth := self.creation_depth(case.target)) >= 2:
+        if (depth := self.chains.depth(case.target)) >= 2:
             tags.append(f"deep-chain-{depth}")
+        if case.target in self._managed:
+            tags.append("managed-elsewhere")
         if (places := self.usage.places[case.target]) >= MANY_PLACES:
             tags.append(f"created-in-{places}-places")
         if case.member is not None and case.member.kind == "field" and "final" in case.member.modifiers.words:
@@ -180,23 +188,3 @@ class Explainer:
             member.kind == "field" and not member.is_static and "final" not in member.modifiers.words
             for member in case.target_type.members
         )
-
-    def creation_depth(self, number: int) -> int:
-        """Steps of the longest creation chain: to build one of this type, what must be built first; 0 for nothing."""
-        if number not in self._depths:
-            self._depths[number] = 0  # a ring of creations counts as far as it goes
-            self._depths[number] = max((1 + self.creation_depth(each) for each in self._built_with.get(number, ())), default=0)
-        return self._depths[number]
-
-    @cached_property
-    def _built_with(self) -> dict[int, list[int]]:
-        """Type to the types, data aside, that its constructors and field initialisers create."""
-        table, roles = self.codebase.bonds, self.codebase.roles
-        creation = KIND_NUMBER["creation"]
-        contexts = {CONTEXTS.index("constructor"), CONTEXTS.index("field-initializer")}
-        found: dict[int, set[int]] = {}
-        for kind, source, target, context in zip(table.kind, table.source, table.target, table.context, strict=True):
-            if kind == creation and target >= 0 and context in contexts and source != target:
-                if roles.name(target) not in DATA and roles.name(target) not in ("exception", "part", "algorithm"):
-                    found.setdefault(source, set()).add(target)
-        return {source: sorted(targets) for source, targets in found.items()}

@@ -9,7 +9,39 @@ import msgspec
 
 LEVELS = ("error", "warning", "note")
 
+HARD_KINDS = ("hard-wired-creation", "static-singleton", "static-effect", "ambient-state", "service-lookup")
+"""Kinds of finding that are hard bonds, in the order in which tables show them."""
+
+KINDS = {
+    "hard-wired-creation": "A service-like class is created where it is used.",
+    "static-singleton": "A shared instance is fetched through a static member or a variable of a module.",
+    "static-effect": "A static or module-level function with an effect is called directly.",
+    "ambient-state": "State that belongs to nobody is read or written where a handed-in value would do.",
+    "service-lookup": "A dependency is pulled out of a container, registry or locator.",
+    "injected-container": "The container itself is handed in and used as a locator.",
+    "bypassed-injection": "A class that expects injected members is created by hand, so they stay unset.",
+    "captive-dependency": "A longer-lived registration consumes a shorter-lived one.",
+    "unregistered-dependency": "An injected abstraction that nothing registers or implements.",
+    "duplicate-registration": "One abstraction is registered twice in one scope.",
+    "split-instance": "One stateful service is registered in sibling scopes, so each gets its own state.",
+    "mismatched-argument": "A definition file hands a constructor arguments that don't fit its parameters.",
+    "dependency-cycle": "Services need each other to be constructed.",
+    "outward-dependency": "An inner layer depends on an outer one.",
+    "layer-skip": "A layer reaches past its neighbour.",
+    "leaked-boundary-type": "A service returns, takes or throws types of the presentation or transport side.",
+    "unguarded-error": "An error that a service throws is handled by no boundary class that calls it.",
+    "mixed-responsibility": "One member holds both an effect and decisions.",
+    "oversized-boundary": "A presentation class carries logic or data that belongs in a service.",
+    "too-many-dependencies": "A constructor takes more dependencies than the limit.",
+    "untyped-injection-point": "A constructor parameter has no type to inject by.",
+    "unused-dependency": "An injected dependency is never used.",
+    "misleading-name": "A role suffix is at odds with the role or the folder.",
+}
+"""Every kind of finding with what it says; `docs/findings/` has a page for each."""
+
 EXCUSES = {
+    "accepted": "looked at by a person, with the reason in a remark or in the settings",
+    "boundary": "reading the request is the job of this class, or of this script",
     "composition-root": "putting objects together is the job of this place",
     "cross-cutting": "loggers, texts and the like: nobody injects those",
     "data": "entities, values, events, enums: they hold data and decide nothing",
@@ -18,6 +50,7 @@ EXCUSES = {
     "framework-required": "the host calls for it: a listener, a callback, an anonymous subclass",
     "generated": "generated code, made anew by its generator",
     "own-device": "this class is the wrapper around that device or store",
+    "own-state": "only its own class reads and writes it",
     "part": "a private helper of its owner, without effects or collaborators",
     "pure": "computes from what it is given: no effect, no shared state, no collaborator",
     "standard-value": "collections, texts, numbers and other standard values",
@@ -28,8 +61,16 @@ EXCUSES = {
 """Every excuse with what it means, as the reports spell it."""
 
 
+class Related(msgspec.Struct, frozen=True):
+    """Another place that a finding speaks of, and what stands there."""
+
+    file: str
+    line: int
+    message: str
+
+
 class Finding(msgspec.Struct, frozen=True, omit_defaults=False):
-    """One hard bond that should be looked at, or with `excuse` one that need not.
+    """One thing that should be looked at, or with `excuse` one that need not; an accepted one has its `justification`.
 
     `line` to `end_line` and `column` to `end_column` (exclusive) mark the span, counted from 1 in characters.
     `effects` are the locked effects of the target; `chain` is the shortest way to one of them.
@@ -56,7 +97,11 @@ class Finding(msgspec.Struct, frozen=True, omit_defaults=False):
     effects: tuple[str, ...] = ()
     chain: tuple[str, ...] = ()
     external: bool = False
+    related: tuple[Related, ...] = ()
     excuse: str = ""
+    justification: str = ""
+    accepted_in: str = ""
+    """`remark` or `settings`."""
     source_number: int = -1
     target_number: int = -1
     """Numbers of the types in the codebase; -1 for a target outside it."""
@@ -73,6 +118,13 @@ class Diagnosis(msgspec.Struct, frozen=True):
     findings: tuple[Finding, ...]
     excused: tuple[Finding, ...]
     by_excuse: dict[str, int]
+    unused_acceptances: tuple[Related, ...] = ()
+    """Remarks and settings that accept something which is not found, or not any more."""
+
+    @property
+    def hard(self) -> tuple[Finding, ...]:
+        """The findings that are hard bonds."""
+        return tuple(each for each in self.findings if each.kind in HARD_KINDS)
 
     @property
     def by_level(self) -> dict[str, int]:

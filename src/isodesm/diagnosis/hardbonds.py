@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections import Counter
 from collections.abc import Iterator
 from typing import Any, NamedTuple
 
@@ -18,13 +17,9 @@ from isodesm.codebase.symbols import simple_name
 from isodesm.diagnosis.cases import Case, Usage
 from isodesm.diagnosis.excuses import EVERYWHERE, excuse_of, is_strategy
 from isodesm.diagnosis.explain import Explainer
-from isodesm.diagnosis.findings import Diagnosis, Finding, Identities
+from isodesm.diagnosis.findings import Finding
 from isodesm.facts import typetext
 from isodesm.facts.languages import dialect_of
-
-HARD_KINDS = ("hard-wired-creation", "static-singleton", "static-effect", "service-lookup")
-"""Kinds of finding that are hard bonds, in the order in which tables show them."""
-
 
 PARALLEL_ROWS = 20_000
 """Rows from which it pays to fork workers."""
@@ -48,19 +43,12 @@ class Judged(NamedTuple):
     counts: dict[str, int]
 
 
-def diagnose(codebase: Codebase, *, excused: bool = False) -> Diagnosis:
-    """The findings of a codebase; with `excused` also the would-be findings in full, not just their number."""
-    rows, usage = _candidates(codebase), Usage(codebase)
-    identities, findings, pardoned = Identities(), [], []
-    counts: Counter[str] = Counter()
-    for judged in _judged(codebase, usage, rows, excused):
-        findings += judged.findings
-        pardoned += judged.pardoned
-        counts.update(judged.counts)
-    ordered = dict(sorted(counts.items(), key=lambda item: (-item[1], item[0])))
-    return Diagnosis(
-        findings=tuple(map(identities.given_to, findings)), excused=tuple(map(identities.given_to, pardoned)), by_excuse=ordered
-    )
+def hard_bonds(codebase: Codebase, usage: Usage, *, excused: bool) -> Iterator[Judged]:
+    """What comes of every bond that has the shape of a hard one, in portions and in order of place.
+
+    With `excused` also the would-be findings in full, not just their number.
+    """
+    return _judged(codebase, usage, _candidates(codebase), excused)
 
 
 def _candidates(codebase: Codebase) -> list[int]:
@@ -210,7 +198,8 @@ def is_shared_instance(case: Case) -> bool:
     else:  # a variable of a module that holds an object of the class
         return case.kind == "static-field" and case.shared_type >= 0 and case.target_role in SERVICE_LIKE
     if case.kind == "static-field":
-        return member.kind == "constant" or _is_service(case, member.type)
+        own = typetext.head(member.type) == case.symbols.types[each].name
+        return member.kind == "constant" or _is_service(case, member.type) or (own and _keeps_itself(case, each))
     hands_out_itself = typetext.head(member.type) == case.symbols.types[each].name or _is_base(case, member.type)
     return member.is_static and not member.parameters and hands_out_itself and _keeps_itself(case, each)
 
@@ -250,7 +239,7 @@ def _keeps_itself(case: Case, number: int) -> bool:
         return True
     if number in case.usage.made_elsewhere or case.usage.places[number] > 1:
         return False  # of a data type that is made all over, a shared object is a constant, not the one and only
-    return bool(SEVERE.intersection(case.codebase.effects.of_type(number))) or _is_mutable(case, number)
+    return bool(SEVERE.intersection(case.known.of_type(number))) or _is_mutable(case, number)
 
 
 def _nested_of(case: Case, number: int) -> list[tuple[tuple[int, str], int]]:
@@ -282,5 +271,5 @@ def judge_lookup(case: Case) -> Verdict:
             return Verdict(case.row, "service-lookup", "note", excuse)
     if case.flags & AT_SEAM:
         return Verdict(case.row, "service-lookup", "note")
-    effects = () if case.external else case.codebase.effects.through(case.source, case.target)
+    effects = () if case.external else case.known.through(case.source, case.target)
     return Verdict(case.row, "service-lookup", "error" if effects else "warning")

@@ -12,8 +12,8 @@ from isodesm.facts.records import Annotation, Local, Modifiers, Parameter
 from isodesm.facts.typetext import squeeze
 
 _NO_MODIFIERS = Modifiers()
-_DEFAULTED = re.compile(r"([$\w]+)\s*(?:\bor\b|\|\||\?\?)\s*(.+)$", re.DOTALL)
-"""`given or Default()`: a parameter with a default for when nothing was given."""
+_DEFAULTED = re.compile(r"([$\w]+)\s*(?:\bor\b|\|\||\?\?|\bif\s+\1(?:\s+is\s+not\s+None)?\s+else\b)\s*(.+)$", re.DOTALL)
+"""`given or Default()`, `given if given is not None else Default()`: a parameter with a default for when nothing was given."""
 
 
 def with_words(modifiers: Modifiers, *words: str) -> Modifiers:
@@ -94,6 +94,10 @@ class Declarations(Nesting):
             modifiers = msgspec.structs.replace(modifiers, annotations=self._decorators[start][1])
         return modifiers
 
+    def _modifiers_of_type(self, start: int, parts: Parts) -> Modifiers:
+        bases, modifiers = self.dialect.abstract_bases, self._modifiers(start, parts)
+        return with_words(modifiers, "abstract") if bases is not None and bases.search(self._part(parts, "extends")) else modifiers
+
     # --- types ------------------------------------------------------------------------------
 
     def _read_type(self, kind: str, start: int, end: int, parts: Parts) -> None:
@@ -112,7 +116,7 @@ class Declarations(Nesting):
         opened = TypeDraft(
             kind, name, self._path_of(name, outer), self.place(start, end), len(self.types),
             space=self._current_space(), outer=outer.index if inside else -1, outer_member=member.index if member else -1,
-            modifiers=self._modifiers(start, parts), generics=self._part(parts, "generics"), extends=extends,
+            modifiers=self._modifiers_of_type(start, parts), generics=self._part(parts, "generics"), extends=extends,
             implements=(*implements, *self.dialect.read_bases(self._part(parts, "implements"), "interface")[0]),
             body=(start, end) if kind == "anonymous" else self._span(parts, "body"),
         )  # fmt: skip
@@ -251,7 +255,7 @@ class Declarations(Nesting):
             return
         parameter = Parameter(
             name=self.dialect.read_name(name), type=type_text, modifiers=self._modifiers(start, parts),
-            variadic=kind == "variadic", default=squeeze(self._part(parts, "default"))[:TEXT_LIMIT],
+            variadic=kind == "variadic", default=squeeze(self._part(parts, "default") or self._default_behind(parts, end))[:TEXT_LIMIT],
         )  # fmt: skip
         if member and member.kind in ("field", "constant", "static", "instance") and member.facts["body"] == (0, 0):
             return  # of a function that is the field's value
@@ -259,6 +263,13 @@ class Declarations(Nesting):
             self._add_parameter(owner, member, parameter, kind, name, start)
         elif owner and not member and start < (owner.facts["body"][0] or owner.place.end):
             owner.components.append(parameter)
+
+    def _default_behind(self, parts: Parts, end: int) -> str:
+        """The default of a parameter whose grammar has no node of its own for it: what stands behind a `=` after the name."""
+        if "name" not in parts:
+            return ""
+        behind = self._cut(parts["name"][0].end_byte, end).lstrip()
+        return behind[1:].strip() if behind.startswith("=") else ""
 
     def _add_parameter(self, owner: TypeDraft, member: MemberDraft, parameter: Parameter, kind: str, name: str, start: int) -> None:
         local_kind = ""

@@ -10,10 +10,14 @@ from typing import Any
 from isodesm.facts.assembler import RANK, Assembler, Head
 from isodesm.facts.languages import dialect_of, query_text
 from isodesm.facts.parsing import grammar_of, parse
-from isodesm.facts.records import FileFacts, FileSites, Trouble
+from isodesm.facts.records import FileFacts, FileSites, Remark, Trouble
 
+_REMARK = re.compile(rb"(?<![\w.])isodesm:[ \t]*(accept\b[^\r\n]*)")
+_REMARK_END = re.compile(r"\s*(?:\*/|-->|#\})\s*$")
 HEADER_BYTES = 1500
 """How far into a file a remark that it was generated is looked for."""
+PACKED_BYTES, PACKED_LINE = 4_000, 200
+"""Bytes of a file, and of its lines on average, beyond which a tool has written it."""
 TROUBLE_LIMIT = 5
 """Lines of unparsable code that are named for one file; one more would help nobody."""
 
@@ -46,6 +50,9 @@ def _read(language: str, path: str, content: bytes) -> tuple[FileFacts, Assemble
     suffix = path[path.rfind(".") :]
     root, text, dropped = parse(dialect, suffix, text)
     heads, errors = _heads(language, suffix, root)
+    if dialect.global_state is not None:
+        heads += _global_heads(dialect.global_state, text)
+        heads.sort()
     assembler = Assembler(dialect, path, text)
     types = assembler.assemble(heads)
     if errors or dropped or root.has_error:
@@ -53,17 +60,43 @@ def _read(language: str, path: str, content: bytes) -> tuple[FileFacts, Assemble
     facts = FileFacts(
         language=language, path=path, length=len(content), digest=hashlib.blake2b(content, digest_size=16).hexdigest(),
         lines=len(assembler.line_starts), package=assembler.package, imports=tuple(assembler.imports), types=types,
-        generated=path.endswith(dialect.generated) or _GENERATED.search(text, 0, HEADER_BYTES) is not None, encoding=encoding, trouble=tuple(trouble),
+        generated=path.endswith(dialect.generated) or _is_packed(text, len(assembler.line_starts)) or _GENERATED.search(text, 0, HEADER_BYTES) is not None, encoding=encoding, trouble=tuple(trouble),
+        remarks=_remarks(text, assembler),
     )  # fmt: skip
     return facts, assembler
 
 
+def _is_packed(text: bytes, lines: int) -> bool:
+    """Whether a file is a bundle that a tool has packed: hardly any line ends."""
+    return len(text) > PACKED_BYTES and len(text) > PACKED_LINE * lines
+
+
+def _global_heads(pattern: re.Pattern[bytes], text: bytes) -> list[Head]:
+    """Heads for names of global state, which a query would have to pick out of all variables; those in remarks left out."""
+    found: list[Head] = []
+    for serial, match in enumerate(pattern.finditer(text)):
+        line = text[text.rfind(b"\n", 0, match.start()) + 1 : match.start()].lstrip()
+        if not line.startswith((b"*", b"//", b"#", b"/*")):
+            found.append((match.start(), -match.end(), RANK["site"], -1 - serial, "site.global", {}))
+    return found
+
+
+def _remarks(text: bytes, assembler: Assembler) -> tuple[Remark, ...]:
+    """Remarks to this program, in order of place."""
+    if b"isodesm:" not in text:
+        return ()
+    return tuple(
+        Remark(assembler.place(match.start(), match.end()).line, _REMARK_END.sub("", match.group(1).decode("utf-8", "replace")).strip())
+        for match in _REMARK.finditer(text)
+    )
+
+
 def as_utf8(path: str, content: bytes) -> tuple[bytes, str, list[Trouble]]:
     """`content` as UTF-8 without a byte-order mark, the encoding it was in, and what is to be said about that."""
-    for mark, encoding in ((b"\xef\xbb\xbf", "utf-8"), (b"\xff\xfe", "utf-16-le"), (b"\xfe\xff", "utf-16-be")):
+    for mark, encoding in ((b"\xef\xbb\xbf", "utf-8-sig"), (b"\xff\xfe", "utf-16-le"), (b"\xfe\xff", "utf-16-be")):
         if content.startswith(mark):
             text = content[len(mark) :]
-            if encoding == "utf-8":
+            if encoding == "utf-8-sig":
                 return text, encoding, []
             return text.decode(encoding, "replace").encode("utf-8", "replace"), encoding, []
     if b"\r" in content and b"\n" not in content:  # line ends that some grammars don't know; offsets stay as they are

@@ -155,7 +155,8 @@ class Site(msgspec.Struct, frozen=True, array_like=True, gc=False):
     """A place that names or uses another type.
 
     kind: `creation`, `call`, `reference`, `access`, `name`, `cast`, `test`, `literal`, `throw`, `assignment`,
-    `delegation`, `annotation`. `text` is the type named, or for an access, an assignment and a reference
+    `delegation`, `annotation`, `global` (state that belongs to no class; `name` is `written` where it is assigned).
+    `text` is the type named, or for an access, an assignment and a reference
     the dotted chain as written. For a call `text` is the receiver as written ('' for none) and `name` the method;
     `receiver` is the index of the site that is the receiver when that is no plain chain (-1 otherwise).
     `member` is an index into the members of `type`, -1 for the type's own head.
@@ -190,6 +191,13 @@ class Trouble(msgspec.Struct, frozen=True, gc=False):
     line: int = 0
 
 
+class Remark(msgspec.Struct, frozen=True, gc=False):
+    """What a remark in the source says to this program: the text behind `isodesm:`."""
+
+    line: int
+    text: str
+
+
 class FileFacts(msgspec.Struct, frozen=True):
     """All of one file but its sites, which travel apart so that they can be decoded one file at a time."""
 
@@ -204,6 +212,7 @@ class FileFacts(msgspec.Struct, frozen=True):
     generated: bool = False
     encoding: str = "utf-8"
     trouble: tuple[Trouble, ...] = ()
+    remarks: tuple[Remark, ...] = ()
 
 
 class FileSites(msgspec.Struct, frozen=True):

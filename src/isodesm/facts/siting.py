@@ -14,6 +14,15 @@ CHAIN_LIMIT = 600
 """Bytes beyond which an expression is no chain of names; it keeps chains of thousands of calls from costing their square."""
 _BARE_NAME = re.compile(r'"(?:\\.|[^"\\])*"|(?<![\w$.])((?:\$|[^\W\d])[\w$]*)(?![\w$]|\s*\()')
 """Names in an argument list that may be variables: no text, no member of something, no call."""
+_WRITE_FOLLOWS = re.compile(rb"(?:\[[^\]\n]*\])*\s*(?:[.+*/-]|\?\?)?=(?![=>])")
+"""What stands behind a name that is written to, or into."""
+_FALLBACK = re.compile(
+    rb"(?P<name>[A-Za-z_]\w*)\s*(?:\?\?=?|\|\||\bor|\bif\s+(?P=name)(?:\s+is\s+not\s+None)?\s+else)"
+    rb"\s*\(?\s*(?:(?:static\s+)?fn\s*\([^()]*\)\s*(?::\s*[\w\\?]+\s*)?=>\s*|lambda[^:()]*:\s*)?$"
+)
+"""What stands in front of what a parameter gives way to where it was left out: `given ??`, `given or`, `given if given is not
+None else`; a function may come between."""
+FALLBACK_BYTES = 160
 _HOLDERS = frozenset(("creation", "call", "assignment", "throw", "delegation", "cast"))
 CONTEXTS = {
     "field": "field-initializer", "constant": "field-initializer", "constructor": "constructor",
@@ -64,6 +73,8 @@ class Siting(Nesting):
                 context = "parameter-default"
             if self.dialect.head_is_outside:
                 member = None
+        elif member and member.kind == "constructor" and self._is_fallback(member, start):
+            context = "parameter-default"
         index = len(self.sites)
         inside = self._site_stack[-1][1] if self._site_stack else -1
         self.sites.append([
@@ -75,6 +86,11 @@ class Siting(Nesting):
         if kind in _HOLDERS:
             self._site_stack.append((end, index))
         return index
+
+    def _is_fallback(self, constructor: Any, start: int) -> bool:
+        """Whether an expression stands for a parameter of its constructor that was left out."""
+        found = _FALLBACK.search(self.text[max(start - FALLBACK_BYTES, 0) : start])
+        return found is not None and any(each.name == found["name"].decode() for each in constructor.parameters)
 
     def _loop_in_member(self, member: Any) -> bool:
         return member is None or self._loop_ends[-1][1] >= member.place.start
@@ -185,6 +201,12 @@ class Siting(Nesting):
         if self.dialect.assigned_fields and name and "." not in name and self._is_self(holder):
             type_text = squeeze(self._part(parts, "of")).removeprefix(":").strip() or self._remarked_type(end)
             self._assign_own_field(name, type_text, squeeze(self._part(parts, "value")), start, end)
+
+    def _site_global(self, start: int, end: int, parts: Parts) -> None:
+        """A superglobal, or a variable taken over from the global scope; what is written to it follows at once."""
+        name = self._cut(start, end).split()[-1]
+        follows = _WRITE_FOLLOWS.match(self.text, end, end + 120)
+        self._add_site("global", name, start, end, name="written" if follows else "")
 
     def _site_update(self, start: int, end: int, parts: Parts) -> None:
         """`x++` and its like; the same nodes serve operators that write nothing."""

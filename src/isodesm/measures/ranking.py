@@ -2,19 +2,22 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 import msgspec
 
+from isodesm.codebase.history import History, read_history
 from isodesm.codebase.model import Codebase
 from isodesm.diagnosis.findings import Diagnosis
-from isodesm.measures.coupling import measure_coupling
+from isodesm.measures.churn import Churn
+from isodesm.measures.coupling import Coupling, measure_coupling
+from isodesm.measures.graph import ClassGraph
+from isodesm.measures.ripple import Chance, Ripple, measure_ripple
 from isodesm.measures.strain import Strain, measure_strain
-
-ORDERS = ("strain", "own", "borne", "hard-bonds", "fan-in", "fan-out", "instability")
-"""What a ranking can be sorted by; always the largest first, ties by name."""
 
 
 class RankedClass(msgspec.Struct, frozen=True):
-    """One row of the ranking. Strain parts add up: `strain = sum(own.values()) + borne`."""
+    """One row of the ranking. Strain parts add up: `strain = sum(own.values()) + borne`. Measures: `docs/measures.md`."""
 
     rank: int
     name: str
@@ -29,8 +32,26 @@ class RankedClass(msgspec.Struct, frozen=True):
     hard_in: int
     fan_in: int
     fan_out: int
+    coupled: int
     external: int
     instability: float
+    abstractness: float
+    distance: float
+    reach: int
+    knot: int
+    ripple: float
+    chain_depth: int
+    chain_count: int
+    places: int
+    others: int
+    to_extend: int
+    members: int
+    members_used: int
+    lines: int
+    statements: int
+    commits: int
+    authors: int
+    partners: int
     locked_effects: tuple[str, ...]
     number: int = -1
 
@@ -40,48 +61,85 @@ class RankedClass(msgspec.Struct, frozen=True):
         return sum(self.hard_out.values())
 
 
+ORDERS: dict[str, Callable[[RankedClass], float]] = {
+    "strain": lambda row: row.strain, "own": lambda row: sum(row.own.values()), "borne": lambda row: row.borne,
+    "hard-bonds": lambda row: row.hard_bonds, "hard-in": lambda row: row.hard_in, "ripple": lambda row: row.ripple,
+    "fan-in": lambda row: row.fan_in, "fan-out": lambda row: row.fan_out, "coupled": lambda row: row.coupled,
+    "instability": lambda row: row.instability, "distance": lambda row: row.distance, "reach": lambda row: row.reach,
+    "knot": lambda row: row.knot, "chain": lambda row: row.chain_count, "places": lambda row: row.places,
+    "to-extend": lambda row: row.to_extend, "members": lambda row: row.members, "lines": lambda row: row.lines,
+    "effects": lambda row: len(row.locked_effects), "commits": lambda row: row.commits, "authors": lambda row: row.authors,
+    "partners": lambda row: row.partners,
+}  # fmt: skip
+"""What a ranking can be sorted by; always the largest first, then by strain, ties by name."""
+OF_HISTORY = frozenset(("commits", "authors", "partners"))
+
+
 class Ranking(msgspec.Struct, frozen=True):
-    """All ranked classes and the totals over the whole codebase."""
+    """All ranked classes and the totals over the whole codebase.
+
+    `chances` are those that ripple was worked out with, `radius` bounds their matrix; `history` says what git gave.
+    """
 
     by: str
     classes: tuple[RankedClass, ...]
     total_classes: int
     total_strain: float
     total_hard_bonds: int
+    chances: tuple[Chance, ...] = ()
+    radius: float = 0.0
+    scale: float = 1.0
+    commits: int = 0
+    history: str = ""
 
 
-def rank(codebase: Codebase, diagnosis: Diagnosis, by: str = "strain") -> Ranking:
+def history_of(codebase: Codebase, since: str = "") -> History:
+    """The history of a codebase's tree, kept where its settings keep facts."""
+    return read_history(codebase.root, since, codebase.settings.cache_folder, codebase.settings.cache_limit)
+
+
+def rank(codebase: Codebase, diagnosis: Diagnosis, by: str = "strain", history: History | None = None) -> Ranking:
     """Production classes in order of `by` (one of ORDERS), the largest first.
 
     Classes that neither bind hard nor are bound so are in it too, with strain 0; tests and anonymous classes are not.
     """
-    coupling = measure_coupling(codebase)
+    history = history if history is not None else history_of(codebase)
+    graph, churn = ClassGraph(codebase), Churn(codebase, history)
+    coupling, ripple = measure_coupling(codebase, graph), measure_ripple(graph, churn)
     strains = measure_strain(diagnosis.findings, codebase.settings.strain)
-    symbols = codebase.symbols
-    rows = []
-    for number, declared in enumerate(symbols.types):
-        strain, fans = strains.get(number, Strain()), coupling[number]
-        idle = symbols.is_module(number) and not strain.total
-        if not symbols.is_shown(number) or idle or codebase.roles.name(number) == "test":
-            continue
-        rows.append(RankedClass(
-            rank=0, name=symbols.names[number], file=symbols.path(number), line=declared.place.line,
-            role=codebase.roles.name(number), layer=codebase.layers.name(number), strain=strain.total, own=strain.own,
-            borne=strain.borne, hard_out=strain.hard_out, hard_in=strain.hard_in, fan_in=fans.fan_in,
-            fan_out=fans.fan_out, external=fans.external, instability=round(fans.instability, 3),
-            locked_effects=codebase.effects.of_type(number), number=number,
-        ))  # fmt: skip
-    rows.sort(key=lambda row: (-_measure(row, by), -row.strain, row.name, row.file))
+    rows = [
+        _row(codebase, number, strains.get(number, Strain()), coupling[number], ripple, churn)
+        for number in range(len(codebase.symbols)) if _is_ranked(codebase, number, strains)
+    ]  # fmt: skip
+    measure = ORDERS[by]
+    rows.sort(key=lambda row: (-measure(row), -row.strain, row.name, row.file))
     return Ranking(
         by=by, classes=tuple(msgspec.structs.replace(row, rank=index) for index, row in enumerate(rows, 1)),
         total_classes=len(rows), total_strain=sum(strain.own_total for strain in strains.values()),
         total_hard_bonds=sum(sum(strain.hard_out.values()) for strain in strains.values()),
+        chances=ripple.chances, radius=round(ripple.radius, 4), scale=round(ripple.scale, 4), commits=len(history.commits), history=history.remark,
     )  # fmt: skip
 
 
-def _measure(row: RankedClass, by: str) -> float:
-    values = {
-        "strain": row.strain, "own": sum(row.own.values()), "borne": row.borne, "hard-bonds": row.hard_bonds,
-        "fan-in": row.fan_in, "fan-out": row.fan_out, "instability": row.instability,
-    }  # fmt: skip
-    return values[by]
+def only(ranking: Ranking, layer: str = "", role: str = "") -> Ranking:
+    """The part of a ranking in one layer or of one role; ranks stay those of the whole."""
+    rows = tuple(row for row in ranking.classes if (not layer or row.layer == layer) and (not role or row.role == role))
+    return msgspec.structs.replace(ranking, classes=rows)
+
+
+def _is_ranked(codebase: Codebase, number: int, strains: dict[int, Strain]) -> bool:
+    idle = codebase.symbols.is_module(number) and not (number in strains and strains[number].total)
+    return codebase.symbols.is_shown(number) and not idle and codebase.roles.name(number) != "test"
+
+
+def _row(codebase: Codebase, number: int, strain: Strain, fans: Coupling, ripple: Ripple, churn: Churn) -> RankedClass:
+    symbols = codebase.symbols
+    file = symbols.file_of[number]
+    return RankedClass(
+        rank=0, name=symbols.names[number], file=symbols.path(number), line=symbols.types[number].place.line,
+        role=codebase.roles.name(number), layer=codebase.layers.name(number), strain=strain.total, own=strain.own,
+        borne=strain.borne, hard_out=strain.hard_out, hard_in=strain.hard_in, instability=round(fans.instability, 3),
+        ripple=round(float(ripple.values[number]), 2), commits=round(float(churn.commits_of[file])), authors=churn.authors_of[file],
+        partners=len(churn.partners(file, 100)), locked_effects=codebase.effects.of_type(number), number=number,
+        **msgspec.structs.asdict(fans),
+    )  # fmt: skip

@@ -6,8 +6,13 @@ import csv
 import io
 from collections.abc import Iterable, Sequence
 
-from isodesm.diagnosis.findings import Diagnosis
-from isodesm.measures.ranking import Ranking
+import msgspec
+
+from isodesm.diagnosis.entries import Entry
+from isodesm.diagnosis.findings import Diagnosis, Finding
+from isodesm.diagnosis.layer_report import LayerReport
+from isodesm.diagnosis.wiring_report import WiringReport
+from isodesm.measures.ranking import RankedClass, Ranking
 from isodesm.output.text import number_of
 from isodesm.planning.steps import Plan
 
@@ -15,30 +20,55 @@ Rows = tuple[Sequence[str], Iterable[Sequence[object]]]
 """Column heads and rows."""
 
 
-def scan_rows(diagnosis: Diagnosis) -> Rows:
-    """A row a finding, excused ones too where they were asked for."""
+def scan_rows(diagnosis: Diagnosis, *, excused: bool) -> Rows:
+    """A row a finding, excused ones too where they are asked for."""
     heads = ("level", "kind", "file", "line", "column", "source", "member", "target", "message", "reason", "remedy", "why", "excuse", "id")
     rows = (
         (f.level, f.kind, f.file, f.line, f.column, f.source, f.member, f.target, f.message, f.reason, f.remedy, " ".join(f.why), f.excuse, f.id)
-        for f in (*diagnosis.findings, *diagnosis.excused)
+        for f in (*diagnosis.findings, *(diagnosis.excused if excused else ()))
     )  # fmt: skip
+    return heads, rows
+
+
+def finding_rows(findings: Iterable[Finding]) -> Rows:
+    """A row a finding, in short."""
+    heads = ("level", "kind", "file", "line", "source", "target", "message", "remedy")
+    return heads, ((f.level, f.kind, f.file, f.line, f.source, f.target, f.message, f.remedy) for f in findings)
+
+
+def entry_rows(entries: Iterable[Entry]) -> Rows:
+    """A row an entry point."""
+    return ("class", "member", "why", "file", "line"), ((each.name, each.member, each.why, each.file, each.line) for each in entries)
+
+
+def layer_rows(report: LayerReport) -> Rows:
+    """A row a pair of layers."""
+    heads = ("from", "to", "bonds", "hard", "outward")
+    return heads, ((each.source, each.target, each.bonds, each.hard, "yes" if each.outward else "") for each in report.crossings)
+
+
+def wiring_rows(report: WiringReport) -> Rows:
+    """A row a registration."""
+    heads = ("layer", "abstraction", "implementation", "lifetime", "how", "scope", "file", "line", "used")
+    rows = (
+        (e.layer, e.abstraction, e.implementation, e.lifetime, e.how, e.scope, e.file, e.line, "yes" if e.used else "") for e in report.registrations
+    )
     return heads, rows
 
 
 def rank_rows(ranking: Ranking, top: int) -> Rows:
-    """A row a class."""
-    heads = (
-        "rank", "class", "role", "layer", "strain", "own", "borne", "hard_out", "hard_in", "fan_in", "fan_out",
-        "external", "instability", "locked_effects", "file", "line",
-    )  # fmt: skip
+    """A row a class, a column a measure; lists and tables in words."""
+    names = [each.name for each in msgspec.structs.fields(RankedClass) if each.name != "number"]
     shown = ranking.classes[:top] if top else ranking.classes
-    rows = (
-        (c.rank, c.name, c.role, c.layer, number_of(c.strain).replace(",", ""), number_of(sum(c.own.values())).replace(",", ""),
-         number_of(c.borne).replace(",", ""), c.hard_bonds, c.hard_in, c.fan_in, c.fan_out, c.external, c.instability,
-         " ".join(c.locked_effects), c.file, c.line)
-        for c in shown
-    )  # fmt: skip
-    return heads, rows
+    return names, ([_plain(getattr(row, name)) for name in names] for row in shown)
+
+
+def _plain(value: object) -> object:
+    if isinstance(value, dict):
+        return " ".join(f"{key}={amount:g}" for key, amount in value.items())
+    if isinstance(value, tuple):
+        return " ".join(map(str, value))
+    return f"{value:g}" if isinstance(value, float) else value
 
 
 def plan_rows(plan: Plan) -> Rows:

@@ -2,18 +2,25 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from typing import Any
 
 import msgspec
 
 from isodesm import __version__
 from isodesm.codebase.model import Codebase
+from isodesm.diagnosis.entries import Entry
 from isodesm.diagnosis.findings import Diagnosis, Finding
+from isodesm.diagnosis.layer_report import LayerReport
+from isodesm.diagnosis.trace import Trace
+from isodesm.diagnosis.wiring_report import WiringReport
+from isodesm.measures.dossier import Dossier
+from isodesm.measures.evaluation import Evaluation
 from isodesm.measures.ranking import Ranking
 from isodesm.planning.steps import Plan
 
 SCHEMA_VERSION = 1
-INTERNAL = ("source_number", "target_number", "row", "number")
+INTERNAL = ("source_number", "target_number", "row", "number", "index")
 
 
 def encode(command: str, codebase: Codebase, result: Any) -> bytes:
@@ -37,7 +44,26 @@ def scan_result(codebase: Codebase, diagnosis: Diagnosis) -> dict[str, Any]:
         },
         "findings": [_encoded(each) for each in diagnosis.findings],
         "excused": [_encoded(each) for each in diagnosis.excused],
+        "unused_acceptances": msgspec.to_builtins(diagnosis.unused_acceptances),
         "trouble": msgspec.to_builtins(codebase.trouble),
+    }  # fmt: skip
+
+
+def layers_result(codebase: Codebase, report: LayerReport) -> dict[str, Any]:
+    """The layers, and findings about them as `scan` gives them."""
+    return {
+        "summary": codebase_summary(codebase), "order": report.order, "unplaced": report.unplaced,
+        "layers": msgspec.to_builtins(report.layers), "crossings": msgspec.to_builtins(report.crossings),
+        "wrong_way": [finding_record(each) for each in report.wrong_way],
+    }  # fmt: skip
+
+
+def wiring_result(codebase: Codebase, report: WiringReport) -> dict[str, Any]:
+    """The registrations, what is wrong with them, and the tree of objects if one was asked for."""
+    return {
+        "summary": codebase_summary(codebase), "registrations": msgspec.to_builtins(report.registrations),
+        "problems": [finding_record(each) for each in report.problems], "by_hand": [finding_record(each) for each in report.by_hand],
+        "tree": msgspec.to_builtins(report.tree),
     }  # fmt: skip
 
 
@@ -53,17 +79,39 @@ def finding_record(finding: Finding) -> dict[str, Any]:
         del record[name]
     if not finding.excuse:
         del record["excuse"]
+    if not finding.justification:
+        del record["justification"], record["accepted_in"]
     return record
 
 
-def rank_result(codebase: Codebase, ranking: Ranking, shown: int) -> dict[str, Any]:
-    """The ranking, its first `shown` rows (0: all)."""
+def rank_result(codebase: Codebase, ranking: Ranking, shown: int, evaluation: Evaluation | None = None) -> dict[str, Any]:
+    """The ranking, its first `shown` rows (0: all), and how well it foretells, if that was asked."""
     rows = ranking.classes[:shown] if shown else ranking.classes
     classes = [{key: value for key, value in msgspec.to_builtins(row).items() if key != "number"} for row in rows]
     return {
         "summary": {**codebase_summary(codebase), "strain": ranking.total_strain, "hard_bonds": ranking.total_hard_bonds},
-        "by": ranking.by, "classes": classes,
+        "by": ranking.by, "classes": classes, "chances": msgspec.to_builtins(ranking.chances), "radius": ranking.radius,
+        "scale": ranking.scale, "commits": ranking.commits, "history": ranking.history, "evaluation": msgspec.to_builtins(evaluation),
     }  # fmt: skip
+
+
+def about_result(codebase: Codebase, dossier: Dossier) -> dict[str, Any]:
+    """Everything that is known of a class; findings as `scan` gives them."""
+    record = msgspec.to_builtins(dossier)
+    if record["measures"] is not None:
+        del record["measures"]["number"]
+    return {"summary": codebase_summary(codebase), **record, "findings": [finding_record(each) for each in dossier.findings]}
+
+
+def trace_result(codebase: Codebase, found: Trace) -> dict[str, Any]:
+    """A trace as it is."""
+    return {"summary": codebase_summary(codebase), "start": msgspec.to_builtins(found.start), "hidden": found.hidden, "entries": []}
+
+
+def entries_result(codebase: Codebase, entries: Iterable[Entry]) -> dict[str, Any]:
+    """The entry points, where no trace was asked for."""
+    records = [{key: value for key, value in msgspec.to_builtins(each).items() if key not in ("number", "index")} for each in entries]
+    return {"summary": codebase_summary(codebase), "start": None, "hidden": 0, "entries": records}
 
 
 def plan_result(codebase: Codebase, plan: Plan) -> dict[str, Any]:

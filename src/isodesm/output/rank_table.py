@@ -7,13 +7,16 @@ from rich.table import Table
 from rich.text import Text
 
 from isodesm.codebase.model import Codebase
-from isodesm.measures.ranking import RankedClass, Ranking
+from isodesm.measures.evaluation import Evaluation
+from isodesm.measures.ranking import ORDERS, RankedClass, Ranking
 from isodesm.output.terminal import QUIET, STRONG, header
 from isodesm.output.text import counted, cut_front, number_of
 
-PARTS = {"hard-wired-creation": "created", "static-singleton": "shared", "static-effect": "effects", "service-lookup": "looked up"}
+PARTS = {"hard-wired-creation": "created", "static-singleton": "shared", "static-effect": "effects", "ambient-state": "ambient", "service-lookup": "looked up"}
 """Kinds of finding and the heads of the columns that show their share of the strain."""
 
+SHOWN = frozenset(("strain", "borne", "fan-in", "fan-out"))
+"""Measures that have a column in any case."""
 LEAST_NAME = 24
 """Columns that a class name gets at least; the effects fold before it gets less."""
 
@@ -21,12 +24,14 @@ MOST_EFFECTS = 20
 """Columns for the locked effects; more of them fold."""
 
 
-def print_ranking(console: Console, codebase: Codebase, ranking: Ranking, root: str, *, top: int) -> None:
-    """Print the first `top` classes (0: all) with the parts of their strain."""
+def print_ranking(
+    console: Console, codebase: Codebase, ranking: Ranking, root: str, *, top: int, evaluation: Evaluation | None = None
+) -> None:
+    """Print the first `top` classes (0: all) with the parts of their strain, and how well the ranking foretells, if asked."""
     header(console, codebase, root)
     rows = ranking.classes[:top] if top else ranking.classes
     console.print()
-    console.print(_table(console, rows))
+    console.print(_table(console, rows, ranking.by) if rows else Text("No class to rank.", QUIET))
     shown = f"{len(rows)} of {counted(ranking.total_classes, 'class', 'classes')}, by {ranking.by}"
     console.print(Text(
         f"\n{shown} · strain of the codebase {number_of(ranking.total_strain)} over "
@@ -35,16 +40,48 @@ def print_ranking(console: Console, codebase: Codebase, ranking: Ranking, root: 
     console.print(Text(
         "strain = " + " + ".join(PARTS.values()) + " + borne; borne is what others' hard bonds put on the class", QUIET
     ))  # fmt: skip
+    _print_chances(console, ranking)
+    if ranking.history:
+        console.print(Text(f"history: {ranking.history}", QUIET))
+    if evaluation is not None:
+        _print_evaluation(console, evaluation)
 
 
-def _table(console: Console, rows: tuple[RankedClass, ...]) -> Table:
+def _print_chances(console: Console, ranking: Ranking) -> None:
+    """What ripple was worked out from."""
+    estimated = [each for each in ranking.chances if each.estimated]
+    if estimated:
+        shown = ", ".join(f"{each.kind} {each.chance:.2f} ({each.low:.2f}–{each.high:.2f})" for each in estimated)
+        rest = f"; the other {len(ranking.chances) - len(estimated)} kinds as usual" if len(estimated) < len(ranking.chances) else ""
+        console.print(Text(f"ripple: chances from {ranking.commits:,} commits, with 95 % intervals: {shown}{rest}", QUIET))
+    else:
+        console.print(Text("ripple: the usual chances for each kind of bond, since the history says too little", QUIET))
+    if ranking.scale < 1:
+        console.print(Text(f"all chances scaled by {ranking.scale:.2f}: their matrix had a spectral radius of up to {ranking.radius:.2f}", QUIET))
+
+
+def _print_evaluation(console: Console, evaluation: Evaluation) -> None:
+    if evaluation.remark:
+        console.print(Text(f"\nNothing to compare with: {evaluation.remark}.", "yellow"))
+        return
+    console.print(Text(
+        f"\nHow well it foretells which files change together: the newest {evaluation.commits} commits, {evaluation.files} files", STRONG
+    ))
+    for each in evaluation.correlations:
+        doubt = "  (the interval holds 0: no better than chance)" if each.low <= 0 <= each.high else ""
+        console.print(Text(f"  {each.ranking:8} rank correlation {each.rho:+.2f}, 95 % between {each.low:+.2f} and {each.high:+.2f}{doubt}"))
+
+
+def _table(console: Console, rows: tuple[RankedClass, ...], by: str) -> Table:
     """The table, its columns chosen by the width; the class column takes what the others leave."""
     wide, middle = console.width >= 176, console.width >= 100
     locked = console.width >= 128
     parts = [kind for kind in PARTS if any(kind in row.own for row in rows)]
     heads = ["", *(["role"] if middle else []), *(["layer"] if wide else []), "strain", *(PARTS[kind] for kind in parts)]
-    heads += ["borne", "in", "out", *(["instability"] if wide else []), *(["locked effects"] if locked else [])]
-    cells = [_cells(row, parts, middle=middle, wide=wide, locked=locked) for row in rows]
+    extras = [*(["ripple"] if console.width >= 140 else []), *([by] if by not in SHOWN else [])]
+    extras = list(dict.fromkeys(extras))
+    heads += ["borne", "in", "out", *extras, *(["instability"] if wide else []), *(["locked effects"] if locked else [])]
+    cells = [_cells(row, parts, extras, middle=middle, wide=wide, locked=locked) for row in rows]
     gap = 2 if middle else 1
     widths = [max([len(head), *(len(line[index]) for line in cells)]) for index, head in enumerate(heads)]
     widths[-1] = min(widths[-1], MOST_EFFECTS) if locked else widths[-1]
@@ -54,7 +91,7 @@ def _table(console: Console, rows: tuple[RankedClass, ...]) -> Table:
     for index, head in enumerate(heads):
         text = head in ("role", "layer", "locked effects")
         style = STRONG if head == "strain" else QUIET
-        table.add_column(head, justify="left" if text else "right", no_wrap=head != "locked effects", header_style=style)
+        table.add_column(head, justify="left" if text else "right", no_wrap=head != "locked effects", header_style=style, min_width=len(head))
         if index == 0:
             table.add_column("class", no_wrap=True, header_style=STRONG)
     for row, line in zip(rows, cells, strict=True):
@@ -62,7 +99,7 @@ def _table(console: Console, rows: tuple[RankedClass, ...]) -> Table:
     return table
 
 
-def _cells(row: RankedClass, parts: list[str], *, middle: bool, wide: bool, locked: bool) -> list[Text]:
+def _cells(row: RankedClass, parts: list[str], extras: list[str], *, middle: bool, wide: bool, locked: bool) -> list[Text]:
     """All cells of a row but the name, which takes the room they leave."""
     cells = [Text(str(row.rank), QUIET)]
     if middle:
@@ -71,7 +108,7 @@ def _cells(row: RankedClass, parts: list[str], *, middle: bool, wide: bool, lock
         cells.append(Text(row.layer or "–", "" if row.layer else QUIET))
     cells.append(Text(number_of(row.strain), STRONG))
     cells += [_amount(row.own.get(kind, 0.0)) for kind in parts]
-    cells += [_amount(row.borne), _amount(row.fan_in), _amount(row.fan_out)]
+    cells += [_amount(row.borne), _amount(row.fan_in), _amount(row.fan_out), *(_amount(ORDERS[each](row)) for each in extras)]
     if wide:
         cells.append(Text(f"{row.instability:.2f}"))
     if locked:

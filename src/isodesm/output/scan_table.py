@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections import defaultdict
+from collections import Counter, defaultdict
 from itertools import groupby
 
 from rich.console import Console
@@ -11,10 +11,15 @@ from rich.table import Table
 from rich.text import Text
 
 from isodesm.codebase.model import Codebase
-from isodesm.diagnosis.findings import EXCUSES, LEVELS, Diagnosis, Finding
+from isodesm.diagnosis.findings import EXCUSES, HARD_KINDS, KINDS, LEVELS, Diagnosis, Finding
 from isodesm.measures.strain import measure_strain
 from isodesm.output.terminal import LEVEL_STYLE, QUIET, STRONG, header
 from isodesm.output.text import counted, cut_front, number_of, printable
+
+OTHER_GRAVITY = {"error": 4.0, "warning": 1.0}
+"""What a finding that is no hard bond adds to the own strain of its class when the worst are to come first."""
+RELATED_SHOWN = 3
+UNUSED_SHOWN = 8
 
 
 def print_scan(
@@ -29,7 +34,8 @@ def print_scan(
 
     def gravity(number: int) -> tuple[float, int, str]:
         own = strains[number].own_total if number in strains else 0.0
-        return -own, -len(classes[number]), classes[number][0].source
+        others = sum(OTHER_GRAVITY.get(each.level, 0.0) for each in classes[number] if each.kind not in HARD_KINDS)
+        return -own - others, -len(classes[number]), classes[number][0].source
 
     order = sorted(classes, key=gravity)
     for number in order[:top] if top else order:
@@ -40,7 +46,7 @@ def print_scan(
         console.print(Text(f"\n… and {hidden} with findings; --top 0 shows all", QUIET))
     if excused:
         _print_excused(console, diagnosis)
-    _print_summary(console, diagnosis)
+    _print_summary(console, codebase, diagnosis)
 
 
 def _print_class(console: Console, codebase: Codebase, number: int, findings: list[Finding], own: float) -> None:
@@ -49,24 +55,30 @@ def _print_class(console: Console, codebase: Codebase, number: int, findings: li
     title = Text("\n")
     title.append(cut_front(first.source, console.width), STRONG)
     console.print(title)
-    facts = [role, layer, f"own strain {number_of(own)}", printable(first.file)]
+    home = codebase.symbols.path(number)
+    facts = [role, layer, f"own strain {number_of(own)}" if own else "", printable(home)]
     line = Text("  " + " · ".join(each for each in facts if each), QUIET)
     line.truncate(console.width, overflow="ellipsis")
     console.print(line)
     for finding in findings:
-        _print_finding(console, finding)
+        _print_finding(console, finding, home)
 
 
-def _print_finding(console: Console, finding: Finding) -> None:
+def _print_finding(console: Console, finding: Finding, home: str) -> None:
+    """One finding; the file is named where it is not the one of the class."""
     head = Text()
     head.append(f"{finding.line:>6}  ", QUIET)
     head.append(finding.level, LEVEL_STYLE[finding.level])
     head.append(f"  {finding.kind}")
+    if finding.file != home:
+        head.append(f"  in {printable(finding.file)}", QUIET)
     console.print(head)
     for line in _marked_source(finding, console.width - 10):
         console.print(Padding(line, (0, 0, 0, 8), expand=False), no_wrap=True, crop=True)
     console.print(Padding(Text(f"{printable(finding.message)} {printable(finding.reason)}"), (0, 0, 0, 8), expand=False))
     console.print(Padding(Text(f"→ {printable(finding.remedy)}", "green"), (0, 0, 0, 8), expand=False))
+    for each in finding.related[:RELATED_SHOWN]:
+        console.print(Padding(Text(f"{printable(each.file)}:{each.line}  {printable(each.message)}", QUIET), (0, 0, 0, 8), expand=False))
     if finding.why:
         console.print(Padding(Text("  ".join(finding.why), QUIET), (0, 0, 0, 8), expand=False))
 
@@ -97,8 +109,9 @@ def _print_excused(console: Console, diagnosis: Diagnosis) -> None:
             console.print(line, no_wrap=True)
 
 
-def _print_summary(console: Console, diagnosis: Diagnosis) -> None:
-    kinds = sorted({finding.kind for finding in diagnosis.findings})
+def _print_summary(console: Console, codebase: Codebase, diagnosis: Diagnosis) -> None:
+    found = {finding.kind for finding in diagnosis.findings}
+    kinds = [kind for kind in KINDS if kind in found]
     table = Table(box=None, pad_edge=False, padding=(0, 2, 0, 0))
     table.add_column(counted(len(diagnosis.findings), "finding"), style="", header_style=STRONG, no_wrap=True)
     for level in LEVELS:
@@ -107,9 +120,18 @@ def _print_summary(console: Console, diagnosis: Diagnosis) -> None:
         counts = [sum(1 for f in diagnosis.findings if f.kind == kind and f.level == level) for level in LEVELS]
         table.add_row(kind, *(str(count) if count else "·" for count in counts))
     console.print()
-    console.print(table if kinds else Text("No hard bonds that need a look.", "green"))
+    console.print(table if kinds else Text("Nothing that needs a look.", "green"))
+    if codebase.layers.layers and kinds:
+        layers = Counter(finding.layer or "no layer" for finding in diagnosis.findings)
+        console.print(Text("\nby layer: " + ", ".join(f"{name} {count:,}" for name, count in layers.most_common()), QUIET))
     total = sum(diagnosis.by_excuse.values())
     if total:
         parts = ", ".join(f"{excuse} {count:,}" for excuse, count in diagnosis.by_excuse.items())
         console.print(Text(f"\n{counted(total, 'place')} of the same shape excused: {parts}", QUIET))
-        console.print(Text("--excused lists them, `docs/findings.md` says what each excuse means", QUIET))
+        console.print(Text("--excused lists them, `docs/findings/` says what each kind and excuse means", QUIET))
+    for each in diagnosis.unused_acceptances[:UNUSED_SHOWN]:
+        place = f"{printable(each.file)}:{each.line}" if each.line else each.file
+        console.print(Text(f"not needed: {place} {printable(each.message)}", "yellow"))
+    if hidden := len(diagnosis.unused_acceptances) - UNUSED_SHOWN:
+        if hidden > 0:
+            console.print(Text(f"… and {hidden} more acceptances that nothing needs", "yellow"))

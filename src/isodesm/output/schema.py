@@ -8,9 +8,16 @@ import msgspec
 
 from isodesm.codebase.bonds import Bond
 from isodesm.codebase.registrations import Registration
-from isodesm.diagnosis.findings import Finding
+from isodesm.diagnosis.entries import Entry
+from isodesm.diagnosis.findings import Finding, Related
+from isodesm.diagnosis.layer_report import Crossing, LayerRow
+from isodesm.diagnosis.trace import Hop
+from isodesm.diagnosis.wiring_report import ObjectNode, Wired
 from isodesm.facts.records import Trouble
+from isodesm.measures.dossier import Dossier
+from isodesm.measures.evaluation import Evaluation
 from isodesm.measures.ranking import RankedClass
+from isodesm.measures.ripple import Chance
 from isodesm.output.envelope import INTERNAL, SCHEMA_VERSION
 from isodesm.output.types import TypeRecord
 from isodesm.planning.steps import Plan
@@ -58,8 +65,18 @@ def outputs() -> dict[str, Any]:
     findings = tuple[finding, ...]  # type: ignore[valid-type]
     return {
         "bonds": Bond, "types": TypeRecord, "registrations": Registration,
-        "scan": _envelope("scan", [("findings", findings), ("excused", findings), ("trouble", tuple[Trouble, ...])]),
-        "rank": _envelope("rank", [("by", str), ("classes", tuple[_public(RankedClass), ...])]),  # type: ignore[misc]
+        "scan": _envelope("scan", [("findings", findings), ("excused", findings), ("unused_acceptances", tuple[Related, ...]), ("trouble", tuple[Trouble, ...])]),
+        "layers": _envelope("layers", [
+            ("order", str), ("unplaced", int), ("layers", tuple[LayerRow, ...]), ("crossings", tuple[Crossing, ...]), ("wrong_way", findings),
+        ]),
+        "wiring": _envelope("wiring", [("registrations", tuple[Wired, ...]), ("problems", findings), ("by_hand", findings), ("tree", ObjectNode | None)]),
+        "rank": _envelope("rank", [("by", str), ("classes", tuple[_public(RankedClass), ...]), ("chances", tuple[Chance, ...]), ("radius", float), ("scale", float),
+            ("commits", int), ("history", str), ("evaluation", Evaluation | None)]),  # type: ignore[misc]
+        "about": _envelope("about", [
+            (each.encode_name, findings if each.name == "findings" else _public(RankedClass) | None if each.name == "measures" else each.type)
+            for each in msgspec.structs.fields(Dossier)
+        ]),
+        "trace": _envelope("trace", [("start", Hop | None), ("hidden", int), ("entries", tuple[_public(Entry), ...])]),
         "plan": _envelope("plan", plan),
     }  # fmt: skip
 

@@ -1,138 +1,218 @@
-"""Puts steps in order: an abstraction before its injections, a dependency before its consumer, the data side first."""
+"""Makes a plan: which decisions, by which technique, in which order."""
 
 from __future__ import annotations
 
 from collections import defaultdict
+from collections.abc import Iterable
 
 import msgspec
 
 from isodesm.codebase.model import Codebase
-from isodesm.codebase.symbols import simple_name
-from isodesm.diagnosis.findings import Diagnosis
-from isodesm.facts import typetext
-from isodesm.facts.languages import dialect_of
+from isodesm.diagnosis.findings import Diagnosis, Finding
 from isodesm.measures.strain import weigh
-from isodesm.planning.pairs import Pair, find_pairs
+from isodesm.planning.decisions import Decision, find_decisions
+from isodesm.planning.done import find_done
+from isodesm.planning.injecting import plan_injection
+from isodesm.planning.making import Recorder
 from isodesm.planning.projection import Projection
-from isodesm.planning.steps import LeftOver, Plan, Step
+from isodesm.planning.steps import LeftOver, Measures, Plan, Step
+from isodesm.planning.techniques import propose
 from isodesm.planning.techniques.extract_interface import plan_interface
-from isodesm.planning.techniques.inject_through_constructor import plan_injection
+from isodesm.planning.techniques.move_effect_out import KINDS, plan_move
+from isodesm.planning.techniques.proposal import Proposal
 from isodesm.planning.techniques.register import plan_registration
+from isodesm.planning.techniques.register_by_convention import plan_conventions
+from isodesm.planning.techniques.retire_bridge import plan_retirement
 from isodesm.planning.workshop import NEW, Workshop
 
-WRITTEN_LANGUAGES = frozenset(("java",))
-"""Languages that the techniques can write code in."""
 DATA_SIDE_FIRST = {"infrastructure": 0, "shared": 0, "domain": 1, "": 1, "application": 2, "presentation": 3}
 """Rank of a layer on the way from the data side to the presentation side; layers of the settings go by their ring."""
 
-
-def plan(codebase: Codebase, diagnosis: Diagnosis, *, steps: int = 0, focus: frozenset[int] = frozenset()) -> Plan:
-    """The plan for a codebase: at most `steps` steps (0: all), for the classes in `focus` only where it names any."""
-    pairs, left = find_pairs(codebase, diagnosis.findings)
-    if focus:
-        pairs = [pair for pair in pairs if pair.source in focus or pair.target in focus]
-    unwritten = [pair for pair in pairs if _language(codebase, pair) not in WRITTEN_LANGUAGES]
-    left += [_left(pair, f"steps can't be written in {dialect_of(_language(codebase, pair)).title} yet") for pair in unwritten]
-    pairs = [pair for pair in pairs if pair not in unwritten]
-    shop = Workshop(codebase)
-    state = start = Projection(codebase, diagnosis.findings)
-    made: list[Step] = []
-    idle = [pair for pair in pairs if nothing_to_offer(shop, pair)]
-    left += [_left(pair, "nobody calls it directly: an interface would be empty; look at what it is passed to") for pair in idle]
-    waiting = order_pairs(codebase, [pair for pair in pairs if pair not in idle])
-    while waiting and not (steps and len(made) >= steps):
-        pair = waiting.pop(0)
-        step_list, state = _steps_of(shop, state, pair, made)
-        made += step_list
-        if not any(each.source == pair.source for each in waiting):
-            made += _wirings(shop, state, pair.source)
-    cut = made[:steps] if steps else made
-    end = _totals(cut[-1].after) if cut else _totals(start.measures(0) if len(codebase.symbols) else None)
-    begin = _totals(start.measures(0)) if len(codebase.symbols) else (0.0, 0)
-    return Plan(
-        steps=tuple(msgspec.structs.replace(step, number=number) for number, step in enumerate(cut, 1)),
-        left=tuple(left), strain=(begin[0], end[0]), hard_bonds=(begin[1], end[1]),
-        not_shown=len(made) - len(cut) + len(waiting),
-    )  # fmt: skip
+STAYING = ("introduce-factory", "break-cycle")
+"""Techniques that leave the arguments of a creation where they are."""
 
 
-def _totals(measures) -> tuple[float, int]:  # noqa: ANN001
-    return (measures.strain, measures.hard_bonds) if measures is not None else (0.0, 0)
+class Options(msgspec.Struct, frozen=True):
+    """What narrows or shapes a plan.
+
+    At most `steps` steps (0: all), for the classes in `focus` only where it names any; of `techniques` only, with what those
+    need; no further than `until` that much strain; with `all_members` interfaces have every public member; with
+    `no_new_abstractions` classes ask for each other as they are.
+    """
+
+    steps: int = 0
+    focus: frozenset[int] = frozenset()
+    techniques: frozenset[str] = frozenset()
+    until: float | None = None
+    all_members: bool = False
+    no_new_abstractions: bool = False
 
 
-def _steps_of(shop: Workshop, state: Projection, pair: Pair, made: list[Step]) -> tuple[list[Step], Projection]:
-    """The steps for one pair: its abstraction where none fits, then the injection."""
-    found: list[Step] = []
-    abstraction = shop.abstraction(pair.target, pair.source, held_as(shop, pair))
-    needs = []
-    if abstraction.number == NEW and pair.target not in shop.extracted:
-        extraction = plan_interface(shop, state, pair.target, pair.source, abstraction)
-        shop.extracted[pair.target] = abstraction
-        found.append(extraction)
-    if abstraction.number == NEW:
-        needs = [step.id for step in [*made, *found] if step.technique == "extract-interface" and step.classes[0] == shop.symbols.names[pair.target]]
-    injection, state = plan_injection(shop, state, pair, abstraction)
-    found.append(msgspec.structs.replace(injection, needs=tuple(needs)))
-    return found, state
+def plan(codebase: Codebase, diagnosis: Diagnosis, options: Options | None = None) -> Plan:
+    """The plan for a codebase."""
+    return _Planner(codebase, diagnosis, options or Options()).plan()
 
 
-def nothing_to_offer(shop: Workshop, pair: Pair) -> bool:
-    """Whether a new interface would be empty, since nobody calls the target: then it is only passed on."""
-    abstraction = shop.abstraction(pair.target, pair.source, held_as(shop, pair))
-    return abstraction.number == NEW and not abstraction.members
+class _Planner:
+    """Mutable while one plan is made."""
+
+    def __init__(self, codebase: Codebase, diagnosis: Diagnosis, options: Options) -> None:
+        self.codebase, self.diagnosis, self.options = codebase, diagnosis, options
+        focus = options.focus
+        decisions = find_decisions(codebase, diagnosis.hard)
+        self.decisions = [each for each in decisions if not focus or each.source in focus or each.target in focus]
+        self.shop = Workshop(codebase, self.decisions, all_members=options.all_members, no_new=options.no_new_abstractions)
+        self.recorder = Recorder(self.shop.draft)
+        self.start = self.state = Projection(codebase, diagnosis.hard)
+        self.steps: list[Step] = []
+        self.left: list[LeftOver] = []
+
+    def plan(self) -> Plan:
+        """All steps in order, cut to what was asked for."""
+        if not len(self.codebase.symbols):
+            return Plan(steps=(), left=(), strain=(0.0, 0.0), hard_bonds=(0, 0))
+        waiting = order_decisions(self.codebase, [each for decision in self.decisions for each in self._fitting(decision)])
+        while waiting and not self._is_enough():
+            decision = waiting.pop(0)
+            self._hand_in(decision)
+            if not any(each.source == decision.source for each in waiting):
+                self._wire(decision.source)
+        if not waiting and not self._is_enough():
+            self._finish()
+        return self._cut(len(waiting))
+
+    def _is_enough(self) -> bool:
+        options = self.options
+        reached = options.until is not None and self.state.measures(0).strain <= options.until
+        return reached or bool(options.steps and len(self.steps) >= options.steps and not options.techniques)
+
+    def _fitting(self, decision: Decision) -> list[Decision]:
+        """The decision if some technique fits it; what fits none is left over, with the reason.
+
+        Decisions inside its expression go with it, unless the expression stays where it is: then they stand for themselves.
+        """
+        found = propose(self.shop, decision)
+        inner = [each for place in decision.places for each in place.nested]
+        if not isinstance(found, str) and (found.technique not in STAYING or not inner):
+            return [decision]
+        alone = msgspec.structs.replace(decision, places=tuple(msgspec.structs.replace(place, nested=()) for place in decision.places))
+        own = find_decisions(self.codebase, inner)
+        for each in (alone, *own):
+            self.shop.consider(each)
+        if isinstance(found, str):
+            self.left.append(_left(alone, found))
+        return [*([] if isinstance(found, str) else [alone]), *(each for other in own for each in self._fitting(other))]
+
+    def _hand_in(self, decision: Decision) -> None:
+        """The steps for one decision: its abstraction where none fits, then the injection."""
+        proposal = propose(self.shop, decision)
+        if isinstance(proposal, str):
+            self.left.append(_left(decision, proposal))
+            return
+        needs = self._extract(proposal)
+        step, self.state = plan_injection(self.shop, self.recorder, self.state, proposal)
+        self.steps.append(msgspec.structs.replace(step, id=self._unused(step.id), needs=needs))
+
+    def _unused(self, wanted: str) -> str:
+        """An id, told apart from those of earlier steps that hand the same class a second thing of one type."""
+        known = {step.id for step in self.steps}
+        return next(each for each in (wanted, *(f"{wanted}-{count}" for count in range(2, len(known) + 3))) if each not in known)
+
+    def _extract(self, proposal: Proposal) -> tuple[str, ...]:
+        """The step that an abstraction has to be written in first, planned if it is not yet; its id."""
+        abstraction, decision = proposal.abstraction, proposal.decision
+        if abstraction is None or (abstraction.number != NEW and not abstraction.lacks):
+            return ()
+        if decision.target not in self.shop.extracted:
+            self.steps.append(plan_interface(self.shop, self.recorder, self.state, decision.target, decision.source, abstraction))
+        name = self.codebase.symbols.names[decision.target]
+        return tuple(step.id for step in self.steps if step.technique == "extract-interface" and step.classes[0] == name)
+
+    def _wire(self, number: int) -> None:
+        """Where a class has all its dependencies: wired by the composition roots, and rid of its old constructor."""
+        self._add(plan_registration(self.shop, self.recorder, self.state, number), number)
+
+    def _finish(self) -> None:
+        """Old constructors that nobody needs any more, and what only a person can do."""
+        for number in sorted(self.shop.draft.bridged, key=self.codebase.symbols.names.__getitem__):
+            self._add(plan_retirement(self.shop, self.recorder, self.state, number), number)
+        if not self.options.focus:
+            self.steps += plan_conventions(self.shop, self.state)
+        focus = self.options.focus
+        self.steps += [
+            plan_move(self.shop, self.state, each) for each in self.diagnosis.findings
+            if each.kind in KINDS and each.level != "note" and (not focus or each.source_number in focus)
+        ]  # fmt: skip
+
+    def _add(self, step: Step | None, number: int) -> None:
+        """Append a step that follows from those that handed something to a class."""
+        if step is not None:
+            name = self.codebase.symbols.names[number]
+            needs = tuple(each.id for each in self.steps if each.classes and each.classes[0] == name and each.technique != "extract-interface")
+            self.steps.append(msgspec.structs.replace(step, needs=needs))
+
+    def _cut(self, waiting: int) -> Plan:
+        made = with_needs(self.steps, self.options.techniques) if self.options.techniques else self.steps
+        cut = made[: self.options.steps] if self.options.steps else made
+        begin, end = self.start.measures(0), (cut[-1].after if cut else self.start.measures(0))
+        return Plan(
+            steps=tuple(msgspec.structs.replace(step, number=number) for number, step in enumerate(cut, 1)), left=tuple(self.left),
+            strain=(begin.strain, end.strain), hard_bonds=(begin.hard_bonds, end.hard_bonds), not_shown=len(made) - len(cut) + waiting,
+            done=find_done(self.shop, self.options.focus), choices=_choices(self.diagnosis.findings),
+        )  # fmt: skip
 
 
-def _language(codebase: Codebase, pair: Pair) -> str:
-    return codebase.symbols.files[codebase.symbols.file_of[pair.source]].language
-
-
-def _left(pair: Pair, reason: str) -> LeftOver:
-    first = pair.places[0].finding
-    return LeftOver(
-        source=first.source, target=first.target, kind=first.kind, count=len(pair.places), file=first.file, line=first.line, reason=reason
+def _choices(findings: Iterable[Finding]) -> tuple[str, ...]:
+    """Questions about lifetimes that a person must settle first, since the steps take them over as they are."""
+    return tuple(
+        f"{each.message} Decide first which of the two should change: {each.remedy}" for each in findings if each.kind == "captive-dependency"
     )
 
 
-def held_as(shop: Workshop, pair: Pair) -> str:
-    """The one type that the fields declare in which a class keeps its target; '' where it keeps it in none, or in several."""
-    fields = {m.name: simple_name(typetext.head(m.type)) for m in shop.symbols.types[pair.source].members if m.kind == "field"}
-    kinds = {fields.get(place.field, "") for place in pair.places}
-    return kinds.pop() if len(kinds) == 1 else ""
+def with_needs(steps: list[Step], techniques: frozenset[str]) -> list[Step]:
+    """The steps of some techniques, and those that they need, in order."""
+    wanted = {step.id for step in steps if step.technique in techniques}
+    for step in reversed(steps):
+        if step.id in wanted:
+            wanted.update(step.needs)
+    return [step for step in steps if step.id in wanted]
 
 
-def _wirings(shop: Workshop, state: Projection, number: int) -> list[Step]:
-    """Where a class has all its dependencies and a composition root makes it: the step that wires it."""
-    step = plan_registration(shop, state, number)
-    return [step] if step is not None and shop.injected[number] else []
+def _left(decision: Decision, reason: str) -> LeftOver:
+    first = decision.places[0].finding
+    return LeftOver(
+        source=first.source, target=first.target, kind=first.kind, count=len(decision.findings), file=first.file, line=first.line, reason=reason
+    )
 
 
-def order_pairs(codebase: Codebase, pairs: list[Pair]) -> list[Pair]:
-    """Pairs in the order of their steps.
+def order_decisions(codebase: Codebase, decisions: list[Decision]) -> list[Decision]:
+    """Decisions in the order of their steps.
 
     A class comes after those of its targets that change themselves (members of a ring in order of name), then the data
-    side before the presentation side, then by strain removed per place touched. Pairs of one class stay together.
+    side before the presentation side, then by strain removed per place touched, more for classes whose changes many feel.
+    Decisions of one class stay together.
     """
-    sources = {pair.source for pair in pairs}
+    sources = {each.source for each in decisions}
     needs: dict[int, set[int]] = defaultdict(set)
-    for pair in pairs:
-        if pair.target in sources and pair.target != pair.source:
-            needs[pair.source].add(pair.target)
+    for each in decisions:
+        if each.target in sources and each.target != each.source:
+            needs[each.source].add(each.target)
     depth = _depths(sorted(sources, key=codebase.symbols.names.__getitem__), needs)
     weights = codebase.settings.strain
 
-    def payoff(pair: Pair) -> float:
-        return sum(weigh(place.finding, weights) for place in pair.places) / len(pair.places)
+    def payoff(decision: Decision) -> float:
+        return sum(weigh(finding, weights) for finding in decision.findings) / len(decision.places)
 
     total: dict[int, float] = defaultdict(float)
-    for pair in pairs:
-        total[pair.source] += payoff(pair)
+    for each in decisions:
+        total[each.source] += payoff(each)
 
-    def key(pair: Pair) -> tuple[object, ...]:
+    def key(decision: Decision) -> tuple[object, ...]:
         names = codebase.symbols.names
-        rank = DATA_SIDE_FIRST.get(codebase.layers.name(pair.source), 1)
-        return (depth[pair.source], rank, -total[pair.source], names[pair.source], -payoff(pair), names[pair.target])
+        rank = DATA_SIDE_FIRST.get(codebase.layers.name(decision.source), 1)
+        return (depth[decision.source], rank, -total[decision.source], names[decision.source], -payoff(decision), decision.name, decision.kind)
 
-    return sorted(pairs, key=key)
+    return sorted(decisions, key=key)
 
 
 def _depths(nodes: list[int], needs: dict[int, set[int]]) -> dict[int, int]:

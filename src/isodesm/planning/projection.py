@@ -1,72 +1,140 @@
 """The measures after steps that have not been carried out: the same findings, with the bonds that steps loosened cut.
 
-A cut is a (source, target) pair of types: the source is handed its target instead of making it. Cutting changes three
-things: the findings of the pair go, effects no longer travel over it, and so what others reach through the source shrinks.
+A cut is a (source, target) pair of types: the source is handed its target instead of deciding on it. Cutting changes three
+things: the findings of the decision go, effects no longer travel over it, and so what others reach through the source shrinks.
 """
 
 from __future__ import annotations
 
 from collections.abc import Iterable
+from typing import Any
 
 import msgspec
 
-from isodesm.codebase.effects import SEVERE, UNSURE
 from isodesm.codebase.model import Codebase
+from isodesm.diagnosis.cases import Case, Usage
 from isodesm.diagnosis.findings import Finding
+from isodesm.diagnosis.hardbonds import judge_creation, judge_lookup, judge_static
 from isodesm.measures.strain import weigh
+from isodesm.planning.decisions import Decision
 from isodesm.planning.steps import Measures
 
 Cut = tuple[int, int]
+
+
+class ProjectedEffects:
+    """What `Effects` answers about single bonds, as it would be after the steps of a projection."""
+
+    def __init__(self, state: Projection) -> None:
+        self.state, self.real = state, state.codebase.effects
+
+    @property
+    def used(self) -> ProjectedEffects:
+        """By type, as `get` gives it."""
+        return self
+
+    def get(self, number: int, default: Any = ()) -> Any:
+        """The uses of APIs by a type."""
+        return [use for use in self.real.used.get(number, default) if use.row not in self.state.dropped]
+
+    def through(self, source: int, target: int) -> tuple[str, ...]:
+        """Effects that come with a target in the hands of a source."""
+        return self.real.through(source, target, self.state.cuts, self.state.gone, self.state.dropped)
+
+    def near(self, node: tuple[int, int]) -> tuple[str, ...]:
+        """Effects that a call of a member brings at once."""
+        left = self.real.without(node, self.state.cuts, self.state.gone)
+        return tuple(effect for effect in self.real.near(node) if effect in left)
+
+    def __getattr__(self, name: str) -> Any:
+        return getattr(self.real, name)
 
 
 class Projection:
     """A state of the hard bonds; `cutting` gives the next one and leaves this as it is.
 
     `cuts` hold for everybody. `bridged` pairs only free their source: who still calls its old constructor gets what that
-    supplies, effects and all.
+    supplies, effects and all. `gone` are rows of uses of APIs that no member makes by itself any more, `dropped` those of them
+    that are not even a default.
     """
 
     def __init__(
-        self, codebase: Codebase, findings: Iterable[Finding], cuts: frozenset[Cut] = frozenset(),
-        bridged: frozenset[Cut] = frozenset(),
+        self, codebase: Codebase, findings: Iterable[Finding], cuts: frozenset[Cut] = frozenset(), bridged: frozenset[Cut] = frozenset(),
+        gone: frozenset[int] = frozenset(), dropped: frozenset[int] = frozenset(), usage: Usage | None = None,
     ) -> None:  # fmt: skip
         self.codebase, self.findings, self.cuts, self.bridged = codebase, tuple(findings), cuts, bridged
+        self.gone, self.dropped = gone, dropped
+        self._usage = usage
         self._weights = {finding.id: weigh(finding, codebase.settings.strain) for finding in self.findings}
 
-    def cutting(self, pair: Cut, *, bridge: bool) -> Projection:
-        """The state after the source of a pair is handed its target, with or without a bridging constructor."""
-        left = [finding for finding in self.findings if (finding.source_number, finding.target_number) != pair]
-        if bridge:
-            return Projection(self.codebase, left, self.cuts, self.bridged | {pair})
-        cuts = self.cuts | {pair}
-        return Projection(self.codebase, [self._weakened(finding, cuts, {pair[0]}) for finding in left], cuts, self.bridged)
+    @property
+    def usage(self) -> Usage:
+        """Who creates whom, worked out once for all states."""
+        if self._usage is None:
+            self._usage = Usage(self.codebase)
+        return self._usage
 
-    def _weakened(self, finding: Finding, cuts: frozenset[Cut], changed: set[int]) -> Finding:
-        """The finding with the effects that its target still has; the target of a creation may have lost some."""
-        target = finding.target_number
-        if target < 0 or not finding.effects or not self._reaches(target, changed):
+    def cutting(self, decision: Decision, *, bridge: bool) -> Projection:
+        """The state after the source of a decision is handed what it decided on, with or without a bridging constructor."""
+        removed = {finding.id for finding in decision.findings}
+        left = [finding for finding in self.findings if finding.id not in removed]
+        pairs, rows = self._uses(decision)
+        cuts, bridged = (self.cuts, self.bridged | pairs) if bridge else (self.cuts | pairs, self.bridged)
+        dropped = self.dropped if bridge else self.dropped | rows
+        following = Projection(self.codebase, (), cuts, bridged, self.gone | rows, dropped, self.usage)
+        changed = bool(rows) or not bridge
+        judged = [following._judged(each, {decision.source}) for each in left] if changed else left
+        return following._with([each for each in judged if each is not None])
+
+    def _with(self, findings: Iterable[Finding]) -> Projection:
+        return Projection(self.codebase, findings, self.cuts, self.bridged, self.gone, self.dropped, self._usage)
+
+    def _uses(self, decision: Decision) -> tuple[frozenset[Cut], frozenset[int]]:
+        """What the places of a decision use: pairs of types, and rows of APIs outside the tree."""
+        table = self.codebase.bonds
+        spans = {(place.file, table.site[finding.row]) for place in decision.places for finding in (place.finding, *place.nested)}
+        rows = [row for row in table.rows_of_source(decision.source) if (table.file[row], table.site[row]) in spans]
+        pairs = {(decision.source, table.target[row]) for row in rows if table.target[row] >= 0}
+        if decision.target >= 0:
+            pairs.add((decision.source, decision.target))
+        return frozenset(pairs), frozenset(row for row in rows if table.target[row] < 0)
+
+    def _judged(self, finding: Finding, changed: set[int]) -> Finding | None:
+        """A finding as it would be judged now that some classes have changed; None where it has an excuse by then."""
+        if finding.target_number < 0 or not finding.effects or finding.row < 0 or not self._reaches(finding.target_number, changed):
             return finding
-        effects = self.codebase.effects.through(finding.source_number, target, cuts)
-        effects = tuple(effect for effect in finding.effects if effect in effects)
-        if effects == finding.effects:
+        case = Case(self.codebase, self.usage, finding.row, ProjectedEffects(self))
+        judge = {"hard-wired-creation": judge_creation, "service-lookup": judge_lookup, "ambient-state": None}.get(finding.kind, judge_static)
+        if judge is None:
             return finding
-        grave = SEVERE.union(UNSURE).intersection(effects)
-        strategy = any(tag.endswith(("-implementation", "-implementations")) for tag in finding.why)
-        level = finding.level if grave or finding.crossing or strategy or finding.level == "note" else "warning"
-        return msgspec.structs.replace(finding, effects=effects, level=level)
+        verdict = judge(case)
+        if verdict is None or verdict.excuse:
+            return None
+        effects = case.effects if finding.kind != "service-lookup" else case.known.through(case.source, case.target)
+        return msgspec.structs.replace(finding, effects=effects, level=verdict.level)
 
     def _reaches(self, target: int, changed: set[int]) -> bool:
         """Whether a chain of hard bonds leads from a type to one of those that changed (itself included)."""
         reached = self.codebase.effects.types_below(target)
         return not changed.isdisjoint(reached)
 
+    def _by_layer(self) -> dict[str, tuple[float, int]]:
+        """Layer to the strain and the hard bonds of its classes' own; together they are the totals."""
+        found: dict[str, tuple[float, int]] = {}
+        for finding in self.findings:
+            weight = self._weights[finding.id]
+            strain, bonds = found.get(finding.layer, (0.0, 0))
+            found[finding.layer] = (strain + weight, bonds + bool(weight))
+        return dict(sorted(found.items()))
+
     def measures(self, number: int) -> Measures:
         """Totals of the codebase, and strain, hard bonds and locked effects of one class."""
         own = [self._weights[finding.id] for finding in self.findings if finding.source_number == number]
         borne = [self._weights[finding.id] for finding in self.findings if finding.target_number == number]
         weights = self._weights.values()
+        own_defaults = frozenset(pair for pair in self.bridged if pair[0] == number)
         return Measures(
             strain=sum(weights), hard_bonds=sum(1 for weight in weights if weight), class_strain=sum(own) + sum(borne),
             class_hard_bonds=sum(1 for weight in own if weight),
-            locked_effects=self.codebase.effects.type_without(number, self.cuts | self.bridged),
+            locked_effects=self.codebase.effects.type_without(number, self.cuts | own_defaults, self.gone), by_layer=self._by_layer(),
         )  # fmt: skip

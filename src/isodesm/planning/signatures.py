@@ -1,123 +1,105 @@
-"""Interfaces and constructors as code, in the language and style of the codebase. Java so far."""
+"""Members of a class as an abstraction of it declares them: complete signatures, with their comments and imports."""
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+import re
 
-from isodesm.codebase.hierarchy import UNKNOWN
 from isodesm.codebase.model import Codebase
-from isodesm.codebase.naming import hierarchy_of
-from isodesm.facts import typetext
-from isodesm.facts.records import Member, Parameter
+from isodesm.facts.records import Member
+from isodesm.planning.draft import Draft
+from isodesm.planning.names_in_code import needs_of_text
+from isodesm.planning.syntax import Syntax
+from isodesm.planning.writing import Need, Signature
 
-INDENT = "    "
-
-
-def shown_parameters(parameters: Iterable[Parameter]) -> str:
-    """A parameter list as written in a signature."""
-    return ", ".join(f"{each.type}{'...' if each.variadic else ''} {each.name}" for each in parameters)
+_ACCESSORS = re.compile(r"\{[^{}]*\}|=>")
 
 
-def signature(member: Member) -> str:
-    """A method's signature as an interface declares it."""
-    generics = f"{member.generics} " if member.generics else ""
-    throws = f" throws {', '.join(member.throws)}" if member.throws else ""
-    return f"{generics}{member.type} {member.name}({shown_parameters(member.parameters)}){throws};"
+def signature_of(draft: Draft, number: int, member: Member) -> Signature:
+    """The signature of a method or property of a class, as its interface declares it."""
+    file = draft.symbols.file_of[number]
+    syntax = draft.syntax(file)
+    language = syntax.language
+    docs = _docs(syntax, member)
+    if member.kind in ("property", "field"):
+        return Signature(member.name, _accessors(syntax, member) if language == "csharp" else "", member.type or "unknown", docs=docs, kind="property")
+    node, own = syntax.parameters(member)
+    whole = syntax.of(syntax.member_node(member))
+    shown = own[1:] if language == "python" else own
+    parameters = ", ".join(_parameter(language, syntax.of(each)) for each in shown)
+    if language == "java":
+        parameters = ", ".join(f"{each.type}{'...' if each.variadic else ''} {each.name}" for each in member.parameters)
+    result = member.type or {"java": "void", "csharp": "void", "typescript": f"ReturnType<{draft.symbols.types[number].name}['{member.name}']>"}.get(language, "")
+    throws = f" throws {', '.join(member.throws)}" if member.throws and language == "java" else ""
+    constraints = _constraints(syntax, node, member) if language == "csharp" else ""
+    return Signature(
+        member.name, parameters, result, member.generics, throws, constraints, docs, "property" if _is_getter(member) else "method", whole.startswith("async "),
+    )  # fmt: skip
 
 
-def documentation(text: bytes, member: Member) -> str:
-    """The documentation comment right in front of a member, as written; '' where there is none."""
-    before = text[: member.whole[0]].rstrip()
-    if not before.endswith(b"*/"):
+def _is_getter(member: Member) -> bool:
+    return any(each.name in ("property", "cached_property") for each in member.modifiers.annotations) or "get" in member.modifiers.words
+
+
+def _parameter(language: str, text: str) -> str:
+    """A parameter on one line; in interfaces of TypeScript a default only says that it may be left out."""
+    text = " ".join(text.split())
+    if language == "typescript" and "=" in text.replace("=>", ""):
+        head, _, default = text.partition(" =") if " =" in text else text.partition("=")
+        return re.sub(r"^(\w+)(\s*:)?", lambda found: f"{found[1]}?{found[2] or ''}", head.strip()) if ":" in head else f"{head.strip()}?: unknown"
+    return text
+
+
+def _constraints(syntax: Syntax, parameters: object, member: Member) -> str:
+    """What stands between a method's parameters and its body."""
+    end = member.body[0] or member.whole[1]
+    between = syntax.text[parameters.end_byte : end].decode("utf-8", "replace").replace("=>", "").strip(" \r\n\t;")  # type: ignore[attr-defined]
+    return f" {between}" if between.startswith("where") else ""
+
+
+def _accessors(syntax: Syntax, member: Member) -> str:
+    """What others may do with a property: read it, and write it unless its setter is hidden."""
+    text = syntax.text[member.whole[0] : member.whole[1]].decode("utf-8", "replace")
+    writes = re.search(r"(?<!private )(?<!protected )(?<!internal )\b(set|init)\s*[;{=]", text)
+    return "{ get; set; }" if writes and writes[1] == "set" else "{ get; }"
+
+
+def _docs(syntax: Syntax, member: Member) -> str:
+    """The comment that documents a member, its margin left off; '' where there is none."""
+    if syntax.language == "python":
+        body = syntax.body(member)
+        first = body.named_children[0] if body is not None and body.named_children else None
+        inner = first.named_children[0] if first is not None and first.type == "expression_statement" and first.named_children else None
+        return syntax.of(inner).strip("\"' \n") if inner is not None and inner.type == "string" and "\n" not in syntax.of(inner) else ""
+    before = syntax.text[: member.whole[0]].decode("utf-8", "replace").rstrip()
+    if syntax.language == "csharp":
+        lines = before.split("\n")
+        kept: list[str] = []
+        while lines and lines[-1].strip().startswith("///"):
+            kept.insert(0, lines.pop().strip())
+        return "\n".join(kept)
+    if not before.endswith("*/"):
         return ""
-    start = before.rfind(b"/**")
-    if start < 0 or b"*/" in before[start:-2]:
+    start = before.rfind("/**")
+    if start < 0 or "*/" in before[start:-2]:
         return ""
-    lines = before[start:].decode("utf-8", "replace").splitlines()
-    return "\n".join([INDENT + lines[0].strip(), *(f"{INDENT} {line.strip()}" for line in lines[1:])])
+    lines = before[start:].splitlines()
+    return "\n".join([lines[0].strip(), *(f" {line.strip()}" for line in lines[1:])])
 
 
-def interface_code(codebase: Codebase, target: int, name: str, package: str, members: list[Member]) -> str:
-    """The source of an interface with the given members of a class, imports included."""
-    symbols = codebase.symbols
-    declared = symbols.types[target]
-    text = codebase.text(symbols.file_of[target])
-    parts = [f"package {package};", ""] if package else []
-    imports = needed_imports(codebase, target, package, members)
-    if imports:
-        parts += [*(f"import {each};" for each in imports), ""]
-    parts += [f"/** What the rest of the code asks of {declared.name}. */", f"public interface {name}{declared.generics} {{"]
-    for member in members:
-        comment = documentation(text, member)
-        parts += ["", *([comment] if comment else []), INDENT + signature(member)]
-    return "\n".join([*parts, "}", ""])
-
-
-def needed_imports(codebase: Codebase, target: int, package: str, members: list[Member]) -> list[str]:
-    """Qualified names of the types in the signatures that another package must import, sorted."""
-    symbols = codebase.symbols
-    file = symbols.file_of[target]
-    hierarchy = hierarchy_of(symbols, codebase.bonds.externals)
-    names = hierarchy.file(file)
-    local = target - symbols.first[file]
-    declared = symbols.types[target]
-    implicit = names.catalogue.implicit.package
-    found = set()
-    for member in members:
-        index = declared.members.index(member)
-        texts = [member.type, *member.throws, *(parameter.type for parameter in member.parameters), member.generics]
-        for text in texts:
-            for name in typetext.names(text.strip("<>") if text == member.generics else text):
-                resolved = names.resolve(name, local, index)
-                if resolved == UNKNOWN or "." in name:
-                    continue
-                qualified = codebase.target_name(resolved)
-                home = qualified.rpartition(".")[0]
-                if home and home not in (package, implicit):
-                    found.add(qualified)
-    return sorted(found)
-
-
-def member_source(codebase: Codebase, number: int, member: Member) -> str:
-    """A member as it stands in the source, from its modifiers to its end, indented as there."""
+def needs_of(codebase: Codebase, number: int, signatures: list[Signature]) -> tuple[Need, ...]:
+    """What the file of an abstraction must import for its signatures, as the class's own file knows it."""
     file = codebase.symbols.file_of[number]
-    text = codebase.text(file)
-    start = text.rfind(b"\n", 0, member.whole[0]) + 1
-    return text[start : member.whole[1]].decode("utf-8", "replace").replace("\r\n", "\n")
+    local = number - codebase.symbols.first[file]
+    texts = [f"{each.result} {each.parameters} {each.generics} {each.throws} {each.constraints}" for each in signatures]
+    return needs_of_text(codebase, file, local, " ".join(texts))
 
 
-def constructor_code(name: str, visibility: str, parameters: list[tuple[str, str]], body: list[str], throws: tuple[str, ...]) -> str:
-    """A constructor: `parameters` are (type, name) pairs, `body` its statements, one a line."""
-    shown = ", ".join(f"{kind} {each}" for kind, each in parameters)
-    clause = f" throws {', '.join(throws)}" if throws else ""
-    head = f"{INDENT}{visibility + ' ' if visibility else ''}{name}({shown}){clause} {{"
-    return "\n".join([head, *(f"{INDENT}{INDENT}{line}" for line in body), f"{INDENT}}}"])
-
-
-def body_lines(codebase: Codebase, number: int, member: Member) -> list[str]:
-    """The statements of a constructor as lines, their own indentation below the first level kept."""
-    text = codebase.text(codebase.symbols.file_of[number])
-    inner = text[member.body[0] + 1 : member.body[1] - 1].decode("utf-8", "replace").replace("\r\n", "\n")
-    lines = [line.rstrip() for line in inner.split("\n")]
-    lines = [line for index, line in enumerate(lines) if line.strip() or 0 < index < len(lines) - 1]
-    margin = min((len(line) - len(line.lstrip()) for line in lines if line.strip()), default=0)
-    return [line[margin:] for line in lines if line.strip()]
-
-
-def visibility_of(member: Member | None) -> str:
-    """The access word of a member, 'public' for a constructor that is not written out."""
-    if member is None:
-        return "public"
-    return next((word for word in member.modifiers.words if word in ("public", "protected", "private")), "")
-
-
-def creation_text(codebase: Codebase, file: int, start: int, end: int) -> str:
-    """A creation as written, on one line and without comments."""
-    return typetext.squeeze(codebase.text(file)[start:end].decode("utf-8", "replace"))
-
-
-def source_line(codebase: Codebase, file: int, at: int) -> str:
-    """The line of a file that holds byte `at`, its indentation kept."""
-    text = codebase.text(file)
-    start, end = text.rfind(b"\n", 0, at) + 1, text.find(b"\n", at)
-    return text[start : end if end >= 0 else len(text)].decode("utf-8", "replace").rstrip()
+def visible(draft: Draft, number: int, member: Member) -> bool:
+    """Whether a member can implement one of an interface as it is declared."""
+    words = member.modifiers.words
+    language = draft.symbols.dialect(number).name
+    if language == "java":
+        return "public" in words
+    if language == "csharp":
+        return "public" in words
+    return not member.is_private and "protected" not in words

@@ -6,15 +6,27 @@ import hashlib
 
 import msgspec
 
-TECHNIQUES = ("extract-interface", "inject-through-constructor", "bridge-constructor", "register")
+TECHNIQUES = (
+    "extract-interface", "inject-through-constructor", "bridge-constructor", "lift-creation", "replace-lookup", "replace-singleton",
+    "wrap-static", "introduce-factory", "register", "register-by-convention", "break-cycle", "move-effect-out", "retire-bridge",
+)  # fmt: skip
 
 
 class Edit(msgspec.Struct, frozen=True):
-    """One place to change: what to do there, at file and line."""
+    """One place to change: what to do there, at file and line, and the change itself.
+
+    Bytes `start` to `end` (exclusive) of the file as the steps before leave it become `text`; `new` says that there is no such
+    file yet. A place that only a person can change has `by_hand`, and no text.
+    """
 
     file: str
     line: int
     action: str
+    start: int = 0
+    end: int = 0
+    text: str = ""
+    new: bool = False
+    by_hand: bool = False
 
 
 class Code(msgspec.Struct, frozen=True):
@@ -33,6 +45,8 @@ class Measures(msgspec.Struct, frozen=True):
     class_strain: float
     class_hard_bonds: int
     locked_effects: tuple[str, ...]
+    by_layer: dict[str, tuple[float, int]] = {}
+    """Layer ('' for none) to the strain and the hard bonds that its classes have of their own."""
 
 
 class Balance(msgspec.Struct, frozen=True):
@@ -65,6 +79,8 @@ class Step(msgspec.Struct, frozen=True):
     before: Measures
     after: Measures
     needs: tuple[str, ...] = ()
+    lifetime: str = ""
+    """How long what is handed in should live, and why, where the step decides on that."""
 
 
 class LeftOver(msgspec.Struct, frozen=True):
@@ -79,8 +95,18 @@ class LeftOver(msgspec.Struct, frozen=True):
     reason: str
 
 
+class Done(msgspec.Struct, frozen=True):
+    """A step that the code shows to be done already."""
+
+    id: str
+    technique: str
+    title: str
+    file: str
+    line: int
+
+
 class Plan(msgspec.Struct, frozen=True):
-    """Steps in order, what is left over, and the totals at the start and the end."""
+    """Steps in order, what is left over, what is done already, and the totals at the start and the end."""
 
     steps: tuple[Step, ...]
     left: tuple[LeftOver, ...]
@@ -88,6 +114,9 @@ class Plan(msgspec.Struct, frozen=True):
     hard_bonds: tuple[int, int]
     not_shown: int = 0
     """Steps that the limit asked for cut off."""
+    done: tuple[Done, ...] = ()
+    choices: tuple[str, ...] = ()
+    """Questions that a person has to answer before the steps are taken."""
 
 
 def step_id(technique: str, *names: str) -> str:

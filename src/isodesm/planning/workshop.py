@@ -1,39 +1,46 @@
-"""What all techniques share while a plan is made: the codebase, who creates whom, and how far each class has come."""
+"""What all techniques share while a plan is made: the codebase, the draft so far, who creates whom, and the abstractions."""
 
 from __future__ import annotations
 
 from collections import defaultdict
+from functools import cached_property
 
 import msgspec
 
 from isodesm.codebase.bonds import KIND_NUMBER
 from isodesm.codebase.model import Codebase
-from isodesm.facts.records import Member, Parameter
-from isodesm.planning.naming import Habit, interface_name, measure_habit, variable_name
-from isodesm.planning.pairs import Pair, delegates
-from isodesm.planning.signatures import creation_text
+from isodesm.facts.records import Member
+from isodesm.planning.decisions import Decision
+from isodesm.planning.draft import Draft
+from isodesm.planning.naming import Habit, interface_name, measure_habit, usual_home
+from isodesm.planning.names_in_code import home_of, need_of_type
+from isodesm.planning.signatures import visible
+from isodesm.planning.uses import asked_members
+from isodesm.planning.writing import Need, Typed
 
-NEW, OUTSIDE = -1, -2
-"""Numbers of abstractions that are no type of the tree: yet to be extracted, or declared in a library."""
+NEW, CONCRETE = -1, -2
+"""Numbers of abstractions that are no type of the tree: yet to be extracted; none, so that the class itself is asked for."""
 
 
 class Abstraction(msgspec.Struct, frozen=True):
-    """What stands for a target in signatures: a type of the tree (`number`), one to be extracted, or a library's."""
+    """What stands for a target in signatures: a type of the tree (`number`), one to be extracted, or the class itself.
+
+    `beside` is the type whose folder it lives in, `members` what it declares, by (type that declares it, member).
+    """
 
     name: str
-    package: str
+    home: str
     number: int
-    members: tuple[Member, ...] = ()
+    beside: int = -1
+    members: tuple[tuple[int, Member], ...] = ()
     users: int = 0
+    path: str = ""
+    lacks: bool = False
+    """Whether it is a type of the tree that has to be given its `members` first."""
 
-
-class Injected(msgspec.Struct, frozen=True):
-    """A dependency that a class takes through its constructor after its step."""
-
-    type_name: str
-    parameter: str
-    creation: str
-    target: int
+    @property
+    def typed(self) -> Typed:
+        return Typed(self.name, (Need(self.name.partition("<")[0].partition(".")[0], self.home),) if self.home else ())
 
 
 class Creator(msgspec.Struct, frozen=True):
@@ -47,17 +54,35 @@ class Creator(msgspec.Struct, frozen=True):
     test: bool
 
 
-class Workshop:
-    """Mutable only in what has been planned so far: `injected`, `extracted`, `bridged`."""
+_OFFERED = {"csharp": ("method", "property", "field"), "python": ("method", "property")}
+"""Kinds of members that an abstraction can have; automatic properties are read as fields with brackets behind them."""
 
-    def __init__(self, codebase: Codebase) -> None:
+
+class Workshop:
+    """Mutable only in its draft and in the abstractions that were planned so far."""
+
+    def __init__(self, codebase: Codebase, decisions: list[Decision], *, all_members: bool = False, no_new: bool = False) -> None:
         self.codebase, self.symbols = codebase, codebase.symbols
-        self.habit: Habit = measure_habit(codebase)
-        self.injected: dict[int, list[Injected]] = defaultdict(list)
+        self.draft = Draft(codebase)
+        self.all_members, self.no_new = all_members, no_new
+        self.habits: dict[str, Habit] = {}
         self.extracted: dict[int, Abstraction] = {}
-        self.bridged: set[int] = set()
         self.creators: dict[int, list[Creator]] = defaultdict(list)
+        self.asked: dict[int, set[str]] = defaultdict(set)
+        """Target to the names that decisions on it ask for."""
+        self.asked_by: dict[Decision, frozenset[str] | None] = {}
+        self.spans: set[tuple[int, int, int]] = set()
+        """File, start and end of every place that is decided on."""
         self._collect_creators()
+        for decision in decisions:
+            self.consider(decision)
+
+    def consider(self, decision: Decision) -> None:
+        """Take note of what a decision asks its target for, so that one abstraction serves all."""
+        self.spans.update((place.file, *place.span) for place in decision.places)
+        if decision.target >= 0:
+            asked = self.asked_by[decision] = asked_members(self.draft, decision)
+            self.asked[decision.target] |= asked or set()
 
     def _collect_creators(self) -> None:
         table, roles = self.codebase.bonds, self.codebase.roles
@@ -66,12 +91,14 @@ class Workshop:
             if target < 0:
                 continue
             declared = self.symbols.types[source]
-            starts = member >= 0 and declared.members[member].name == "main" and declared.members[member].is_static
+            starts = member >= 0 and declared.members[member].name in ("main", "Main") and declared.members[member].is_static
             role = roles.name(source)
-            self.creators[target].append(Creator(
-                source=source, file=table.file[row], line=table.line[row], site=table.site[row],
-                root=role == "composition-root" or (starts and role != "test"), test=role == "test",
-            ))  # fmt: skip
+            root = role == "composition-root" or (starts and role != "test")
+            file, site = table.file[row], table.site[row]
+            self.creators[target].append(Creator(source=source, file=file, line=table.line[row], site=site, root=root, test=role == "test"))
+        self.draft.root_sites = {
+            target: [(each.file, each.site) for each in creators if each.root and each.site >= 0] for target, creators in self.creators.items()
+        }
 
     # --- names ----------------------------------------------------------------------------
 
@@ -79,87 +106,160 @@ class Workshop:
         """Simple name of a type."""
         return self.symbols.types[number].name
 
-    def package(self, number: int) -> str:
-        return self.symbols.files[self.symbols.file_of[number]].package
-
-    def file(self, number: int) -> str:
+    def path(self, number: int) -> str:
+        """Path of the file that declares a type."""
         return self.symbols.path(number)
+
+    def language(self, number: int) -> str:
+        """Language of a type."""
+        return self.symbols.files[self.symbols.file_of[number]].language
+
+    def habit(self, number: int) -> Habit:
+        """How interfaces are named in the language of a type."""
+        language = self.language(number)
+        if language not in self.habits:
+            self.habits[language] = measure_habit(self.codebase, language)
+        return self.habits[language]
 
     # --- abstractions ---------------------------------------------------------------------
 
-    def used_members(self, target: int) -> tuple[list[Member], int]:
-        """Public methods of a class that other production classes call, in order of declaration; and how many do."""
-        table = self.codebase.bonds
-        names, users = set(), set()
-        call = KIND_NUMBER["call"]
-        for row, kind in enumerate(table.kind):
-            if kind == call and table.target[row] == target and self.codebase.roles.name(table.source[row]) != "test":
-                names.add(table.text_of("callee", row))
-                users.add(table.source[row])
-        members = [
-            member for member in self.symbols.types[target].members
-            if member.kind == "method" and member.name in names and not member.is_static and not member.is_private
-        ]  # fmt: skip
-        return members, len(users)
+    @cached_property
+    def _calls(self) -> dict[int, dict[str, set[int]]]:
+        """Type to the names called on objects of it, and who calls them, tests left out."""
+        table, call = self.codebase.bonds, KIND_NUMBER["call"]
+        found: dict[int, dict[str, set[int]]] = defaultdict(lambda: defaultdict(set))
+        names = table.names.strings
+        for kind, source, target, callee in zip(table.kind, table.source, table.target, table.callee, strict=True):
+            if kind == call and target >= 0 and source != target and self.codebase.roles.name(source) != "test":
+                found[target][names[callee]].add(source)
+        return found
 
-    def abstraction(self, target: int, consumer: int, held_as: str = "") -> Abstraction:
-        """The abstraction of a target: what the consumer holds it as, an interface that offers all its users call, or a new one.
+    def used_members(self, target: int) -> tuple[tuple[tuple[int, Member], ...], int]:
+        """Methods and properties that others ask a class for, in order of declaration, with the types that declare them; and how many ask.
 
-        `held_as` is the declared type of the field it is kept in ('' for none). A new one lives with the consumer where
-        the target is in an outer layer, so that the dependency turns round; otherwise beside the target.
+        Inherited ones are found in the bases of the tree.
         """
-        members, users = self.used_members(target)
-        if held_as and held_as != self.name(target):
-            return self._as_held(held_as, target, tuple(members), users)
+        calls = self._calls.get(target, {})
+        wanted = set(calls) | self.asked[target]
+        users = {user for name in wanted for user in calls.get(name, ())}
+        found: dict[str, tuple[int, Member]] = {}
+        for each in self.codebase.roles.ancestors(target):
+            for member in self.symbols.types[each].members:
+                asked = member.name in wanted or (self.all_members and each == target and "public" in member.modifiers.words)
+                kinds = _OFFERED.get(self.language(target), ("method",))
+                if member.kind in kinds and asked and not member.is_static and not member.is_private and self._has_accessors(each, member):
+                    found.setdefault(member.name, (each, member))
+        own = [(number, member) for number, member in found.values()]
+        overloads = [(target, m) for m in self.symbols.types[target].members if (target, m) not in own and m.name in calls and m.kind == "method" and m.name in found and not m.is_private and not m.is_static]
+        return tuple(sorted([*own, *overloads], key=lambda each: (each[0] != target, each[1].whole))), max(len(users), 1)
+
+    def _has_accessors(self, number: int, member: Member) -> bool:
+        """Whether what is read as a field is a property."""
+        return member.kind != "field" or b"{" in self.codebase.text(self.symbols.file_of[number])[slice(*member.whole)].partition(b"=")[0]
+
+    def callers(self, target: int, name: str) -> set[int]:
+        """Who calls a member on objects of a class, tests left out."""
+        return self._calls.get(target, {}).get(name, set())
+
+    def concrete(self, target: int) -> Abstraction:
+        """The class itself in the place of an abstraction."""
+        declared = self.symbols.types[target]
+        need = need_of_type(self.codebase, target)
+        return Abstraction(declared.path, need.home, CONCRETE)
+
+    def abstraction(self, decision: Decision, held_as: str = "") -> Abstraction:
+        """What the source of a decision should ask for in the place of its target.
+
+        That is what it declares already, else an interface that offers all that is asked for, else a new one; the class
+        itself where the source passes it on, or nothing is asked of it. A new one lives with its users where the target is in
+        an outer layer, so that the dependency turns round; otherwise beside the target, or where such things live here.
+        """
+        target = decision.target
+        declared = self.symbols.types[target]
+        if declared.kind == "interface" or declared.is_abstract:
+            return Abstraction(declared.path, need_of_type(self.codebase, target).home, target)
+        if held_as and held_as != declared.name:
+            for base in self.codebase.roles.ancestors(target)[1:]:
+                if self.symbols.types[base].name == held_as:
+                    return Abstraction(held_as, need_of_type(self.codebase, base).home, base)
+            return self.concrete(target)
+        asked = self.asked_by.get(decision)
+        if asked is None or not self.draft.writer(target).typed or declared.generics:
+            return self.concrete(target)
+        for base in self.codebase.roles.ancestors(target)[1:]:
+            kind = self.symbols.types[base]
+            offered = {m.name for each in self.codebase.roles.ancestors(base) for m in self.symbols.types[each].members}
+            if (kind.kind == "interface" or "abstract" in kind.modifiers.words) and asked and asked <= offered:
+                return Abstraction(kind.path, need_of_type(self.codebase, base).home, base)
+        if extended := self._nearly_fitting(target):
+            return extended
         if target in self.extracted:
-            return self.extracted[target]
-        wanted = {member.name for member in members}
+            return self.extracted[target] if asked <= {m.name for _, m in self.extracted[target].members} else self.concrete(target)
+        return self._new(decision, asked)
+
+    def _nearly_fitting(self, target: int) -> Abstraction | None:
+        """An interface of the tree that lacks one member of all that is asked of a class, and that nobody else implements."""
+        members, users = self.used_members(target)
+        if self.no_new or self.language(target) == "typescript":  # there, anything of the right shape is an implementer
+            return None
         for base in self.codebase.roles.ancestors(target)[1:]:
             declared = self.symbols.types[base]
             offered = {m.name for each in self.codebase.roles.ancestors(base) for m in self.symbols.types[each].members}
-            if declared.kind == "interface" and wanted <= offered:
-                return Abstraction(declared.name, self.package(base), base, tuple(members), users)
-        outward = self.codebase.layers.crossing(consumer, target)
-        package = self.package(consumer) if outward else self.package(target)
-        return Abstraction(interface_name(self.codebase, target, self.habit, package), package, NEW, tuple(members), users)
+            lacking = tuple((number, member) for number, member in members if member.name not in offered)
+            one_method = self.language(target) == "java" and len(declared.members) < 2  # a lambda may implement it
+            alone = self.roles_below(base) == [target] and not declared.generics
+            if declared.kind == "interface" and alone and not one_method and len(lacking) == 1 and lacking[0][0] == target and visible(self.draft, *lacking[0]):
+                return Abstraction(declared.path, need_of_type(self.codebase, base).home, base, base, lacking, users, declared.path, lacks=True)
+        return None
 
-    def _as_held(self, name: str, target: int, members: tuple[Member, ...], users: int) -> Abstraction:
-        """The base of a target that a field names already."""
-        for base in self.codebase.roles.ancestors(target)[1:]:
-            if self.symbols.types[base].name == name:
-                return Abstraction(name, self.package(base), base, members, users)
-        return Abstraction(name, "", OUTSIDE, members, users)
+    def roles_below(self, base: int) -> list[int]:
+        """Types that implement or extend another directly."""
+        return self.codebase.roles.implementers.get(base, [])
+
+    def _new(self, decision: Decision, asked: frozenset[str]) -> Abstraction:
+        target = decision.target
+        members, users = self.used_members(target)
+        known = {member.name for _, member in members}
+        hidden = any(number != target and not visible(self.draft, number, member) for number, member in members)
+        if self.no_new or not members or not asked <= known or hidden:
+            return self.concrete(target)
+        outward = self.codebase.layers.crossing(decision.source, target)
+        beside = decision.source if outward else target
+        home = home_of(self.codebase, beside)
+        usual, there = usual_home(self.codebase, self.codebase.layers.name(beside), self.language(target), lambda each: home_of(self.codebase, each))
+        if there >= 0 and not home.startswith("/"):
+            home, beside = usual, there
+        name = interface_name(self.codebase, target, self.habit(target), home)
+        folder = self.path(beside).rpartition("/")[0]
+        writer = self.draft.writer(target)
+        file_name = writer.file_name(name)
+        stem = self.path(target).rpartition("/")[2].partition(".")[0]
+        if self.language(target) == "typescript" and stem == self.name(target):
+            file_name = f"{name}.ts"
+        path = f"{folder}/{file_name}".lstrip("/")
+        if home.startswith("/"):
+            home = "/" + path.removesuffix(".ts")
+        elif self.symbols.dialect(target).style == "modules":
+            package = home.rpartition(".")[0] if not self.path(beside).endswith("__init__.py") else home
+            home = f"{package}.{file_name.removesuffix('.py')}".lstrip(".")
+        return Abstraction(name, home, NEW, beside, members, users, path)
 
     # --- constructors ---------------------------------------------------------------------
-
-    def primary_constructor(self, number: int) -> Member | None:
-        """The constructor that sets the fields; None where it is not written out."""
-        own = [member for member in self.symbols.types[number].members if member.kind == "constructor"]
-        return next((member for member in own if not delegates(self.codebase, number, member)), None)
-
-    def parameters(self, number: int) -> list[tuple[str, str]]:
-        """(type, name) of the constructor's parameters as the plan has them so far."""
-        constructor = self.primary_constructor(number)
-        own: tuple[Parameter, ...] = constructor.parameters if constructor else ()
-        given = [(each.type_name, each.parameter) for each in self.injected[number]]
-        return [*((each.type, each.name) for each in own), *given]
 
     def must_bridge(self, number: int) -> bool:
         """Whether callers can't all change in the same step: some are no composition root, or a host or subclass calls."""
         creators = self.creators.get(number, ())
-        return not creators or any(not each.root for each in creators) or bool(self.subclasses(number))
+        constructor = self.draft.constructor(number)
+        optional = constructor is not None and any(each.default or each.variadic for each in constructor.parameters)
+        optional = optional and not self.draft.writer(number).overloads or self.has_default_fields(number)
+        return not creators or any(not each.root for each in creators) or bool(self.subclasses(number)) or optional
+
+    def has_default_fields(self, number: int) -> bool:
+        """Whether a class made of its fields has some with a default, behind which none without can stand."""
+        text = self.codebase.text(self.symbols.file_of[number])
+        fields = [m for each in self.codebase.roles.ancestors(number) for m in self.symbols.types[each].members if m.kind == "field" and m.whole != (0, 0)]
+        return self.draft.is_made_of_fields(number) and any(b"=" in text[slice(*each.whole)] for each in fields)
 
     def subclasses(self, number: int) -> list[int]:
         """Types that extend a class."""
-        return self.codebase.roles.implementers.get(number, [])
-
-    def new_dependency(self, pair: Pair, abstraction: Abstraction) -> Injected:
-        """The dependency that a pair becomes, named after the field it fills or the abstraction."""
-        first = pair.places[0]
-        taken = {name for _, name in self.parameters(pair.source)}
-        fields = {member.name for member in self.symbols.types[pair.source].members if member.kind == "field"}
-        field = next((place.field for place in pair.places if place.field), "")
-        name = field if field and field not in taken else variable_name(abstraction.name, taken | fields)
-        file = self.symbols.file_of[pair.source]
-        creation = creation_text(self.codebase, file, first.site.place.start, first.site.place.end)
-        return Injected(abstraction.name, name, creation, pair.target)
+        return self.roles_below(number)

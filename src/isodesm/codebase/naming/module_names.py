@@ -6,7 +6,6 @@ import re
 from functools import cached_property
 from typing import NamedTuple
 
-from isodesm.catalogue import known_types
 from isodesm.codebase.hierarchy import UNKNOWN, Hierarchy
 from isodesm.codebase.naming.names import NO_PREFIX, FileNames, Prefix
 from isodesm.facts.records import Import, Member
@@ -22,6 +21,8 @@ class Binding(NamedTuple):
     kind: str
     number: int = UNKNOWN
     name: str = ""
+    whole: bool = False
+    """Whether something external is a whole module."""
 
 
 class ModuleNames(FileNames):
@@ -163,7 +164,7 @@ class ModuleNames(FileNames):
             elif self.modules.is_folder(each.name, self.number):
                 return Binding("folder", UNKNOWN, each.name)
         separator = self.dialect.module_separator
-        return Binding("external", UNKNOWN, f"{each.name}{separator}{each.member}" if each.member else each.name)
+        return Binding("external", UNKNOWN, f"{each.name}{separator}{each.member}") if each.member else Binding("external", UNKNOWN, each.name, True)
 
     def export(self, name: str, depth: int) -> Binding | None:
         """What this module hands out under a name."""
@@ -214,7 +215,7 @@ class ModuleNames(FileNames):
                     break
                 below = Binding("type", target, step)
             elif binding.kind == "external":
-                below = Binding("external", UNKNOWN, f"{binding.name}.{step}")
+                below = Binding("external", UNKNOWN, f"{binding.name}{self.dialect.module_separator if binding.whole else '.'}{step}")
             else:
                 break
             binding, used = below, used + 1
@@ -255,7 +256,7 @@ class ModuleNames(FileNames):
 
     def _known_prefix(self, parts: list[str]) -> Prefix:
         """Objects and classes of the host, which no import brings in, where the catalogue knows them."""
-        known = known_types(self.facts.language)
+        known = self.symbols.catalogues.known_types(self.facts.language)
         for end in range(len(parts), 0, -1):
             if (name := ".".join(parts[:end])) in known:
                 return Prefix(self.hierarchy.external(name), tuple(parts[end:]))

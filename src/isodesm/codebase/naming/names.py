@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from typing import NamedTuple
 
-from isodesm.catalogue import catalogue_of
 from isodesm.codebase.hierarchy import UNKNOWN, Hierarchy
 from isodesm.facts import typetext
 from isodesm.facts.languages import dialect_of
@@ -29,7 +28,7 @@ class FileNames:
         self.facts = self.symbols.files[number]
         self.first = self.symbols.first[number]
         self.dialect = dialect_of(self.facts.language)
-        self.catalogue = catalogue_of(self.facts.language)
+        self.catalogue = self.symbols.catalogues.of(self.facts.language)
         self.by_name = self.symbols.by_language[self.facts.language]
         self.static: dict[str, list[Import]] = {}
         self.wildcards: list[Import] = []

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from isodesm.catalogue import known_types
 from isodesm.codebase.hierarchy import UNKNOWN, Hierarchy
 from isodesm.codebase.naming.names import NO_PREFIX, FileNames, Prefix
 from isodesm.facts import typetext
@@ -48,7 +47,7 @@ class NamespaceNames(FileNames):
         for used in self._used(space):
             if (target := self.find(f"{used}.{name}")) != UNKNOWN:
                 return target
-        known = known_types(self.facts.language)
+        known = self.symbols.catalogues.known_types(self.facts.language)
         for used in self._used(space):
             if f"{used}.{name}" in known:
                 return self.hierarchy.external(f"{used}.{name}")
@@ -162,7 +161,7 @@ class NamespaceNames(FileNames):
                 target = self.find(base + ".".join(parts[:end]))
                 if target != UNKNOWN:
                     return self.step_chain(target, parts, end)
-        known = known_types(self.facts.language)
+        known = self.symbols.catalogues.known_types(self.facts.language)
         for end in range(2, len(parts) + 1):
             if ".".join(parts[:end]) in known:
                 return Prefix(self.hierarchy.external(".".join(parts[:end])), tuple(parts[end:]))

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from isodesm.catalogue import known_types
 from isodesm.codebase.hierarchy import UNKNOWN, Hierarchy
 from isodesm.codebase.naming.names import NO_PREFIX, FileNames, Prefix
 from isodesm.facts.records import Import
@@ -38,7 +37,7 @@ class PackageNames(FileNames):
         for each in (*self.wildcards, Import(name=implicit, wildcard=True)):
             if (target := self._below(each.name, name)) != UNKNOWN:
                 return target
-        known = known_types(self.facts.language)
+        known = self.symbols.catalogues.known_types(self.facts.language)
         candidates = [f"{each.name}.{name}" for each in self.wildcards if not each.static]
         for qualified in (f"{implicit}.{name}", *candidates):
             if qualified in known:

@@ -70,6 +70,10 @@ class Dialect:
     """Keywords that are short for a type of the standard library, whose static members they give."""
     name_operators: frozenset[str] = frozenset()
     """What looks like a call but only names its argument."""
+    global_state: re.Pattern[bytes] | None = None
+    """Names of state that belongs to no class, where they are known by their spelling."""
+    global_objects: frozenset[str] = frozenset()
+    """Objects of the host whose members are global variables."""
     partial_types: bool = False
     """Whether a type may be declared in several parts."""
     self_word: str = "this"
@@ -101,6 +105,8 @@ class Dialect:
     """Whether the qualified name of a local class has the names of the functions around it."""
     field_makers: frozenset[str] = frozenset()
     """Decorators and bases that turn what is assigned in a class's body into fields of its objects."""
+    abstract_bases: re.Pattern[str] | None = None
+    """What in the list of bases says that a class is abstract, where no modifier does."""
     type_remark: re.Pattern[bytes] | None = None
     """What gives an assignment its type in a remark behind it, the type as its group."""
     leading_modifiers: bool = False

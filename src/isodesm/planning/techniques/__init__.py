@@ -1,0 +1,45 @@
+"""The techniques of a plan, a file each.
+
+Those that take a decision out of a class have `NAME` and `propose(shop, decision)`, which gives a Proposal or, in words, why
+it does not fit. The others make a step of what earlier steps led to.
+"""
+
+from __future__ import annotations
+
+from isodesm.planning.decisions import Decision
+from isodesm.planning.obstacles import of_class, of_place
+from isodesm.planning.techniques import (
+    break_cycle,
+    inject_through_constructor,
+    introduce_factory,
+    lift_creation,
+    replace_lookup,
+    replace_singleton,
+    wrap_static,
+)
+from isodesm.planning.techniques.proposal import Proposal
+from isodesm.planning.workshop import Workshop
+
+BY_KIND = {
+    "hard-wired-creation": (break_cycle, lift_creation, inject_through_constructor, wrap_static, introduce_factory),
+    "static-singleton": (replace_singleton,),
+    "service-lookup": (replace_lookup,),
+    "static-effect": (wrap_static,),
+    "ambient-state": (inject_through_constructor,),
+}
+"""Kind of finding to the techniques that may loosen it, the one to be tried first in front."""
+
+
+def propose(shop: Workshop, decision: Decision) -> Proposal | str:
+    """The first technique that fits a decision; else why none does."""
+    reason = of_class(shop.draft, decision.source) or next(
+        (found for place in decision.places if (found := of_place(shop.draft, decision, place))), ""
+    )
+    if reason:
+        return reason
+    for technique in BY_KIND.get(decision.kind, ()):
+        found = technique.propose(shop, decision)
+        if not isinstance(found, str):
+            return found
+        reason = found or reason
+    return reason or "has no technique yet"

@@ -94,4 +94,5 @@ DIALECT = Dialect(
     primitives=frozenset("int float string bool array callable iterable object mixed void never null false true".split()),
     self_word="$this", self_types=frozenset(("self", "static")), parent_type="parent", separator="\\", style="namespaces",
     ignores_case=True, implicit_self=False, has_module=True, assigned_fields=True, leading_modifiers=True,
+    global_state=re.compile(rb"\$(?:_(?:GET|POST|SESSION|SERVER|COOKIE|FILES|REQUEST|ENV)|GLOBALS)\b|\bglobal\s+\$\w+"),
 )  # fmt: skip

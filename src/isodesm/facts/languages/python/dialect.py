@@ -91,6 +91,7 @@ DIALECT = Dialect(
     read_import=read_import, read_bases=read_bases, refine_member=refine_member, count_statements=count_statements,
     primitives=frozenset("int float str bytes bool complex None object Any Self list dict set tuple frozenset".split()),
     field_makers=frozenset("dataclass define frozen mutable attrs NamedTuple TypedDict BaseModel Struct s dataclasses".split()),
+    abstract_bases=re.compile(r"\b(?:ABC|ABCMeta|Protocol)\b"),
     self_word="self", parent_word="super", style="modules", implicit_self=False, has_module=True, calls_create=True,
     type_remark=re.compile(rb"[^\S\n]*#\s*type:\s*(?!ignore\b)([^#\n]+)"), self_parameter=True, functions_in_path=True, assigned_fields=True, head_is_outside=True, dotted_modules=True,
 )  # fmt: skip

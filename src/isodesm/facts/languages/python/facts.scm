@@ -39,6 +39,7 @@
 (raise_statement . (_) @value) @site.throw
 (assignment left: (attribute) @name @written type: (_)? @of right: (_)? @value) @site.assignment
 (augmented_assignment left: (_) @name right: (_) @value) @site.assignment
+(global_statement (identifier) @name) @site.assignment
 (decorator [(identifier) (attribute) (call function: (_) @of)] @of) @site.annotation
 [(argument_list (identifier) @site.name) (keyword_argument value: (identifier) @site.name)
  (assignment right: (identifier) @site.name) (return_statement (identifier) @site.name)

@@ -135,6 +135,7 @@ DIALECT = Dialect(
     refine_member=refine_member, promotes=promotes, count_statements=count_statements,
     primitives=frozenset("string number boolean any unknown void null undefined never object bigint symbol this".split()),
     style="modules", module_separator="#", implicit_self=False, has_module=True, flat_paths=True, assigned_fields=True,
+    global_objects=frozenset(("globalThis", "window", "global", "self")),
     leading_modifiers=True, unnamed_type="default",
     function_values=frozenset(("arrow_function", "function_expression", "generator_function")),
 )  # fmt: skip

@@ -1,0 +1,51 @@
+"""`isodesm layers`."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from isodesm.cli import options as opt
+from isodesm.cli.answers import Answer, Request, give, printed
+from isodesm.cli.options import Reading, reads_tree
+from isodesm.cli.run import check_figure, check_format, shown_root
+
+if TYPE_CHECKING:
+    from isodesm.codebase.model import Codebase
+
+
+@reads_tree
+def layers(
+    reading: Reading,
+    format: opt.Format = "table",
+    top: opt.Top = 12,
+    figure: opt.Figure = None,
+) -> None:
+    """What are the layers, and what crosses them the wrong way?"""
+    check_format(format)
+    check_figure(figure)
+    request = Request(("layers", format, top), reading, figure)
+    give(request, lambda codebase: _answer(codebase, request, format, top))
+
+
+def _answer(codebase: Codebase, request: Request, format: str, top: int) -> Answer:
+    from isodesm.diagnosis.diagnose import diagnose
+    from isodesm.diagnosis.layer_report import report_layers
+    from isodesm.output import delimited, envelope
+    from isodesm.output.layers_table import print_layers
+
+    report = report_layers(codebase, diagnose(codebase))
+    drawn = b""
+    if request.figure is not None:
+        from isodesm.output.figures.layers import draw_layers
+
+        drawn = draw_layers(report, shown_root(request.reading.path), request.figure.suffix)
+    encoders = {
+        "table": lambda: printed(request, lambda console: print_layers(console, codebase, report, shown_root(request.reading.path), top=top)),
+        "json": lambda: envelope.encode("layers", codebase, envelope.layers_result(codebase, report)),
+        "csv": lambda: delimited.to_csv(delimited.layer_rows(report)),
+        "markdown": lambda: b"\n".join((
+            delimited.to_markdown(delimited.layer_rows(report), "Layers"),
+            delimited.to_markdown(delimited.finding_rows(report.wrong_way), "Wrong-way bonds"),
+        )),
+    }  # fmt: skip
+    return Answer(encoders[format](), figure=drawn)

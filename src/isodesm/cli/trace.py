@@ -1,0 +1,80 @@
+"""`isodesm trace`."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import TYPE_CHECKING, Annotated, Any
+
+import typer
+
+from isodesm.cli import options as opt
+from isodesm.cli.answers import Answer, Request, give, printed
+from isodesm.cli.options import Reading, reads_tree
+from isodesm.cli.run import check_figure, check_format, shown_root
+from isodesm.errors import UsageError
+
+if TYPE_CHECKING:
+    from isodesm.codebase.model import Codebase
+
+FORMATS = ("table", "json", "markdown")
+
+
+@reads_tree
+def trace(
+    reading: Reading,
+    member: Annotated[str, typer.Argument(help="CLASS.METHOD to begin with; without it the entry points are listed.", metavar="[CLASS.METHOD]")] = "",
+    format: opt.Format = "table",
+    bind: Annotated[list[str] | None, typer.Option("--bind", help="What runs behind an abstraction; may be repeated.", metavar="ABSTRACTION=IMPLEMENTATION")] = None,
+    depth: Annotated[int, typer.Option("--depth", min=1, max=60, help="Hops between classes to follow.", metavar="N")] = 12,
+    top: Annotated[int, typer.Option("--top", min=0, help="Entry points to list; 0 for all.", metavar="N")] = 30,
+    figure: opt.Figure = None,
+) -> None:
+    """Where does this call go, layer by layer, and what really runs behind each interface?"""
+    if member and reading.path == Path(".") and Path(member).exists():
+        reading, member = reading._replace(path=Path(member)), ""  # only a folder was named
+    check_format(format, FORMATS)
+    check_figure(figure)
+    if figure is not None and not member:
+        raise UsageError("--figure draws a trace; name where it begins: CLASS.METHOD.")
+    request = Request(("trace", member, format, bind, depth, top), reading, figure)
+    give(request, lambda codebase: _answer(codebase, request, member, format, tuple(bind or ()), depth, top))
+
+
+def _answer(codebase: Codebase, request: Request, member: str, format: str, bind: tuple[str, ...], depth: int, top: int) -> Answer:
+    from isodesm.output import delimited, envelope
+    from isodesm.output.trace_table import print_entries
+
+    root = shown_root(request.reading.path)
+    if member:
+        return _traced(codebase, request, member, format, bind, depth)
+    from isodesm.diagnosis.entries import entry_points
+
+    entries = entry_points(codebase)
+    encoders: dict[str, Any] = {
+        "table": lambda: printed(request, lambda console: print_entries(console, codebase, entries, root, top=top)),
+        "json": lambda: envelope.encode("trace", codebase, envelope.entries_result(codebase, entries)),
+        "markdown": lambda: delimited.to_markdown(delimited.entry_rows(entries), "Entry points"),
+    }
+    return Answer(encoders[format]())
+
+
+def _traced(codebase: Codebase, request: Request, member: str, format: str, bind: tuple[str, ...], depth: int) -> Answer:
+    from isodesm.diagnosis.diagnose import diagnose
+    from isodesm.diagnosis.trace import find_member, read_choices
+    from isodesm.diagnosis.trace import trace as follow
+    from isodesm.output import envelope
+    from isodesm.output.markdown import trace_text
+    from isodesm.output.trace_table import print_trace
+
+    found = follow(codebase, diagnose(codebase), find_member(codebase, member), read_choices(codebase, bind), depth)
+    root, drawn = shown_root(request.reading.path), b""
+    if request.figure is not None:
+        from isodesm.output.figures.sequence import draw_sequence
+
+        drawn = draw_sequence(found, root, request.figure.suffix)
+    encoders: dict[str, Any] = {
+        "table": lambda: printed(request, lambda console: print_trace(console, codebase, found, root)),
+        "json": lambda: envelope.encode("trace", codebase, envelope.trace_result(codebase, found)),
+        "markdown": lambda: trace_text(found),
+    }
+    return Answer(encoders[format](), figure=drawn)

@@ -1,0 +1,76 @@
+"""The whole diagnosis: every family of findings, what people accepted, and ids."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Callable, Iterator
+
+from isodesm.codebase.model import Codebase
+from isodesm.diagnosis.acceptance import sort_out
+from isodesm.diagnosis.ambient import ambient_state
+from isodesm.diagnosis.cases import Usage
+from isodesm.diagnosis.containers import bypassed_injections, injected_containers
+from isodesm.diagnosis.contracts import leaked_boundary_types, unguarded_errors
+from isodesm.diagnosis.cycles import dependency_cycles
+from isodesm.diagnosis.definitions import mismatched_arguments
+from isodesm.diagnosis.dependencies import too_many_dependencies, untyped_injection_points, unused_dependencies
+from isodesm.diagnosis.findings import HARD_KINDS, KINDS, Diagnosis, Finding, Identities
+from isodesm.diagnosis.hardbonds import hard_bonds
+from isodesm.diagnosis.layering import layer_skips, outward_dependencies
+from isodesm.diagnosis.naming import misleading_names
+from isodesm.diagnosis.reporting import Report
+from isodesm.diagnosis.shape import mixed_responsibilities, oversized_boundaries
+from isodesm.diagnosis.wiring import captive_dependencies, duplicate_registrations, split_instances, unregistered_dependencies
+
+FAMILIES: tuple[Callable[[Report], Iterator[Finding]], ...] = (
+    ambient_state, injected_containers, bypassed_injections, captive_dependencies, unregistered_dependencies,
+    duplicate_registrations, split_instances, mismatched_arguments, dependency_cycles, outward_dependencies, layer_skips,
+    leaked_boundary_types, unguarded_errors, mixed_responsibilities, oversized_boundaries, too_many_dependencies,
+    untyped_injection_points, unused_dependencies, misleading_names,
+)  # fmt: skip
+"""What finds each kind that is judged by more than one bond; a function's findings may carry an excuse."""
+_ORDER = {kind: number for number, kind in enumerate(KINDS)}
+
+
+def diagnose(codebase: Codebase, *, excused: bool = False) -> Diagnosis:
+    """The findings of a codebase; with `excused` also the would-be findings in full, not just their number.
+
+    Accepted ones are always given in full: somebody signed for them.
+    """
+    report = Report(codebase)
+    counts: Counter[str] = Counter()
+    findings: list[Finding] = []
+    pardoned: list[Finding] = []
+    for judged in hard_bonds(codebase, Usage(codebase), excused=excused):
+        findings += judged.findings
+        pardoned += judged.pardoned
+        counts.update(judged.counts)
+    for family in FAMILIES:
+        for finding in family(report):
+            if not finding.excuse:
+                findings.append(finding)
+                continue
+            counts[finding.excuse] += 1
+            if excused:
+                pardoned.append(finding)
+    kept, accepted, unused = sort_out(codebase, sorted(_each_said_once(findings), key=_place))
+    counts["accepted"] += len(accepted)
+    identities = Identities()
+    return Diagnosis(
+        findings=tuple(map(identities.given_to, kept)),
+        excused=tuple(map(identities.given_to, sorted((*pardoned, *accepted), key=_place))),
+        by_excuse=dict(sorted(((each, n) for each, n in counts.items() if n), key=lambda item: (-item[1], item[0]))),
+        unused_acceptances=unused,
+    )
+
+
+def _each_said_once(findings: list[Finding]) -> Iterator[Finding]:
+    """A bond that is reported as a hard one, with the layers that it crosses, need not be reported as a wrong-way one too."""
+    hard = {(each.source_number, each.target_number) for each in findings if each.kind in HARD_KINDS and each.crossing and each.level != "note"}
+    for each in findings:
+        if each.kind != "outward-dependency" or (each.source_number, each.target_number) not in hard:
+            yield each
+
+
+def _place(finding: Finding) -> tuple[str, int, int, int, str]:
+    return finding.file, finding.line, finding.column, _ORDER[finding.kind], finding.id

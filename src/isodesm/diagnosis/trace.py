@@ -1,0 +1,256 @@
+"""Follows the calls from an entry point: through the layers, over what is bound behind each abstraction, to the effects."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Iterator
+from functools import cached_property
+
+import msgspec
+
+from isodesm.codebase.bonds import KIND_NUMBER, OWN_CALL
+from isodesm.codebase.evidence import DATA
+from isodesm.codebase.lookup_names import find_class
+from isodesm.codebase.model import Codebase
+from isodesm.diagnosis.findings import HARD_KINDS, Diagnosis
+from isodesm.errors import UsageError
+from isodesm.facts import typetext
+
+MOST_HOPS = 400
+"""Hops of one trace; more would be read by nobody."""
+FOLLOWED = (KIND_NUMBER["call"], KIND_NUMBER["static-call"], KIND_NUMBER["creation"], KIND_NUMBER["lookup"], OWN_CALL)
+_INNER = {KIND_NUMBER[kind]: rank for rank, kind in enumerate(("static-call", "static-field", "creation", "lookup"), 1)}
+"""Of two calls that begin at one place the inner one runs first: what is fetched or made, before what is called on it."""
+QUIET_ROLES = frozenset((*DATA, "exception", "part"))
+"""Roles whose members are not followed: data is handed about, and does nothing."""
+
+
+class Hop(msgspec.Struct, frozen=True):
+    """One call on the way.
+
+    `declared` is the type it is made on, `class_name` the one that runs behind it and `bound` how that is known: `itself`,
+    `registered`, `only implementation`, `chosen`, `several` (then not followed, `candidates` names them), `effect` for an
+    API. `hard` is the kind of hard bond over which it goes, `crossing` `here→there` where it leaves a layer. `cut` says
+    why it is not followed further: `again`, `depth`, `most`.
+    """
+
+    declared: str
+    class_name: str
+    member: str
+    file: str
+    line: int
+    bound: str
+    layer: str = ""
+    crossing: str = ""
+    hard: str = ""
+    returns: str = ""
+    effect: str = ""
+    cut: str = ""
+    candidates: tuple[str, ...] = ()
+    hops: tuple[Hop, ...] = ()
+
+
+class Trace(msgspec.Struct, frozen=True):
+    """The way from an entry point; `hidden` counts calls on data and helpers that lead to nothing worth a line."""
+
+    start: Hop
+    hidden: int
+
+
+def find_member(codebase: Codebase, name: str) -> tuple[int, int]:
+    """The type and member index that `CLASS.METHOD` means; UsageError with what there is otherwise."""
+    owner, _, member = name.replace("::", ".").rpartition(".")
+    if not owner:
+        raise UsageError(f"Name a class and a method, as in `Class.{member}`; without a name, `isodesm trace` lists the entry points.")
+    number = find_class(codebase, owner)
+    for each in codebase.roles.ancestors(number):
+        for index, declared in codebase.symbols.members(each).get(member, ()):
+            if declared.kind == "method" and declared.body != (0, 0):
+                return each, index
+    methods = sorted({each.name for each in codebase.symbols.types[number].members if each.kind == "method"})
+    raise UsageError(f"`{codebase.symbols.names[number]}` has no method `{member}` with a body. It has: {', '.join(methods[:12]) or 'none'}.")
+
+
+def read_choices(codebase: Codebase, given: tuple[str, ...]) -> dict[int, int]:
+    """What `ABSTRACTION=IMPLEMENTATION` choices mean. UsageError for what is no such pair."""
+    chosen = {}
+    for text in given:
+        one, sign, other = text.partition("=")
+        if not sign:
+            raise UsageError(f"--bind takes ABSTRACTION=IMPLEMENTATION, not `{text}`.")
+        abstraction, implementation = find_class(codebase, one), find_class(codebase, other)
+        if abstraction not in codebase.roles.ancestors(implementation):
+            raise UsageError(f"`{codebase.symbols.names[implementation]}` does not implement `{codebase.symbols.names[abstraction]}`.")
+        chosen[abstraction] = implementation
+    return chosen
+
+
+def trace(codebase: Codebase, diagnosis: Diagnosis, start: tuple[int, int], chosen: dict[int, int] | None = None, depth: int = 12) -> Trace:
+    """The trace from a member, over at most `depth` hops between classes."""
+    return _Tracer(codebase, diagnosis, chosen or {}, depth).run(start)
+
+
+class _Tracer:
+    def __init__(self, codebase: Codebase, diagnosis: Diagnosis, chosen: dict[int, int], depth: int) -> None:
+        self.codebase, self.symbols, self.roles, self.table = codebase, codebase.symbols, codebase.roles, codebase.bonds
+        self.chosen, self.depth = chosen, depth
+        self.hard = {each.row: each.kind for each in diagnosis.findings if each.kind in HARD_KINDS and each.row >= 0}
+        self.effects = {use.row: use for uses in codebase.effects.used.values() for use in uses}
+        self.done: set[tuple[int, int]] = set()
+        self.count = self.hidden = 0
+
+    def run(self, start: tuple[int, int]) -> Trace:
+        number, index = start
+        member = self.symbols.types[number].members[index]
+        self.done.add(start)
+        hop = Hop(
+            declared="", class_name=self.symbols.names[number], member=member.name, file=self.symbols.path(self.symbols.origin(number, index)[0]),
+            line=member.place.line, bound="start", layer=self.codebase.layers.name(number), returns=member.type,
+            hops=tuple(self._from(start, {number: number}, self.depth)),
+        )  # fmt: skip
+        return Trace(hop, self.hidden)
+
+    @cached_property
+    def _rows(self) -> dict[tuple[int, int], list[int]]:
+        """(type, member) to the rows of what it calls, in order of place."""
+        found: dict[tuple[int, int], list[int]] = defaultdict(list)
+        for row, (kind, source, member) in enumerate(zip(self.table.kind, self.table.source, self.table.source_member, strict=True)):
+            if kind in FOLLOWED or row in self.effects:
+                found[source, member].append(row)
+        for rows in found.values():
+            rows.sort(key=lambda row: (self.table.file[row], self.table.line[row], self.table.column[row], -_INNER.get(self.table.kind[row], 0)))
+        return found
+
+    def _from(self, node: tuple[int, int], running: dict[int, int], left: int) -> Iterator[Hop]:
+        """The hops out of a member; `running` maps each class of the line that runs to the class it runs as."""
+        looked_up = {self.table.site[row] for row in self._rows.get(node, ()) if self.table.kind[row] == KIND_NUMBER["lookup"]}
+        for row in self._rows.get(node, ()):
+            if self.count >= MOST_HOPS:
+                return
+            if self.table.site[row] in looked_up and self.table.kind[row] != KIND_NUMBER["lookup"]:
+                continue
+            hop = self._hop(row, node, running, left)
+            if hop is not None:
+                yield hop
+
+    def _hop(self, row: int, node: tuple[int, int], running: dict[int, int], left: int) -> Hop | None:
+        target, kind = self.table.target[row], self.table.kind[row]
+        if row in self.effects:
+            self.count += 1
+            use = self.effects[row]
+            return self._made(row, node, self.codebase.target_name(target), use.api, "effect", effect=use.effect)
+        if target < 0:
+            return None
+        if kind == KIND_NUMBER["creation"]:
+            return self._creation(row, node, target, left)
+        if self.roles.name(target) in QUIET_ROLES and kind != KIND_NUMBER["lookup"]:
+            self.hidden += 1
+            return None
+        name = self.table.text_of("callee", row)
+        if kind == KIND_NUMBER["lookup"]:
+            self.count += 1
+            return self._made(row, node, self.symbols.names[target], name, "looked up")
+        if kind == OWN_CALL and target in self.roles.ancestors(running.get(node[0], node[0])):
+            target = running.get(node[0], node[0])  # an own member may be one that the class which runs has overridden
+            behind, bound, candidates = target, "itself", ()
+        else:
+            behind, bound, candidates = self._behind(target)
+        following = self._declared(behind, name) if behind >= 0 else None
+        if following is None and not candidates:
+            self.hidden += 1
+            return None
+        return self._call(row, node, target, behind, bound, candidates, following, left)
+
+    def _call(
+        self, row: int, node: tuple[int, int], target: int, behind: int, bound: str, candidates: tuple[str, ...],
+        following: tuple[int, int] | None, left: int,
+    ) -> Hop | None:  # fmt: skip
+        """The hop of a call of a member, followed as far as that makes sense."""
+        name = self.table.text_of("callee", row)
+        before = self.count
+        self.count += 1
+        cut, hops = "", ()
+        if following is not None:
+            own = behind == node[0]
+            if following in self.done:
+                cut = "again"
+            elif left <= 0 and not own:
+                cut = "depth"
+            else:
+                self.done.add(following)
+                hops = tuple(self._from(following, {following[0]: behind, behind: behind}, left if own else left - 1))
+        worth = bool(hops or candidates or cut == "depth" or row in self.hard) or self._is_worker(behind)
+        if not worth or (behind == node[0] and not hops):
+            self.count = before
+            self.hidden += 1
+            return None
+        member = self.symbols.types[following[0]].members[following[1]] if following else None
+        return self._made(
+            row, node, self.symbols.names[target], name, bound, class_name=self.symbols.names[behind] if behind >= 0 else "",
+            returns=member.type if member else "", cut=cut, candidates=candidates, hops=hops, number=behind if behind >= 0 else target,
+        )  # fmt: skip
+
+    def _creation(self, row: int, node: tuple[int, int], target: int, left: int) -> Hop | None:
+        """A creation: what construction does counts when it reaches anything, or the bond is a hard one."""
+        if self.roles.name(target) in QUIET_ROLES and row not in self.hard:
+            self.hidden += 1
+            return None
+        before = self.count
+        self.count += 1
+        hops: list[Hop] = []
+        for index, member in enumerate(self.symbols.types[target].members):
+            built = member.kind in ("constructor", "instance", "field") and not member.is_static
+            if built and (target, index) not in self.done and left > 0:
+                self.done.add((target, index))
+                hops += self._from((target, index), {target: target}, left - 1)
+        if not hops and row not in self.hard:
+            self.count = before
+            self.hidden += 1
+            return None
+        return self._made(row, node, self.symbols.names[target], "new", "itself", class_name=self.symbols.names[target], hops=tuple(hops), number=target)
+
+    def _made(
+        self, row: int, node: tuple[int, int], declared: str, member: str, bound: str, *, class_name: str = "", returns: str = "",
+        effect: str = "", cut: str = "", candidates: tuple[str, ...] = (), hops: tuple[Hop, ...] = (), number: int = -1,
+    ) -> Hop:  # fmt: skip
+        layers = self.codebase.layers
+        here, there = layers.name(node[0]), layers.name(number) if number >= 0 else ""
+        return Hop(
+            declared=declared, class_name=class_name or declared, member=member, file=self.symbols.files[self.table.file[row]].path,
+            line=self.table.line[row], bound=bound, layer=there, crossing=f"{here}→{there}" if here and there and here != there else "",
+            hard=self.hard.get(row, ""), returns=returns, effect=effect, cut=cut, candidates=candidates, hops=hops,
+        )  # fmt: skip
+
+    def _is_worker(self, number: int) -> bool:
+        return number >= 0 and self.roles.name(number) in ("service", "gateway", "repository", "presentation")
+
+    def _behind(self, target: int) -> tuple[int, str, tuple[str, ...]]:
+        """The class that runs behind a type, how that is known, and the candidates where it is not."""
+        if target in self.chosen:
+            return self.chosen[target], "chosen", ()
+        if not self.symbols.types[target].is_abstract:
+            return target, "itself", ()
+        served = [each.implementation for each in self.codebase.wiring.by_abstraction.get(target, ()) if each.implementation >= 0]
+        if served:
+            return served[-1], "registered", ()
+        below = [
+            each for each in self.roles.implementers.get(target, ())
+            if self.roles.name(each) != "test" and not self.symbols.types[each].is_abstract and self.symbols.is_shown(each)
+        ]  # fmt: skip
+        if len(below) == 1:
+            return below[0], "only implementation", ()
+        return -1, "several" if below else "unknown", tuple(self.symbols.names[each] for each in below) or ("nothing in this tree",)
+
+    def _declared(self, number: int, name: str) -> tuple[int, int] | None:
+        """The nearest member of that name with a body in the line of a type."""
+        for each in self.roles.ancestors(number):
+            for index, member in self.symbols.members(each).get(name, ()):
+                if member.kind in ("method", "property") and member.body != (0, 0):
+                    return each, index
+        return None
+
+
+def shown_type(text: str) -> str:
+    """A return type in short: its head, '' for none."""
+    head = typetext.head(text) if text else ""
+    return "" if head in ("void", "None", "Void") else head

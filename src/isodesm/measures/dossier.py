@@ -1,0 +1,261 @@
+"""All that is to be known of one class before anybody touches it."""
+
+from __future__ import annotations
+
+from collections import Counter, defaultdict
+
+import msgspec
+
+from isodesm.codebase.bonds import KIND_NUMBER
+from isodesm.codebase.injection import Injection
+from isodesm.codebase.model import Codebase
+from isodesm.diagnosis.findings import Diagnosis, Finding
+from isodesm.diagnosis.wiring_report import ObjectNode, object_tree
+from isodesm.measures.churn import Churn, Partner
+from isodesm.measures.ranking import RankedClass, Ranking
+
+USES = frozenset(KIND_NUMBER[kind] for kind in ("call", "static-call", "static-field", "lookup"))
+
+
+class Place(msgspec.Struct, frozen=True):
+    """A class and a place in it; `detail` is what stands there: arguments, a parameter, a type."""
+
+    name: str
+    member: str
+    file: str
+    line: int
+    detail: str = ""
+
+
+class Need(msgspec.Struct, frozen=True):
+    """A parameter of the constructor, and what serves it as far as that is known."""
+
+    name: str
+    type: str
+    served_by: str
+    how: str
+
+
+class LockedEffect(msgspec.Struct, frozen=True):
+    """An effect that no test can keep out, with the shortest chain that shows it."""
+
+    effect: str
+    chain: tuple[str, ...]
+
+
+class Abstraction(msgspec.Struct, frozen=True):
+    """An abstraction of the class, who else implements it, and how many classes use the class through it."""
+
+    name: str
+    implementers: tuple[str, ...]
+    users: int
+
+
+class UsedMember(msgspec.Struct, frozen=True):
+    """A member and the classes that use it, most first."""
+
+    name: str
+    users: tuple[str, ...]
+
+
+class Split(msgspec.Struct, frozen=True):
+    """Members that some consumers need, and none of the others: an interface of its own."""
+
+    members: tuple[str, ...]
+    consumers: tuple[str, ...]
+
+
+class Test(msgspec.Struct, frozen=True):
+    """A test that touches the class: directly, or by way of another one."""
+
+    name: str
+    directly: bool
+
+
+class Dossier(msgspec.Struct, frozen=True):
+    """What `about` says of a class; `plan` are titles of the steps that planning would take with it."""
+
+    name: str
+    kind: str
+    file: str
+    line: int
+    role: str
+    role_evidence: tuple[str, ...]
+    layer: str
+    layer_evidence: str
+    measures: RankedClass | None
+    constructor: str
+    needs: tuple[Need, ...]
+    created_by: tuple[Place, ...]
+    handed_to: tuple[Place, ...]
+    creates: tuple[Place, ...]
+    looks_up: tuple[Place, ...]
+    objects: ObjectNode
+    locked: tuple[LockedEffect, ...]
+    abstractions: tuple[Abstraction, ...]
+    members: tuple[UsedMember, ...]
+    splits: tuple[Split, ...]
+    tests: tuple[Test, ...]
+    partners: tuple[Partner, ...]
+    findings: tuple[Finding, ...]
+    plan: tuple[str, ...] = ()
+
+
+def make_dossier(codebase: Codebase, diagnosis: Diagnosis, ranking: Ranking, churn: Churn, number: int) -> Dossier:
+    """The dossier of the class `number`."""
+    return _Maker(codebase, number).dossier(diagnosis, ranking, churn)
+
+
+class _Maker:
+    def __init__(self, codebase: Codebase, number: int) -> None:
+        self.codebase, self.symbols, self.roles, self.number = codebase, codebase.symbols, codebase.roles, number
+        self.table, self.declared = codebase.bonds, codebase.symbols.types[number]
+        self.rows_in = [row for row, target in enumerate(self.table.target) if target == number]
+        self.rows_out = [row for row, source in enumerate(self.table.source) if source == number]
+
+    def dossier(self, diagnosis: Diagnosis, ranking: Ranking, churn: Churn) -> Dossier:
+        number, role = self.number, self.roles[self.number]
+        used = self._users()
+        return Dossier(
+            name=self.symbols.names[number], kind=self.declared.kind, file=self.symbols.path(number), line=self.declared.place.line,
+            role=role.name, role_evidence=tuple(f"{each.role}: {each.reason}" for each in role.evidence[:6]),
+            layer=self.codebase.layers.name(number), layer_evidence=self.codebase.layers.evidence[number],
+            measures=next((row for row in ranking.classes if row.number == number), None),
+            constructor=self._constructor(), needs=self._needs(), created_by=self._created_by(), handed_to=self._handed_to(),
+            creates=self._outgoing("creation"), looks_up=self._outgoing("lookup"), objects=object_tree(self.codebase, number),
+            locked=tuple(LockedEffect(each, self.codebase.effects.chain_of_type(number, each)) for each in self.codebase.effects.of_type(number)),
+            abstractions=self._abstractions(),
+            members=tuple(UsedMember(name, tuple(sorted(users))) for name, users in sorted(used.items(), key=lambda item: (-len(item[1]), item[0]))),
+            splits=splits_of(used), tests=self._tests(), partners=churn.partners(self.symbols.file_of[number]),
+            findings=tuple(each for each in diagnosis.findings if number in (each.source_number, each.target_number)),
+        )  # fmt: skip
+
+    def _name(self, number: int) -> str:
+        return self.symbols.names[number]
+
+    def _is_test(self, number: int) -> bool:
+        return self.roles.name(number) == "test"
+
+    # --- construction ---------------------------------------------------------------------
+
+    def _constructor(self) -> str:
+        """The head of the constructor that a container would call, as written."""
+        given = self.codebase.wiring.injections.of_constructor(self.number)
+        if not given:
+            return ""
+        owner, index = given[0].owner, given[0].member
+        part, _ = self.symbols.origin(owner, index)
+        member = self.symbols.types[owner].members[index]
+        text = self.codebase.text(self.symbols.file_of[part])
+        end = member.body[0] if member.body[0] > member.place.start else member.place.end
+        return " ".join(text[member.place.start : end].decode("utf-8", "replace").split()).rstrip("{:= ")
+
+    def _needs(self) -> tuple[Need, ...]:
+        return tuple(Need(each.name, each.text, *self._served(each)) for each in self.codebase.wiring.handed_to(self.number))
+
+    def _served(self, injection: Injection) -> tuple[str, str]:
+        if injection.target < 0:
+            return "", "a value, or from outside the tree"
+        served = self.codebase.wiring.serving(injection)
+        if served:
+            return (self._name(served[-1].implementation) if served[-1].implementation >= 0 else ""), f"registered, {served[-1].lifetime or 'no lifetime'}"
+        below = [each for each in self.roles.implementers.get(injection.target, ()) if not self._is_test(each)]
+        if not self.symbols.types[injection.target].is_abstract:
+            return self._name(injection.target), "as it is"
+        return (self._name(below[0]), "the only implementation") if len(below) == 1 else ("", f"{len(below) or 'no'} implementations")
+
+    def _created_by(self) -> tuple[Place, ...]:
+        creation = KIND_NUMBER["creation"]
+        return tuple(self._place(row, self.table.source[row], self._arguments(row)) for row in self.rows_in if self.table.kind[row] == creation)
+
+    def _arguments(self, row: int) -> str:
+        site = self.table.site[row]
+        return f"({self.codebase.content(self.table.file[row]).sites[site].arguments})" if site >= 0 else ""
+
+    def _place(self, row: int, shown: int, detail: str) -> Place:
+        file = self.symbols.files[self.table.file[row]].path
+        name = self._name(shown) if shown >= 0 else self.table.external(shown)
+        return Place(name, self.table.text_of("member", row), file, self.table.line[row], detail)
+
+    def _handed_to(self) -> tuple[Place, ...]:
+        """Classes that are handed one, as itself or as one of its abstractions."""
+        line = {each for each in self.roles.ancestors(self.number) if each == self.number or self.symbols.types[each].is_abstract}
+        found = []
+        for other in range(len(self.symbols)):
+            if other == self.number or not self.symbols.is_shown(other):
+                continue
+            for each in self.codebase.wiring.handed_to(other):
+                if each.target in line and each.owner == other:
+                    member = self.symbols.types[other].members[each.member]
+                    found.append(Place(self._name(other), each.name, self.symbols.path(other), member.place.line, f"as {self.symbols.types[each.target].name}"))
+        return tuple(found)
+
+    def _outgoing(self, kind: str) -> tuple[Place, ...]:
+        """What it creates or looks up, data and errors aside."""
+        wanted = KIND_NUMBER[kind]
+        light = ("entity", "value", "exception", "part")
+        rows = [row for row in self.rows_out if self.table.kind[row] == wanted]
+        return tuple(
+            self._place(row, self.table.target[row], self._arguments(row)) for row in rows
+            if (self.table.target[row] >= 0 and self.roles.name(self.table.target[row]) not in light) or kind == "lookup" or self._has_effect(row)
+        )  # fmt: skip
+
+    def _has_effect(self, row: int) -> bool:
+        return any(use.row == row for use in self.codebase.effects.used.get(self.number, ()))
+
+    # --- use ------------------------------------------------------------------------------
+
+    def _users(self) -> dict[str, set[str]]:
+        """Member to the production classes that use it, on the class itself or on an abstraction of it that declares it."""
+        found: dict[str, set[str]] = defaultdict(set)
+        own = {member.name for member in self.declared.members if member.kind != "constructor" and not member.is_private}
+        line = {each for each in self.roles.ancestors(self.number)}
+        for source, target, kind, callee in zip(self.table.source, self.table.target, self.table.kind, self.table.callee, strict=True):
+            if kind in USES and target in line and source not in line and not self._is_test(source):
+                name = self.table.names.strings[callee]
+                if name in own:
+                    found[name].add(self._name(source))
+        return found
+
+    def _abstractions(self) -> tuple[Abstraction, ...]:
+        found = []
+        users: Counter[int] = Counter()
+        seen: set[tuple[int, int]] = set()
+        line = self.roles.ancestors(self.number)[1:]
+        for source, target, kind in zip(self.table.source, self.table.target, self.table.kind, strict=True):
+            if kind in USES and target in line and (source, target) not in seen:
+                seen.add((source, target))
+                users[target] += 1
+        for base in line:
+            if self.symbols.types[base].is_abstract:
+                below = [self._name(each) for each in self.roles.implementers.get(base, ()) if each != self.number]
+                found.append(Abstraction(self._name(base), tuple(below), users[base]))
+        return tuple(found)
+
+    def _tests(self) -> tuple[Test, ...]:
+        """Tests that name the class, and tests that name a class which does."""
+        direct = {self.table.source[row] for row in self.rows_in if self._is_test(self.table.source[row])}
+        neighbours = {self.table.source[row] for row in self.rows_in} - direct
+        indirect = {
+            source for source, target in zip(self.table.source, self.table.target, strict=True) if target in neighbours and self._is_test(source)
+        } - direct
+        named = [(number, True) for number in direct] + [(number, False) for number in indirect]
+        return tuple(Test(self._name(number), directly) for number, directly in sorted(named, key=lambda each: (not each[1], self._name(each[0]))))
+
+
+def splits_of(used: dict[str, set[str]]) -> tuple[Split, ...]:
+    """Groups of members and consumers that have nothing to do with each other; none where there is only one."""
+    groups: list[tuple[set[str], set[str]]] = []
+    for name, users in sorted(used.items()):
+        members, consumers = {name}, set(users)
+        rest = []
+        for group in groups:
+            if group[1] & consumers:
+                members |= group[0]
+                consumers |= group[1]
+            else:
+                rest.append(group)
+        groups = [*rest, (members, consumers)]
+    if len(groups) < 2:
+        return ()
+    return tuple(Split(tuple(sorted(members)), tuple(sorted(consumers))) for members, consumers in sorted(groups, key=lambda each: sorted(each[0])))

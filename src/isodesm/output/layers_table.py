@@ -1,0 +1,94 @@
+"""`layers` for people: the layers and what lies in them, the matrix of bonds between them, and what points the wrong way."""
+
+from __future__ import annotations
+
+from collections import Counter, defaultdict
+
+from rich.console import Console
+from rich.table import Table
+from rich.text import Text
+
+from isodesm.codebase.model import Codebase
+from isodesm.diagnosis.findings import Finding
+from isodesm.diagnosis.layer_report import LayerReport, LayerRow
+from isodesm.output.terminal import LEVEL_STYLE, QUIET, STRONG, header
+from isodesm.output.text import counted, cut_front, printable
+
+CLASSES_SHOWN = 6
+"""Classes of a layer that are named; `--top 0` names all."""
+
+
+def print_layers(console: Console, codebase: Codebase, report: LayerReport, root: str, *, top: int) -> None:
+    """Print the layers; `top` limits the wrong-way bonds, and with 0 every class is named."""
+    header(console, codebase, root)
+    if not report.layers:
+        console.print(Text(
+            f"\nNo layers were recognised in {counted(report.unplaced, 'class', 'classes')}: too few folders, packages or namespaces have a name that "
+            "says which layer they are.", "yellow",
+        ))  # fmt: skip
+        console.print("`isodesm setup` writes a settings file in which you can name yours. Everything that needs no layers works without.")
+        return
+    for layer in report.layers:
+        _print_layer(console, layer, everything=not top)
+    if report.unplaced:
+        console.print(Text(f"\n{counted(report.unplaced, 'class belongs', 'classes belong')} to no layer", QUIET))
+    console.print(Text(f"\nOrder, outermost first: {report.order}", QUIET))
+    _print_matrix(console, report)
+    _print_wrong_way(console, report.wrong_way, top)
+
+
+def _print_layer(console: Console, layer: LayerRow, *, everything: bool) -> None:
+    roles = Counter(each.role for each in layer.classes)
+    shown = ", ".join(f"{count} {role}" for role, count in roles.most_common(5))
+    console.print(Text.assemble((f"\n{layer.name}", STRONG), (f"  {counted(len(layer.classes), 'class', 'classes')} · {shown}", QUIET)))
+    by_evidence: dict[str, list[str]] = defaultdict(list)
+    for each in layer.classes:
+        by_evidence[each.evidence].append(each.name)
+    order = sorted(by_evidence, key=lambda each: (-len(by_evidence[each]), each))
+    for evidence in order if everything else order[:CLASSES_SHOWN]:
+        names = by_evidence[evidence]
+        simple = [name.replace("\\", ".").replace("#", ".").rpartition(".")[2] for name in names]
+        listed = ", ".join(simple if everything else simple[:CLASSES_SHOWN])
+        more = "" if everything or len(names) <= CLASSES_SHOWN else f" … {len(names)} in all"
+        line = Text.assemble((f"  {printable(evidence)}: ", QUIET), printable(listed) + more)
+        console.print(line)
+    if not everything and len(order) > CLASSES_SHOWN:
+        console.print(Text(f"  … and {len(order) - CLASSES_SHOWN} more folders; --top 0 shows all", QUIET))
+
+
+def _print_matrix(console: Console, report: LayerReport) -> None:
+    """Bonds from the layer of the row to that of the column, `total (hard)`; outward ones marked."""
+    found = {(each.source, each.target): each for each in report.crossings}
+    names = [layer.name for layer in report.layers]
+    table = Table(box=None, pad_edge=False, padding=(0, 2, 0, 0))
+    table.add_column("bonds from ↓ to →", header_style=STRONG, no_wrap=True)
+    for name in names:
+        table.add_column(name, justify="right", header_style=QUIET, no_wrap=True)
+    for one in names:
+        cells = []
+        for other in names:
+            each = found.get((one, other))
+            if each is None:
+                cells.append(Text("·", QUIET))
+                continue
+            text = f"{each.bonds:,}" + (f" ({each.hard:,} hard)" if each.hard else "")
+            cells.append(Text(f"↑ {text}" if each.outward else text, "red" if each.outward else QUIET if one == other else ""))
+        table.add_row(one, *cells)
+    console.print()
+    console.print(table)
+    console.print(Text("↑ points outwards, the wrong way", QUIET))
+
+
+def _print_wrong_way(console: Console, findings: tuple[Finding, ...], top: int) -> None:
+    if not findings:
+        console.print(Text("\nNo bond points the wrong way.", "green"))
+        return
+    console.print(Text(f"\n{counted(len(findings), 'finding')} about bonds between layers", STRONG))
+    for each in findings[:top] if top else findings:
+        place = f"{printable(each.file)}:{each.line}"
+        console.print(Text.assemble(
+            (f"  {each.level:8}", LEVEL_STYLE[each.level]), f"{each.kind}  ", (cut_front(place, max(console.width - 40, 30)), QUIET)
+        ))
+        console.print(Text(f"    {printable(each.message)}"))
+    if top and len(findings) > top:
+        console.print(Text(f"  … and {len(findings) - top} more; --top 0 shows all", QUIET))

@@ -1,0 +1,128 @@
+"""The settings file that `setup` writes: every setting with what was inferred, commented, for a person to correct."""
+
+from __future__ import annotations
+
+import re
+from collections import Counter, defaultdict
+
+from isodesm.catalogue import shared_catalogue
+from isodesm.codebase.evidence import NAME
+from isodesm.codebase.model import Codebase
+from isodesm.diagnosis.findings import KINDS
+from isodesm.settings import Limits, Settings, StrainWeights
+
+UNSURE_SHOWN = 12
+"""Classes whose role rests on little that are named as examples."""
+
+
+def settings_file(codebase: Codebase) -> bytes:
+    """TOML that loads as it is, and changes nothing as long as nobody edits it but for naming the layers that were found."""
+    parts = [_head(codebase), _reading(codebase), _layers(codebase), _roles(codebase), _limits(), _acceptances(), _catalogue()]
+    return ("\n\n".join(part.strip("\n") for part in parts) + "\n").encode()
+
+
+def _head(codebase: Codebase) -> str:
+    languages = Counter(facts.language for facts in codebase.symbols.files)
+    read = ", ".join(f"{count} {language}" for language, count in sorted(languages.items()))
+    return f"""# Settings of isodesm for this tree; found here and in every folder below.
+# Files read when this was written: {read}. Lines that begin with # show what holds without them."""
+
+
+def _reading(codebase: Codebase) -> str:
+    usual = Settings()
+    return f"""# What to read. Patterns are those of ignore files.
+# languages = {_list(sorted({facts.language for facts in codebase.symbols.files}))}
+# include = []
+# exclude = ["generated/"]
+# largest-file = {usual.largest_file}
+# seconds-per-file = {usual.seconds_per_file}"""
+
+
+def _layers(codebase: Codebase) -> str:
+    layers = codebase.layers
+    lines = ["# Layers, outermost first. A class belongs to the innermost folder, package or namespace segment that is listed."]
+    if not layers.layers:
+        return "\n".join([
+            *lines, "# None was recognised here. Name yours like this:", "#", "# [[layers]]", '# name = "presentation"', '# segments = ["web", "console"]',
+            "#", "# [[layers]]", '# name = "domain"', '# segments = ["model"]', f"#\n# Segments in this tree: {', '.join(_segments(codebase))}",
+        ])  # fmt: skip
+    lines.append(f"# {layers.order}")
+    known = {entry.name: set(entry.segments.split()) for entry in shared_catalogue().layers}
+    used: dict[str, set[str]] = defaultdict(set)
+    for number, evidence in enumerate(layers.evidence):
+        if found := re.match(r"segment `([^`]+)`", evidence):
+            used[layers.name(number)].add(found.group(1).lower())
+    for layer in sorted(layers.layers, key=lambda each: -each.ring):
+        segments = sorted(used.get(layer.name, ()))
+        if segments:
+            lines += ["", "[[layers]]", f'name = "{layer.name}"', f"segments = {_list(segments)}"]
+        elif layer.name in known:
+            lines += ["", f"# no class lies in the usual layer {layer.name}"]
+    return "\n".join(lines)
+
+
+def _segments(codebase: Codebase) -> list[str]:
+    counts: Counter[str] = Counter()
+    for facts in codebase.symbols.files:
+        segments = re.split(r"[.\\]", facts.package) if facts.package else facts.path.split("/")[:-1]
+        counts.update({each for each in segments if each})
+    return [name for name, _ in counts.most_common(14)]
+
+
+def _roles(codebase: Codebase) -> str:
+    lines = [
+        "# Roles by pattern on the qualified name, where the inferred one is wrong: entity, value, exception, service, gateway,",
+        "# repository, factory, presentation, composition-root, utility, test.", "[roles]",
+    ]  # fmt: skip
+    unsure = [
+        number for number in range(len(codebase.symbols))
+        if codebase.symbols.is_shown(number) and not codebase.symbols.is_module(number) and _is_unsure(codebase, number)
+    ]  # fmt: skip
+    if unsure:
+        lines.append(f"# {len(unsure)} roles rest on a name alone, or on little more; among them:")
+    for number in unsure[:UNSURE_SHOWN]:
+        lines.append(f'# "{codebase.symbols.names[number]}" = "{codebase.roles.name(number)}"  # {codebase.roles[number].evidence[0].reason}'.replace("\\", "\\\\"))
+    return "\n".join(lines)
+
+
+def _is_unsure(codebase: Codebase, number: int) -> bool:
+    role = codebase.roles[number]
+    return bool(role.evidence) and role.evidence[0].strength <= NAME
+
+
+def _limits() -> str:
+    limits = "\n".join(f"# {name.replace('_', '-')} = {getattr(Limits(), name)}" for name in Limits.__struct_fields__)
+    weights = "\n".join(f"# {name.replace('_', '-')} = {getattr(StrainWeights(), name)}" for name in StrainWeights.__struct_fields__)
+    return f"""# Beyond these numbers a shape becomes a finding.
+[limits]
+{limits}
+
+# Weights of the strain; see docs/measures.md.
+[strain]
+{weights}"""
+
+
+def _acceptances() -> str:
+    return f"""# Findings that were looked at and are to stay; the reason is required, and acceptances that nothing needs are reported.
+# In the source, a remark on the line or above it does the same: isodesm: accept <kind> – <reason>
+# Kinds: {", ".join(KINDS)}
+#
+# [[accept]]
+# kind = "static-effect"
+# class = "*Clock"
+# target = "*"
+# reason = "the one place that asks the system for the time\""""
+
+
+def _catalogue() -> str:
+    return """# Own APIs, in the form of the catalogue's files: what has an effect, what is a plain value, how containers are told.
+#
+# [catalogue.java.effects.network]
+# "org.hollin.radio.RadioLink" = ["send", "new"]
+#
+# [catalogue.java.registrations.calls]
+# supply = "singleton\""""
+
+
+def _list(names: list[str]) -> str:
+    return "[" + ", ".join(f'"{name}"' for name in names) + "]"

@@ -1,0 +1,108 @@
+"""`wiring` for people: registrations by layer, what breaks at start-up, and the tree of objects below a class."""
+
+from __future__ import annotations
+
+from collections import Counter
+
+from rich.console import Console
+from rich.padding import Padding
+from rich.table import Table
+from rich.text import Text
+from rich.tree import Tree
+
+from isodesm.codebase.model import Codebase
+from isodesm.diagnosis.findings import Finding
+from isodesm.diagnosis.wiring_report import ObjectNode, Wired, WiringReport
+from isodesm.output.terminal import LEVEL_STYLE, QUIET, STRONG, header
+from isodesm.output.text import counted, cut_front, printable
+
+LIFETIME_STYLE = {"singleton": "blue", "scoped": "magenta", "transient": "yellow", "": "dim"}
+
+
+def print_wiring(console: Console, codebase: Codebase, report: WiringReport, root: str, *, top: int) -> None:
+    """Print the wiring; `top` limits the registrations and problems shown (0: all)."""
+    header(console, codebase, root)
+    if not report.registrations:
+        console.print(Text("\nNo registrations were found: no container is told what serves what, or in a way that is not known.", "yellow"))
+        starts = [codebase.symbols.names[n] for n in range(len(codebase.symbols)) if codebase.roles.name(n) == "composition-root"]
+        shown = ", ".join(starts[:4]) + (" …" if len(starts) > 4 else "")
+        console.print(f"Objects are put together by hand{f', in {shown}' if starts else ''}. `--root CLASS` shows what it takes to have one of a class.")
+    else:
+        _print_registrations(console, report, top)
+    _print_findings(console, report.problems, "What breaks, or surprises", top)
+    _print_findings(console, report.by_hand, "Managed classes that are created by hand", top)
+    if report.registrations and not report.problems:
+        console.print(Text("\nThe registrations fit together.", "green"))
+    unused = [each for each in report.registrations if not each.used]
+    if unused:
+        console.print(Text(f"\n{counted(len(unused), 'registration')} that nothing asks for", STRONG))
+        for each in unused[:top] if top else unused:
+            console.print(Text.assemble(f"  {printable(_short(each.abstraction))}  ", (f"{printable(each.file)}:{each.line}", QUIET)))
+    if report.tree is not None:
+        console.print()
+        console.print(tree_of(report.tree))
+
+
+def _print_registrations(console: Console, report: WiringReport, top: int) -> None:
+    counts = Counter(each.lifetime or "no lifetime" for each in report.registrations)
+    words = ", ".join(f"{count} {name}" for name, count in sorted(counts.items()))
+    console.print(Text.assemble((f"\n{counted(len(report.registrations), 'registration')}", STRONG), (f"  {words}", QUIET)))
+    table = Table(box=None, pad_edge=False, padding=(0, 2, 0, 0))
+    for head in ("layer", "abstraction", "served by", "lifetime", "where"):
+        table.add_column(head, header_style=QUIET, no_wrap=True)
+    rows = sorted(report.registrations, key=lambda each: (each.layer or "~", each.abstraction, each.file, each.line))
+    room = max((console.width - 30) // 3, 20)
+    for each in rows[:top] if top else rows:
+        table.add_row(
+            Text(each.layer or "–", "" if each.layer else QUIET), cut_front(_short(each.abstraction), room), _served(each, room),
+            Text(each.lifetime or "–", LIFETIME_STYLE.get(each.lifetime, "")), Text(cut_front(f"{printable(each.file)}:{each.line}", room), QUIET),
+        )  # fmt: skip
+    console.print(table)
+    if top and len(rows) > top:
+        console.print(Text(f"… and {len(rows) - top} more; --top 0 shows all", QUIET))
+
+
+def _served(each: Wired, room: int) -> Text:
+    if not each.implementation:
+        return Text("an object, or a function", QUIET)
+    return Text("itself", QUIET) if each.implementation == each.abstraction else Text(cut_front(_short(each.implementation), room))
+
+
+def _short(name: str) -> str:
+    return printable(name.replace("\\", ".").replace("#", ".").rpartition(".")[2]) if "/" not in name or "#" in name else printable(name)
+
+
+def _print_findings(console: Console, findings: tuple[Finding, ...], title: str, top: int) -> None:
+    if not findings:
+        return
+    console.print(Text(f"\n{title}", STRONG))
+    for each in findings[:top] if top else findings:
+        place = cut_front(f"{printable(each.file)}:{each.line}", max(console.width - 44, 24))
+        console.print(Text.assemble((f"  {each.level:8}", LEVEL_STYLE[each.level]), f"{each.kind}  ", (place, QUIET)))
+        console.print(Padding(Text(f"{printable(each.message)} {printable(each.reason)}"), (0, 0, 0, 4), expand=False))
+        console.print(Padding(Text(f"→ {printable(each.remedy)}", "green"), (0, 0, 0, 4), expand=False))
+    if top and len(findings) > top:
+        console.print(Text(f"  … and {len(findings) - top} more; --top 0 shows all", QUIET))
+
+
+def tree_of(node: ObjectNode) -> Tree:
+    """The tree of objects below a class, to be printed."""
+    tree = Tree(_label(node), guide_style=QUIET)
+    _grow(tree, node)
+    return tree
+
+
+def _grow(tree: Tree, node: ObjectNode) -> None:
+    for child in node.children:
+        _grow(tree.add(_label(child)), child)
+
+
+def _label(node: ObjectNode) -> Text:
+    label = Text(_short(node.name), STRONG if node.how == "root" else "red" if node.how in ("creates", "unknown") else "")
+    if node.wanted and node.wanted != _short(node.name):
+        label.append(f" as {printable(node.wanted)}", QUIET)
+    if node.how != "root":
+        label.append(f"  {node.how}", QUIET)
+    if node.lifetime:
+        label.append(f" · {node.lifetime}", LIFETIME_STYLE.get(node.lifetime, ""))
+    return label

@@ -1,0 +1,136 @@
+"""What a plan can take out of a class: each thing that it decides on the spot, with all the places where it does.
+
+A *decision* is what a class makes, fetches or calls for itself; a *place* is one expression that does so.
+"""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Iterable
+
+import msgspec
+
+from isodesm.codebase.model import Codebase
+from isodesm.diagnosis.findings import Finding
+from isodesm.facts.records import Member, Site
+from isodesm.planning.stand_ins import SHARED, shared_key, stand_in_of
+
+
+class Place(msgspec.Struct, frozen=True):
+    """One expression of a decision: its finding and site, its file, and the member it stands in (None: the head of a class).
+
+    `field` is what the value is kept in ('' for none); `whole` says that it is all that is assigned there. `nested` are
+    findings inside the expression, which go where it goes.
+    """
+
+    finding: Finding
+    site: Site
+    file: int
+    member: Member | None
+    field: str
+    nested: tuple[Finding, ...] = ()
+
+    @property
+    def span(self) -> tuple[int, int]:
+        return self.site.place.start, self.site.place.end
+
+
+class Decision(msgspec.Struct, frozen=True):
+    """One class (`source`) deciding on one thing: a `target` of the tree (-1: outside), by a kind of finding."""
+
+    source: int
+    target: int
+    kind: str
+    name: str
+    """Qualified name of the target."""
+    places: tuple[Place, ...]
+
+    @property
+    def findings(self) -> tuple[Finding, ...]:
+        """All findings that go with the decision."""
+        return tuple(each for place in self.places for each in (place.finding, *place.nested))
+
+
+def find_decisions(codebase: Codebase, findings: Iterable[Finding]) -> list[Decision]:
+    """The decisions behind hard findings, in order of place; seams (`note`) are none.
+
+    What is decided inside a larger expression that is a decision itself goes with that.
+    """
+    places = [place for finding in findings if finding.level != "note" and (place := _place(codebase, finding))]
+    grouped: dict[tuple[int, str, str, str], list[Place]] = defaultdict(list)
+    for place in _outermost(places):
+        finding = place.finding
+        if shared := shared_key(stand_in_of(codebase, finding, place.site)):
+            grouped[finding.source_number, SHARED, "", shared].append(place)
+        else:
+            grouped[finding.source_number, finding.kind, finding.target, _part(codebase, finding)].append(place)
+    found = []
+    for (_, kind, _, _), group in grouped.items():
+        finding = group[0].finding
+        target = _object_behind(codebase, finding)
+        name = codebase.symbols.names[target] if target >= 0 else finding.target
+        found.append(Decision(finding.source_number, target, kind, name, tuple(group)))
+    return found
+
+
+def _object_behind(codebase: Codebase, finding: Finding) -> int:
+    """The type that is decided on: of a shared object its own, which may not be that of the class that hands it out."""
+    if finding.kind != "static-singleton" or finding.target_number < 0:
+        return finding.target_number
+    held = codebase.effects.type_of_static(finding.target_number, codebase.bonds.text_of("callee", finding.row))
+    return held if held >= 0 else finding.target_number
+
+
+def _part(codebase: Codebase, finding: Finding) -> str:
+    """What tells decisions on one target apart: each member outside the tree, each state and each shared object."""
+    callee = codebase.bonds.text_of("callee", finding.row)
+    if finding.kind == "static-effect" and finding.target_number < 0:
+        return callee
+    return callee if finding.kind in ("ambient-state", "static-singleton") else ""
+
+
+def _outermost(places: list[Place]) -> list[Place]:
+    """The places that stand in no other one, with the findings of those that do."""
+    by_file: dict[int, list[Place]] = defaultdict(list)
+    for place in places:
+        by_file[place.file].append(place)
+    found: dict[str, Place] = {}
+    for group in by_file.values():
+        kept: list[Place] = []
+        for place in sorted(group, key=lambda each: (each.span[0], -each.span[1])):
+            if kept and place.span[0] < kept[-1].span[1] and place.finding.source_number == kept[-1].finding.source_number:
+                kept[-1] = msgspec.structs.replace(kept[-1], nested=(*kept[-1].nested, place.finding))
+            else:
+                kept.append(place)
+        found.update({place.finding.id: place for place in kept})
+    return [found[place.finding.id] for place in places if place.finding.id in found]
+
+
+def _place(codebase: Codebase, finding: Finding) -> Place | None:
+    """Where a finding stands; None where it has no expression of its own."""
+    row, bonds = finding.row, codebase.bonds
+    if row < 0 or bonds.site[row] < 0:
+        return None
+    file, index = bonds.file[row], bonds.source_member[row]
+    sites = codebase.content(file).sites
+    site = sites[bonds.site[row]]
+    members = codebase.symbols.types[finding.source_number].members
+    member = members[index] if index >= 0 else None
+    field = member.name if member is not None and member.kind in ("field", "property") else ""
+    if not field and site.inside >= 0 and sites[site.inside].kind == "assignment" and sites[site.inside].receiver == bonds.site[row]:
+        text = sites[site.inside].text
+        field = text.removeprefix(f"{codebase.symbols.dialect(finding.source_number).self_word}.").removeprefix("self.").removeprefix("$this.")
+    return Place(finding, site, file, member, field.removeprefix("this."))
+
+
+def delegates(codebase: Codebase, number: int, constructor: Member) -> bool:
+    """Whether a constructor hands over to another one of its class."""
+    symbols = codebase.symbols
+    file = symbols.file_of[number]
+    index = symbols.types[number].members.index(constructor)
+    local = number - symbols.first[file]
+    self_word = symbols.dialect(number).self_word
+    return any(
+        site.kind == "delegation" and site.text == self_word and site.type == local and site.member == index
+        for site in codebase.content(file).sites
+    )

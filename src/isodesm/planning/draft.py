@@ -1,0 +1,385 @@
+"""The code as a plan has it so far: what each class is handed, and from that the amendments of each file.
+
+Everything is worked out from the original sources and from what is noted here, so that a step is the difference of two
+drafts and no text is ever changed twice.
+"""
+
+from __future__ import annotations
+
+import re
+from collections import defaultdict
+from collections.abc import Iterator
+from typing import Any
+
+import msgspec
+
+from isodesm.codebase.model import Codebase
+from isodesm.facts.records import Member
+from isodesm.facts.typetext import split_top
+from isodesm.planning.amendments import Amendment, amended
+from isodesm.planning.decisions import delegates
+from isodesm.planning.imports import missing_imports, without_idle
+from isodesm.planning.insertions import CONSTRUCTORS, FIELDS, PARAMETERS, STATEMENTS, gap, in_head, inserted, leads, position, unit_of
+from isodesm.planning.syntax import Syntax
+from isodesm.planning.writing import Need, Typed, Writer, writer_of
+
+FIELDS_MAKER = "dataclass"
+"""What has a constructor made from fields that have no other library behind them."""
+_LINE_END = re.compile(r"\r?\n")
+VALUE = "\0value\0"
+"""In the text of an amendment: what the constructor keeps, be it the parameter or what stands for it."""
+
+
+class Supply(msgspec.Struct, frozen=True):
+    """What stands for a dependency where nobody hands one in: an expression of a file, or a text.
+
+    `creates` is the class that the expression makes (-1: none), which may itself be handed things by then. `depends` are
+    parameters of the constructor that it names.
+    """
+
+    text: str
+    file: int
+    creates: int = -1
+    needs: tuple[Need, ...] = ()
+    depends: bool = False
+
+
+class Handed(msgspec.Struct, frozen=True):
+    """One dependency that a class takes through its constructor, and what becomes of the places that decided on it."""
+
+    owner: int
+    name: str
+    typed: Typed
+    supply: Supply
+    places: tuple[Amendment, ...]
+    kept: bool
+    """Whether it is needed beyond the constructor, so that a field holds it."""
+    declared: bool
+    """Whether the class has that field already."""
+    assigned: bool
+    """Whether the constructor fills it already."""
+
+
+class Draft:
+    """Mutable in what the plan has come to; all else is read from the codebase."""
+
+    def __init__(self, codebase: Codebase) -> None:
+        self.codebase, self.symbols = codebase, codebase.symbols
+        self.handed: dict[int, list[Handed]] = defaultdict(list)
+        self.bridged: set[int] = set()
+        self.retired: set[int] = set()
+        self.wired: set[int] = set()
+        """Classes that the composition roots hand everything to."""
+        self.root_sites: dict[int, list[tuple[int, int]]] = {}
+        """Class to the places, as (file, site), where a composition root makes it."""
+        self.extras: dict[int, list[Amendment]] = defaultdict(list)
+        """File to amendments that belong to no constructor: bases, visibility, registrations."""
+        self.new_files: dict[str, str] = {}
+        self._syntax: dict[int, Syntax] = {}
+
+    def syntax(self, file: int) -> Syntax:
+        """The syntax of a file."""
+        found = self._syntax.get(file)
+        if found is None:
+            facts = self.symbols.files[file]
+            found = self._syntax[file] = Syntax(facts.language, facts.path, self.codebase.text(file))
+        return found
+
+    def writer(self, number: int) -> Writer:
+        """The writer for the language of a type."""
+        return writer_of(self.symbols.files[self.symbols.file_of[number]].language, self.symbols.path(number))
+
+    def constructor(self, number: int) -> Member | None:
+        """The constructor that sets the fields; None where it is not written out."""
+        own = [member for member in self.symbols.types[number].members if member.kind == "constructor"]
+        return next((member for member in own if not delegates(self.codebase, number, member)), None)
+
+    def is_made_of_fields(self, number: int) -> bool:
+        """Whether a class has its constructor made from its fields, by the standard library."""
+        declared = self.symbols.types[number]
+        makers = {each.name.rpartition(".")[2] for each in declared.modifiers.annotations}
+        return FIELDS_MAKER in makers and self.symbols.dialect(number).name == "python" and self.constructor(number) is None
+
+    def parameters(self, number: int, constructor: Member) -> tuple[Any, list[Any]]:
+        """The bracketed list of a constructor's parameters, be it in the head of the class, and what stands in it."""
+        syntax = self.syntax(self.symbols.file_of[number])
+        return syntax.head_parameters(self.symbols.types[number]) if in_head(constructor) else syntax.parameters(constructor)
+
+    # --- files ----------------------------------------------------------------------------
+
+    def amendments(self, file: int) -> list[Amendment]:
+        """All changes of one file, in terms of its original text."""
+        found = list(self.extras.get(file, ()))
+        first = self.symbols.first[file]
+        for number in range(first, first + len(self.symbols.files[file].types)):
+            if self.handed.get(number):
+                found += self._of_class(number)
+        found += self._at_roots(file)
+        syntax = self.syntax(file)
+        ended = [each._replace(text=_LINE_END.sub(syntax.line_end, each.text)) for each in found]
+        return [*ended, *without_idle(syntax, ended, missing_imports(self, file))]
+
+    def after(self, file: int) -> bytes:
+        """The text of a file as the plan has it so far."""
+        return amended(self.codebase.text(file), self.amendments(file))
+
+    def files_of(self, number: int) -> set[int]:
+        """The files that change when something is handed to a class, or is wired."""
+        return {self.symbols.file_of[number], *(file for file, _ in self.root_sites.get(number, ()))}
+
+    # --- classes --------------------------------------------------------------------------
+
+    def _of_class(self, number: int) -> Iterator[Amendment]:
+        syntax, writer = self.syntax(self.symbols.file_of[number]), self.writer(number)
+        given = self.handed[number]
+        for each in given:
+            value = self._value(number, each, writer)
+            yield from (place._replace(text=place.text.replace(VALUE, value)) for place in each.places)
+        constructor = self.constructor(number)
+        inner = self._member_indent(number, syntax)
+        if self.is_made_of_fields(number):
+            yield from self._fields_with_defaults(number, syntax, inner)
+            return
+        promotes = self._promotes(number, constructor) or in_head(constructor)
+        fields = [each for each in given if each.kept and not each.declared and not promotes]
+        yield from self._fields(number, syntax, writer, fields, inner)
+        if constructor is None:
+            yield self._new_constructor(number, syntax, writer, inner, fields=bool(fields and writer.field("T", "n")))
+        else:
+            yield from self._changed_constructor(number, syntax, writer, constructor, inner)
+
+    def _value(self, number: int, given: Handed, writer: Writer) -> str:
+        """What a constructor keeps of a dependency."""
+        if number in self.bridged and number not in self.retired and not writer.overloads:
+            return writer.optional(given.typed.text, given.name, self.expression(given))[1]
+        return writer.argument(given.name)
+
+    def _promotes(self, number: int, constructor: Member | None) -> bool:
+        """Whether parameters of the constructor declare the fields, as the class has it so far or as its language likes it."""
+        if self.writer(number).promoted is None or number in self.bridged and self.symbols.dialect(number).name == "php":
+            return False
+        return constructor is not None and any({"private", "readonly", "protected"} & set(each.modifiers.words) for each in constructor.parameters)
+
+    def _member_indent(self, number: int, syntax: Syntax) -> str:
+        """The margin of the members of a class."""
+        members = [member for member in self.symbols.types[number].members if member.whole != (0, 0)]
+        for member in members:
+            margin = syntax.indent_at(member.whole[0])
+            if margin:
+                return margin
+        node = syntax.type_node(self.symbols.types[number])
+        return syntax.indent_at(node.start_byte) + "    "
+
+    def _fields(self, number: int, syntax: Syntax, writer: Writer, given: list[Handed], inner: str) -> Iterator[Amendment]:
+        at, first = self.field_place(number)
+        for each in given:
+            text = writer.field(each.typed.text, each.name)
+            if text:
+                line = f"{syntax.line_end}{inner}{text}"
+                yield Amendment(at, at, FIELDS, line, f"new field `{text.rstrip(';')}`")
+        if first and given and writer.field("T", "n") and self.constructor(number) is not None:
+            yield Amendment(at, at, FIELDS, gap(syntax, at, inner))
+
+    def _fields_with_defaults(self, number: int, syntax: Syntax, inner: str) -> Iterator[Amendment]:
+        """Fields from which a constructor is made: with a default as long as somebody leaves them out."""
+        at, first = self.field_place(number)
+        optional = number in self.bridged and number not in self.retired
+        for each in self.handed[number]:
+            supply = self.expression(each)
+            maker = supply[:-2] if re.fullmatch(r"[\w.]+\(\)", supply) else f"lambda: {supply}"
+            text = f"{each.name}: {each.typed.text}" + (f" = field(default_factory={maker})" if optional else "")
+            line = f"{text}{syntax.line_end}{inner}" if first else f"{syntax.line_end}{inner}{text}"
+            yield Amendment(at, at, FIELDS, line, f"new field `{each.name}`" + (", which may be left out so far" if optional else ""))
+
+    def field_place(self, number: int) -> tuple[int, bool]:
+        """Where a further field goes: behind the last one, or where the first belongs; and whether it is the first."""
+        syntax = self.syntax(self.symbols.file_of[number])
+        node = syntax.type_node(self.symbols.types[number])
+        body = node.child_by_field_name("body")
+        constructor = self.constructor(number)
+        before = constructor.whole[0] if constructor is not None and not in_head(constructor) else body.end_byte
+        ends = [
+            member.whole[1] for member in self.symbols.types[number].members
+            if member.kind == "field" and member.whole != (0, 0) and body.start_byte <= member.whole[0] and member.whole[1] <= before
+        ]  # fmt: skip
+        if not ends:
+            return body.start_byte + (1 if syntax.text[body.start_byte : body.start_byte + 1] == b"{" else 0), True
+        at = max(ends)
+        while syntax.text[at : at + 1] == b";":
+            at += 1
+        rest = syntax.text[at:].partition(b"\n")[0].rstrip()
+        return (at + len(rest) if rest.lstrip().startswith((b"//", b"#")) else at), False
+
+    def _new_constructor(self, number: int, syntax: Syntax, writer: Writer, inner: str, *, fields: bool) -> Amendment:
+        """A constructor for a class that has none, and the bridging one that takes nothing."""
+        given = self.handed[number]
+        parameters, statements = self._takes(number, given, writer)
+        name = self.symbols.types[number].name
+        base = self._inherits_construction(number)
+        lead = [writer.parent_call] if base and writer.parent_call else []
+        text = writer.constructor(name, "public", parameters, [*lead, *statements], "", inner)
+        if number in self.bridged and number not in self.retired and writer.delegating is not None:
+            text += f"{syntax.line_end * 2}{inner}" + writer.delegating(name, "public", [], [self.expression(each) for each in given], "", inner)
+        actions = ", ".join(f"`{each.typed.text} {each.name}`" for each in given)
+        said = f"new constructor that takes {actions}" + ("; one without arguments keeps callers working" if number in self.bridged and writer.overloads else "")
+        if writer.language == "python":
+            return self._first_method(number, syntax, text, inner, said)
+        at, first = self.field_place(number)
+        lead = syntax.line_end * (1 if first and not fields else 2)
+        return Amendment(at, at, CONSTRUCTORS, f"{lead}{inner}{text}{gap(syntax, at, inner)}", said)
+
+    def _first_method(self, number: int, syntax: Syntax, text: str, inner: str, said: str) -> Amendment:
+        """A first method in a class without braces: behind its text and its fields."""
+        body = syntax.type_node(self.symbols.types[number]).child_by_field_name("body")
+        methods = [child for child in body.named_children if child.type in ("function_definition", "decorated_definition")]
+        at = methods[0].start_byte if methods else body.start_byte
+        return Amendment(at, at, CONSTRUCTORS, f"{text}{syntax.line_end * 2}{inner}", said)
+
+    def _inherits_construction(self, number: int) -> bool:
+        """Whether a class extends another of the tree, whose constructor has to be called."""
+        return any(self.symbols.types[each].kind == "class" and self.constructor(each) for each in self.codebase.roles.ancestors(number)[1:])
+
+    def _takes(self, number: int, given: list[Handed], writer: Writer) -> tuple[list[str], list[str]]:
+        """What a constructor takes and does for some dependencies: parameters and statements."""
+        constructor = self.constructor(number)
+        promotes = self._promotes(number, constructor)
+        parameters, statements = [], []
+        for each in given:
+            optional = number in self.bridged and number not in self.retired and not writer.overloads
+            value = writer.argument(each.name)
+            if optional:
+                supply = self.expression(each)
+                parameter, value = writer.optional(each.typed.text, each.name, supply)
+                if promotes and writer.promoted is not None and each.kept and not each.declared:
+                    parameters.append(f"{writer.promoted('', '').partition('readonly')[0]}readonly {parameter}")
+                    continue
+                parameters.append(parameter)
+            elif promotes and writer.promoted is not None and each.kept and not each.declared:
+                parameters.append(writer.promoted(each.typed.text, each.name))
+                continue
+            else:
+                parameters.append(writer.parameter(each.typed.text, each.name))
+            if each.kept and not each.assigned:
+                statements.append(writer.assignment(each.name, value))
+            elif not each.kept and value != writer.argument(each.name):
+                statements.append(writer.fallback(each.name, value))
+        return parameters, statements
+
+    def _changed_constructor(self, number: int, syntax: Syntax, writer: Writer, constructor: Member, inner: str) -> Iterator[Amendment]:
+        given = self.handed[number]
+        parameters, statements = self._takes(number, given, writer)
+        yield self._parameters(number, syntax, constructor, parameters, given)
+        if statements and not in_head(constructor):
+            yield self._statements(syntax, constructor, statements)
+        if number in self.bridged and number not in self.retired and writer.delegating is not None:
+            yield self._bridging(number, syntax, writer, constructor, inner)
+        yield from self._other_constructors(number, syntax, constructor)
+
+    def _parameters(self, number: int, syntax: Syntax, constructor: Member, parameters: list[str], given: list[Handed]) -> Amendment:
+        node, own = self.parameters(number, constructor)
+        index = position(self.symbols.dialect(number).name, constructor)
+        if self.symbols.dialect(number).name == "python":
+            index = len(own) - (1 if own and syntax.of(own[-1]).startswith("**") else 0)
+        said = f"the constructor takes {', '.join(f'`{each.typed.text} {each.name}`' for each in given)}"
+        if not own:
+            return Amendment(node.start_byte + 1, node.start_byte + 1, PARAMETERS, ", ".join(parameters), said)
+        if index == 0 and self.symbols.dialect(number).name != "python":
+            return Amendment(own[0].start_byte, own[0].start_byte, PARAMETERS, "".join(f"{each}, " for each in parameters), said)
+        behind = own[min(index, len(own)) - 1]
+        broken = syntax.line_of(own[-1].start_byte) != syntax.line_of(node.start_byte)
+        separator = f",{syntax.line_end}{syntax.indent_at(behind.start_byte)}" if broken else ", "
+        return Amendment(behind.end_byte, behind.end_byte, PARAMETERS, "".join(f"{separator}{each}" for each in parameters), said)
+
+    def _statements(self, syntax: Syntax, constructor: Member, statements: list[str]) -> Amendment:
+        """At the beginning of the body, behind a call of the parent's constructor: what follows may use the fields."""
+        body = syntax.body(constructor)
+        own = syntax.statements(body)
+        behind = [each for each in own[:2] if leads(syntax.of(each))]
+        last = behind[-1] if behind and (behind[-1] == own[0] or len(behind) > 1) else None
+        margin = syntax.indent_at(own[0].start_byte if own else constructor.whole[0])
+        if not own:
+            margin += unit_of(margin)
+        braces = syntax.text[body.start_byte : body.start_byte + 1] == b"{"
+        if not braces and last is None:  # a body without braces begins with its first statement
+            at = own[0].start_byte
+            return Amendment(at, at, STATEMENTS, "".join(f"{each}{syntax.line_end}{margin}" for each in statements))
+        at = last.end_byte if last is not None else body.start_byte + 1
+        lined = not braces or b"\n" in syntax.text[at : own[0].start_byte if own and last is None else body.end_byte]
+        if own and last is None and not lined:
+            return Amendment(at, at, STATEMENTS, "".join(f" {each}" for each in statements))
+        text = "".join(f"{syntax.line_end}{margin}{each}" for each in statements)
+        if not own and b"\n" not in syntax.text[at : body.end_byte]:
+            text += syntax.line_end + syntax.indent_at(constructor.whole[0])
+        return Amendment(at, at, STATEMENTS, text)
+
+    def _bridging(self, number: int, syntax: Syntax, writer: Writer, constructor: Member, inner: str) -> Amendment:
+        """The constructor as it was, behind the new one, handing over to it."""
+        given = self.handed[number]
+        _, own = self.parameters(number, constructor)
+        names = [writer.argument(each.name) for each in constructor.parameters]
+        supplied = [self.expression(each) for each in given]
+        index = position(self.symbols.dialect(number).name, constructor)
+        arguments = [*names[:index], *supplied, *names[index:]]
+        throws = f" throws {', '.join(constructor.throws)}" if constructor.throws else ""
+        words = ("public",) if in_head(constructor) else constructor.modifiers.words
+        visibility = next((word for word in words if word in ("public", "protected", "private", "internal")), "")
+        assert writer.delegating is not None
+        text = writer.delegating(self.symbols.types[number].name, visibility, [syntax.of(each) for each in own], arguments, throws, inner)
+        at = self.field_place(number)[0] if in_head(constructor) else constructor.whole[1]
+        said = "the old constructor stays, and hands over to the new one"
+        return Amendment(at, at, CONSTRUCTORS, f"{syntax.line_end * 2}{inner}{text}{gap(syntax, at, inner)}", said)
+
+    def _other_constructors(self, number: int, syntax: Syntax, constructor: Member) -> Iterator[Amendment]:
+        """Constructors that hand over to the changed one supply what it takes now."""
+        file = self.symbols.file_of[number]
+        index = position(self.symbols.dialect(number).name, constructor)
+        local, self_word = number - self.symbols.first[file], self.symbols.dialect(number).self_word
+        members = self.symbols.types[number].members
+        for site in self.codebase.content(file).sites:
+            if site.kind != "delegation" or site.text != self_word or site.type != local or members[site.member] == constructor:
+                continue
+            brackets = syntax.arguments(syntax.at(site.place.start, site.place.end))
+            if brackets is None or len(brackets[1]) != len(constructor.parameters):
+                continue
+            yield inserted(brackets, [self.expression(each) for each in self.handed[number]], index, "hands on what was created before")
+
+    # --- expressions ----------------------------------------------------------------------
+
+    def expression(self, given: Handed, at_root: bool = False) -> str:
+        """What stands for a dependency: at a composition root with all that it is handed by then itself."""
+        supply = given.supply
+        target = supply.creates
+        if not at_root or target not in self.wired or not self.handed.get(target) or not supply.text.rstrip().endswith(")"):
+            return supply.text
+        return self.completed(target, supply.text)
+
+    def completed(self, target: int, creation: str) -> str:
+        """A creation as written, with what the class is handed added to its arguments."""
+        head, brackets = creation[: creation.index("(") + 1], creation[creation.index("(") + 1 : creation.rindex(")")].strip()
+        own = list(split_top(brackets)) if brackets else []
+        index, added = self.arguments_for(target, len(own))
+        return head + ", ".join([*own[:index], *added, *own[index:]]) + ")"
+
+    def arguments_for(self, target: int, given: int) -> tuple[int, list[str]]:
+        """Where among so many arguments those for the dependencies of a class go, and what they are."""
+        constructor, language = self.constructor(target), self.symbols.dialect(target).name
+        index = position(language, constructor) if constructor is not None else 0
+        texts = [self.expression(each, at_root=True) for each in self.handed[target]]
+        named = {"python": "{}={}", "php": "{}: {}"}.get(language)
+        if named and (language == "python" or given < index):
+            return given, [named.format(each.name, text) for each, text in zip(self.handed[target], texts, strict=True)]
+        return min(index, given), texts
+
+    def _at_roots(self, file: int) -> Iterator[Amendment]:
+        """The creations of wired classes at composition roots of one file."""
+        for number in sorted(self.wired):
+            for home, index in self.root_sites.get(number, ()):
+                if home != file or not self.handed.get(number):
+                    continue
+                syntax, site = self.syntax(file), self.codebase.content(file).sites[index]
+                brackets = syntax.arguments(syntax.at(site.place.start, site.place.end))
+                if brackets is None:
+                    continue
+                where, added = self.arguments_for(number, len(brackets[1]))
+                said = f"passes {', '.join(f'`{each.name}`' for each in self.handed[number])} to `{self.symbols.types[number].name}`"
+                yield inserted(brackets, added, where, said, syntax)

@@ -1,0 +1,165 @@
+"""Makes of a decision something that its class is handed: what becomes of each place, and how it is called."""
+
+from __future__ import annotations
+
+import re
+from typing import Any
+
+import msgspec
+
+from isodesm.codebase.symbols import simple_name
+from isodesm.facts import typetext
+from isodesm.planning.amendments import Amendment
+from isodesm.planning.decisions import Decision, Place
+from isodesm.planning.draft import VALUE, Draft, Handed, Supply
+from isodesm.planning.insertions import PLACES, in_head
+from isodesm.planning.naming import PORT, variable_name
+from isodesm.planning.syntax import Syntax
+from isodesm.planning.writing import Typed
+
+
+PASSING = "({arguments})"
+"""What a use ends with that passes on what the place passed."""
+
+
+class Wanted(msgspec.Struct, frozen=True):
+    """What a technique wants handed in: its type, its name, what stands for it, and what a use of it is written as.
+
+    `use` has `{field}` for what is handed in, and `{arguments}` for what the place passes. `concrete` is the class that fields
+    and variables are declared with so far ('' to leave their types alone), `makes` the type of what a handed-in function makes.
+    """
+
+    typed: Typed
+    name: str
+    supply: Supply
+    use: str = "{field}"
+    uses: dict[tuple[int, int], str] = {}
+    """The same by the span of a place, where one use differs from the other."""
+    concrete: str = ""
+    makes: Typed | None = None
+    gone: tuple[Amendment, ...] = ()
+    """What else becomes of the source: lines that only served what is handed in."""
+
+    @property
+    def value(self) -> Typed:
+        """The type of what the places get."""
+        return self.makes or self.typed
+
+
+def hand_in(draft: Draft, decision: Decision, wanted: Wanted) -> Handed:
+    """The dependency that a decision becomes."""
+    first = next((place for place in decision.places if place.field and wanted.use == "{field}"), None)
+    declared = first is not None and _field(draft, decision, first.field) is not None
+    name = first.field if first is not None and declared else _free_name(draft, decision, wanted.name)
+    in_constructor = [place for place in decision.places if place.member is not None and place.member.kind == "constructor"]
+    assigned = any(place.field == name for place in in_constructor) and declared
+    kept = declared or len(in_constructor) < len(decision.places)
+    amendments: list[Amendment] = [*wanted.gone]
+    for place in decision.places:
+        amendments += _amendments(draft, decision, place, wanted, name, kept)
+    return Handed(
+        owner=decision.source, name=name, typed=wanted.typed, supply=wanted.supply, places=tuple(dict.fromkeys(amendments)), kept=kept,
+        declared=declared, assigned=assigned,
+    )
+
+
+def _field(draft: Draft, decision: Decision, name: str) -> Any:
+    return next((m for m in draft.symbols.types[decision.source].members if m.kind == "field" and m.name == name and not m.is_static), None)
+
+
+def _free_name(draft: Draft, decision: Decision, wanted: str) -> str:
+    """A name that neither the class nor a variable in it has."""
+    number = decision.source
+    taken = {member.name for member in draft.symbols.types[number].members} | {each.name for each in draft.handed.get(number, ())}
+    file, body = draft.symbols.file_of[number], draft.symbols.types[number].body
+    taken |= {local.name for local in draft.codebase.content(file).locals if body[0] <= local.start < body[1]}
+    taken |= {parameter.name for member in draft.symbols.types[number].members for parameter in member.parameters}
+    if draft.symbols.dialect(number).name != "php":  # there, variables have a sign of their own
+        taken |= {each.alias for each in draft.symbols.files[file].imports} | {declared.name for declared in draft.symbols.files[file].types}
+    for candidate in _candidates(wanted):
+        name = variable_name(candidate, set(), snake=draft.symbols.dialect(number).name == "python")
+        if name not in taken:
+            return name
+    return variable_name(wanted, taken, snake=draft.symbols.dialect(number).name == "python")
+
+
+def _candidates(wanted: str) -> list[str]:
+    """A name, and what is left of it when its first words go: a parameter must not hide what it is called after."""
+    words = re.findall(r"[A-Z]+(?![a-z])|[A-Z]?[a-z0-9]+", wanted.removesuffix(PORT))
+    return [wanted, *("".join(words[at:]) for at in range(1, len(words))), "given" + "".join(words)[:1].upper() + "".join(words)[1:]]
+
+
+def _amendments(draft: Draft, decision: Decision, place: Place, wanted: Wanted, name: str, kept: bool) -> list[Amendment]:
+    syntax, writer = draft.syntax(place.file), draft.writer(decision.source)
+    node = syntax.at(*place.span)
+    start, end = place.span
+    shown = syntax.text[start:end].decode("utf-8", "replace").split("\n")[0][:60]
+    if place.field == name and place.member is not None and place.member.kind == "field":
+        if in_head(draft.constructor(decision.source)):
+            said = f"field `{name}` begins with what is handed in"
+            return [Amendment(start, end, PLACES, name, said), *_retyped(syntax, syntax.declared_type(syntax.declarator(node)), wanted)]
+        return _whole_field(syntax, node, place, wanted, name)
+    if place.field == name and place.member is not None and place.member.kind == "constructor":
+        found = Amendment(start, end, PLACES, VALUE, f"`{shown}` becomes what is handed in")
+        return [found, *_told_apart(syntax, node, name), *_declared_with(draft, syntax, decision, place, wanted)]
+    in_constructor = place.member is not None and place.member.kind == "constructor"
+    field = writer.use(name) if kept and (not in_constructor or not writer.overloads) else writer.argument(name)
+    called = _passed(syntax, node)
+    brackets = syntax.arguments(node)
+    use = wanted.uses.get(place.span, wanted.use)
+    if use.endswith(PASSING) and brackets is not None:  # what is passed stays as it stands
+        end = brackets[0].start_byte
+        text = use.removesuffix(PASSING).format(field=field)
+    else:
+        text = use.format(field=field, arguments=called)
+    found = [Amendment(start, end, PLACES, text, f"`{shown}` becomes `{text}`")]
+    if in_constructor and place.field:
+        found += _declared_with(draft, syntax, decision, place, wanted)
+    declarator = syntax.declarator(node)
+    if declarator is not None and wanted.concrete:
+        found += _retyped(syntax, syntax.declared_type(declarator), wanted)
+    return found
+
+
+def _told_apart(syntax: Syntax, node: Any, name: str) -> list[Amendment]:
+    """`this.` in front of a field that a constructor fills by its bare name, which is now that of a parameter, too."""
+    left = node.parent.child_by_field_name("left") if node.parent is not None else None
+    bare = left is not None and left.type == "identifier" and syntax.of(left) == name
+    return [Amendment(left.start_byte, left.start_byte, PLACES, "this.")] if bare else []
+
+
+def _whole_field(syntax: Syntax, node: Any, place: Place, wanted: Wanted, name: str) -> list[Amendment]:
+    """A field that began with the value: without it, and typed."""
+    declarator = syntax.declarator(node)
+    typed = syntax.declared_type(declarator)
+    name_end = declarator.child_by_field_name("name").end_byte if declarator.child_by_field_name("name") is not None else declarator.start_byte
+    head = max(name_end, typed.end_byte if typed is not None else 0)
+    after = f": {wanted.typed.text}" if typed is None and syntax.language == "typescript" and wanted.typed.text else ""
+    said = f"field `{name}` begins without a value"
+    return [Amendment(head, place.span[1], PLACES, after, said), *_retyped(syntax, typed, wanted)]
+
+
+def _declared_with(draft: Draft, syntax: Syntax, decision: Decision, place: Place, wanted: Wanted) -> list[Amendment]:
+    """The field that a constructor fills, typed by what is handed in."""
+    field = _field(draft, decision, place.field)
+    if field is None or field.whole == (0, 0) or syntax.language == "python":
+        return []
+    node = syntax.at(field.place.start, field.place.end)
+    return _retyped(syntax, syntax.declared_type(node), wanted)
+
+
+def _retyped(syntax: Syntax, typed: Any, wanted: Wanted) -> list[Amendment]:
+    if typed is None or not wanted.concrete or simple_name(typetext.head(syntax.of(typed))) != wanted.concrete:
+        return []
+    if syntax.of(typed) == wanted.value.text:
+        return []
+    return [Amendment(typed.start_byte, typed.end_byte, PLACES, wanted.value.text, f"declared as `{wanted.value.text}`")]
+
+
+def _passed(syntax: Syntax, node: Any) -> str:
+    """What a call or creation passes, as written."""
+    brackets = syntax.arguments(node)
+    if brackets is None:
+        return ""
+    text = syntax.of(brackets[0])
+    return re.sub(r"^\(\s*|\s*\)$", "", text)

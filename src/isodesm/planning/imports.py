@@ -1,0 +1,119 @@
+"""Imports that the code of a draft lacks, and those that nothing needs any more."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterable, Iterator
+from typing import TYPE_CHECKING, Any
+
+from isodesm.planning.amendments import Amendment, amended
+from isodesm.planning.insertions import IMPORTS, imported
+from isodesm.planning.names_in_code import is_bound, needs_of_text
+from isodesm.planning.syntax import Syntax
+from isodesm.planning.writing import Need, writer_of
+
+if TYPE_CHECKING:
+    from isodesm.planning.draft import Draft
+
+_WORD = re.compile(rb"[A-Za-z_]\w*")
+_LISTS = frozenset(("named_imports", "namespace_use_group", "import_clause"))
+_CLAUSES = frozenset(("namespace_use_clause", "namespace_use_group_clause", "import_specifier", "aliased_import", "dotted_name", "identifier", "scoped_identifier"))
+
+
+def without_idle(syntax: Syntax, amendments: Iterable[Amendment], added: Iterable[Amendment]) -> Iterator[Amendment]:
+    """The amendments that add imports, and those that drop the imports of names which other amendments took the last use of."""
+    own, added = list(amendments), list(added)
+    gone = {word for each in own for word in _WORD.findall(syntax.text[each.start : each.end])}
+    if gone:
+        text = amended(syntax.text, own)
+        for word in sorted(gone):
+            if len(re.findall(rb"\b%s\b" % word, text)) == 1 and (span := _import_of(syntax, word.decode())):
+                said = f"`{word.decode()}` is no longer imported"
+                behind = next((each for each in added if each.start == span[1]), None)
+                if behind is not None:  # goes where the new imports come
+                    added.remove(behind)
+                    said = f"{behind.action}; {said}"
+                yield Amendment(*span, IMPORTS, behind.text.lstrip() if behind is not None else "", said) if behind else Amendment(*_line(syntax, span), IMPORTS, "", said)
+    yield from added
+
+
+def _import_of(syntax: Syntax, name: str) -> tuple[int, int] | None:
+    """The span of the import that binds a name: the whole statement where it binds nothing else; None where there is none."""
+    for node in syntax.imports():
+        clauses = list(_clauses(node))
+        bound = [_bound(syntax, clause) for clause in clauses]
+        if name not in bound:
+            continue
+        clause = clauses[bound.index(name)]
+        if len(clauses) == 1:
+            return node.start_byte, node.end_byte
+        after, before = clause.next_sibling, clause.prev_sibling
+        if after is not None and after.type == ",":
+            rest = syntax.text[after.end_byte :]
+            return clause.start_byte, after.end_byte + len(rest) - len(rest.lstrip())
+        return (before.start_byte, clause.end_byte) if before is not None and before.type == "," else None
+    return None
+
+
+def _clauses(node: Any) -> Iterator[Any]:
+    """The parts of an import that bind a name each; none of one that binds all there is."""
+    source = node.child_by_field_name("module_name")
+    for child in node.named_children:
+        if child.type in _LISTS:
+            yield from _clauses(child)
+        elif child.type in _CLAUSES and child != source:
+            yield child
+        elif child.type in ("asterisk", "wildcard_import", "namespace_import"):
+            return
+
+
+def _bound(syntax: Syntax, clause: Any) -> str:
+    alias = clause.child_by_field_name("alias")
+    text = syntax.of(alias if alias is not None else clause)
+    if clause.type == "dotted_name" and alias is None and clause.parent.type == "import_statement" and "." in text:
+        return ""  # binds the package at its front, which others may need
+    return re.split(r"[.\\\s]", text.strip())[-1]
+
+
+def _line(syntax: Syntax, span: tuple[int, int]) -> tuple[int, int]:
+    """A span with the line around it, where it has that for itself."""
+    start, end = syntax.text.rfind(b"\n", 0, span[0]) + 1, syntax.text.find(b"\n", span[1])
+    end = end if end >= 0 else len(syntax.text) - 1
+    alone = not syntax.text[start : span[0]].strip() and not syntax.text[span[1] : end].strip(b" \t\r;")
+    return (start, end + 1) if alone else span
+
+
+def missing_imports(draft: Draft, file: int) -> Iterator[Amendment]:
+    """Imports that the changes of a file need and that it lacks."""
+    needs = {need for need in _needs(draft, file) if need.home and not is_bound(draft.codebase, file, need)}
+    if not needs:
+        return
+    missing, syntax = sorted(needs, key=lambda each: (each.home, each.name)), draft.syntax(file)
+    writer = writer_of(syntax.language, syntax.path)
+    lines = list(dict.fromkeys(writer.import_line(each, syntax.path) for each in missing))
+    yield imported(syntax, lines, f"imports {', '.join(f'`{each.name}`' for each in missing)}")
+
+
+def _needs(draft: Draft, file: int) -> Iterator[Need]:
+    first = draft.symbols.first[file]
+    for number in range(first, first + len(draft.symbols.files[file].types)):
+        for each in draft.handed.get(number, ()):
+            yield from each.typed.needs
+            if draft.is_made_of_fields(number) and number in draft.bridged and number not in draft.retired:
+                yield Need("field", "dataclasses")
+            if each.supply.file != file or number in draft.bridged:
+                yield from each.supply.needs
+    for number in sorted(draft.wired):
+        if any(home == file for home, _ in draft.root_sites.get(number, ())):
+            yield from _needs_of_wiring(draft, number, file, set())
+
+
+def _needs_of_wiring(draft: Draft, number: int, file: int, seen: set[int]) -> Iterator[Need]:
+    seen.add(number)
+    for each in draft.handed.get(number, ()):
+        yield from each.supply.needs
+        if each.supply.file >= 0:
+            local = each.owner - draft.symbols.first[each.supply.file]
+            yield from needs_of_text(draft.codebase, each.supply.file, local, each.supply.text)
+        if each.supply.creates in draft.wired and each.supply.creates not in seen:
+            yield from _needs_of_wiring(draft, each.supply.creates, file, seen)

@@ -1,0 +1,123 @@
+"""The step in which a class is handed what it decided on, with the old constructor kept where callers can't all change."""
+
+from __future__ import annotations
+
+from isodesm.planning.handing import hand_in
+from isodesm.planning.lifetimes import lifetime_of
+from isodesm.planning.making import Recorder
+from isodesm.planning.projection import Projection
+from isodesm.planning.steps import Balance, Step, step_id
+from isodesm.planning.techniques import inject_through_constructor
+from isodesm.planning.techniques.proposal import Proposal
+from isodesm.planning.workshop import CONCRETE, Workshop
+
+BRIDGE = "bridge-constructor"
+HAND_IN = "hand-in"
+"""What ids of steps that hand something to a class begin with, whatever their technique: it may change from plan to plan."""
+
+
+def plan_injection(shop: Workshop, recorder: Recorder, state: Projection, proposal: Proposal) -> tuple[Step, Projection]:
+    """The step for one proposal, and the state after it."""
+    decision = proposal.decision
+    number, draft = decision.source, shop.draft
+    bridge = proposal.bridge_only or number in draft.bridged or shop.must_bridge(number)
+    source = shop.name(number)
+    given = hand_in(draft, decision, proposal.wanted)
+
+    def apply() -> None:
+        draft.handed[number].append(given)
+        if bridge:
+            draft.bridged.add(number)
+        else:
+            draft.wired.add(number)
+
+    files = {*draft.files_of(number), *(file for each in draft.wired for file in draft.files_of(each))}
+    edits, code = recorder.change(files, apply)
+    after = state.cutting(decision, bridge=bridge)
+    before_measures, after_measures = state.measures(number), after.measures(number)
+    gone = tuple(effect for effect in before_measures.locked_effects if effect not in after_measures.locked_effects)
+    technique = BRIDGE if bridge and proposal.technique == inject_through_constructor.NAME else proposal.technique
+    target = shop.name(decision.target) if decision.target >= 0 else _short(decision.name)
+    kept = "" if not bridge else ", old constructor kept" if draft.writer(number).overloads else ", optional so far"
+    step = Step(
+        number=0, id=step_id(HAND_IN, shop.symbols.names[number], proposal.what),
+        technique=technique, title=f"Hand {source} its {proposal.what}{kept}",
+        classes=(shop.symbols.names[number], decision.name), layer=shop.codebase.layers.name(number),
+        why_now=_why(shop, proposal, target, gone, bridge), edits=edits, code=code,
+        frees=(f"a test of `{source}` can pass its own {_what(proposal)}", *(f"{effect} is out of `{source}`" for effect in gone)),
+        hazards=(*proposal.hazards, *_hazards(shop, proposal, bridge)), check=_check(shop, number),
+        balance=Balance(tuple(f"{source} ⇒ {_short(finding.target)}" for finding in decision.findings), (f"{source} → {proposal.what}",)),
+        before=before_measures, after=after_measures, lifetime=lifetime_of(shop, decision.target) if decision.target >= 0 else "",
+    )  # fmt: skip
+    return step, after
+
+
+def _short(name: str) -> str:
+    return name.replace("\\", ".").replace("#", ".").rpartition(".")[2]
+
+
+def _what(proposal: Proposal) -> str:
+    return f"`{proposal.wanted.typed.text}`" if proposal.wanted.typed.text else f"`{proposal.wanted.name}`"
+
+
+def _why(shop: Workshop, proposal: Proposal, target: str, gone: tuple[str, ...], bridge: bool) -> str:
+    number = proposal.decision.source
+    source = shop.name(number)
+    parts = [f"`{source}` no longer decides on `{target}`."]
+    if proposal.abstraction is not None and proposal.abstraction.number == CONCRETE:
+        parts.append(f"It asks for `{target}` itself: {_why_concrete(shop, proposal)}.")
+    if gone:
+        parts.append(f"Its tests are rid of {', '.join(gone)}.")
+    creators = shop.creators.get(number, ())
+    others = sorted({shop.name(each.source) for each in creators if not each.root})
+    stays = "The old constructor stays" if shop.draft.writer(number).overloads else "The parameter may be left out"
+    if bridge and proposal.bridge_only:
+        parts.append(f"{stays}: only this class knows what it is made from.")
+    elif bridge and others:
+        parts.append(f"{stays} for {', '.join(others[:4])}{' and others' if len(others) > 4 else ''}.")
+    elif bridge and not creators:
+        parts.append(f"{stays}, for nobody in this tree creates it: a host may, without arguments.")
+    elif bridge:
+        parts.append(f"{stays} for its subclasses, or for what callers leave out already.")
+    else:
+        parts.append("Only the composition root creates it, so its callers change in the same step.")
+    return " ".join(parts)
+
+
+def _why_concrete(shop: Workshop, proposal: Proposal) -> str:
+    if shop.no_new:
+        return "no new abstractions were asked for"
+    if not shop.draft.writer(proposal.decision.source).typed:
+        return "this file has no types"
+    if shop.asked_by.get(proposal.decision) is None:
+        return "it passes it on, or others see it"
+    return "an interface would have to leave out what is asked of it"
+
+
+def _hazards(shop: Workshop, proposal: Proposal, bridge: bool) -> tuple[str, ...]:
+    number, target = proposal.decision.source, proposal.decision.target
+    hazards = []
+    below = [shop.name(each) for each in shop.subclasses(number)]
+    if below:
+        hazards.append(f"subclasses {', '.join(below[:4])} keep calling the old constructor")
+    words = shop.symbols.types[target].modifiers.words if target >= 0 else ("public",)
+    roots = {each.source for each in shop.creators.get(number, ()) if each.root}
+    away = sorted(shop.name(each) for each in roots if shop.path(each).rpartition("/")[0] != shop.path(target).rpartition("/")[0]) if target >= 0 else []
+    if not bridge and "public" not in words and away and shop.language(number) == "java":
+        hazards.append(f"`{shop.name(target)}` must become public before {', '.join(away)} can create it")
+    if number in shop.codebase.wiring.managed and bridge:
+        hazards.append("a container makes this class: tell it which constructor to call, or it goes on with the old one")
+    declared = shop.symbols.types[number]
+    if any(name.endswith(("Serializable", "ISerializable")) for name in (*declared.implements, *declared.extends)):
+        hazards.append("objects of this class are serialised: what is handed in must not be")
+    if "static" in declared.modifiers.words and declared.kind != "class":
+        hazards.append("the class is static")
+    if shop.codebase.effects.of_type(number) and "thread" in shop.codebase.effects.of_type(number):
+        hazards.append("threads are at work here: what is handed in may be shared between them")
+    return tuple(hazards)
+
+
+def _check(shop: Workshop, number: int) -> str:
+    tests = sorted({shop.symbols.files[each.file].path for each in shop.creators.get(number, ()) if each.test})
+    named = f" Run {', '.join(tests[:3])}." if tests else " No test creates this class yet: now one can."
+    return "The code compiles and behaves as before." + named

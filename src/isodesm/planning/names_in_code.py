@@ -1,0 +1,123 @@
+"""Names as code writes them: what a type is called in a file, what it must import, and which names are still free."""
+
+from __future__ import annotations
+
+import posixpath
+import re
+from pathlib import PurePosixPath
+
+from isodesm.codebase.hierarchy import UNKNOWN
+from isodesm.codebase.model import Codebase
+from isodesm.facts import typetext
+from isodesm.facts.records import Import
+from isodesm.planning.writing import Need
+
+EVERYTHING = "*"
+"""Name of a need that is all of a package or namespace."""
+_WORD = re.compile(rb"[A-Za-z_]\w*")
+_NAME = re.compile(r"(?<![\w.$>\"'])([A-Za-z_]\w*)")
+
+
+def home_of(codebase: Codebase, number: int) -> str:
+    """The package, namespace or module that a type is imported from; a module of a path begins with a slash."""
+    symbols = codebase.symbols
+    declared, file = symbols.types[number], symbols.files[symbols.file_of[number]]
+    style = symbols.dialect(number)
+    if style.style != "modules":
+        return declared.space if style.style == "namespaces" else file.package
+    return home_of_file(codebase, symbols.file_of[number])
+
+
+def home_of_file(codebase: Codebase, file: int) -> str:
+    """The module that a file is, as others import it."""
+    facts = codebase.symbols.files[file]
+    name = codebase.symbols.modules[facts.language].names[file]
+    return name if codebase.symbols.modules[facts.language].dotted else "/" + name
+
+
+def need_of_type(codebase: Codebase, number: int) -> Need:
+    """What must be imported to name a type: of one inside another the outer."""
+    symbols = codebase.symbols
+    return Need(symbols.types[number].path.partition(".")[0], home_of(codebase, number))
+
+
+def is_bound(codebase: Codebase, file: int, need: Need) -> bool:
+    """Whether a file can write a name already."""
+    facts = codebase.symbols.files[file]
+    style = codebase.symbols.dialect(codebase.symbols.first[file]).style if facts.types else "modules"
+    if any(each.alias == need.name and not each.wildcard for each in facts.imports):
+        return True
+    if style == "modules":
+        return home_of_file(codebase, file) == need.home
+    spaces = {facts.package, *(declared.space for declared in facts.types)}
+    if style == "namespaces" and facts.language == "csharp":
+        around = {space[: at] for space in spaces for at in (*(m.start() for m in re.finditer(r"\.", space)), len(space))}
+        return need.home in around or not need.home or any(each.name == need.home and each.wildcard for each in facts.imports)
+    implicit = codebase.symbols.catalogues.of(facts.language).implicit.package
+    return need.home in spaces or (bool(need.home) and need.home == implicit) or any(each.name == need.home and each.wildcard for each in facts.imports)
+
+
+def needs_of_text(codebase: Codebase, file: int, local: int, text: str) -> tuple[Need, ...]:
+    """What another file must import to hold an expression or type text of this one, in order of name."""
+    names = dict.fromkeys(_NAME.findall(typetext_free(text)))
+    return tuple(sorted({need for name in names for need in _needs(codebase, file, local, name)}))
+
+
+def typetext_free(text: str) -> str:
+    """Code without the contents of its strings."""
+    return re.sub(r"\"(?:\\.|[^\"\\])*\"|'(?:\\.|[^'\\])*'", '""', text)
+
+
+def _needs(codebase: Codebase, file: int, local: int, name: str) -> list[Need]:
+    """What a name comes from; where that can't be seen, everything that the file imports as a whole from outside."""
+    need = _need(codebase, file, local, name)
+    if need is not None:
+        return [need]
+    facts = codebase.symbols.files[file]
+    if len(name) < 2 or not name[0].isupper() or codebase.symbols.dialect(codebase.symbols.first[file]).style == "modules":
+        return []
+    if codebase.hierarchy.file(file).resolve(name, local, -1) >= 0:
+        return []
+    return [Need(EVERYTHING, each.name) for each in facts.imports if each.wildcard and not each.static]
+
+
+def _need(codebase: Codebase, file: int, local: int, name: str) -> Need | None:
+    facts = codebase.symbols.files[file]
+    imported = next((each for each in facts.imports if each.alias == name and not each.wildcard), None)
+    if codebase.symbols.dialect(codebase.symbols.first[file]).style == "modules":
+        if imported is not None:
+            return _need_of_import(codebase, file, imported)
+        here = any(declared.name == name and declared.outer < 0 for declared in facts.types) or any(
+            member.name == name for declared in facts.types if declared.kind == "module" for member in declared.members
+        )
+        return Need(name, home_of_file(codebase, file)) if here else None
+    resolved = codebase.hierarchy.file(file).resolve(name, local, -1)
+    if resolved == UNKNOWN:
+        return None
+    if resolved >= 0:
+        return need_of_type(codebase, resolved)
+    separator = codebase.symbols.dialect(codebase.symbols.first[file]).separator
+    home, _, last = codebase.target_name(resolved).rpartition(separator)
+    return Need(last, home) if home or imported is not None else None
+
+
+def _need_of_import(codebase: Codebase, file: int, given: Import) -> Need:
+    """An import of one file as another must write it: relative modules by their place in the tree."""
+    name, path = given.name, PurePosixPath(codebase.symbols.files[file].path)
+    if codebase.symbols.files[file].language == "python":
+        if name.startswith("."):
+            dots = len(name) - len(name.lstrip("."))
+            package = home_of_file(codebase, file).split(".")
+            package = package if path.stem == "__init__" else package[:-1]
+            name = ".".join([*package[: len(package) - dots + 1], *([name.lstrip(".")] if name.lstrip(".") else [])])
+        if not given.member:
+            return Need(given.alias, name, whole=True)
+        return Need(given.member, name)
+    if name.startswith("."):
+        name = "/" + posixpath.normpath(posixpath.join(str(path.parent), name))
+    return Need(given.member or given.alias, name, whole=not given.member)
+
+
+def words_in(text: bytes, start: int, end: int) -> set[str]:
+    """All words of a span: names that a new one must not hide."""
+    return {word.decode() for word in _WORD.findall(text[start:end])}

@@ -1,0 +1,115 @@
+"""Why a class can't be handed something through its constructor, or not by a plan: each reason in a full sentence."""
+
+from __future__ import annotations
+
+from isodesm.codebase.model import Codebase
+from isodesm.planning.decisions import Decision, Place, delegates
+from isodesm.planning.draft import Draft
+
+STATIC = "is decided on in static code, which no constructor reaches"
+
+
+def of_class(draft: Draft, number: int) -> str:
+    """Why a class can take no dependency; '' where it can."""
+    codebase = draft.codebase
+    declared, dialect = codebase.symbols.types[number], codebase.symbols.dialect(number)
+    encoding = codebase.symbols.files[codebase.symbols.file_of[number]].encoding
+    if encoding not in ("utf-8", "utf-8-sig", "ascii"):
+        return f"its file is in {encoding}: convert it to UTF-8 first"
+    if declared.kind == "module":
+        return "stands in code outside all classes, which no constructor reaches"
+    if declared.kind != "class":
+        return f"the source is {'an' if declared.kind[0] in 'aeiou' else 'a'} {declared.kind}, which takes no dependencies"
+    if declared.outer_member >= 0 or not declared.name:
+        return "the source is a class local to a function"
+    if number in codebase.symbols.parts:
+        return "the source is declared in several parts: put its constructor and this place into one first"
+    own = [member for member in declared.members if member.kind == "constructor"]
+    if len([member for member in own if not delegates(codebase, number, member)]) > 1:
+        return "several constructors set the fields, each in its own way: let them call one first"
+    makers = dialect.field_makers & {each.name.rpartition(".")[2] for each in declared.modifiers.annotations}
+    if not own and makers and not draft.is_made_of_fields(number):
+        return "its constructor is made from its fields by a library: add a field with a default by hand"
+    if own and dialect.name == "java" and any(each.variadic for each in own[0].parameters):
+        return "its constructor takes any number of arguments: give it a list first"
+    node = draft.syntax(codebase.symbols.file_of[number]).type_node(declared)
+    if node is None or node.child_by_field_name("body") is None:
+        return "its declaration could not be found again in the source"
+    return "" if own else _inherited(codebase, number)
+
+
+def _inherited(codebase: Codebase, number: int) -> str:
+    """Why a constructor can't simply be added: in some languages it would hide an inherited one."""
+    bases = codebase.roles.ancestors(number)[1:]
+    for each in bases:
+        constructor = next((m for m in codebase.symbols.types[each].members if m.kind == "constructor"), None)
+        if constructor is not None and constructor.parameters:
+            return f"it inherits the constructor of `{codebase.symbols.types[each].name}`: write its own one out first"
+    dialect = codebase.symbols.dialect(number)
+    if dialect.name in ("typescript", "php", "python"):
+        outside = next((base for each in (number, *bases) for base in codebase.roles.external_bases.get(each, ()) if not _plain(base)), "")
+        if outside:
+            return f"it inherits the constructor of the library's `{outside}`: write its own one out first"
+    return ""
+
+
+def _plain(base: str) -> bool:
+    """Whether a base from outside has no constructor of its own."""
+    return base.rpartition(".")[2] in ("object", "ABC", "Protocol", "Generic")
+
+
+def of_place(draft: Draft, decision: Decision, place: Place) -> str:
+    """Why a place can't be loosened; '' where it can."""
+    member = place.member
+    if member is None:
+        return "stands in the head of the class"
+    if member.is_static or member.kind in ("static", "constant"):
+        return STATIC
+    if member.kind == "instance":
+        return "stands in an initialiser block: move it into the constructor first"
+    if place.file != draft.symbols.file_of[decision.source]:
+        return "the source is declared in several parts: put its constructor and this place into one first"
+    syntax = draft.syntax(place.file)
+    node = syntax.at(*place.span)
+    if (node.start_byte, node.end_byte) != place.span and place.site.kind != "name":
+        return "its expression could not be found again in the source"
+    dialect = draft.symbols.dialect(decision.source)
+    if member.kind in ("field", "property"):
+        if member.whole == (0, 0) or syntax.declarator(node) is None:
+            return "stands in the midst of what a field begins with: move it into the constructor first"
+        if _shares_declaration(syntax.declarator(node)):
+            return "its field is declared together with others: give it a declaration of its own first"
+    elif dialect.name in ("typescript", "php") and syntax.has_own_self(node, syntax.member_node(member)):
+        return "stands in a function that has another `this`"
+    elif dialect.name == "python" and (not member.parameters and member.kind == "constructor"):
+        return ""
+    if _is_resource(node):
+        return "is closed where it is made: needs a factory"
+    return ""
+
+
+def _shares_declaration(declarator: object) -> bool:
+    around = declarator.parent  # type: ignore[attr-defined]
+    return sum(1 for child in around.named_children if child.type == declarator.type) > 1 and around.type != "class_body"  # type: ignore[attr-defined]
+
+
+def _is_resource(node: object) -> bool:
+    """Whether a value is opened for a block and closed behind it."""
+    parent = node.parent  # type: ignore[attr-defined]
+    while parent is not None and parent.type in ("equals_value_clause", "variable_declarator", "variable_declaration", "as_pattern"):
+        parent = parent.parent
+    return parent is not None and parent.type in ("resource", "using_statement", "with_item")
+
+
+def bound_to_owner(codebase: Codebase, target: int) -> str:
+    """Why nobody but its owner can make a target; '' where others can."""
+    declared = codebase.symbols.types[target]
+    if declared.outer < 0:
+        return ""
+    outer = codebase.symbols.types[codebase.symbols.outer(target)]
+    if outer.kind == "module" or codebase.symbols.dialect(target).name in ("python", "typescript", "php"):
+        return ""
+    if "private" in declared.modifiers.words:
+        return "is private to the class around it: move it out first"
+    bound = declared.kind == "class" and "static" not in declared.modifiers.words and codebase.symbols.dialect(target).name == "java"
+    return "is an inner class, bound to the object around it: make it static first" if bound and outer.kind == "class" else ""

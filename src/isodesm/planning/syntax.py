@@ -1,0 +1,214 @@
+"""The syntax of one source file, parsed when a plan has to change it: where its heads, parameters, bodies and imports are.
+
+Grammars agree on the names of the fields asked for here (`name`, `type`, `value`, `parameters`, `body`); what they call
+their nodes differently is in the sets below.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from pathlib import PurePosixPath
+from typing import Any, NamedTuple
+
+from isodesm.facts.languages import dialect_of
+from isodesm.facts.parsing import parse
+from isodesm.facts.records import DeclaredType, Member
+
+_FUNCTIONS_WITH_OWN_SELF = frozenset(("function_declaration", "function_expression", "function", "generator_function"))
+_AROUND = frozenset(("expression_statement", "block", "module", "program", "argument", "argument_list"))
+"""Nodes that may be just as long as the expression in them."""
+_BASES = {
+    "implements": frozenset(("super_interfaces", "implements_clause", "class_interface_clause", "extends_interfaces")),
+    "all": frozenset(("base_list", "argument_list")),
+}  # fmt: skip
+_STATEMENTS = frozenset(("expression_statement", "explicit_constructor_invocation"))
+_IMPORTS = frozenset(("import_declaration", "using_directive", "import_statement", "import_from_statement", "namespace_use_declaration", "future_import_statement"))
+_HEADS = frozenset(("package_declaration", "namespace_definition", "php_tag", "file_scoped_namespace_declaration", "declare_statement"))
+
+
+class Span(NamedTuple):
+    """Bytes `start` to `end` (exclusive) of a file."""
+
+    start: int
+    end: int
+
+
+class Part(NamedTuple):
+    """A part of a list that the grammar has no node for; it answers as one."""
+
+    start_byte: int
+    end_byte: int
+    type: str
+
+
+def _parts(listed: Any) -> Iterator[Any]:
+    """What stands between the commas of a list, comments left out: mostly a node each."""
+    group: list[Any] = []
+    for child in [*listed.children[1:-1], None]:
+        if child is None or child.type == ",":
+            if group:
+                yield group[0] if len(group) == 1 else Part(group[0].start_byte, group[-1].end_byte, group[0].type)
+            group = []
+        elif "comment" not in child.type:
+            group.append(child)
+
+
+class Syntax:
+    """One file: its text in UTF-8 and its syntax tree."""
+
+    def __init__(self, language: str, path: str, text: bytes) -> None:
+        self.language, self.path, self.text = language, path, text
+        self.root: Any = parse(dialect_of(language), PurePosixPath(path).suffix, text)[0]
+        self.line_end = "\r\n" if b"\r\n" in text else "\n"
+
+    def at(self, start: int, end: int) -> Any:
+        """The outermost expression or declaration of exactly these bytes, else the innermost node that holds them."""
+        node = self.root.descendant_for_byte_range(start, max(end - 1, start)) if end > start else self.root.descendant_for_byte_range(start, end)
+        while node.parent is not None and (node.start_byte > start or node.end_byte < end):
+            node = node.parent
+        while (around := node.parent) is not None and (around.start_byte, around.end_byte) == (node.start_byte, node.end_byte):
+            if around.type in _AROUND:
+                break
+            node = around
+        return node
+
+    def of(self, node: Any) -> str:
+        """The text of a node."""
+        return self.text[node.start_byte : node.end_byte].decode("utf-8", "replace")
+
+    def indent_at(self, at: int) -> str:
+        """The white space in front of the line that holds byte `at`."""
+        start = self.text.rfind(b"\n", 0, at) + 1
+        line = self.text[start : self.text.find(b"\n", at) if b"\n" in self.text[at:] else len(self.text)].decode("utf-8", "replace")
+        return line[: len(line) - len(line.lstrip())]
+
+    def line_of(self, at: int) -> int:
+        """The number of the line that holds byte `at`, counted from 1."""
+        return self.text.count(b"\n", 0, at) + 1
+
+    # --- types ----------------------------------------------------------------------------
+
+    def type_node(self, declared: DeclaredType) -> Any:
+        """The declaration of a type."""
+        node = self.root.descendant_for_byte_range(declared.place.start, declared.place.start)
+        while node is not None and not (node.child_by_field_name("body") is not None and node.child_by_field_name("name") is not None and self.of(node.child_by_field_name("name")) == declared.name):
+            node = node.parent
+        return node
+
+    def head_parameters(self, declared: DeclaredType) -> tuple[Any, list[Any]]:
+        """The bracketed list of parameters in the head of a class, and what stands in it, comments left out."""
+        node = next(child for child in self.type_node(declared).children if child.type == "parameter_list")
+        return node, list(_parts(node))
+
+    def bases(self, node: Any) -> tuple[Any, bool] | None:
+        """The list of bases of a type that a further one goes into, and whether it is one of interfaces only; None without."""
+        for child in [*node.children, *(each for child in node.children if child.type == "class_heritage" for each in child.children)]:
+            if child.type in _BASES["implements"]:
+                return child, True
+            if child.type in _BASES["all"] and child.type != "parameter_list":
+                return child, False
+        return None
+
+    # --- members --------------------------------------------------------------------------
+
+    def member_node(self, member: Member) -> Any:
+        """The declaration of a member that has parameters or a body, decorators left off."""
+        node = self.at(*member.whole)
+        if node.type == "decorated_definition":
+            node = node.child_by_field_name("definition")
+        while node.child_by_field_name("parameters") is None and node.parent is not None and node.parent.start_byte >= member.whole[0] - 1:
+            node = node.parent
+        return node
+
+    def parameters(self, member: Member) -> tuple[Any, list[Any]]:
+        """The bracketed list of a member's parameters, and what stands in it, comments left out."""
+        node = self.member_node(member).child_by_field_name("parameters")
+        return node, list(_parts(node))
+
+    def body(self, member: Member) -> Any:
+        """The body of a member; None where it has none."""
+        return self.member_node(member).child_by_field_name("body")
+
+    def statements(self, body: Any) -> list[Any]:
+        """The statements of a body, comments left out."""
+        return [child for child in body.named_children if "comment" not in child.type]
+
+    # --- places ---------------------------------------------------------------------------
+
+    def declarator(self, value: Any) -> Any:
+        """What declares the variable or field that a value is the first one of; None for a value used otherwise."""
+        node, parent = value, value.parent
+        while parent is not None and parent.type in ("equals_value_clause", "parenthesized_expression"):
+            node, parent = parent, parent.parent
+        if parent is None or parent.child_by_field_name("name") is None and not parent.type.endswith("declarator"):
+            return None
+        is_value = any(child == node for child in parent.children[1:])
+        return parent if is_value and parent.type in ("variable_declarator", "public_field_definition", "property_element") else None
+
+    def declared_type(self, declarator: Any) -> Any:
+        """The node of the type that a declarator's variable is declared with; None where none is written."""
+        own = declarator.child_by_field_name("type")
+        if own is not None:
+            return own.named_children[0] if own.type == "type_annotation" and own.named_children else own
+        around = declarator.parent
+        return around.child_by_field_name("type") if around is not None else None
+
+    def has_own_self(self, node: Any, within: Any) -> bool:
+        """Whether between a place and the member around it stands a function that has a `this` of its own, or none."""
+        parent = node.parent
+        while parent is not None and parent != within:
+            if parent.type in _FUNCTIONS_WITH_OWN_SELF:
+                return True
+            if parent.type in ("anonymous_function", "arrow_function") and any(child.type == "static_modifier" for child in parent.children):
+                return True
+            parent = parent.parent
+        return False
+
+    def arguments(self, creation: Any) -> tuple[Any, list[Any]] | None:
+        """The bracketed list of a creation's arguments, and what stands in it; None where it has no brackets."""
+        node = creation.child_by_field_name("arguments")
+        if node is None:
+            node = next((child for child in creation.children if child.type in ("arguments", "argument_list")), None)
+        return (node, [child for child in node.named_children if "comment" not in child.type]) if node is not None else None
+
+    # --- imports --------------------------------------------------------------------------
+
+    def imports(self) -> Iterator[Any]:
+        """The imports of the file, in order."""
+        return (node for node in self._top_nodes() if node.type in _IMPORTS)
+
+    def import_place(self) -> tuple[int, bool]:
+        """Where a further import goes: behind the last one, or where the first belongs; and whether there is one already."""
+        last = head = None
+        for node in self._top_nodes():
+            if node.type in _IMPORTS:
+                last = node
+            elif node.type in _HEADS and last is None:
+                head = node
+        if last is not None:
+            return self._behind(last), True
+        if head is not None:
+            body = head.child_by_field_name("body")
+            return (body.start_byte + 1, False) if body is not None else (self._behind(head), False)
+        return self._first_line(), False
+
+    def _behind(self, node: Any) -> int:
+        """The end of a node without the line end that some grammars count in."""
+        return node.start_byte + len(self.text[node.start_byte : node.end_byte].rstrip())
+
+    def _top_nodes(self) -> Iterator[Any]:
+        for node in self.root.children:
+            yield node
+            body = node.child_by_field_name("body")
+            if node.type in ("namespace_declaration", "namespace_definition") and body is not None:
+                yield from body.children
+
+    def _first_line(self) -> int:
+        """Behind leading comments and the text that documents a module."""
+        at = 0
+        for node in self.root.children:
+            if node.type == "comment" or (node.type == "expression_statement" and node.named_children and node.named_children[0].type == "string"):
+                at = node.end_byte
+                continue
+            break
+        return at

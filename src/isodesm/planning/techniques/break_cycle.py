@@ -1,0 +1,26 @@
+"""break-cycle: two classes that make each other: one is handed a function that makes the other from it, under its abstraction."""
+
+from __future__ import annotations
+
+from isodesm.facts.typetext import split_top
+from isodesm.planning.decisions import Decision
+from isodesm.planning.obstacles import bound_to_owner
+from isodesm.planning.techniques.introduce_factory import _called, factory
+from isodesm.planning.techniques.proposal import SELF_WORDS, Proposal, passed
+from isodesm.planning.workshop import Workshop
+
+NAME = "break-cycle"
+
+
+def propose(shop: Workshop, decision: Decision) -> Proposal | str:
+    """Where the owner passes itself on to what it makes."""
+    if decision.target < 0 or bound_to_owner(shop.codebase, decision.target):
+        return ""
+    for place in decision.places:
+        given = split_top(passed(shop, place)) if passed(shop, place).strip() else ()
+        if not SELF_WORDS & {each.strip() for each in given} or place.member is None or place.member.kind != "constructor":
+            return ""
+    constructor = _called(shop, decision.target, len(split_top(passed(shop, decision.places[0]))))
+    if isinstance(constructor, str):
+        return constructor
+    return factory(shop, decision, constructor, NAME)

@@ -1,0 +1,71 @@
+"""introduce-factory: a function that makes the object is handed in, where its arguments are known only at run time."""
+
+from __future__ import annotations
+
+from isodesm.facts.records import Member
+from isodesm.facts.typetext import split_top
+from isodesm.planning.decisions import Decision
+from isodesm.planning.draft import Supply
+from isodesm.planning.handing import Wanted
+from isodesm.planning.names_in_code import need_of_type, needs_of_text
+from isodesm.planning.obstacles import bound_to_owner
+from isodesm.planning.techniques.proposal import SELF_WORDS, Proposal, free_names, held_as, passed
+from isodesm.planning.workshop import Abstraction, Workshop
+from isodesm.planning.writing import Typed
+from isodesm.planning.writing.java import MOST_ARGUMENTS
+
+NAME = "introduce-factory"
+
+
+def propose(shop: Workshop, decision: Decision) -> Proposal | str:
+    """A function with the parameters of the constructor that is called."""
+    if decision.target < 0:
+        return "needs `wrap-static`: a class of your own around the library's"
+    target = shop.symbols.types[decision.target]
+    if reason := bound_to_owner(shop.codebase, decision.target):
+        return reason
+    if any(place.member is not None and place.member.kind == "field" for place in decision.places):
+        return "is made where its field is declared, from what only this object knows: move it into the constructor first"
+    if any(SELF_WORDS & free_names(passed(shop, place)) & {each.strip() for each in split_top(passed(shop, place))} for place in decision.places):
+        return "is made for the object that makes it, which passes itself on: better left as its helper"
+    if target.generics or any(place.site.anonymous >= 0 for place in decision.places):
+        return "is generic, or a class of its own: write a factory by hand"
+    counts = {len(split_top(passed(shop, place))) if passed(shop, place).strip() else 0 for place in decision.places}
+    if len(counts) > 1:
+        return "is made with different numbers of arguments: write a factory by hand"
+    constructor = _called(shop, decision.target, counts.pop())
+    if isinstance(constructor, str):
+        return constructor
+    return factory(shop, decision, constructor, NAME)
+
+
+def _called(shop: Workshop, target: int, count: int) -> Member | None | str:
+    """The constructor that takes so many arguments; None for one that is not written out."""
+    own = [m for m in shop.symbols.types[target].members if m.kind == "constructor"]
+    if not own:
+        return None if count == 0 else "its constructor could not be found"
+    fitting = [m for m in own if sum(not each.default for each in m.parameters) <= count <= len(m.parameters) and not any(each.variadic for each in m.parameters)]
+    if len(fitting) != 1:
+        return "several of its constructors fit: write a factory by hand"
+    if fitting[0].throws:
+        return "making it can fail: write a factory that declares the error"
+    if shop.language(target) == "java" and count > MOST_ARGUMENTS:
+        return f"is made from more than {MOST_ARGUMENTS} arguments: write a factory of your own"
+    return fitting[0]
+
+
+def factory(shop: Workshop, decision: Decision, constructor: Member | None, technique: str) -> Proposal | str:
+    """The proposal to hand in a function that makes objects of the target's abstraction."""
+    writer = shop.draft.writer(decision.source)
+    assert writer.factory is not None
+    count = len(split_top(passed(shop, decision.places[0]))) if passed(shop, decision.places[0]).strip() else 0
+    own = constructor.parameters[:count] if constructor is not None else ()
+    parameters = [(each.type or ("unknown" if writer.language == "typescript" else ""), each.name) for each in own]
+    abstraction: Abstraction = shop.abstraction(decision, held_as(shop, decision))
+    target, file = shop.symbols.types[decision.target], shop.symbols.file_of[decision.target]
+    typed, supply, use = writer.factory(target.path, parameters, abstraction.name)
+    needs = (*typed.needs, *abstraction.typed.needs, *needs_of_text(shop.codebase, file, decision.target - shop.symbols.first[file], " ".join(each.type for each in own)))
+    given = Supply(supply, decision.places[0].file, needs=(need_of_type(shop.codebase, decision.target),))
+    name = f"new{target.name}"
+    wanted = Wanted(Typed(typed.text, needs), name, given, use=use, concrete=target.name if abstraction.name != target.path else "", makes=abstraction.typed)
+    return Proposal(technique, decision, wanted, f"maker of {abstraction.name}", abstraction)

@@ -1,0 +1,156 @@
+"""What a technique proposes for a decision, and what several techniques ask of the code around it."""
+
+from __future__ import annotations
+
+import re
+
+import msgspec
+
+from isodesm.codebase.symbols import simple_name
+from isodesm.facts import typetext
+from isodesm.facts.records import Member
+from isodesm.planning.amendments import Amendment
+from isodesm.planning.decisions import Decision, Place
+from isodesm.planning.draft import Supply
+from isodesm.planning.insertions import PLACES
+from isodesm.planning.handing import Wanted
+from isodesm.planning.names_in_code import typetext_free
+from isodesm.planning.workshop import Abstraction, Workshop
+
+SELF_WORDS = frozenset(("this", "self", "$this"))
+_NAMES = re.compile(r"(?<![\w.>\"'])(\$?[A-Za-z_]\w*)")
+
+
+class Proposal(msgspec.Struct, frozen=True):
+    """A dependency that a class shall take, before it is worked into the draft.
+
+    `abstraction` is what it asks for, where that is a type of the tree or a new one; `bridge_only` says that only the class
+    itself can supply it so far.
+    """
+
+    technique: str
+    decision: Decision
+    wanted: Wanted
+    what: str
+    """What the class is handed, for titles."""
+    abstraction: Abstraction | None = None
+    bridge_only: bool = False
+    hazards: tuple[str, ...] = ()
+
+
+def free_names(text: str) -> set[str]:
+    """Names in an expression that stand for themselves, `this` and the like included; not what is behind a dot."""
+    return set(_NAMES.findall(typetext_free(text)))
+
+
+def expression(shop: Workshop, place: Place) -> str:
+    """The expression of a place as written, on one line and without comments."""
+    text = shop.codebase.text(place.file)[place.span[0] : place.span[1]].decode("utf-8", "replace")
+    return typetext.squeeze(text) if "\n" in text else text
+
+
+def passed(shop: Workshop, place: Place) -> str:
+    """What the expression of a place passes, as written."""
+    syntax = shop.draft.syntax(place.file)
+    brackets = syntax.arguments(syntax.at(*place.span))
+    return syntax.of(brackets[0]).strip("()") if brackets is not None else ""
+
+
+def bound_names(shop: Workshop, decision: Decision, place: Place) -> tuple[set[str], bool]:
+    """Names in a place that only its object or its method knows, and whether others tie it to its class: constants, parameters."""
+    number = decision.source
+    members = shop.symbols.types[number].members
+    names = {name.lstrip("$") if name not in SELF_WORDS else name for name in free_names(expression(shop, place))}
+    at = place.span[0]
+    local = {each.name for each in shop.codebase.content(place.file).locals if each.start <= at < each.end and each.kind not in ("self", "class")}
+    local |= {parameter.name for parameter in place.member.parameters} if place.member is not None else set()
+    given: set[str] = set()
+    if place.member is not None and place.member.kind == "constructor":
+        given = {each.name for each in place.member.parameters}
+    bare = shop.symbols.dialect(number).implicit_self
+    own = {member.name for member in members if not member.is_static and member.kind in ("field", "method", "component", "property")} if bare else set()
+    fixed = {member.name for member in members if member.is_static} if bare else set()
+    hidden = (names & ((local | own) - given)) | (names & SELF_WORDS)
+    return hidden, bool(names & (given | fixed))
+
+
+class Inlined(msgspec.Struct, frozen=True):
+    """An expression with the variables put in that were set just for it, and what becomes of the lines that set them."""
+
+    text: str
+    gone: tuple[Amendment, ...] = ()
+
+
+def inlined(shop: Workshop, decision: Decision, place: Place, names: set[str]) -> Inlined | None:
+    """The expression of a place in a constructor with some variables put in; None where one of them is used otherwise, too."""
+    text, gone = expression(shop, place), []
+    member = place.member
+    if member is None or member.kind != "constructor" or member.branches:
+        return None
+    syntax = shop.draft.syntax(place.file)
+    content = shop.codebase.content(place.file)
+    body = shop.codebase.text(place.file)[member.body[0] : member.body[1]].decode("utf-8", "replace")
+    for name in sorted(names):
+        local = next((each for each in content.locals if each.name.lstrip("$") == name and each.start <= place.span[0] < each.end and each.site >= 0), None)
+        if local is None or len(re.findall(rf"(?<![\w.]){re.escape(name)}\b", body)) != 2:
+            return None
+        site = content.sites[local.site]
+        span = (site.place.start, site.place.end)
+        if site.kind not in ("creation", "call") or (place.file, *span) in shop.spans or site.member != place.site.member:
+            return None
+        value = syntax.at(*span)
+        statement = value.parent
+        while statement is not None and not statement.type.endswith(("statement", "local_variable_declaration", "lexical_declaration")):
+            statement = statement.parent
+        inner = syntax.text[span[0] : span[1]].decode("utf-8", "replace")
+        others = {each.name.lstrip("$") for each in content.locals if each.start <= span[0] < each.end and each.kind not in ("self", "class")}
+        if statement is None or statement.start_byte < member.body[0] or {each.lstrip("$") for each in free_names(inner)} & (others | SELF_WORDS):
+            return None
+        text = re.sub(rf"(?<![\w.])\$?{re.escape(name)}\b", lambda _, inner=inner: inner, text)
+        line = syntax.text.rfind(b"\n", 0, statement.start_byte) + 1
+        end = statement.end_byte + len(syntax.text[statement.end_byte :]) - len(syntax.text[statement.end_byte :].lstrip(b"; "))
+        whole = syntax.text[line : statement.start_byte].strip() == b"" and syntax.text[end : end + 1] in (b"\n", b"\r")
+        if whole:
+            end += 2 if syntax.text[end : end + 2] == b"\r\n" else 1
+        gone.append(Amendment(line if whole else statement.start_byte, end, PLACES, "", f"`{name}` is put in where it was used"))
+    return Inlined(text, tuple(gone))
+
+
+def shares_badly(shop: Workshop, decision: Decision, place: Place) -> str:
+    """Why one object can't serve in the place of one for each call; '' where it can."""
+    if place.member is None or place.member.kind != "method":
+        return ""
+    members: list[Member] = [m for each in shop.codebase.roles.ancestors(decision.target) for m in shop.symbols.types[each].members]
+    fixed = ("final", "readonly", "const")
+    changing = [m for m in members if m.kind == "field" and not m.is_static and not set(fixed) & set(m.modifiers.words)]
+    if shop.language(decision.target) in ("python", "typescript", "php"):
+        changing = [m for m in changing if m.whole == (0, 0) or not _set_once(shop, decision.target, m)]
+    return "it has state of its own, so that sharing one object would change behaviour" if changing else ""
+
+
+def _set_once(shop: Workshop, number: int, member: Member) -> bool:
+    """Whether a field is assigned in the constructor only, read off the text of the class."""
+    text = shop.codebase.text(shop.symbols.file_of[number])
+    constructor = shop.draft.constructor(number)
+    body = shop.symbols.types[number].body
+    pattern = re.compile(rb"(?:self\.|this\.|\$this->)" + re.escape(member.name).encode() + rb"\s*(?:[-+*/|&.?]{0,3}=(?!=)|\[|\+\+|--|\.(?:append|add|push|set|update|pop|clear)\()")
+    span = constructor.whole if constructor is not None else (0, 0)
+    return all(span[0] <= found.start() < span[1] for found in pattern.finditer(text, *body))
+
+
+def held_as(shop: Workshop, decision: Decision) -> str:
+    """The one type that the fields declare in which a class keeps what it decides on; '' where it keeps it in none, or in several."""
+    fields = {m.name: simple_name(typetext.head(m.type)) for m in shop.symbols.types[decision.source].members if m.kind == "field"}
+    kinds = {fields.get(place.field, "") for place in decision.places}
+    return kinds.pop() if len(kinds) == 1 else ""
+
+
+def as_abstraction(
+    shop: Workshop, decision: Decision, technique: str, supply: Supply, *, bridge_only: bool = False, hazards: tuple[str, ...] = (),
+    gone: tuple[Amendment, ...] = (),
+) -> Proposal:  # fmt: skip
+    """The proposal to hand in an object of the target's abstraction."""
+    abstraction = shop.abstraction(decision, held_as(shop, decision))
+    concrete = shop.name(decision.target) if abstraction.name != shop.symbols.types[decision.target].path else ""
+    wanted = Wanted(abstraction.typed, abstraction.name.rpartition(".")[2], supply, concrete=concrete, gone=gone)
+    return Proposal(technique, decision, wanted, abstraction.name, abstraction, bridge_only, hazards)

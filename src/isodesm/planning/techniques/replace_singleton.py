@@ -1,0 +1,28 @@
+"""replace-singleton: the one shared object is handed in; its accessor stays until its last user is gone."""
+
+from __future__ import annotations
+
+from isodesm.planning.decisions import Decision
+from isodesm.planning.draft import Supply
+from isodesm.planning.techniques.proposal import SELF_WORDS, Proposal, as_abstraction, bound_names, expression
+from isodesm.planning.workshop import Workshop
+
+NAME = "replace-singleton"
+
+
+def propose(shop: Workshop, decision: Decision) -> Proposal | str:
+    """The object behind the accessor, under its abstraction."""
+    if decision.target < 0:
+        return "the shared object is a library's"
+    if any(bound_names(shop, decision, place)[0] - SELF_WORDS for place in decision.places):
+        return "which of the shared objects it is, is worked out inside the class"
+    first = decision.places[0]
+    supply = Supply(expression(shop, first), first.file)
+    others = sorted({
+        shop.name(shop.codebase.bonds.source[row]) for row in shop.codebase.bonds.rows_of_kind("static-call", "static-field")
+        if shop.codebase.bonds.target[row] == decision.target and shop.codebase.bonds.source[row] not in (decision.source, decision.target)
+    })  # fmt: skip
+    hazards = (f"the accessor stays: {', '.join(others[:4])} still {'use' if len(others) > 1 else 'uses'} it",) if others else (
+        "nobody else uses the accessor: it can go once a composition root makes the object",
+    )
+    return as_abstraction(shop, decision, NAME, supply, hazards=hazards)

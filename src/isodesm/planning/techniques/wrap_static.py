@@ -1,0 +1,103 @@
+"""wrap-static: a clock, random numbers, a pause, a static helper: handed in as an object or function that a test can replace."""
+
+from __future__ import annotations
+
+from isodesm.codebase.symbols import simple_name
+from isodesm.facts.records import Member
+from isodesm.planning.decisions import Decision
+from isodesm.planning.draft import Supply
+from isodesm.planning.handing import Wanted
+from isodesm.planning.names_in_code import needs_of_text
+from isodesm.planning.stand_ins import stand_in_of
+from isodesm.planning.techniques.proposal import Proposal, free_names, passed
+from isodesm.planning.workshop import Workshop
+from isodesm.planning.writing import Need, Typed
+
+NAME = "wrap-static"
+DATA = frozenset(("entity", "value", "exception"))
+"""Roles that take no services."""
+
+
+def propose(shop: Workshop, decision: Decision) -> Proposal | str:
+    """A stand-in from the catalogue for an API; for a static function of the tree the function itself."""
+    serves = any(each.source == decision.source for each in shop.asked_by)
+    if shop.codebase.roles.name(decision.source) in DATA and decision.kind == "static-effect" and not serves:
+        return "the class is data: let whoever makes it pass the value in"
+    if decision.target >= 0:
+        return _own_function(shop, decision)
+    if decision.kind == "hard-wired-creation" and any(passed(shop, place).strip() for place in decision.places):
+        return "needs `introduce-factory`: its arguments are known only where it is created"
+    first = decision.places[0]
+    callee = shop.codebase.bonds.text_of("callee", first.finding.row)
+    uses = {place.span: stand_in.use for place in decision.places if (stand_in := stand_in_of(shop.codebase, place.finding, place.site))}
+    found = stand_in_of(shop.codebase, first.finding, first.site)
+    if found is None or len(uses) < len(decision.places):
+        called = callee if decision.name in ("functions", "builtins", "globals") else simple_name(decision.name)
+        return f"needs a gateway of your own around `{called}`"
+    owner = first.site.text
+    written = f"{owner}.{callee}" if owner and first.site.kind == "call" else owner or callee
+    text = found.type.replace("{owner}", owner)
+    needs = tuple(Need(simple_name(each), each[: -len(simple_name(each)) - 1]) for each in found.imports)
+    supplied = found.supply.replace("{callee}", written)
+    supply = Supply(supplied, first.file, needs=tuple(need for need in needs if need.name in free_names(supplied)))
+    wanted = Wanted(Typed(text, needs), found.name, supply, use=found.use, uses=uses)
+    return Proposal(NAME, decision, wanted, found.name)
+
+
+def _own_function(shop: Workshop, decision: Decision) -> Proposal | str:
+    table = shop.codebase.bonds
+    names = {table.text_of("callee", place.finding.row) for place in decision.places}
+    if len(names) > 1:
+        return "uses several static functions of one class: give that class an instance first"
+    name = names.pop()
+    found = next((m for each in shop.codebase.roles.ancestors(decision.target) for m in shop.symbols.types[each].members if m.name == name and m.kind == "method"), None)
+    if found is None or any(place.site.kind != "call" for place in decision.places):
+        return "is a static field: hand in its value"
+    writer = shop.draft.writer(decision.source)
+    first = decision.places[0]
+    function = _function(shop, decision, found)
+    if isinstance(function, str):
+        return function
+    typed, use = function
+    written = f"{first.site.text}{'::' if writer.language == 'php' else '.'}{name}" if first.site.text else name
+    supply = {"java": f"{first.site.text}::{name}", "php": f"{written}(...)"}.get(writer.language, written)
+    wanted = Wanted(typed, name if name != written else f"{name}Call", Supply(supply, first.file), use=use)
+    return Proposal(NAME, decision, wanted, name)
+
+
+def _function(shop: Workshop, decision: Decision, member: Member) -> tuple[Typed, str] | str:
+    """The type of a function and how it is called, from the signature of a static member."""
+    language = shop.language(decision.source)
+    file = shop.symbols.file_of[decision.target]
+    types = [each.type for each in member.parameters]
+    needs = needs_of_text(shop.codebase, file, decision.target - shop.symbols.first[file], " ".join([*types, member.type]))
+    if member.generics or any(each.variadic for each in member.parameters):
+        return "is generic, or takes any number of arguments: give its class an instance first"
+    if language == "php":
+        return Typed("\\Closure"), "({field})({arguments})"
+    if language == "python":
+        given = ", ".join(each or "Any" for each in types)
+        extra = (Need("Any", "typing"),) if not all(types) or not member.type else ()
+        return Typed(f"Callable[[{given}], {member.type or 'Any'}]", (Need("Callable", "collections.abc"), *needs, *extra)), "{field}({arguments})"
+    if language == "typescript":
+        return Typed(f"typeof {decision.places[0].site.text + '.' if decision.places[0].site.text else ''}{member.name}"), "{field}({arguments})"
+    if language == "csharp":
+        kinds = types if member.type == "void" else [*types, member.type]
+        name = "System.Action" if member.type == "void" else "System.Func"
+        return Typed(f"{name}<{', '.join(kinds)}>" if kinds else name, needs), "{field}({arguments})"
+    return _java_function(types, member, needs)
+
+
+def _java_function(types: list[str], member: Member, needs: tuple[Need, ...]) -> tuple[Typed, str] | str:
+    from isodesm.planning.writing.java import MOST_ARGUMENTS, boxed
+
+    if member.throws or len(types) > MOST_ARGUMENTS:
+        return "has no function type of the standard library: give its class an instance first"
+    if member.type == "void":
+        name, call = (("Runnable", "run"), ("Consumer", "accept"), ("BiConsumer", "accept"))[len(types)]
+        text = f"{name}<{', '.join(map(boxed, types))}>" if types else name
+    else:
+        name, call = (("Supplier", "get"), ("Function", "apply"), ("BiFunction", "apply"))[len(types)]
+        text = f"{name}<{', '.join([*map(boxed, types), boxed(member.type)])}>"
+    own = () if name == "Runnable" else (Need(name, "java.util.function"),)
+    return Typed(text, (*own, *needs)), f"{{field}}.{call}({{arguments}})"

@@ -1,0 +1,73 @@
+"""How C# spells what steps put into code."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Sequence
+
+from isodesm.planning.writing.writer import Interface, Need, Signature, Typed, Writer, indented, joined
+
+_FILE_SCOPED = re.compile(r"^\s*namespace\s+[\w.]+\s*;", re.MULTILINE)
+_ONE_LINE_BRACE = re.compile(r"^\s*(?:public|internal|private)[^\n;]*\{\s*$", re.MULTILINE)
+
+
+def _block(head: str, statements: Sequence[str], indent: str, margin: str) -> str:
+    return "\n".join([head, f"{margin}{{", *(f"{margin}{indent}{line}" for line in statements), f"{margin}}}"])
+
+
+def _unit(margin: str) -> str:
+    """One level of a margin that is two deep where classes stand in a namespace."""
+    return "\t" if margin.startswith("\t") else " " * (len(margin) // 2 if len(margin) > 4 else len(margin)) or "    "
+
+
+def constructor(name: str, visibility: str, parameters: Sequence[str], statements: Sequence[str], errors: str, indent: str) -> str:
+    """A constructor with its statements, a line each; `indent` is the margin of members."""
+    head = joined(parameters, f"{visibility + ' ' if visibility else ''}{name}(", ")", indent, _unit(indent))
+    return _block(head, statements, _unit(indent), indent)
+
+
+def delegating(name: str, visibility: str, parameters: Sequence[str], arguments: Sequence[str], errors: str, indent: str) -> str:
+    """A bridging constructor."""
+    head = joined(parameters, f"{visibility + ' ' if visibility else ''}{name}(", ")", indent, _unit(indent))
+    call = joined(arguments, ": this(", ")", indent + _unit(indent), _unit(indent))
+    remark = f"/// <summary>Keeps callers compiling until they hand in the dependencies themselves.</summary>\n{indent}"
+    return remark + _block(f"{head}\n{indent}{_unit(indent)}{call}", (), _unit(indent), indent)
+
+
+def signature(member: Signature, indent: str) -> list[str]:
+    """A member as an interface declares it, with its comment."""
+    docs = [indent + line for line in member.docs.split("\n")] if member.docs else []
+    if member.kind == "property":
+        return [*docs, f"{indent}{member.result} {member.name} {member.parameters}"]
+    return [*docs, f"{indent}{member.result} {member.name}{member.generics}({member.parameters}){member.constraints};"]
+
+
+def interface(wanted: Interface) -> str:
+    """The file of an interface, its namespace spelt as in the file of the class it is taken from."""
+    unit = "\t" if "\n\t" in wanted.model else "    "
+    inner: list[str] = []
+    for member in wanted.members:
+        inner += ([""] if inner else []) + signature(member, unit)
+    body = [f"/// <summary>What the rest of the code asks of {wanted.target}.</summary>", f"public interface {wanted.name}{wanted.generics}", "{", *inner, "}"]
+    head = [*(f"using {each};" for each in wanted.imports), ""] if wanted.imports else []
+    if not wanted.home:
+        return "\n".join([*head, *body, ""])
+    if _FILE_SCOPED.search(wanted.model):
+        return "\n".join([*head, f"namespace {wanted.home};", "", *body, ""])
+    return "\n".join([*head, f"namespace {wanted.home}", "{", indented(body, unit), "}", ""])
+
+
+def factory(made: str, parameters: Sequence[tuple[str, str]], abstraction: str) -> tuple[Typed, str, str]:
+    """A `Func` that makes an object."""
+    names = ", ".join(name for _, name in parameters)
+    typed = Typed(f"Func<{', '.join([*(kind for kind, _ in parameters), abstraction])}>", (Need("Func", "System"),))
+    head = names if len(parameters) == 1 else f"({names})"
+    return typed, f"{head} => new {made}({names})", "{field}({arguments})"
+
+
+WRITER = Writer(
+    language="csharp", overloads=True, use=str, argument=str, parameter=lambda type, name: f"{type} {name}",
+    field=lambda type, name: f"private readonly {type} {name};", assignment=lambda name, value: f"this.{name} = {value};",
+    constructor=constructor, delegating=delegating, interface=interface, signature=signature, file_name=lambda name: f"{name}.cs",
+    import_line=lambda need, path: f"using {need.home};", implements=" : ", public_members=True, factory=factory,
+)  # fmt: skip

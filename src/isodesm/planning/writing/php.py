@@ -1,0 +1,62 @@
+"""How PHP spells what steps put into code."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from isodesm.planning.writing.writer import Interface, Need, Signature, Typed, Writer, joined
+
+
+def constructor(name: str, visibility: str, parameters: Sequence[str], statements: Sequence[str], errors: str, indent: str) -> str:
+    """A constructor with its statements, a line each."""
+    head = joined(parameters, f"{visibility or 'public'} function __construct(", ")", indent, indent)
+    opening = f"\n{indent}{{" if "\n" not in head else " {"
+    return "\n".join([head + opening, *(f"{indent}{indent}{line}" for line in statements), f"{indent}}}"])
+
+
+def optional(type: str, name: str, supply: str) -> tuple[str, str]:
+    """A parameter that may be left out."""
+    nullable = type if type.startswith("?") or "|" in type or type == "mixed" else f"?{type}"
+    return f"{nullable} ${name} = null", f"${name} ?? {supply if not supply.startswith(('fn ', 'static fn ')) else f'({supply})'}"
+
+
+def fallback(name: str, value: str) -> str:
+    """A parameter that gets its default now."""
+    return f"${name} ??= {value.partition(' ?? ')[2]};"
+
+
+def signature(member: Signature, indent: str) -> list[str]:
+    """A member as an interface declares it, with its comment."""
+    docs = [f"{indent}{line}" for line in member.docs.split("\n")] if member.docs else []
+    result = f": {member.result}" if member.result else ""
+    return [*docs, f"{indent}public function {member.name}({member.parameters}){result};"]
+
+
+def interface(wanted: Interface) -> str:
+    """The file of an interface."""
+    parts = ["<?php", ""]
+    if "strict_types=1" in wanted.model:
+        parts += ["declare(strict_types=1);", ""]
+    parts += [f"namespace {wanted.home};", ""] if wanted.home else []
+    parts += [*(f"use {each};" for each in wanted.imports), ""] if wanted.imports else []
+    parts += [f"/** What the rest of the code asks of {wanted.target}. */", f"interface {wanted.name}", "{"]
+    for index, member in enumerate(wanted.members):
+        parts += ([""] if index else []) + signature(member, "    ")
+    return "\n".join([*parts, "}", ""])
+
+
+def factory(made: str, parameters: Sequence[tuple[str, str]], abstraction: str) -> tuple[Typed, str, str]:
+    """A closure that makes an object."""
+    given = ", ".join(f"{kind + ' ' if kind else ''}${name}" for kind, name in parameters)
+    names = ", ".join(f"${name}" for _, name in parameters)
+    return Typed("\\Closure"), f"fn ({given}): {abstraction} => new {made}({names})", "({field})({arguments})"
+
+
+WRITER = Writer(
+    language="php", overloads=False, use=lambda name: f"$this->{name}", argument=lambda name: f"${name}",
+    parameter=lambda type, name: f"{type + ' ' if type else ''}${name}", optional=optional,
+    field=lambda type, name: f"private {type + ' ' if type else ''}${name};",
+    promoted=lambda type, name: f"private readonly {type} ${name}", assignment=lambda name, value: f"$this->{name} = {value};",
+    constructor=constructor, interface=interface, signature=signature, file_name=lambda name: f"{name}.php",
+    import_line=lambda need, path: f"use {need.home + chr(92) if need.home else ''}{need.name};", factory=factory, fallback=fallback, parent_call="parent::__construct();",
+)  # fmt: skip

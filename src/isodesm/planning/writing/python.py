@@ -1,0 +1,72 @@
+"""How Python spells what steps put into code."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Sequence
+
+from isodesm.planning.writing.writer import Interface, Need, Signature, Typed, Writer, joined
+
+
+def constructor(name: str, visibility: str, parameters: Sequence[str], statements: Sequence[str], errors: str, indent: str) -> str:
+    """An `__init__` with its statements, a line each."""
+    head = joined(["self", *parameters], "def __init__(", ") -> None:", indent, indent)
+    return "\n".join([head, *(f"{indent}{indent}{line}" for line in statements)])
+
+
+def optional(type: str, name: str, supply: str) -> tuple[str, str]:
+    """A parameter that may be left out; None stands for that, since a default is worked out only once."""
+    bracketed = f"({type})" if type.startswith("lambda") else type
+    given = f"({supply})" if supply.startswith("lambda") else supply
+    return (f"{name}: {bracketed} | None = None" if type else f"{name}=None"), f"{name} if {name} is not None else {given}"
+
+
+def import_line(need: Need, path: str) -> str:
+    """An import of one name."""
+    if not need.whole:
+        return f"from {need.home} import {need.name}"
+    if need.home == need.name:
+        return f"import {need.home}"
+    parent, _, last = need.home.rpartition(".")
+    return f"from {parent} import {last}" if parent and last == need.name else f"import {need.home} as {need.name}"
+
+
+def signature(member: Signature, indent: str) -> list[str]:
+    """A member as an interface declares it, with its comment."""
+    mark = [f"{indent}@abstractmethod"] if member.abstract else []
+    word = "async def" if member.asynchronous else "def"
+    result = f" -> {member.result}" if member.result else ""
+    docs = [f'{indent * 2}"""{member.docs}"""'] if member.docs else []
+    decorator = [f"{indent}@property"] if member.kind == "property" else []
+    given = f"self, {member.parameters}" if member.parameters else "self"
+    body = [*docs] if docs else []
+    head = f"{indent}{word} {member.name}({given}){result}:"
+    return [*decorator, *mark, head, *body, f"{indent * 2}..."] if body else [*decorator, *mark, f"{head} ..."]
+
+
+def interface(wanted: Interface) -> str:
+    """The module of a protocol."""
+    parts = ["from __future__ import annotations", "", "from typing import Protocol"]
+    parts += ["", *wanted.imports] if wanted.imports else []
+    parts += ["", "", f"class {wanted.name}(Protocol):", f'    """What the rest of the code asks of {wanted.target}."""']
+    for member in wanted.members:
+        parts += ["", *signature(member, "    ")]
+    return "\n".join([*parts, ""])
+
+
+def file_name(name: str) -> str:
+    """Words joined by underscores."""
+    return re.sub(r"(?<=[a-z0-9])(?=[A-Z])|(?<=[A-Z])(?=[A-Z][a-z])", "_", name).lower() + ".py"
+
+
+def factory(made: str, parameters: Sequence[tuple[str, str]], abstraction: str) -> tuple[Typed, str, str]:
+    """The class itself, as a callable."""
+    return Typed(f"Callable[..., {abstraction}]", (Need("Callable", "collections.abc"),)), made, "{field}({arguments})"
+
+
+WRITER = Writer(
+    language="python", overloads=False, use=lambda name: f"self.{name}", argument=str,
+    parameter=lambda type, name: f"{name}: {type}" if type else name, optional=optional, field=lambda type, name: "",
+    assignment=lambda name, value: f"self.{name} = {value}", constructor=constructor, interface=interface, signature=signature, file_name=file_name,
+    import_line=import_line, implements="(", statement_end="", factory=factory, parent_call="super().__init__()",
+)  # fmt: skip

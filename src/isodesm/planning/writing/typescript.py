@@ -1,0 +1,83 @@
+"""How TypeScript spells what steps put into code."""
+
+from __future__ import annotations
+
+import posixpath
+import re
+from collections.abc import Sequence
+from dataclasses import replace
+
+from isodesm.planning.writing.writer import Interface, Need, Signature, Typed, Writer, joined
+
+UNTYPED_SUFFIXES = (".jsx", ".js", ".mjs", ".cjs")
+"""Files in which types can't be written."""
+
+
+def constructor(name: str, visibility: str, parameters: Sequence[str], statements: Sequence[str], errors: str, indent: str) -> str:
+    """A constructor with its statements, a line each."""
+    head = joined(parameters, f"{visibility + ' ' if visibility and visibility != 'public' else ''}constructor(", ") {", indent, indent)
+    if not statements:
+        return f"{head}}}"
+    return "\n".join([head, *(f"{indent}{indent}{line}" for line in statements), f"{indent}}}"])
+
+
+def relative(home: str, path: str) -> str:
+    """A module as a file names it: a path of the tree from that file, anything else as it is."""
+    if not home.startswith("/"):
+        return home
+    found = posixpath.relpath(home[1:], posixpath.dirname(path) or ".")
+    return found if found.startswith(".") else f"./{found}"
+
+
+def import_line(need: Need, path: str) -> str:
+    """An import of one name."""
+    quote = "'"
+    if need.whole:
+        return f"import * as {need.name} from {quote}{relative(need.home, path)}{quote};"
+    return f"import {{ {need.name} }} from {quote}{relative(need.home, path)}{quote};"
+
+
+def signature(member: Signature, indent: str) -> list[str]:
+    """A member as an interface declares it, with its comment."""
+    docs = [indent + line for line in member.docs.split("\n")] if member.docs else []
+    if member.kind == "property":
+        return [*docs, f"{indent}{member.name}: {member.result};"]
+    return [*docs, f"{indent}{member.name}{member.generics}({member.parameters}): {member.result};"]
+
+
+def interface(wanted: Interface) -> str:
+    """The module of an interface."""
+    indent = "    " if "\n    " in wanted.model and "\n  " not in wanted.model.replace("\n    ", "") else "\t" if "\n\t" in wanted.model else "  "
+    parts = [*wanted.imports, ""] if wanted.imports else []
+    parts += [f"/** What the rest of the code asks of {wanted.target}. */", f"export interface {wanted.name}{wanted.generics} {{"]
+    for index, member in enumerate(wanted.members):
+        parts += ([""] if index and member.docs else []) + signature(member, indent)
+    return "\n".join([*parts, "}", ""])
+
+
+def file_name(name: str) -> str:
+    """Words joined by dashes."""
+    return re.sub(r"(?<=[a-z0-9])(?=[A-Z])|(?<=[A-Z])(?=[A-Z][a-z])", "-", name).lower() + ".ts"
+
+
+def factory(made: str, parameters: Sequence[tuple[str, str]], abstraction: str) -> tuple[Typed, str, str]:
+    """A function that makes an object."""
+    given, names = ", ".join(f"{name}: {kind}" for kind, name in parameters), ", ".join(name for _, name in parameters)
+    return Typed(f"({given}) => {abstraction}"), f"({given}) => new {made}({names})", "{field}({arguments})"
+
+
+WRITER = Writer(
+    language="typescript", overloads=False, use=lambda name: f"this.{name}", argument=str, parameter=lambda type, name: f"{name}: {type}",
+    optional=lambda type, name, supply: (f"{name}: {type} = {supply}", name),
+    field=lambda type, name: f"private readonly {name}: {type};", promoted=lambda type, name: f"private readonly {name}: {type}",
+    assignment=lambda name, value: f"this.{name} = {value};", constructor=constructor, interface=interface, signature=signature, file_name=file_name,
+    import_line=import_line, factory=factory, parent_call="super();",
+)  # fmt: skip
+
+UNTYPED = replace(
+    WRITER, parameter=lambda type, name: name, optional=lambda type, name, supply: (f"{name} = {supply}", name), field=lambda type, name: "",
+    promoted=None, typed=False,
+    factory=lambda made, parameters, abstraction: (
+        Typed(""), f"({', '.join(name for _, name in parameters)}) => new {made}({', '.join(name for _, name in parameters)})", "{field}({arguments})"
+    ),
+)  # fmt: skip
