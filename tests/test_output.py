@@ -14,7 +14,8 @@ from isodesm.codebase.model import read
 from isodesm.diagnosis.diagnose import diagnose
 from isodesm.diagnosis.findings import Diagnosis, Finding
 from isodesm.errors import SettingsError, UsageError
-from isodesm.output.delimited import plan_checklist, scan_rows, to_csv, to_markdown
+from isodesm.output.delimited import scan_rows, to_csv, to_markdown
+from isodesm.output.plan_text import plan_text
 from isodesm.output.scan_table import _marked_source
 from isodesm.output.text import counted, cut_front, number_of, printable
 from isodesm.planning.planner import plan
@@ -65,7 +66,7 @@ class TextTest(TreeTest):
     def test_checklist_has_every_step_and_what_is_left(self) -> None:
         codebase = read(DEMO / "bulletin-desk")
         made = plan(codebase, diagnose(codebase))
-        text = plan_checklist(made).decode()
+        text = plan_text(made).decode()
         self.assertEqual(text.count("- [ ] **"), len(made.steps))
         self.assertEqual(text.count("⇒"), len(made.left))
         self.assertEqual(text.count("```") % 2, 0)

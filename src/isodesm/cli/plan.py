@@ -71,11 +71,12 @@ def _answer(codebase: Codebase, request: Request, wanted: Wanted) -> Answer:
         drawn = draw_progress(made, root, request.figure.suffix)
     from isodesm.output import delimited, envelope
     from isodesm.output.plan_table import print_plan
+    from isodesm.output.plan_text import plan_text
 
     encoders = {
         "table": lambda: printed(request, lambda console: print_plan(console, codebase, made, root, detailed=0 if wanted.brief else len(made.steps))),
         "json": lambda: envelope.encode("plan", codebase, envelope.plan_result(codebase, made)),
         "csv": lambda: delimited.to_csv(delimited.plan_rows(made)),
-        "markdown": lambda: delimited.plan_checklist(made),
+        "markdown": lambda: plan_text(made),
     }
     return Answer(encoders[wanted.format](), figure=drawn)

@@ -13,7 +13,6 @@ from isodesm.diagnosis.findings import Diagnosis, Finding
 from isodesm.diagnosis.layer_report import LayerReport
 from isodesm.diagnosis.wiring_report import WiringReport
 from isodesm.measures.ranking import RankedClass, Ranking
-from isodesm.output.text import number_of
 from isodesm.planning.steps import Plan
 
 Rows = tuple[Sequence[str], Iterable[Sequence[object]]]
@@ -105,22 +104,3 @@ def to_markdown(rows: Rows, title: str) -> bytes:
 
 def _cell(text: str) -> str:
     return text.replace("|", "\\|").replace("\n", " ")
-
-
-def plan_checklist(plan: Plan) -> bytes:
-    """The plan as a Markdown checklist to paste into an issue tracker."""
-    lines = [
-        "# Plan", "",
-        f"Strain {number_of(plan.strain[0])} → {number_of(plan.strain[1])}, hard bonds {plan.hard_bonds[0]} → {plan.hard_bonds[1]}.",
-    ]  # fmt: skip
-    for step in plan.steps:
-        lines += ["", f"- [ ] **{step.number}. {step.title}** (`{step.id}`)", "", f"  {step.why_now}", ""]
-        lines += [f"  - [ ] `{edit.file}:{edit.line}` {edit.action}" for edit in step.edits]
-        for code in step.code:
-            lines += ["", f"  `{code.file}`", "", "  ```java", *(f"  {line}".rstrip() for line in code.after.rstrip().split("\n")), "  ```"]
-        lines += [f"  - Mind: {hazard}" for hazard in step.hazards]
-        lines += ["", f"  Check: {step.check}"]
-    if plan.left:
-        lines += ["", "## Not in this plan", ""]
-        lines += [f"- `{each.source}` ⇒ `{each.target}` ({each.count}×, `{each.file}:{each.line}`): {each.reason}" for each in plan.left]
-    return ("\n".join(lines) + "\n").encode()

@@ -11,23 +11,32 @@ from rich.text import Text
 
 from isodesm.codebase.model import Codebase
 from isodesm.codebase.symbols import simple_name
+from isodesm.output.changes import ADDED, REMOVED, changed_lines
 from isodesm.output.terminal import QUIET, STRONG, header
 from isodesm.output.text import counted, cut_front, number_of, printable
-from isodesm.planning.steps import Code, LeftOver, Plan, Step
+from isodesm.planning.steps import Code, Done, LeftOver, Plan, Step
 
-CODE_SHOWN = 30
+CODE_SHOWN = 40
 """Lines of a piece of code that the terminal shows."""
+DONE_SHOWN = 6
+LEFT_SHOWN = 6
+WIDE = 110
+"""Columns from which the overview names techniques."""
+STYLES = {ADDED: "green", REMOVED: "red", " ": QUIET}
 
 
 def print_plan(console: Console, codebase: Codebase, plan: Plan, root: str, *, detailed: int) -> None:
     """Print the overview and the first `detailed` steps in full."""
     header(console, codebase, root)
+    for question in plan.choices:
+        console.print(Text.assemble("\n", ("? ", "bold yellow"), printable(question)))
     if not plan.steps:
         console.print(Text("\nNothing here that constructor injection would loosen.", "green"))
     else:
         _print_overview(console, plan)
-        for step in plan.steps[:detailed]:
-            _print_step(console, step)
+    _print_done(console, plan.done)
+    for step in plan.steps[:detailed]:
+        _print_step(console, step)
     _print_left(console, plan.left)
 
 
@@ -35,14 +44,14 @@ def _print_overview(console: Console, plan: Plan) -> None:
     table = Table(box=None, pad_edge=False, padding=(0, 2, 0, 0), header_style=QUIET)
     table.add_column("", justify="right", no_wrap=True)
     table.add_column("step", header_style=STRONG, overflow="fold")
-    if console.width >= 110:
+    if console.width >= WIDE:
         table.add_column("technique", no_wrap=True)
     table.add_column("places", justify="right", no_wrap=True)
     table.add_column("strain", justify="right", no_wrap=True)
     table.add_column("hard bonds", justify="right", no_wrap=True)
     for step in plan.steps:
         cells = [Text(str(step.number), QUIET), Text(step.title)]
-        if console.width >= 110:
+        if console.width >= WIDE:
             cells.append(Text(step.technique, QUIET))
         cells += [Text(str(len(step.edits))), _change(step.before.strain, step.after.strain)]
         table.add_row(*cells, _change(step.before.hard_bonds, step.after.hard_bonds))
@@ -61,20 +70,38 @@ def _change(before: float, after: float) -> Text:
     return Text(f"{number_of(after)} ({number_of(after - before)})")
 
 
+def _print_done(console: Console, done: tuple[Done, ...]) -> None:
+    if done:
+        console.print(Text(f"\nDone already: {counted(len(done), 'step')}", STRONG))
+        for each in done[:DONE_SHOWN]:
+            console.print(Padding(Text.assemble(("✓ ", "green"), each.title, (f"  {printable(each.file)}:{each.line}", QUIET)), (0, 0, 0, 2), expand=False))
+        if len(done) > DONE_SHOWN:
+            console.print(Padding(Text(f"… and {len(done) - DONE_SHOWN} more", QUIET), (0, 0, 0, 2), expand=False))
+
+
 def _print_step(console: Console, step: Step) -> None:
-    console.print(Text.assemble("\n", (f"{step.number}. {step.title}", STRONG), (f"  {step.id}", QUIET)))
-    console.print(Padding(Text(printable(step.why_now)), (0, 0, 0, 3), expand=False))
-    for edit in step.edits:
-        place = cut_front(f"{printable(edit.file)}:{edit.line}", max(console.width // 2, 30), "/")
-        console.print(Padding(Text.assemble("• ", (place, QUIET), f"  {printable(edit.action)}"), (0, 0, 0, 3), expand=False))
+    console.print(Text.assemble("\n", (f"{step.number}. {step.title}", STRONG), (f"  {step.technique} {step.id}", QUIET)))
+    _print_line(console, Text(printable(step.why_now)))
+    for file, group in groupby(step.edits, key=lambda edit: edit.file):
+        _print_line(console, Text(cut_front(printable(file), console.width - 3, "/"), "underline"))
+        for edit in group:
+            mark = "by hand: " if edit.by_hand else ""
+            _print_line(console, Text.assemble((f"{edit.line:>5}  ", QUIET), f"{mark}{printable(edit.action)}"))
     for code in step.code:
         _print_code(console, code)
+    console.print()
+    if step.lifetime:
+        _print_line(console, Text(f"lives: {step.lifetime}"))
     for hazard in step.hazards:
-        console.print(Padding(Text(f"! {hazard}", "yellow"), (0, 0, 0, 3), expand=False))
+        _print_line(console, Text(f"! {printable(hazard)}", "yellow"))
     for gain in step.frees:
-        console.print(Padding(Text(f"+ {gain}", "green"), (0, 0, 0, 3), expand=False))
-    console.print(Padding(Text(_measures(step), QUIET), (0, 0, 0, 3), expand=False))
-    console.print(Padding(Text(step.check, QUIET), (0, 0, 0, 3), expand=False))
+        _print_line(console, Text(f"+ {printable(gain)}", "green"))
+    _print_line(console, Text(_measures(step), QUIET))
+    _print_line(console, Text(f"check: {printable(step.check)}", QUIET))
+
+
+def _print_line(console: Console, line: Text) -> None:
+    console.print(Padding(line, (0, 0, 0, 3), expand=False))
 
 
 def _measures(step: Step) -> str:
@@ -90,13 +117,13 @@ def _measures(step: Step) -> str:
 
 
 def _print_code(console: Console, code: Code) -> None:
-    for title, body, style in (("before", code.before, "red"), ("after", code.after, "green")):
-        if body.strip():
-            console.print(Padding(Text(title, style), (0, 0, 0, 3), expand=False))
-            lines = [printable(line) for line in body.rstrip().split("\n")]
-            if len(lines) > CODE_SHOWN:
-                lines[CODE_SHOWN:] = [f"… {len(lines) - CODE_SHOWN} more lines; --format json has all"]
-            console.print(Padding(Text("\n".join(lines)), (0, 0, 0, 5), expand=False))
+    """A piece of code with what goes and what comes marked in front of each line."""
+    lines = changed_lines(code)
+    console.print()
+    for mark, line in lines[:CODE_SHOWN]:
+        console.print(Text(f"     {mark} {printable(line)}".rstrip(), STYLES[mark]), no_wrap=True, overflow="ellipsis")
+    if len(lines) > CODE_SHOWN:
+        console.print(Text(f"       … {len(lines) - CODE_SHOWN} more lines; --format json has all", QUIET))
 
 
 def _print_left(console: Console, left: tuple[LeftOver, ...]) -> None:
@@ -107,8 +134,8 @@ def _print_left(console: Console, left: tuple[LeftOver, ...]) -> None:
     for reason, group in groupby(sorted(left, key=lambda each: (each.reason, each.file, each.line)), key=lambda each: each.reason):
         found = list(group)
         console.print(Padding(Text.assemble(f"{sum(each.count for each in found)} ", (reason, QUIET)), (0, 0, 0, 2), expand=False))
-        for each in found[:6]:
+        for each in found[:LEFT_SHOWN]:
             source, target = simple_name(each.source), simple_name(each.target)
             console.print(Padding(Text(f"{source} ⇒ {target}  {printable(each.file.rpartition('/')[2])}:{each.line}", QUIET), (0, 0, 0, 4), expand=False))
-        if len(found) > 6:
-            console.print(Padding(Text(f"… and {len(found) - 6} more", QUIET), (0, 0, 0, 4), expand=False))
+        if len(found) > LEFT_SHOWN:
+            console.print(Padding(Text(f"… and {len(found) - LEFT_SHOWN} more", QUIET), (0, 0, 0, 4), expand=False))

@@ -11,13 +11,12 @@ from collections import defaultdict
 from collections.abc import Iterator
 from typing import Any
 
-import msgspec
-
 from isodesm.codebase.model import Codebase
 from isodesm.facts.records import Member
 from isodesm.facts.typetext import split_top
 from isodesm.planning.amendments import Amendment, amended
 from isodesm.planning.decisions import delegates
+from isodesm.planning.handed import VALUE, Handed
 from isodesm.planning.imports import missing_imports, without_idle
 from isodesm.planning.insertions import CONSTRUCTORS, FIELDS, PARAMETERS, STATEMENTS, gap, in_head, inserted, leads, position, unit_of
 from isodesm.planning.syntax import Syntax
@@ -26,38 +25,6 @@ from isodesm.planning.writing import Need, Typed, Writer, writer_of
 FIELDS_MAKER = "dataclass"
 """What has a constructor made from fields that have no other library behind them."""
 _LINE_END = re.compile(r"\r?\n")
-VALUE = "\0value\0"
-"""In the text of an amendment: what the constructor keeps, be it the parameter or what stands for it."""
-
-
-class Supply(msgspec.Struct, frozen=True):
-    """What stands for a dependency where nobody hands one in: an expression of a file, or a text.
-
-    `creates` is the class that the expression makes (-1: none), which may itself be handed things by then. `depends` are
-    parameters of the constructor that it names.
-    """
-
-    text: str
-    file: int
-    creates: int = -1
-    needs: tuple[Need, ...] = ()
-    depends: bool = False
-
-
-class Handed(msgspec.Struct, frozen=True):
-    """One dependency that a class takes through its constructor, and what becomes of the places that decided on it."""
-
-    owner: int
-    name: str
-    typed: Typed
-    supply: Supply
-    places: tuple[Amendment, ...]
-    kept: bool
-    """Whether it is needed beyond the constructor, so that a field holds it."""
-    declared: bool
-    """Whether the class has that field already."""
-    assigned: bool
-    """Whether the constructor fills it already."""
 
 
 class Draft:
@@ -72,6 +39,8 @@ class Draft:
         """Classes that the composition roots hand everything to."""
         self.root_sites: dict[int, list[tuple[int, int]]] = {}
         """Class to the places, as (file, site), where a composition root makes it."""
+        self.marks: dict[int, str] = {}
+        """Class to the annotation by which a container knows the constructor that it goes on calling."""
         self.extras: dict[int, list[Amendment]] = defaultdict(list)
         """File to amendments that belong to no constructor: bases, visibility, registrations."""
         self.new_files: dict[str, str] = {}
@@ -148,9 +117,13 @@ class Draft:
         else:
             yield from self._changed_constructor(number, syntax, writer, constructor, inner)
 
+    def _may_miss(self, number: int, given: Handed) -> bool:
+        """Whether callers may leave a dependency out so far."""
+        return given.optional and number not in self.retired
+
     def _value(self, number: int, given: Handed, writer: Writer) -> str:
         """What a constructor keeps of a dependency."""
-        if number in self.bridged and number not in self.retired and not writer.overloads:
+        if self._may_miss(number, given) and not writer.overloads:
             return writer.optional(given.typed.text, given.name, self.expression(given))[1]
         return writer.argument(given.name)
 
@@ -183,9 +156,8 @@ class Draft:
     def _fields_with_defaults(self, number: int, syntax: Syntax, inner: str) -> Iterator[Amendment]:
         """Fields from which a constructor is made: with a default as long as somebody leaves them out."""
         at, first = self.field_place(number)
-        optional = number in self.bridged and number not in self.retired
         for each in self.handed[number]:
-            supply = self.expression(each)
+            optional, supply = self._may_miss(number, each), self.expression(each)
             maker = supply[:-2] if re.fullmatch(r"[\w.]+\(\)", supply) else f"lambda: {supply}"
             text = f"{each.name}: {each.typed.text}" + (f" = field(default_factory={maker})" if optional else "")
             line = f"{text}{syntax.line_end}{inner}" if first else f"{syntax.line_end}{inner}{text}"
@@ -219,7 +191,7 @@ class Draft:
         lead = [writer.parent_call] if base and writer.parent_call else []
         text = writer.constructor(name, "public", parameters, [*lead, *statements], "", inner)
         if number in self.bridged and number not in self.retired and writer.delegating is not None:
-            text += f"{syntax.line_end * 2}{inner}" + writer.delegating(name, "public", [], [self.expression(each) for each in given], "", inner)
+            text += f"{syntax.line_end * 2}{inner}" + writer.delegating(name, "public", *self._passed_on(number, writer), "", inner)
         actions = ", ".join(f"`{each.typed.text} {each.name}`" for each in given)
         said = f"new constructor that takes {actions}" + ("; one without arguments keeps callers working" if number in self.bridged and writer.overloads else "")
         if writer.language == "python":
@@ -245,7 +217,7 @@ class Draft:
         promotes = self._promotes(number, constructor)
         parameters, statements = [], []
         for each in given:
-            optional = number in self.bridged and number not in self.retired and not writer.overloads
+            optional = self._may_miss(number, each) and not writer.overloads
             value = writer.argument(each.name)
             if optional:
                 supply = self.expression(each)
@@ -270,8 +242,9 @@ class Draft:
         parameters, statements = self._takes(number, given, writer)
         yield self._parameters(number, syntax, constructor, parameters, given)
         if statements and not in_head(constructor):
-            yield self._statements(syntax, constructor, statements)
+            yield self._statements(syntax, constructor, statements, f"keeps {', '.join(f'`{each.name}`' for each in given if each.kept)}")
         if number in self.bridged and number not in self.retired and writer.delegating is not None:
+            yield from self._unmarked(number, syntax, constructor)
             yield self._bridging(number, syntax, writer, constructor, inner)
         yield from self._other_constructors(number, syntax, constructor)
 
@@ -290,7 +263,7 @@ class Draft:
         separator = f",{syntax.line_end}{syntax.indent_at(behind.start_byte)}" if broken else ", "
         return Amendment(behind.end_byte, behind.end_byte, PARAMETERS, "".join(f"{separator}{each}" for each in parameters), said)
 
-    def _statements(self, syntax: Syntax, constructor: Member, statements: list[str]) -> Amendment:
+    def _statements(self, syntax: Syntax, constructor: Member, statements: list[str], said: str) -> Amendment:
         """At the beginning of the body, behind a call of the parent's constructor: what follows may use the fields."""
         body = syntax.body(constructor)
         own = syntax.statements(body)
@@ -302,32 +275,47 @@ class Draft:
         braces = syntax.text[body.start_byte : body.start_byte + 1] == b"{"
         if not braces and last is None:  # a body without braces begins with its first statement
             at = own[0].start_byte
-            return Amendment(at, at, STATEMENTS, "".join(f"{each}{syntax.line_end}{margin}" for each in statements))
+            return Amendment(at, at, STATEMENTS, "".join(f"{each}{syntax.line_end}{margin}" for each in statements), said)
         at = last.end_byte if last is not None else body.start_byte + 1
         lined = not braces or b"\n" in syntax.text[at : own[0].start_byte if own and last is None else body.end_byte]
         if own and last is None and not lined:
-            return Amendment(at, at, STATEMENTS, "".join(f" {each}" for each in statements))
+            return Amendment(at, at, STATEMENTS, "".join(f" {each}" for each in statements), said)
         text = "".join(f"{syntax.line_end}{margin}{each}" for each in statements)
         if not own and b"\n" not in syntax.text[at : body.end_byte]:
             text += syntax.line_end + syntax.indent_at(constructor.whole[0])
-        return Amendment(at, at, STATEMENTS, text)
+        return Amendment(at, at, STATEMENTS, text, said)
+
+    def _unmarked(self, number: int, syntax: Syntax, constructor: Member) -> Iterator[Amendment]:
+        """The annotation of a constructor goes to the old one, which a container is to go on calling."""
+        for node in syntax.annotations(constructor):
+            if number in self.marks and syntax.of(node).startswith(f"@{self.marks[number]}"):
+                rest = syntax.text[node.end_byte :]
+                yield Amendment(node.start_byte, node.end_byte + len(rest) - len(rest.lstrip()), FIELDS, "", f"`{syntax.of(node)}` goes to the old constructor")
 
     def _bridging(self, number: int, syntax: Syntax, writer: Writer, constructor: Member, inner: str) -> Amendment:
         """The constructor as it was, behind the new one, handing over to it."""
-        given = self.handed[number]
         _, own = self.parameters(number, constructor)
         names = [writer.argument(each.name) for each in constructor.parameters]
-        supplied = [self.expression(each) for each in given]
+        taken, supplied = self._passed_on(number, writer)
         index = position(self.symbols.dialect(number).name, constructor)
         arguments = [*names[:index], *supplied, *names[index:]]
+        parameters = [syntax.of(each) for each in own]
+        parameters = [*parameters[:index], *taken, *parameters[index:]]
         throws = f" throws {', '.join(constructor.throws)}" if constructor.throws else ""
         words = ("public",) if in_head(constructor) else constructor.modifiers.words
         visibility = next((word for word in words if word in ("public", "protected", "private", "internal")), "")
         assert writer.delegating is not None
-        text = writer.delegating(self.symbols.types[number].name, visibility, [syntax.of(each) for each in own], arguments, throws, inner)
+        if number in self.marks:
+            visibility = f"@{self.marks[number]}" + (f"\n{inner}{visibility}" if visibility else "")
+        text = writer.delegating(self.symbols.types[number].name, visibility, parameters, arguments, throws, inner)
         at = self.field_place(number)[0] if in_head(constructor) else constructor.whole[1]
         said = "the old constructor stays, and hands over to the new one"
         return Amendment(at, at, CONSTRUCTORS, f"{syntax.line_end * 2}{inner}{text}{gap(syntax, at, inner)}", said)
+
+    def _passed_on(self, number: int, writer: Writer) -> tuple[list[str], list[str]]:
+        """What an old constructor takes by now beyond its own parameters, and what it hands on of all dependencies."""
+        taken = [writer.parameter(each.typed.text, each.name) for each in self.handed[number] if not each.optional]
+        return taken, [self.expression(each) if each.optional else writer.argument(each.name) for each in self.handed[number]]
 
     def _other_constructors(self, number: int, syntax: Syntax, constructor: Member) -> Iterator[Amendment]:
         """Constructors that hand over to the changed one supply what it takes now."""
@@ -364,10 +352,13 @@ class Draft:
         """Where among so many arguments those for the dependencies of a class go, and what they are."""
         constructor, language = self.constructor(target), self.symbols.dialect(target).name
         index = position(language, constructor) if constructor is not None else 0
-        texts = [self.expression(each, at_root=True) for each in self.handed[target]]
+        handed = self.handed[target]
+        if any(each.supply.depends for each in handed) and target not in self.retired:
+            handed = [each for each in handed if not each.optional]  # only the class itself can supply the others
+        texts = [self.expression(each, at_root=True) for each in handed]
         named = {"python": "{}={}", "php": "{}: {}"}.get(language)
         if named and (language == "python" or given < index):
-            return given, [named.format(each.name, text) for each, text in zip(self.handed[target], texts, strict=True)]
+            return given, [named.format(each.name, text) for each, text in zip(handed, texts, strict=True)]
         return min(index, given), texts
 
     def _at_roots(self, file: int) -> Iterator[Amendment]:

@@ -11,7 +11,8 @@ from isodesm.codebase.symbols import simple_name
 from isodesm.facts import typetext
 from isodesm.planning.amendments import Amendment
 from isodesm.planning.decisions import Decision, Place
-from isodesm.planning.draft import VALUE, Draft, Handed, Supply
+from isodesm.planning.draft import Draft
+from isodesm.planning.handed import VALUE, Handed, Supply
 from isodesm.planning.insertions import PLACES, in_head
 from isodesm.planning.naming import PORT, variable_name
 from isodesm.planning.syntax import Syntax
@@ -125,7 +126,7 @@ def _told_apart(syntax: Syntax, node: Any, name: str) -> list[Amendment]:
     """`this.` in front of a field that a constructor fills by its bare name, which is now that of a parameter, too."""
     left = node.parent.child_by_field_name("left") if node.parent is not None else None
     bare = left is not None and left.type == "identifier" and syntax.of(left) == name
-    return [Amendment(left.start_byte, left.start_byte, PLACES, "this.")] if bare else []
+    return [Amendment(left.start_byte, left.start_byte, PLACES, "this.", f"the field is written `this.{name}`")] if bare else []
 
 
 def _whole_field(syntax: Syntax, node: Any, place: Place, wanted: Wanted, name: str) -> list[Amendment]:

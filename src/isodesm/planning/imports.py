@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING, Any
 
 from isodesm.planning.amendments import Amendment, amended
 from isodesm.planning.insertions import IMPORTS, imported
-from isodesm.planning.names_in_code import is_bound, needs_of_text
+from isodesm.planning.names_in_code import EVERYTHING, is_bound, needs_of_text
 from isodesm.planning.syntax import Syntax
 from isodesm.planning.writing import Need, writer_of
 
@@ -91,7 +91,7 @@ def missing_imports(draft: Draft, file: int) -> Iterator[Amendment]:
     missing, syntax = sorted(needs, key=lambda each: (each.home, each.name)), draft.syntax(file)
     writer = writer_of(syntax.language, syntax.path)
     lines = list(dict.fromkeys(writer.import_line(each, syntax.path) for each in missing))
-    yield imported(syntax, lines, f"imports {', '.join(f'`{each.name}`' for each in missing)}")
+    yield imported(syntax, lines, f"imports {', '.join(f'`{each.home if each.name == EVERYTHING else each.name}`' for each in missing)}")
 
 
 def _needs(draft: Draft, file: int) -> Iterator[Need]:

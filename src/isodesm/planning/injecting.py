@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+import msgspec
+
+from isodesm.planning.containers import keep_marked, knows, makes
 from isodesm.planning.handing import hand_in
 from isodesm.planning.lifetimes import lifetime_of
 from isodesm.planning.making import Recorder
 from isodesm.planning.projection import Projection
 from isodesm.planning.steps import Balance, Step, step_id
-from isodesm.planning.techniques import inject_through_constructor
+from isodesm.planning.techniques import inject_through_constructor, replace_singleton
 from isodesm.planning.techniques.proposal import Proposal
 from isodesm.planning.workshop import CONCRETE, Workshop
 
@@ -20,14 +23,17 @@ def plan_injection(shop: Workshop, recorder: Recorder, state: Projection, propos
     """The step for one proposal, and the state after it."""
     decision = proposal.decision
     number, draft = decision.source, shop.draft
-    bridge = proposal.bridge_only or number in draft.bridged or shop.must_bridge(number)
+    contained = makes(shop, number)
+    bridge = proposal.bridge_only or number in draft.bridged or shop.must_bridge(number, served=contained and knows(shop, proposal))
     source = shop.name(number)
     given = hand_in(draft, decision, proposal.wanted)
 
     def apply() -> None:
-        draft.handed[number].append(given)
+        draft.handed[number].append(msgspec.structs.replace(given, optional=bridge))
         if bridge:
             draft.bridged.add(number)
+            if contained:
+                keep_marked(shop, number)
         else:
             draft.wired.add(number)
 
@@ -47,9 +53,17 @@ def plan_injection(shop: Workshop, recorder: Recorder, state: Projection, propos
         frees=(f"a test of `{source}` can pass its own {_what(proposal)}", *(f"{effect} is out of `{source}`" for effect in gone)),
         hazards=(*proposal.hazards, *_hazards(shop, proposal, bridge)), check=_check(shop, number),
         balance=Balance(tuple(f"{source} ⇒ {_short(finding.target)}" for finding in decision.findings), (f"{source} → {proposal.what}",)),
-        before=before_measures, after=after_measures, lifetime=lifetime_of(shop, decision.target) if decision.target >= 0 else "",
+        before=before_measures, after=after_measures, lifetime=_lifetime(shop, proposal),
     )  # fmt: skip
     return step, after
+
+
+def _lifetime(shop: Workshop, proposal: Proposal) -> str:
+    """How long what is handed in lives: a shared object as long as it does now."""
+    if proposal.technique == replace_singleton.NAME:
+        return "singleton, as the shared object does now"
+    target = proposal.decision.target
+    return lifetime_of(shop, target) if target >= 0 and proposal.wanted.makes is None else ""
 
 
 def _short(name: str) -> str:
@@ -105,8 +119,8 @@ def _hazards(shop: Workshop, proposal: Proposal, bridge: bool) -> tuple[str, ...
     away = sorted(shop.name(each) for each in roots if shop.path(each).rpartition("/")[0] != shop.path(target).rpartition("/")[0]) if target >= 0 else []
     if not bridge and "public" not in words and away and shop.language(number) == "java":
         hazards.append(f"`{shop.name(target)}` must become public before {', '.join(away)} can create it")
-    if number in shop.codebase.wiring.managed and bridge:
-        hazards.append("a container makes this class: tell it which constructor to call, or it goes on with the old one")
+    if bridge and makes(shop, number):
+        hazards.append(f"a container makes this class, and goes on as before: it hands in no {_what(proposal)} until it is told of one")
     declared = shop.symbols.types[number]
     if any(name.endswith(("Serializable", "ISerializable")) for name in (*declared.implements, *declared.extends)):
         hazards.append("objects of this class are serialised: what is handed in must not be")

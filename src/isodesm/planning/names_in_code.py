@@ -78,7 +78,8 @@ def _needs(codebase: Codebase, file: int, local: int, name: str) -> list[Need]:
         return []
     if codebase.hierarchy.file(file).resolve(name, local, -1) >= 0:
         return []
-    return [Need(EVERYTHING, each.name) for each in facts.imports if each.wildcard and not each.static]
+    whole = [each.name for each in facts.imports if each.wildcard and not each.static]
+    return [] if any(each.split(".")[0] == name for each in whole) else [Need(EVERYTHING, each) for each in whole]
 
 
 def _need(codebase: Codebase, file: int, local: int, name: str) -> Need | None:

@@ -10,17 +10,18 @@ import msgspec
 from isodesm.codebase.model import Codebase
 from isodesm.diagnosis.findings import Diagnosis, Finding
 from isodesm.measures.strain import weigh
+from isodesm.planning.containers import is_served, knows, makes, refusal, tell
 from isodesm.planning.decisions import Decision, find_decisions
 from isodesm.planning.done import find_done
 from isodesm.planning.injecting import plan_injection
 from isodesm.planning.making import Recorder
 from isodesm.planning.projection import Projection
-from isodesm.planning.steps import LeftOver, Measures, Plan, Step
+from isodesm.planning.steps import LeftOver, Measures, Plan, Step, step_id
 from isodesm.planning.techniques import propose
 from isodesm.planning.techniques.extract_interface import plan_interface
 from isodesm.planning.techniques.move_effect_out import KINDS, plan_move
 from isodesm.planning.techniques.proposal import Proposal
-from isodesm.planning.techniques.register import plan_registration
+from isodesm.planning.techniques.register import TOLD, plan_registration, plan_telling
 from isodesm.planning.techniques.register_by_convention import plan_conventions
 from isodesm.planning.techniques.retire_bridge import plan_retirement
 from isodesm.planning.workshop import NEW, Workshop
@@ -109,7 +110,10 @@ class _Planner:
         if isinstance(proposal, str):
             self.left.append(_left(decision, proposal))
             return
-        needs = self._extract(proposal)
+        if reason := refusal(self.shop, proposal):
+            self.left.append(_left(decision, reason))
+            return
+        needs = (*self._extract(proposal), *self._tell(proposal))
         step, self.state = plan_injection(self.shop, self.recorder, self.state, proposal)
         self.steps.append(msgspec.structs.replace(step, id=self._unused(step.id), needs=needs))
 
@@ -127,6 +131,18 @@ class _Planner:
             self.steps.append(plan_interface(self.shop, self.recorder, self.state, decision.target, decision.source, abstraction))
         name = self.codebase.symbols.names[decision.target]
         return tuple(step.id for step in self.steps if step.technique == "extract-interface" and step.classes[0] == name)
+
+    def _tell(self, proposal: Proposal) -> tuple[str, ...]:
+        """The step by which the container that makes a class is told of what it shall hand in; its id."""
+        abstraction, target = proposal.abstraction, proposal.decision.target
+        if abstraction is None or not makes(self.shop, proposal.decision.source) or not knows(self.shop, proposal):
+            return ()
+        if not is_served(self.shop, abstraction, target) and (telling := tell(self.shop, abstraction, target)) is not None:
+            step = plan_telling(self.shop, self.recorder, self.state, telling, abstraction)
+            own = tuple(each.id for each in self.steps if each.technique == "extract-interface" and each.classes[0] == step.classes[0])
+            self.steps.append(msgspec.structs.replace(step, needs=own))
+        told = step_id(TOLD, self.codebase.symbols.names[target])
+        return (told,) if any(each.id == told for each in self.steps) else ()
 
     def _wire(self, number: int) -> None:
         """Where a class has all its dependencies: wired by the composition roots, and rid of its old constructor."""
@@ -210,7 +226,8 @@ def order_decisions(codebase: Codebase, decisions: list[Decision]) -> list[Decis
     def key(decision: Decision) -> tuple[object, ...]:
         names = codebase.symbols.names
         rank = DATA_SIDE_FIRST.get(codebase.layers.name(decision.source), 1)
-        return (depth[decision.source], rank, -total[decision.source], names[decision.source], -payoff(decision), decision.name, decision.kind)
+        unknown = decision.target < 0 and decision.source in codebase.wiring.managed  # to a container, which goes on as before
+        return (depth[decision.source], rank, -total[decision.source], names[decision.source], unknown, -payoff(decision), decision.name, decision.kind)
 
     return sorted(decisions, key=key)
 

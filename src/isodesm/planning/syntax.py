@@ -125,6 +125,11 @@ class Syntax:
         node = self.member_node(member).child_by_field_name("parameters")
         return node, list(_parts(node))
 
+    def annotations(self, member: Member) -> list[Any]:
+        """The annotations in front of a member, where they are part of it."""
+        around = next((child for child in self.member_node(member).children if child.type == "modifiers"), None)
+        return [child for child in around.children if child.type in ("marker_annotation", "annotation")] if around is not None else []
+
     def body(self, member: Member) -> Any:
         """The body of a member; None where it has none."""
         return self.member_node(member).child_by_field_name("body")

@@ -71,6 +71,8 @@ class Workshop:
         self.asked: dict[int, set[str]] = defaultdict(set)
         """Target to the names that decisions on it ask for."""
         self.asked_by: dict[Decision, frozenset[str] | None] = {}
+        self.told: set[int] = set()
+        """Classes that a container has been told of by a step."""
         self.spans: set[tuple[int, int, int]] = set()
         """File, start and end of every place that is decided on."""
         self._collect_creators()
@@ -184,6 +186,8 @@ class Workshop:
                     return Abstraction(held_as, need_of_type(self.codebase, base).home, base)
             return self.concrete(target)
         asked = self.asked_by.get(decision)
+        if self.language(target) == "typescript" and decision.source in self.codebase.wiring.managed:
+            return self.concrete(target)  # containers of this language go by classes
         if asked is None or not self.draft.writer(target).typed or declared.generics:
             return self.concrete(target)
         for base in self.codebase.roles.ancestors(target)[1:]:
@@ -246,13 +250,16 @@ class Workshop:
 
     # --- constructors ---------------------------------------------------------------------
 
-    def must_bridge(self, number: int) -> bool:
-        """Whether callers can't all change in the same step: some are no composition root, or a host or subclass calls."""
+    def must_bridge(self, number: int, *, served: bool = False) -> bool:
+        """Whether callers can't all change in the same step: some are no composition root, or a subclass or host calls.
+
+        A host that is a container needs no old constructor where it can serve what the new one takes (`served`).
+        """
         creators = self.creators.get(number, ())
         constructor = self.draft.constructor(number)
         optional = constructor is not None and any(each.default or each.variadic for each in constructor.parameters)
         optional = optional and not self.draft.writer(number).overloads or self.has_default_fields(number)
-        return not creators or any(not each.root for each in creators) or bool(self.subclasses(number)) or optional
+        return (not creators and not served) or any(not each.root for each in creators) or bool(self.subclasses(number)) or optional
 
     def has_default_fields(self, number: int) -> bool:
         """Whether a class made of its fields has some with a default, behind which none without can stand."""

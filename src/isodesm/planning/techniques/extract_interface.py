@@ -145,7 +145,7 @@ def _offer(shop: Workshop, target: int, abstraction: Abstraction) -> None:
             draft.extras[file].append(Amendment(where, where + len(words[0]), FIELDS, "public", f"`{member.name}` is public"))
             lead = ""
         if mark or lead:
-            draft.extras[file].append(Amendment(at, at, FIELDS, mark + lead, f"`{member.name}` is public" if lead else ""))
+            draft.extras[file].append(Amendment(at, at, FIELDS, mark + lead, f"`{member.name}` is public" if lead else f"`{member.name}` implements that of `{abstraction.name}`"))
 
 
 def _first_base(shop: Workshop, target: int, node: object, abstraction: Abstraction, said: str) -> Amendment:

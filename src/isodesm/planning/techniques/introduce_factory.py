@@ -5,7 +5,7 @@ from __future__ import annotations
 from isodesm.facts.records import Member
 from isodesm.facts.typetext import split_top
 from isodesm.planning.decisions import Decision
-from isodesm.planning.draft import Supply
+from isodesm.planning.handed import Supply
 from isodesm.planning.handing import Wanted
 from isodesm.planning.names_in_code import need_of_type, needs_of_text
 from isodesm.planning.obstacles import bound_to_owner

@@ -11,7 +11,7 @@ from isodesm.facts import typetext
 from isodesm.facts.records import Member
 from isodesm.planning.amendments import Amendment
 from isodesm.planning.decisions import Decision, Place
-from isodesm.planning.draft import Supply
+from isodesm.planning.handed import Supply
 from isodesm.planning.insertions import PLACES
 from isodesm.planning.handing import Wanted
 from isodesm.planning.names_in_code import typetext_free

@@ -2,13 +2,16 @@
 
 from __future__ import annotations
 
+from isodesm.planning.containers import Telling
 from isodesm.planning.lifetimes import lifetime_of
 from isodesm.planning.making import Recorder
 from isodesm.planning.projection import Projection
 from isodesm.planning.steps import Balance, Step, step_id
-from isodesm.planning.workshop import Workshop
+from isodesm.planning.workshop import Abstraction, Workshop
 
 NAME = "register"
+TOLD = "tell-container"
+"""What ids of steps begin with that tell a container of a class."""
 
 
 def plan_registration(shop: Workshop, recorder: Recorder, state: Projection, number: int) -> Step | None:
@@ -39,6 +42,25 @@ def plan_registration(shop: Workshop, recorder: Recorder, state: Projection, num
         edits=edits, code=code, frees=(), hazards=_shared(shop, number), check="The program starts and does what it did.",
         balance=Balance((), tuple(f"{names[0]} → {each.name}" for each in handed)), before=measures, after=measures,
         lifetime=", ".join(f"{name} {lives[name]}" for name in sorted(lives)),
+    )  # fmt: skip
+
+
+def plan_telling(shop: Workshop, recorder: Recorder, state: Projection, telling: Telling, abstraction: Abstraction) -> Step:
+    """The step that tells the container in use of a class, before another takes it. Nothing else changes yet."""
+    name, measures = shop.name(telling.target), state.measures(telling.target)
+
+    def apply() -> None:
+        shop.told.add(telling.target)
+        for file, amendment in telling.amendments:
+            shop.draft.extras[file].append(amendment)
+
+    edits, code = recorder.change([file for file, _ in telling.amendments], apply)
+    return Step(
+        number=0, id=step_id(TOLD, shop.symbols.names[telling.target]), technique=NAME, title=f"Register {name} in the container",
+        classes=(shop.symbols.names[telling.target],), layer=shop.codebase.layers.name(telling.target),
+        why_now=f"The container has to have `{name}` before it can hand it in as `{abstraction.name}`; it is told as it is told of others here.",
+        edits=(*edits, *telling.by_hand), code=code, frees=(), hazards=(), check="The program starts; `isodesm wiring` shows the registration.",
+        balance=Balance((), (f"container → {name}",)), before=measures, after=measures, lifetime=telling.lifetime,
     )  # fmt: skip
 
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from isodesm.codebase.symbols import simple_name
 from isodesm.facts.records import Member
 from isodesm.planning.decisions import Decision
-from isodesm.planning.draft import Supply
+from isodesm.planning.handed import Supply
 from isodesm.planning.handing import Wanted
 from isodesm.planning.names_in_code import needs_of_text
 from isodesm.planning.stand_ins import stand_in_of

@@ -1,0 +1,54 @@
+"""A plan as Markdown: a checklist to paste into an issue tracker."""
+
+from __future__ import annotations
+
+from itertools import groupby
+
+from isodesm.output.changes import changed_lines
+from isodesm.output.text import number_of
+from isodesm.planning.steps import Code, Plan, Step
+
+FENCES = {"java": "java", "cs": "csharp", "ts": "typescript", "tsx": "tsx", "js": "javascript", "php": "php", "py": "python"}
+"""Suffix of a file to the word that tells renderers its language."""
+
+
+def plan_text(plan: Plan) -> bytes:
+    """The whole plan; steps that the code shows to be done are ticked."""
+    lines = [
+        "# Plan", "",
+        f"Strain {number_of(plan.strain[0])} → {number_of(plan.strain[1])}, hard bonds {plan.hard_bonds[0]} → {plan.hard_bonds[1]}.",
+    ]  # fmt: skip
+    if plan.choices:
+        lines += ["", "## Decide first", "", *(f"- [ ] {question}" for question in plan.choices)]
+    if plan.done:
+        lines += ["", "## Done", "", *(f"- [x] {each.title} (`{each.id}`, `{each.file}:{each.line}`)" for each in plan.done)]
+    if plan.steps:
+        lines += ["", "## Steps"]
+    for step in plan.steps:
+        lines += _step(step)
+    if plan.left:
+        lines += ["", "## Not in this plan", ""]
+        lines += [f"- `{each.source}` ⇒ `{each.target}` ({each.count}×, `{each.file}:{each.line}`): {each.reason}" for each in plan.left]
+    return ("\n".join(lines) + "\n").encode()
+
+
+def _step(step: Step) -> list[str]:
+    before, after = step.before, step.after
+    lines = ["", f"- [ ] **{step.number}. {step.title}** (`{step.id}`)", "", f"  {step.why_now}", ""]
+    for file, group in groupby(step.edits, key=lambda edit: edit.file):
+        lines += [f"  - `{file}`", *(f"    - [ ] {edit.line}: {'by hand: ' if edit.by_hand else ''}{edit.action}" for edit in group)]
+    for code in step.code:
+        lines += _code(code)
+    lines += [""] if step.lifetime or step.hazards or step.frees else []
+    lines += [f"  - Lives: {step.lifetime}"] if step.lifetime else []
+    lines += [f"  - Mind: {hazard}" for hazard in step.hazards]
+    lines += [f"  - Gain: {gain}" for gain in step.frees]
+    measures = f"strain {number_of(before.strain)} → {number_of(after.strain)}, hard bonds {before.hard_bonds} → {after.hard_bonds}"
+    return [*lines, "", f"  Check: {step.check} After it: {measures}."]
+
+
+def _code(code: Code) -> list[str]:
+    """A new file in its own language; a change as a diff."""
+    body = [f"{mark} {line}" for mark, line in changed_lines(code)] if code.before.strip() else code.after.rstrip().split("\n")
+    fence = "diff" if code.before.strip() else FENCES.get(code.file.rpartition(".")[2], "")
+    return ["", f"  `{code.file}`", "", f"  ```{fence}", *(f"  {line}".rstrip() for line in body), "  ```"]
