@@ -7,7 +7,6 @@ import shutil
 import subprocess
 import sys
 from collections.abc import Callable
-from pathlib import Path
 
 import msgspec
 

@@ -6,7 +6,6 @@ import re
 import shutil
 import unittest
 from concurrent.futures import Future, ThreadPoolExecutor
-from pathlib import Path
 
 import isodesm
 from isodesm.codebase.model import Codebase, read

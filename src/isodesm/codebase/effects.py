@@ -35,6 +35,8 @@ UNSURE = frozenset(("clock", "random", "thread"))
 """Effects that make the result of a unit test uncertain. What is left, console and environment, is a nuisance."""
 GRAVE = SEVERE | UNSURE
 
+OWN_TYPES = ("self", "static", "Self")
+"""Words for the type that a member stands in."""
 HANDED_IN = frozenset(("database",))
 """Effects whose calls are made on an object that somebody else opened, so that a double can stand in for it."""
 
@@ -227,7 +229,7 @@ class Effects:
 
     def hands_out_itself(self, number: int, name: str) -> bool:
         """Whether a static member returns its own class or a base of it, as accessors and named constructors do."""
-        names = {self.symbols.types[each].name for each in self.bases.ancestors(number)}
+        names = {*OWN_TYPES, *(self.symbols.types[each].name for each in self.bases.ancestors(number))}
         return any(
             simple_name(typetext.head(self.symbols.types[each].members[index].type)) in names
             for each, index in self._declared(number, name)

@@ -322,9 +322,11 @@ class Roles:
         return [Evidence("service", strength, f"works with {', '.join(names[:3])}")]
 
     def collaborators(self, number: int) -> tuple[str, ...]:
-        """Simple names, sorted, of the service-like types that a class holds in fields."""
-        fields = self._field_types.get(number, ())
-        return tuple(sorted({text for text, target in fields if self._is_collaborator(target, number)}))
+        """Simple names, sorted, of the service-like types that a class holds in fields, or makes where fields have no types."""
+        found = {text for text, target in self._field_types.get(number, ()) if self._is_collaborator(target, number)}
+        if any(m.kind == "field" and not m.is_static and not m.type for m in self.symbols.types[number].members):  # what they hold, no type says
+            found |= {self.symbols.types[each].name for _, each in self._creations.get(number, ()) if self._is_collaborator(each, number)}
+        return tuple(sorted(found))
 
     def _from_siblings(self, number: int) -> list[Evidence]:
         """A class that stands beside services, behind the same abstraction, is one of them, if it is nothing more special."""

@@ -8,7 +8,7 @@ from typing import Any, NamedTuple
 import msgspec
 
 from isodesm.codebase.bonds import AT_SEAM, KIND_NUMBER
-from isodesm.codebase.effects import SEVERE, UNSURE
+from isodesm.codebase.effects import OWN_TYPES, SEVERE, UNSURE
 from isodesm.codebase.evidence import SERVICE_LIKE
 from isodesm.codebase.forking import can_fork, forked, portions_of
 from isodesm.codebase.model import Codebase
@@ -200,7 +200,7 @@ def is_shared_instance(case: Case) -> bool:
     if case.kind == "static-field":
         own = typetext.head(member.type) == case.symbols.types[each].name
         return member.kind == "constant" or _is_service(case, member.type) or (own and _keeps_itself(case, each))
-    hands_out_itself = typetext.head(member.type) == case.symbols.types[each].name or _is_base(case, member.type)
+    hands_out_itself = typetext.head(member.type) in (case.symbols.types[each].name, *OWN_TYPES) or _is_base(case, member.type)
     return member.is_static and not member.parameters and hands_out_itself and _keeps_itself(case, each)
 
 
@@ -227,7 +227,7 @@ def _is_service(case: Case, text: str) -> bool:
 
 def _keeps_itself(case: Case, number: int) -> bool:
     """Whether a class, or a holder nested in it, has a static field of its own or a base type, and is more than data."""
-    names = {case.symbols.types[each].name for each in case.roles.ancestors(number)}
+    names = {*OWN_TYPES, *(case.symbols.types[each].name for each in case.roles.ancestors(number))}
     holders = [number, *(below for (outer, _), below in _nested_of(case, number))]
     kept = any(
         member.is_static and member.kind == "field" and names.intersection(typetext.names(member.type))

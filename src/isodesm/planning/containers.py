@@ -13,10 +13,9 @@ from typing import TYPE_CHECKING, Any, NamedTuple
 from isodesm.codebase.symbols import simple_name
 from isodesm.codebase.wiring import Service
 from isodesm.planning.amendments import Amendment
-from isodesm.planning.insertions import FIELDS, imported
+from isodesm.planning.insertions import FIELDS
 from isodesm.planning.lifetimes import RANK, lifetime_of
-from isodesm.planning.names_in_code import is_bound, need_of_type
-from isodesm.planning.steps import Edit
+from isodesm.planning.names_in_code import need_of_type
 from isodesm.planning.writing import Need
 
 if TYPE_CHECKING:
@@ -29,13 +28,13 @@ TWO_CONSTRUCTORS = "a container makes it, and could not tell the old constructor
 
 
 class Telling(NamedTuple):
-    """How a container is told that `target` serves an abstraction: amendments by file, or a place that a person has to change."""
+    """How a container is told of a `target`: what comes into a file, and what that names."""
 
     target: int
     lifetime: str
-    where: str
-    amendments: tuple[tuple[int, Amendment], ...] = ()
-    by_hand: tuple[Edit, ...] = ()
+    file: int
+    amendment: Amendment
+    needs: tuple[Need, ...]
 
 
 def makes(shop: Workshop, number: int) -> bool:
@@ -96,11 +95,7 @@ def keep_marked(shop: Workshop, number: int) -> None:
     if shop.language(number) != "java" or constructor is None or not constructor.parameters or not mark or number in shop.draft.marks:
         return
     shop.draft.marks[number] = mark
-    file, need = shop.symbols.file_of[number], _home_of_mark(shop, mark, shop.language(number))
-    if need.home and not is_bound(shop.codebase, file, need):
-        syntax = shop.draft.syntax(file)
-        line = shop.draft.writer(number).import_line(need, syntax.path)
-        shop.draft.extras[file].append(imported(syntax, [line], f"imports `{mark}`"))
+    shop.draft.named[shop.symbols.file_of[number]].add(_home_of_mark(shop, mark, shop.language(number)))
 
 
 def _home_of_mark(shop: Workshop, name: str, language: str) -> Need:
@@ -158,14 +153,9 @@ def _by_call(shop: Workshop, abstraction: Abstraction, target: int, lifetime: st
     text = re.sub("|".join(rf"\b{re.escape(name)}\b" for name in names), lambda found: names[found[0]], text)
     at = statement.end_byte
     said = f"registers `{shop.name(target)}` as `{abstraction.name}`, as the line above does"
-    found = [(file, Amendment(at, at, FIELDS, f"{syntax.line_end}{syntax.indent_at(statement.start_byte)}{text}", said))]
+    amendment = Amendment(at, at, FIELDS, f"{syntax.line_end}{syntax.indent_at(statement.start_byte)}{text}", said)
     needs = (Need(abstraction.name.partition(".")[0], abstraction.home), need_of_type(shop.codebase, target))
-    writer = shop.draft.writer(target)
-    lacking = [need for need in dict.fromkeys(needs) if need.home and not is_bound(shop.codebase, file, need)]
-    if lacking:
-        lines = list(dict.fromkeys(writer.import_line(need, syntax.path) for need in lacking))
-        found.append((file, imported(syntax, lines, f"imports {', '.join(f'`{need.name}`' for need in lacking)}")))
-    return Telling(target, model.lifetime or lifetime, given.file, tuple(found))
+    return Telling(target, model.lifetime or lifetime, file, amendment, needs)
 
 
 def _statement(syntax: Any, line: int, column: int) -> Any:
@@ -195,8 +185,4 @@ def _by_annotation(shop: Workshop, target: int, lifetime: str, annotated: list[S
     opening = {"java": "@{}", "typescript": "@{}()", "python": "@{}", "csharp": "[{}]", "php": "#[{}]"}[shop.language(target)].format(name)
     at = node.start_byte
     mark = Amendment(at, at, FIELDS, f"{opening}{syntax.line_end}{syntax.indent_at(at)}", f"`{shop.name(target)}` is made by the container from here on")
-    found = [(file, mark)]
-    if need.home and not is_bound(shop.codebase, file, need):
-        line = shop.draft.writer(target).import_line(need, syntax.path)
-        found.append((file, imported(syntax, [line], f"imports `{name}`")))
-    return Telling(target, rules[name] or lifetime, shop.path(target), tuple(found))
+    return Telling(target, rules[name] or lifetime, file, mark, (need,))

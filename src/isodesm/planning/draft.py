@@ -20,7 +20,7 @@ from isodesm.planning.handed import VALUE, Handed
 from isodesm.planning.imports import missing_imports, without_idle
 from isodesm.planning.insertions import CONSTRUCTORS, FIELDS, PARAMETERS, STATEMENTS, gap, in_head, inserted, leads, position, unit_of
 from isodesm.planning.syntax import Syntax
-from isodesm.planning.writing import Need, Typed, Writer, writer_of
+from isodesm.planning.writing import Need, Writer, writer_of
 
 FIELDS_MAKER = "dataclass"
 """What has a constructor made from fields that have no other library behind them."""
@@ -43,6 +43,8 @@ class Draft:
         """Class to the annotation by which a container knows the constructor that it goes on calling."""
         self.extras: dict[int, list[Amendment]] = defaultdict(list)
         """File to amendments that belong to no constructor: bases, visibility, registrations."""
+        self.named: dict[int, set[Need]] = defaultdict(set)
+        """File to what those name."""
         self.new_files: dict[str, str] = {}
         self._syntax: dict[int, Syntax] = {}
 

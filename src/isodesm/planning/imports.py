@@ -95,6 +95,7 @@ def missing_imports(draft: Draft, file: int) -> Iterator[Amendment]:
 
 
 def _needs(draft: Draft, file: int) -> Iterator[Need]:
+    yield from draft.named.get(file, ())
     first = draft.symbols.first[file]
     for number in range(first, first + len(draft.symbols.files[file].types)):
         for each in draft.handed.get(number, ()):

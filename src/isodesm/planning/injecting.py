@@ -19,6 +19,11 @@ HAND_IN = "hand-in"
 """What ids of steps that hand something to a class begin with, whatever their technique: it may change from plan to plan."""
 
 
+def hand_in_id(shop: Workshop, proposal: Proposal) -> str:
+    """The id of the step that carries a proposal out."""
+    return step_id(HAND_IN, shop.symbols.names[proposal.decision.source], proposal.what)
+
+
 def plan_injection(shop: Workshop, recorder: Recorder, state: Projection, proposal: Proposal) -> tuple[Step, Projection]:
     """The step for one proposal, and the state after it."""
     decision = proposal.decision
@@ -46,7 +51,7 @@ def plan_injection(shop: Workshop, recorder: Recorder, state: Projection, propos
     target = shop.name(decision.target) if decision.target >= 0 else _short(decision.name)
     kept = "" if not bridge else ", old constructor kept" if draft.writer(number).overloads else ", optional so far"
     step = Step(
-        number=0, id=step_id(HAND_IN, shop.symbols.names[number], proposal.what),
+        number=0, id=hand_in_id(shop, proposal),
         technique=technique, title=f"Hand {source} its {proposal.what}{kept}",
         classes=(shop.symbols.names[number], decision.name), layer=shop.codebase.layers.name(number),
         why_now=_why(shop, proposal, target, gone, bridge), edits=edits, code=code,

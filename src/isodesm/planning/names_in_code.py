@@ -4,11 +4,11 @@ from __future__ import annotations
 
 import posixpath
 import re
+from functools import lru_cache
 from pathlib import PurePosixPath
 
 from isodesm.codebase.hierarchy import UNKNOWN
 from isodesm.codebase.model import Codebase
-from isodesm.facts import typetext
 from isodesm.facts.records import Import
 from isodesm.planning.writing import Need
 
@@ -31,8 +31,22 @@ def home_of(codebase: Codebase, number: int) -> str:
 def home_of_file(codebase: Codebase, file: int) -> str:
     """The module that a file is, as others import it."""
     facts = codebase.symbols.files[file]
-    name = codebase.symbols.modules[facts.language].names[file]
-    return name if codebase.symbols.modules[facts.language].dotted else "/" + name
+    modules = codebase.symbols.modules[facts.language]
+    return _imported_as(codebase).get(file, modules.names[file]) if modules.dotted else f"/{modules.names[file]}"
+
+
+@lru_cache(maxsize=1)
+def _imported_as(codebase: Codebase) -> dict[int, str]:
+    """File to the longest dotted name under which others import it: in folders that are no packages, only they tell where the root is."""
+    found: dict[int, str] = {}
+    for number, facts in enumerate(codebase.symbols.files):
+        modules = codebase.symbols.modules.get(facts.language)
+        for each in facts.imports if modules is not None and modules.dotted else ():
+            if "." in each.name and not each.name.startswith("."):
+                file = modules.find(each.name, number, facts.path)
+                if file >= 0 and len(each.name) > len(max(found.get(file, ""), modules.names[file], key=len)):
+                    found[file] = each.name
+    return found
 
 
 def need_of_type(codebase: Codebase, number: int) -> Need:

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+import math
 from collections import defaultdict
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 
 import msgspec
 
@@ -13,16 +14,18 @@ from isodesm.measures.strain import weigh
 from isodesm.planning.containers import is_served, knows, makes, refusal, tell
 from isodesm.planning.decisions import Decision, find_decisions
 from isodesm.planning.done import find_done
-from isodesm.planning.injecting import plan_injection
+from isodesm.planning.injecting import hand_in_id, plan_injection
 from isodesm.planning.making import Recorder
 from isodesm.planning.projection import Projection
-from isodesm.planning.steps import LeftOver, Measures, Plan, Step, step_id
+from isodesm.planning.steps import LeftOver, Plan, Step, step_id
 from isodesm.planning.techniques import propose
-from isodesm.planning.techniques.extract_interface import plan_interface
+from isodesm.planning.techniques.extract_interface import interface_id, plan_interface
 from isodesm.planning.techniques.move_effect_out import KINDS, plan_move
 from isodesm.planning.techniques.proposal import Proposal
+from isodesm.planning.techniques.register import NAME as REGISTER
 from isodesm.planning.techniques.register import TOLD, plan_registration, plan_telling
 from isodesm.planning.techniques.register_by_convention import plan_conventions
+from isodesm.planning.techniques.retire_bridge import NAME as RETIRE
 from isodesm.planning.techniques.retire_bridge import plan_retirement
 from isodesm.planning.workshop import NEW, Workshop
 
@@ -51,14 +54,19 @@ class Options(msgspec.Struct, frozen=True):
 
 def plan(codebase: Codebase, diagnosis: Diagnosis, options: Options | None = None) -> Plan:
     """The plan for a codebase."""
-    return _Planner(codebase, diagnosis, options or Options()).plan()
+    options = options or Options()
+    if not options.techniques:
+        return _Planner(codebase, diagnosis, options).plan()
+    whole = _Planner(codebase, diagnosis, msgspec.structs.replace(options, steps=0, until=None, techniques=frozenset())).plan()
+    only = frozenset(step.id for step in with_needs(whole.steps, options.techniques))
+    return _Planner(codebase, diagnosis, options, only).plan()  # once more, for each step counts on those before it
 
 
 class _Planner:
     """Mutable while one plan is made."""
 
-    def __init__(self, codebase: Codebase, diagnosis: Diagnosis, options: Options) -> None:
-        self.codebase, self.diagnosis, self.options = codebase, diagnosis, options
+    def __init__(self, codebase: Codebase, diagnosis: Diagnosis, options: Options, only: frozenset[str] | None = None) -> None:
+        self.codebase, self.diagnosis, self.options, self.only = codebase, diagnosis, options, only
         focus = options.focus
         decisions = find_decisions(codebase, diagnosis.hard)
         self.decisions = [each for each in decisions if not focus or each.source in focus or each.target in focus]
@@ -85,7 +93,7 @@ class _Planner:
     def _is_enough(self) -> bool:
         options = self.options
         reached = options.until is not None and self.state.measures(0).strain <= options.until
-        return reached or bool(options.steps and len(self.steps) >= options.steps and not options.techniques)
+        return reached or bool(options.steps and len(self.steps) >= options.steps)
 
     def _fitting(self, decision: Decision) -> list[Decision]:
         """The decision if some technique fits it; what fits none is left over, with the reason.
@@ -113,9 +121,16 @@ class _Planner:
         if reason := refusal(self.shop, proposal):
             self.left.append(_left(decision, reason))
             return
-        needs = (*self._extract(proposal), *self._tell(proposal))
+        needs = self._extract(proposal)
+        if not self._is_wanted(self._unused(hand_in_id(self.shop, proposal))):
+            return
+        needs = (*needs, *self._tell(proposal))
         step, self.state = plan_injection(self.shop, self.recorder, self.state, proposal)
         self.steps.append(msgspec.structs.replace(step, id=self._unused(step.id), needs=needs))
+
+    def _is_wanted(self, wanted: str) -> bool:
+        """Whether a step is among those that the plan is narrowed down to."""
+        return self.only is None or wanted in self.only
 
     def _unused(self, wanted: str) -> str:
         """An id, told apart from those of earlier steps that hand the same class a second thing of one type."""
@@ -127,7 +142,7 @@ class _Planner:
         abstraction, decision = proposal.abstraction, proposal.decision
         if abstraction is None or (abstraction.number != NEW and not abstraction.lacks):
             return ()
-        if decision.target not in self.shop.extracted:
+        if decision.target not in self.shop.extracted and self._is_wanted(interface_id(self.shop, decision.target, abstraction)):
             self.steps.append(plan_interface(self.shop, self.recorder, self.state, decision.target, decision.source, abstraction))
         name = self.codebase.symbols.names[decision.target]
         return tuple(step.id for step in self.steps if step.technique == "extract-interface" and step.classes[0] == name)
@@ -146,34 +161,36 @@ class _Planner:
 
     def _wire(self, number: int) -> None:
         """Where a class has all its dependencies: wired by the composition roots, and rid of its old constructor."""
-        self._add(plan_registration(self.shop, self.recorder, self.state, number), number)
+        if self._is_wanted(step_id(REGISTER, self.codebase.symbols.names[number])):
+            self._add(plan_registration(self.shop, self.recorder, self.state, number), number)
 
     def _finish(self) -> None:
         """Old constructors that nobody needs any more, and what only a person can do."""
         for number in sorted(self.shop.draft.bridged, key=self.codebase.symbols.names.__getitem__):
-            self._add(plan_retirement(self.shop, self.recorder, self.state, number), number)
+            if self._is_wanted(step_id(RETIRE, self.codebase.symbols.names[number])):
+                self._add(plan_retirement(self.shop, self.recorder, self.state, number), number)
         if not self.options.focus:
-            self.steps += plan_conventions(self.shop, self.state)
+            self.steps += [each for each in plan_conventions(self.shop, self.state) if self._is_wanted(each.id)]
         focus = self.options.focus
-        self.steps += [
+        moves = [
             plan_move(self.shop, self.state, each) for each in self.diagnosis.findings
             if each.kind in KINDS and each.level != "note" and (not focus or each.source_number in focus)
         ]  # fmt: skip
+        self.steps += [each for each in moves if self._is_wanted(each.id)]
 
     def _add(self, step: Step | None, number: int) -> None:
         """Append a step that follows from those that handed something to a class."""
         if step is not None:
             name = self.codebase.symbols.names[number]
-            needs = tuple(each.id for each in self.steps if each.classes and each.classes[0] == name and each.technique != "extract-interface")
+            needs = tuple(each.id for each in self.steps if name in each.classes and each.technique != "extract-interface")
             self.steps.append(msgspec.structs.replace(step, needs=needs))
 
     def _cut(self, waiting: int) -> Plan:
-        made = with_needs(self.steps, self.options.techniques) if self.options.techniques else self.steps
-        cut = made[: self.options.steps] if self.options.steps else made
+        cut = self.steps[: self.options.steps] if self.options.steps else self.steps
         begin, end = self.start.measures(0), (cut[-1].after if cut else self.start.measures(0))
         return Plan(
             steps=tuple(msgspec.structs.replace(step, number=number) for number, step in enumerate(cut, 1)), left=tuple(self.left),
-            strain=(begin.strain, end.strain), hard_bonds=(begin.hard_bonds, end.hard_bonds), not_shown=len(made) - len(cut) + waiting,
+            strain=(begin.strain, end.strain), hard_bonds=(begin.hard_bonds, end.hard_bonds), not_shown=len(self.steps) - len(cut) + waiting,
             done=find_done(self.shop, self.options.focus), choices=_choices(self.diagnosis.findings),
         )  # fmt: skip
 
@@ -185,7 +202,7 @@ def _choices(findings: Iterable[Finding]) -> tuple[str, ...]:
     )
 
 
-def with_needs(steps: list[Step], techniques: frozenset[str]) -> list[Step]:
+def with_needs(steps: Sequence[Step], techniques: frozenset[str]) -> list[Step]:
     """The steps of some techniques, and those that they need, in order."""
     wanted = {step.id for step in steps if step.technique in techniques}
     for step in reversed(steps):
@@ -206,22 +223,26 @@ def order_decisions(codebase: Codebase, decisions: list[Decision]) -> list[Decis
 
     A class comes after those of its targets that change themselves (members of a ring in order of name), then the data
     side before the presentation side, then by strain removed per place touched, more for classes whose changes many feel.
-    Decisions of one class stay together.
+    Decisions of one class stay together. How often files changed has no say: every step taken is a commit, and would turn
+    round the order of the rest.
     """
+    from isodesm.measures.graph import ClassGraph
+    from isodesm.measures.ripple import measure_ripple
+
     sources = {each.source for each in decisions}
     needs: dict[int, set[int]] = defaultdict(set)
     for each in decisions:
         if each.target in sources and each.target != each.source:
             needs[each.source].add(each.target)
     depth = _depths(sorted(sources, key=codebase.symbols.names.__getitem__), needs)
-    weights = codebase.settings.strain
+    weights, felt = codebase.settings.strain, measure_ripple(ClassGraph(codebase)).values
 
     def payoff(decision: Decision) -> float:
         return sum(weigh(finding, weights) for finding in decision.findings) / len(decision.places)
 
     total: dict[int, float] = defaultdict(float)
     for each in decisions:
-        total[each.source] += payoff(each)
+        total[each.source] += payoff(each) * (1 + math.log1p(felt[each.source]))
 
     def key(decision: Decision) -> tuple[object, ...]:
         names = codebase.symbols.names

@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from isodesm.planning.amendments import Amendment
-from isodesm.planning.insertions import FIELDS, gap, imported
+from isodesm.planning.insertions import FIELDS, gap
 from isodesm.planning.making import Recorder
-from isodesm.planning.names_in_code import home_of, is_bound
+from isodesm.planning.names_in_code import home_of
 from isodesm.planning.naming import Habit
 from isodesm.planning.projection import Projection
 from isodesm.planning.signatures import needs_of, signature_of, visible
@@ -14,6 +14,11 @@ from isodesm.planning.workshop import Abstraction, Workshop
 from isodesm.planning.writing import Interface, Need
 
 NAME = "extract-interface"
+
+
+def interface_id(shop: Workshop, target: int, abstraction: Abstraction) -> str:
+    """The id of the step that writes an abstraction, or gives one the member that it lacks."""
+    return step_id(NAME, shop.symbols.names[target], *(member.name for _, member in abstraction.members if abstraction.lacks))
 
 
 def plan_interface(shop: Workshop, recorder: Recorder, state: Projection, target: int, consumer: int, abstraction: Abstraction) -> Step:
@@ -26,7 +31,7 @@ def plan_interface(shop: Workshop, recorder: Recorder, state: Projection, target
     edits, code = recorder.change([shop.symbols.file_of[target]], lambda: _write(shop, target, abstraction))
     edits = tuple(Edit(e.file, e.line, f"new file: `{abstraction.name}`", text=e.text, new=True) if e.new else e for e in edits)
     return Step(
-        number=0, id=step_id(NAME, shop.symbols.names[target]), technique=NAME,
+        number=0, id=interface_id(shop, target, abstraction), technique=NAME,
         title=f"Extract interface {abstraction.name} from {name}", classes=(shop.symbols.names[target],),
         layer=shop.codebase.layers.name(target),
         why_now=f"Constructors can ask for `{abstraction.name}` once it is there; it has what "
@@ -60,7 +65,7 @@ def plan_extension(shop: Workshop, recorder: Recorder, state: Projection, target
     member = abstraction.members[0][1]
     edits, code = recorder.change([shop.symbols.file_of[base], shop.symbols.file_of[target]], lambda: _extend(shop, target, abstraction))
     return Step(
-        number=0, id=step_id(NAME, shop.symbols.names[target], member.name), technique=NAME, title=f"Add {member.name} to {abstraction.name}, for {name}",
+        number=0, id=interface_id(shop, target, abstraction), technique=NAME, title=f"Add {member.name} to {abstraction.name}, for {name}",
         classes=(shop.symbols.names[target], shop.symbols.names[base]), layer=shop.codebase.layers.name(base),
         why_now=f"`{abstraction.name}` has all that is asked of `{name}` but `{member.name}`, and `{name}` alone implements it: one member more "
         "is less than a second abstraction.",
@@ -85,10 +90,7 @@ def _extend(shop: Workshop, target: int, abstraction: Abstraction) -> None:
     lines = syntax.line_end.join(writer.signature(signature, margin))
     tail = gap(syntax, at) if syntax.text[at:].partition(b"\n")[0].strip() else ""
     draft.extras[file].append(Amendment(at, at, FIELDS, f"{syntax.line_end * 2}{lines}{tail}", f"`{abstraction.name}` has `{member.name}`"))
-    missing = sorted(need for need in needs_of(shop.codebase, number, [signature]) if need.home and not is_bound(shop.codebase, file, need))
-    if missing:
-        lines_of_imports = [writer.import_line(need, syntax.path) for need in missing]
-        draft.extras[file].append(imported(syntax, lines_of_imports, f"imports {', '.join(f'`{need.name}`' for need in missing)}"))
+    draft.named[file].update(needs_of(shop.codebase, number, [signature]))
     _offer(shop, target, abstraction)
     shop.extracted[target] = abstraction
 
@@ -123,8 +125,8 @@ def _implement(shop: Workshop, target: int, abstraction: Abstraction) -> None:
         draft.extras[file].append(_first_base(shop, target, node, abstraction, said))
     _offer(shop, target, abstraction)
     need = Need(abstraction.name, abstraction.home)
-    if abstraction.home and not is_bound(shop.codebase, file, need) and abstraction.home != home_of(shop.codebase, target):
-        draft.extras[file].append(imported(syntax, [writer.import_line(need, syntax.path)], f"imports `{abstraction.name}`"))
+    if abstraction.home != home_of(shop.codebase, target):
+        draft.named[file].add(need)
 
 
 def _offer(shop: Workshop, target: int, abstraction: Abstraction) -> None:

@@ -60,7 +60,9 @@ def factory(shop: Workshop, decision: Decision, constructor: Member | None, tech
     assert writer.factory is not None
     count = len(split_top(passed(shop, decision.places[0]))) if passed(shop, decision.places[0]).strip() else 0
     own = constructor.parameters[:count] if constructor is not None else ()
-    parameters = [(each.type or ("unknown" if writer.language == "typescript" else ""), each.name) for each in own]
+    taken = _names_around(shop, decision.source) if writer.language == "csharp" else set()  # where a lambda may hide no parameter
+    names = [each.name if each.name not in taken else f"its{each.name[:1].upper()}{each.name[1:]}" for each in own]
+    parameters = [(each.type or ("unknown" if writer.language == "typescript" else ""), name) for each, name in zip(own, names, strict=True)]
     abstraction: Abstraction = shop.abstraction(decision, held_as(shop, decision))
     target, file = shop.symbols.types[decision.target], shop.symbols.file_of[decision.target]
     typed, supply, use = writer.factory(target.path, parameters, abstraction.name)
@@ -69,3 +71,9 @@ def factory(shop: Workshop, decision: Decision, constructor: Member | None, tech
     name = f"new{target.name}"
     wanted = Wanted(Typed(typed.text, needs), name, given, use=use, concrete=target.name if abstraction.name != target.path else "", makes=abstraction.typed)
     return Proposal(technique, decision, wanted, f"maker of {abstraction.name}", abstraction)
+
+
+def _names_around(shop: Workshop, source: int) -> set[str]:
+    """Names of the parameters between which the function will stand."""
+    own = {parameter.name for member in shop.symbols.types[source].members if member.kind == "constructor" for parameter in member.parameters}
+    return own | {each.name for each in shop.draft.handed.get(source, ())}

@@ -36,7 +36,7 @@ def plan_registration(shop: Workshop, recorder: Recorder, state: Projection, num
     below = f", and with it {', '.join(shop.name(each) for each in behind)}" if behind else ""
     return Step(
         number=0, id=step_id(NAME, shop.symbols.names[number]), technique=NAME, title=f"Wire {shop.name(number)} in {', '.join(names[:2])}",
-        classes=(shop.symbols.names[number], *(shop.symbols.names[each.source] for each in roots[:1])), layer=shop.codebase.layers.name(roots[0].source),
+        classes=(shop.symbols.names[number], *(shop.symbols.names[each] for each in (*behind, *sorted({each.source for each in roots})[:1]))), layer=shop.codebase.layers.name(roots[0].source),
         why_now=f"`{names[0]}` is where objects are put together: one place shows what `{shop.name(number)}` runs with{below}, "
         "and the old constructors lose their last production caller.",
         edits=edits, code=code, frees=(), hazards=_shared(shop, number), check="The program starts and does what it did.",
@@ -51,15 +51,15 @@ def plan_telling(shop: Workshop, recorder: Recorder, state: Projection, telling:
 
     def apply() -> None:
         shop.told.add(telling.target)
-        for file, amendment in telling.amendments:
-            shop.draft.extras[file].append(amendment)
+        shop.draft.extras[telling.file].append(telling.amendment)
+        shop.draft.named[telling.file].update(telling.needs)
 
-    edits, code = recorder.change([file for file, _ in telling.amendments], apply)
+    edits, code = recorder.change([telling.file], apply)
     return Step(
         number=0, id=step_id(TOLD, shop.symbols.names[telling.target]), technique=NAME, title=f"Register {name} in the container",
         classes=(shop.symbols.names[telling.target],), layer=shop.codebase.layers.name(telling.target),
         why_now=f"The container has to have `{name}` before it can hand it in as `{abstraction.name}`; it is told as it is told of others here.",
-        edits=(*edits, *telling.by_hand), code=code, frees=(), hazards=(), check="The program starts; `isodesm wiring` shows the registration.",
+        edits=edits, code=code, frees=(), hazards=(), check="The program starts; `isodesm wiring` shows the registration.",
         balance=Balance((), (f"container → {name}",)), before=measures, after=measures, lifetime=telling.lifetime,
     )  # fmt: skip
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from isodesm.planning.writing.writer import Interface, Need, Signature, Typed, Writer, joined
+from isodesm.planning.writing.writer import Interface, Signature, Typed, Writer, joined
 
 
 def constructor(name: str, visibility: str, parameters: Sequence[str], statements: Sequence[str], errors: str, indent: str) -> str:
