@@ -324,7 +324,8 @@ class Roles:
     def collaborators(self, number: int) -> tuple[str, ...]:
         """Simple names, sorted, of the service-like types that a class holds in fields, or makes where fields have no types."""
         found = {text for text, target in self._field_types.get(number, ()) if self._is_collaborator(target, number)}
-        if any(m.kind == "field" and not m.is_static and not m.type for m in self.symbols.types[number].members):  # what they hold, no type says
+        members = self.symbols.types[number].members if number >= 0 else ()
+        if any(m.kind == "field" and not m.is_static and not m.type for m in members):  # what they hold, no type says
             found |= {self.symbols.types[each].name for _, each in self._creations.get(number, ()) if self._is_collaborator(each, number)}
         return tuple(sorted(found))
 

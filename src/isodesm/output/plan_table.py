@@ -80,7 +80,7 @@ def _print_done(console: Console, done: tuple[Done, ...]) -> None:
 
 
 def _print_step(console: Console, step: Step) -> None:
-    console.print(Text.assemble("\n", (f"{step.number}. {step.title}", STRONG), (f"  {step.technique} {step.id}", QUIET)))
+    console.print(Text.assemble("\n", (f"{step.number}. {step.title}", STRONG), (f"  {step.id}" if step.id.startswith(step.technique) else f"  {step.technique} {step.id}", QUIET)))
     _print_line(console, Text(printable(step.why_now)))
     for file, group in groupby(step.edits, key=lambda edit: edit.file):
         _print_line(console, Text(cut_front(printable(file), console.width - 3, "/"), "underline"))

@@ -18,7 +18,7 @@ from isodesm.planning.amendments import Amendment, amended
 from isodesm.planning.decisions import delegates
 from isodesm.planning.handed import VALUE, Handed
 from isodesm.planning.imports import missing_imports, without_idle
-from isodesm.planning.insertions import CONSTRUCTORS, FIELDS, PARAMETERS, STATEMENTS, gap, in_head, inserted, leads, position, unit_of
+from isodesm.planning.insertions import CONSTRUCTORS, FIELDS, PARAMETERS, STATEMENTS, behind_remark, gap, in_head, inserted, leads, position, unit_of
 from isodesm.planning.syntax import Syntax
 from isodesm.planning.writing import Need, Writer, writer_of
 
@@ -93,6 +93,14 @@ class Draft:
     def after(self, file: int) -> bytes:
         """The text of a file as the plan has it so far."""
         return amended(self.codebase.text(file), self.amendments(file))
+
+    def made_from(self, number: int) -> set[int]:
+        """A class, and the wired ones whose creation at a composition root has one of it somewhere inside."""
+        found, before = {number}, 0
+        while len(found) > before:
+            before = len(found)
+            found |= {each for each in self.wired if any(given.supply.creates in found for given in self.handed.get(each, ()))}
+        return found
 
     def files_of(self, number: int) -> set[int]:
         """The files that change when something is handed to a class, or is wired."""
@@ -181,8 +189,7 @@ class Draft:
         at = max(ends)
         while syntax.text[at : at + 1] == b";":
             at += 1
-        rest = syntax.text[at:].partition(b"\n")[0].rstrip()
-        return (at + len(rest) if rest.lstrip().startswith((b"//", b"#")) else at), False
+        return behind_remark(syntax, at), False
 
     def _new_constructor(self, number: int, syntax: Syntax, writer: Writer, inner: str, *, fields: bool) -> Amendment:
         """A constructor for a class that has none, and the bridging one that takes nothing."""
@@ -310,7 +317,7 @@ class Draft:
         if number in self.marks:
             visibility = f"@{self.marks[number]}" + (f"\n{inner}{visibility}" if visibility else "")
         text = writer.delegating(self.symbols.types[number].name, visibility, parameters, arguments, throws, inner)
-        at = self.field_place(number)[0] if in_head(constructor) else constructor.whole[1]
+        at = self.field_place(number)[0] if in_head(constructor) else behind_remark(syntax, constructor.whole[1])
         said = "the old constructor stays, and hands over to the new one"
         return Amendment(at, at, CONSTRUCTORS, f"{syntax.line_end * 2}{inner}{text}{gap(syntax, at, inner)}", said)
 

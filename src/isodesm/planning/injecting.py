@@ -42,7 +42,7 @@ def plan_injection(shop: Workshop, recorder: Recorder, state: Projection, propos
         else:
             draft.wired.add(number)
 
-    files = {*draft.files_of(number), *(file for each in draft.wired for file in draft.files_of(each))}
+    files = {file for each in draft.made_from(number) for file in draft.files_of(each)}
     edits, code = recorder.change(files, apply)
     after = state.cutting(decision, bridge=bridge)
     before_measures, after_measures = state.measures(number), after.measures(number)

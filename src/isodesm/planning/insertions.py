@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import re
+
 from isodesm.facts.records import Member
 from isodesm.planning.amendments import Amendment
 from isodesm.planning.syntax import Syntax
@@ -9,6 +11,9 @@ from isodesm.planning.writing import joined
 
 IMPORTS, FIELDS, CONSTRUCTORS, PARAMETERS, STATEMENTS, PLACES = range(6)
 """Ranks of amendments at one place."""
+
+
+_LEADING = re.compile(r"super\s*\(|parent::__construct|[\"']")
 
 
 def in_head(constructor: Member | None) -> bool:
@@ -30,7 +35,7 @@ def position(language: str, constructor: Member | None) -> int:
 
 def leads(text: str) -> bool:
     """Whether a statement must stay in front of what is added: a call of the parent's constructor, or the text that documents it."""
-    return text.startswith(("super(", "super()", "parent::__construct", '"""', "'''", '"', "super(", "super().__init__"))
+    return bool(_LEADING.match(text))
 
 
 def unit_of(margin: str) -> str:
@@ -55,6 +60,12 @@ def inserted(brackets: tuple, added: list[str], index: int, said: str, syntax: S
         return Amendment(own[0].start_byte, own[0].start_byte, PARAMETERS, "".join(f"{each}, " for each in added), said)
     at = own[min(index, len(own)) - 1].end_byte
     return Amendment(at, at, PARAMETERS, "".join(f", {each}" for each in added), said)
+
+
+def behind_remark(syntax: Syntax, at: int) -> int:
+    """Byte `at`, or the end of its line where only a remark follows."""
+    rest = syntax.text[at:].partition(b"\n")[0].rstrip()
+    return at + len(rest) if rest.lstrip().startswith((b"//", b"#")) else at
 
 
 def gap(syntax: Syntax, at: int, margin: str = "") -> str:

@@ -2,10 +2,9 @@
 
 from __future__ import annotations
 
-import difflib
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Sequence
 
-from isodesm.planning.amendments import Amendment, amended, changes
+from isodesm.planning.amendments import Amendment, Change, amended, carried_out, changes
 from isodesm.planning.draft import Draft
 from isodesm.planning.steps import Code, Edit
 
@@ -45,30 +44,37 @@ class Recorder:
         return tuple(edits), tuple(code)
 
     def _of_file(self, file: int, before: list[Amendment], after: list[Amendment]) -> tuple[list[Edit], list[Code]]:
+        if before == after:
+            return [], []
         text, path = self.draft.codebase.text(file), self.draft.symbols.files[file].path
-        old = amended(text, before)
+        found, old = changes(text, before, after), amended(text, before)
         mark = MARK if self.draft.symbols.files[file].encoding == "utf-8-sig" else 0
         edits = [
-            Edit(path, old.count(b"\n", 0, each.start) + 1, "; ".join(each.actions) or "see the code", each.start + mark, each.end + mark, each.text)
-            for each in changes(text, before, after)
+            Edit(path, old.count(b"\n", 0, each.start) + 1, "; ".join(each.actions) or "goes with the rest", each.start + mark, each.end + mark, each.text)
+            for each in found
         ]
-        return edits, [Code(path, *hunk) for hunk in hunks(old.decode("utf-8", "replace"), amended(text, after).decode("utf-8", "replace"))] if edits else []
+        return edits, [Code(path, *hunk) for hunk in hunks(old, found)]
 
 
-def hunks(before: str, after: str) -> list[tuple[str, str]]:
-    """What differs between two texts, as pairs of the lines before and after, with a line around each."""
-    old, new = before.splitlines(), after.splitlines()
-    groups: list[list[int]] = []
-    for tag, i1, i2, j1, j2 in difflib.SequenceMatcher(None, old, new, autojunk=False).get_opcodes():
-        if tag == "equal":
-            continue
-        if groups and i1 - groups[-1][1] <= JOINED:
-            groups[-1][1], groups[-1][3] = i2, j2
+def hunks(old: bytes, edits: Sequence[Change]) -> list[tuple[str, str]]:
+    """What edits do to a text, as pairs of the lines before and after, with a line around each; near ones together."""
+    groups: list[list[Change]] = []
+    for each in edits:
+        if groups and old.count(b"\n", groups[-1][-1].end, each.start) <= JOINED:
+            groups[-1].append(each)
         else:
-            groups.append([i1, i2, j1, j2])
-    found = []
-    for i1, i2, j1, j2 in groups:
-        lead = old[max(i1 - CONTEXT, 0) : i1]
-        tail = old[i2 : i2 + CONTEXT]
-        found.append(("\n".join([*lead, *old[i1:i2], *tail]), "\n".join([*lead, *new[j1:j2], *tail])))
-    return found
+            groups.append([each])
+    return [_hunk(old, group) for group in groups]
+
+
+def _hunk(old: bytes, group: list[Change]) -> tuple[str, str]:
+    first = old.rfind(b"\n", 0, group[0].start) + 1
+    last = old.find(b"\n", group[-1].end)
+    last = last if last >= 0 else len(old)
+    new = carried_out(old[first:last], [(each.start - first, each.end - first, each.text) for each in group])
+    before, after = (part.decode("utf-8", "replace").splitlines() for part in (old[first:last], new))
+    while before and after and before[0] == after[0] and len(before) > CONTEXT and len(after) > CONTEXT and before[1:2] == after[1:2]:
+        before, after = before[1:], after[1:]
+    lead = old[:first].decode("utf-8", "replace").splitlines()[-CONTEXT:] if before[:1] != after[:1] else []
+    tail = old[last + 1 :].partition(b"\n")[0].decode("utf-8", "replace").splitlines() if before[-1:] != after[-1:] else []
+    return "\n".join([*lead, *before, *tail]), "\n".join([*lead, *after, *tail])

@@ -73,6 +73,8 @@ def of_place(draft: Draft, decision: Decision, place: Place) -> str:
     node = syntax.at(*place.span)
     if (node.start_byte, node.end_byte) != place.span and place.site.kind != "name":
         return "its expression could not be found again in the source"
+    if "method_reference" in (node.type, node.parent.type if node.parent is not None else ""):
+        return "its maker is handed on as it stands: hand that in by hand"
     dialect = draft.symbols.dialect(decision.source)
     if member.kind in ("field", "property"):
         if member.whole == (0, 0) or syntax.declarator(node) is None:

@@ -7,10 +7,12 @@ things: the findings of the decision go, effects no longer travel over it, and s
 from __future__ import annotations
 
 from collections.abc import Iterable
+from functools import cached_property
 from typing import Any
 
 import msgspec
 
+from isodesm.codebase.effects import INSTANCE
 from isodesm.codebase.model import Codebase
 from isodesm.diagnosis.cases import Case, Usage
 from isodesm.diagnosis.findings import Finding
@@ -27,6 +29,14 @@ class ProjectedEffects:
 
     def __init__(self, state: Projection) -> None:
         self.state, self.real = state, state.codebase.effects
+        self._left: dict[tuple[int, int], tuple[str, ...]] = {}
+
+    def without(self, node: tuple[int, int]) -> tuple[str, ...]:
+        """Effects of a node, each worked out once."""
+        found = self._left.get(node)
+        if found is None:
+            found = self._left[node] = self.real.without(node, self.state.cuts, self.state.gone)
+        return found
 
     @property
     def used(self) -> ProjectedEffects:
@@ -43,8 +53,8 @@ class ProjectedEffects:
 
     def near(self, node: tuple[int, int]) -> tuple[str, ...]:
         """Effects that a call of a member brings at once."""
-        left = self.real.without(node, self.state.cuts, self.state.gone)
-        return tuple(effect for effect in self.real.near(node) if effect in left)
+        known = self.real.near(node)
+        return tuple(effect for effect in known if effect in self.without(node)) if known else ()
 
     def __getattr__(self, name: str) -> Any:
         return getattr(self.real, name)
@@ -60,12 +70,13 @@ class Projection:
 
     def __init__(
         self, codebase: Codebase, findings: Iterable[Finding], cuts: frozenset[Cut] = frozenset(), bridged: frozenset[Cut] = frozenset(),
-        gone: frozenset[int] = frozenset(), dropped: frozenset[int] = frozenset(), usage: Usage | None = None,
+        gone: frozenset[int] = frozenset(), dropped: frozenset[int] = frozenset(), before: Projection | None = None,
     ) -> None:  # fmt: skip
         self.codebase, self.findings, self.cuts, self.bridged = codebase, tuple(findings), cuts, bridged
         self.gone, self.dropped = gone, dropped
-        self._usage = usage
-        self._weights = {finding.id: weigh(finding, codebase.settings.strain) for finding in self.findings}
+        self._usage = before.usage if before is not None else None
+        self.effects = ProjectedEffects(self)
+        self._known: dict[int, Measures] = {}
 
     @property
     def usage(self) -> Usage:
@@ -81,13 +92,19 @@ class Projection:
         pairs, rows = self._uses(decision)
         cuts, bridged = (self.cuts, self.bridged | pairs) if bridge else (self.cuts | pairs, self.bridged)
         dropped = self.dropped if bridge else self.dropped | rows
-        following = Projection(self.codebase, (), cuts, bridged, self.gone | rows, dropped, self.usage)
-        changed = bool(rows) or not bridge
-        judged = [following._judged(each, {decision.source}) for each in left] if changed else left
-        return following._with([each for each in judged if each is not None])
+        following = Projection(self.codebase, left, cuts, bridged, self.gone | rows, dropped, self)
+        if rows or not bridge:
+            lost = self._lost(following, decision.source, rows)
+            following.findings = tuple(each for finding in left if (each := following._judged(finding, decision.source, lost)) is not None)
+        following._totals = self._changed_totals(following)
+        return following
 
-    def _with(self, findings: Iterable[Finding]) -> Projection:
-        return Projection(self.codebase, findings, self.cuts, self.bridged, self.gone, self.dropped, self._usage)
+    def _lost(self, following: Projection, source: int, rows: frozenset[int]) -> frozenset[str]:
+        """Effects that some member of a class is rid of in the following state."""
+        found = {use.effect for use in self.codebase.effects.used.get(source, ()) if use.row in rows}
+        for member in range(INSTANCE, len(self.codebase.symbols.types[source].members)):
+            found.update(set(self.effects.without((source, member))) - set(following.effects.without((source, member))))
+        return frozenset(found)
 
     def _uses(self, decision: Decision) -> tuple[frozenset[Cut], frozenset[int]]:
         """What the places of a decision use: pairs of types, and rows of APIs outside the tree."""
@@ -99,11 +116,11 @@ class Projection:
             pairs.add((decision.source, decision.target))
         return frozenset(pairs), frozenset(row for row in rows if table.target[row] < 0)
 
-    def _judged(self, finding: Finding, changed: set[int]) -> Finding | None:
-        """A finding as it would be judged now that some classes have changed; None where it has an excuse by then."""
-        if finding.target_number < 0 or not finding.effects or finding.row < 0 or not self._reaches(finding.target_number, changed):
+    def _judged(self, finding: Finding, changed: int, lost: frozenset[str]) -> Finding | None:
+        """A finding as it would be judged now that a class is rid of some effects; None where it has an excuse by then."""
+        if finding.target_number < 0 or finding.row < 0 or lost.isdisjoint(finding.effects) or not self._reaches(finding.target_number, changed):
             return finding
-        case = Case(self.codebase, self.usage, finding.row, ProjectedEffects(self))
+        case = Case(self.codebase, self.usage, finding.row, self.effects)
         judge = {"hard-wired-creation": judge_creation, "service-lookup": judge_lookup, "ambient-state": None}.get(finding.kind, judge_static)
         if judge is None:
             return finding
@@ -113,28 +130,50 @@ class Projection:
         effects = case.effects if finding.kind != "service-lookup" else case.known.through(case.source, case.target)
         return msgspec.structs.replace(finding, effects=effects, level=verdict.level)
 
-    def _reaches(self, target: int, changed: set[int]) -> bool:
-        """Whether a chain of hard bonds leads from a type to one of those that changed (itself included)."""
-        reached = self.codebase.effects.types_below(target)
-        return not changed.isdisjoint(reached)
+    def _reaches(self, target: int, changed: int) -> bool:
+        """Whether a chain of hard bonds leads from a type to the one that changed (itself included)."""
+        return changed in self.codebase.effects.types_below(target)
 
-    def _by_layer(self) -> dict[str, tuple[float, int]]:
+    def _weight(self, finding: Finding) -> float:
+        return weigh(finding, self.codebase.settings.strain)
+
+    @cached_property
+    def _totals(self) -> dict[str, tuple[float, int]]:
         """Layer to the strain and the hard bonds of its classes' own; together they are the totals."""
         found: dict[str, tuple[float, int]] = {}
         for finding in self.findings:
-            weight = self._weights[finding.id]
-            strain, bonds = found.get(finding.layer, (0.0, 0))
-            found[finding.layer] = (strain + weight, bonds + bool(weight))
+            _count(found, finding.layer, self._weight(finding), 1)
+        return dict(sorted(found.items()))
+
+    def _changed_totals(self, following: Projection) -> dict[str, tuple[float, int]]:
+        """The totals of the following state, from what it has no longer, or has otherwise."""
+        found = dict(self._totals)
+        kept = {id(finding) for finding in following.findings}
+        known = {id(finding) for finding in self.findings}
+        for findings, others, sign in ((self.findings, kept, -1), (following.findings, known, 1)):
+            for finding in findings:
+                if id(finding) not in others:
+                    _count(found, finding.layer, self._weight(finding), sign)
         return dict(sorted(found.items()))
 
     def measures(self, number: int) -> Measures:
         """Totals of the codebase, and strain, hard bonds and locked effects of one class."""
-        own = [self._weights[finding.id] for finding in self.findings if finding.source_number == number]
-        borne = [self._weights[finding.id] for finding in self.findings if finding.target_number == number]
-        weights = self._weights.values()
+        found = self._known.get(number)
+        if found is None:
+            found = self._known[number] = self._measure(number)
+        return found
+
+    def _measure(self, number: int) -> Measures:
+        own = [self._weight(finding) for finding in self.findings if finding.source_number == number]
+        borne = [self._weight(finding) for finding in self.findings if finding.target_number == number]
         own_defaults = frozenset(pair for pair in self.bridged if pair[0] == number)
         return Measures(
-            strain=sum(weights), hard_bonds=sum(1 for weight in weights if weight), class_strain=sum(own) + sum(borne),
-            class_hard_bonds=sum(1 for weight in own if weight),
-            locked_effects=self.codebase.effects.type_without(number, self.cuts | own_defaults, self.gone), by_layer=self._by_layer(),
+            strain=round(sum(strain for strain, _ in self._totals.values()), 9), hard_bonds=sum(bonds for _, bonds in self._totals.values()),
+            class_strain=sum(own) + sum(borne), class_hard_bonds=sum(1 for weight in own if weight),
+            locked_effects=self.codebase.effects.type_without(number, self.cuts | own_defaults, self.gone), by_layer=self._totals,
         )  # fmt: skip
+
+
+def _count(totals: dict[str, tuple[float, int]], layer: str, weight: float, sign: int) -> None:
+    strain, bonds = totals.get(layer, (0.0, 0))
+    totals[layer] = (round(strain + sign * weight, 9), bonds + sign * bool(weight))

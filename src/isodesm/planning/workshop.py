@@ -102,6 +102,14 @@ class Workshop:
             target: [(each.file, each.site) for each in creators if each.root and each.site >= 0] for target, creators in self.creators.items()
         }
 
+    @cached_property
+    def static_users(self) -> dict[int, set[int]]:
+        """Type to those that use static members of it."""
+        table, found = self.codebase.bonds, defaultdict(set)
+        for row in table.rows_of_kind("static-call", "static-field"):
+            found[table.target[row]].add(table.source[row])
+        return found
+
     # --- names ----------------------------------------------------------------------------
 
     def name(self, number: int) -> str:

@@ -91,8 +91,8 @@ def _value(shop: Workshop, decision: Decision) -> Proposal | str:
     table, finding = shop.codebase.bonds, decision.places[0].finding
     name = table.text_of("callee", finding.row)
     rows = [
-        row for row in range(len(table))
-        if table.source[row] == decision.source and table.target[row] == table.target[finding.row] and table.text_of("callee", row) == name
+        row for row in table.rows_of_source(decision.source)
+        if table.target[row] == table.target[finding.row] and table.text_of("callee", row) == name
         and table.kind[row] in (KIND_NUMBER["static-field"], STATE, WRITE)
     ] if decision.target >= 0 else []  # fmt: skip
     if not rows or any(table.kind[row] == WRITE for row in rows):

@@ -26,7 +26,7 @@ def plan_registration(shop: Workshop, recorder: Recorder, state: Projection, num
     def apply() -> None:
         draft.wired.update((number, *behind))
 
-    files = {file for each in (number, *draft.wired, *behind) for file in draft.files_of(each)}
+    files = {file for each in (number, *behind) for other in draft.made_from(each) for file in draft.files_of(other)}
     edits, code = recorder.change(files, apply)
     if not edits:
         return None

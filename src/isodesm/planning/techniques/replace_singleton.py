@@ -18,10 +18,7 @@ def propose(shop: Workshop, decision: Decision) -> Proposal | str:
         return "which of the shared objects it is, is worked out inside the class"
     first = decision.places[0]
     supply = Supply(expression(shop, first), first.file)
-    others = sorted({
-        shop.name(shop.codebase.bonds.source[row]) for row in shop.codebase.bonds.rows_of_kind("static-call", "static-field")
-        if shop.codebase.bonds.target[row] == decision.target and shop.codebase.bonds.source[row] not in (decision.source, decision.target)
-    })  # fmt: skip
+    others = sorted({shop.name(each) for each in shop.static_users.get(decision.target, ()) if each not in (decision.source, decision.target)})
     hazards = (f"the accessor stays: {', '.join(others[:4])} still {'use' if len(others) > 1 else 'uses'} it",) if others else (
         "nobody else uses the accessor: it can go once a composition root makes the object",
     )
