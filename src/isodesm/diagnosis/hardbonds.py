@@ -198,6 +198,8 @@ def is_shared_instance(case: Case) -> bool:
     else:  # a variable of a module that holds an object of the class
         return case.kind == "static-field" and case.shared_type >= 0 and case.target_role in SERVICE_LIKE
     if case.kind == "static-field":
+        if "[" in member.type:
+            return False  # a list of them is a constant
         own = typetext.head(member.type) == case.symbols.types[each].name
         return member.kind == "constant" or _is_service(case, member.type) or (own and _keeps_itself(case, each))
     hands_out_itself = typetext.head(member.type) in (case.symbols.types[each].name, *OWN_TYPES) or _is_base(case, member.type)

@@ -119,7 +119,9 @@ def _place(codebase: Codebase, finding: Finding) -> Place | None:
     field = member.name if member is not None and member.kind in ("field", "property") else ""
     if not field and site.inside >= 0 and sites[site.inside].kind == "assignment" and sites[site.inside].receiver == bonds.site[row]:
         text = sites[site.inside].text
-        field = text.removeprefix(f"{codebase.symbols.dialect(finding.source_number).self_word}.").removeprefix("self.").removeprefix("$this.")
+        hidden = member is not None and any(each.name == text for each in member.parameters)
+        hidden = hidden or any(each.name == text and each.start <= site.place.start < each.end for each in codebase.content(file).locals)
+        field = "" if hidden else text.removeprefix(f"{codebase.symbols.dialect(finding.source_number).self_word}.").removeprefix("self.").removeprefix("$this.")
     return Place(finding, site, file, member, field.removeprefix("this."))
 
 

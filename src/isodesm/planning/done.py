@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator
 
+from isodesm.codebase.evidence import SERVICE_LIKE
 from isodesm.codebase.symbols import simple_name
 from isodesm.facts import typetext
 from isodesm.facts.records import Parameter
@@ -21,8 +22,8 @@ _NAME = re.compile(r"[A-Za-z_]\w*")
 def find_done(shop: Workshop, focus: frozenset[int]) -> tuple[Done, ...]:
     """What a plan would have asked for and the code has, by reading the code alone; in order of file.
 
-    A class counts as handed its abstraction when its constructor takes a type of the tree that is abstract and that classes
-    of production implement (just one, as an extraction leaves it behind, stands for that as well); or a function that makes
+    A class counts as handed its abstraction when its constructor takes a type of the tree that is abstract and that service-like
+    classes of production implement (just one, as an extraction leaves it behind, stands for that as well); or a function that makes
     one, or is called like a static one; or what the catalogue names as the stand-in for an API with an effect.
     """
     found: dict[str, Done] = {}
@@ -76,7 +77,9 @@ def _behind(shop: Workshop, abstraction: int) -> int:
 def _implementers(shop: Workshop, abstraction: int) -> list[int]:
     if abstraction < 0 or not shop.symbols.types[abstraction].is_abstract:
         return []
-    return [each for each in shop.roles_below(abstraction) if shop.codebase.roles.name(each) != "test" and shop.symbols.types[each].kind == "class"]
+    roles = shop.codebase.roles
+    found = [each for each in shop.roles_below(abstraction) if roles.name(each) != "test" and shop.symbols.types[each].kind == "class"]
+    return found if any(roles.name(each) in SERVICE_LIKE for each in found) else []
 
 
 def _extracted(shop: Workshop, target: int, abstraction: int) -> Iterator[Done]:

@@ -104,7 +104,7 @@ def _amendments(draft: Draft, decision: Decision, place: Place, wanted: Wanted, 
         found = Amendment(start, end, PLACES, VALUE, f"`{shown}` becomes what is handed in")
         return [found, *_told_apart(syntax, node, name), *_declared_with(draft, syntax, decision, place, wanted)]
     in_constructor = place.member is not None and place.member.kind == "constructor"
-    field = writer.use(name) if kept and (not in_constructor or not writer.overloads) else writer.argument(name)
+    field = _told_from_locals(draft, place, name, writer.use(name)) if kept and (not in_constructor or not writer.overloads) else writer.argument(name)
     called = _passed(syntax, node)
     brackets = syntax.arguments(node)
     use = wanted.uses.get(place.span, wanted.use)
@@ -120,6 +120,13 @@ def _amendments(draft: Draft, decision: Decision, place: Place, wanted: Wanted, 
     if declarator is not None and wanted.concrete:
         found += _retyped(syntax, syntax.declared_type(declarator), wanted)
     return found
+
+
+def _told_from_locals(draft: Draft, place: Place, name: str, use: str) -> str:
+    """A field as a place must write it: by `this.` where a parameter or variable there has its name."""
+    local = [each.name for each in draft.codebase.content(place.file).locals if each.start <= place.span[0] < each.end and each.kind != "self"]
+    given = [each.name for each in place.member.parameters] if place.member is not None else []
+    return f"this.{name}" if use == name and name in (*local, *given) else use
 
 
 def _told_apart(syntax: Syntax, node: Any, name: str) -> list[Amendment]:

@@ -52,7 +52,7 @@ def plan_injection(shop: Workshop, recorder: Recorder, state: Projection, propos
     kept = "" if not bridge else ", old constructor kept" if draft.writer(number).overloads else ", optional so far"
     step = Step(
         number=0, id=hand_in_id(shop, proposal),
-        technique=technique, title=f"Hand {source} its {proposal.what}{kept}",
+        technique=technique, title=f"Hand {source} its {proposal.what}{_which(shop, proposal)}{kept}",
         classes=(shop.symbols.names[number], decision.name), layer=shop.codebase.layers.name(number),
         why_now=_why(shop, proposal, target, gone, bridge), edits=edits, code=code,
         frees=(f"a test of `{source}` can pass its own {_what(proposal)}", *(f"{effect} is out of `{source}`" for effect in gone)),
@@ -61,6 +61,13 @@ def plan_injection(shop: Workshop, recorder: Recorder, state: Projection, propos
         before=before_measures, after=after_measures, lifetime=_lifetime(shop, proposal),
     )  # fmt: skip
     return step, after
+
+
+def _which(shop: Workshop, proposal: Proposal) -> str:
+    """Which of several classes behind one abstraction a function makes."""
+    abstraction, target = proposal.abstraction, proposal.decision.target
+    shared = proposal.wanted.makes is not None and abstraction is not None and abstraction.number >= 0 and abstraction.number != target
+    return f" ({shop.name(target)})" if shared else ""
 
 
 def _lifetime(shop: Workshop, proposal: Proposal) -> str:

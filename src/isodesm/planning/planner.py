@@ -8,6 +8,7 @@ from collections.abc import Iterable, Sequence
 
 import msgspec
 
+from isodesm.codebase.evidence import DATA
 from isodesm.codebase.model import Codebase
 from isodesm.diagnosis.findings import Diagnosis, Finding
 from isodesm.measures.strain import weigh
@@ -118,7 +119,7 @@ class _Planner:
         if isinstance(proposal, str):
             self.left.append(_left(decision, proposal))
             return
-        if reason := refusal(self.shop, proposal):
+        if reason := refusal(self.shop, proposal) or self._too_much(decision.source):
             self.left.append(_left(decision, reason))
             return
         needs = self._extract(proposal)
@@ -127,6 +128,14 @@ class _Planner:
         needs = (*needs, *self._tell(proposal))
         step, self.state = plan_injection(self.shop, self.recorder, self.state, proposal)
         self.steps.append(msgspec.structs.replace(step, id=self._unused(step.id), needs=needs))
+
+    def _too_much(self, number: int) -> str:
+        """Why a class should take nothing more; '' where it may."""
+        constructor = self.shop.draft.constructor(number)
+        own = self.codebase.wiring.injections.of_constructor(number) if constructor is not None else ()
+        services = sum(1 for each in own if each.target >= 0 and self.codebase.roles.name(each.target) not in DATA)
+        taken, most = services + len(self.shop.draft.handed.get(number, ())), self.codebase.settings.limits.most_dependencies
+        return f"would take more than {most} dependencies: part the class first, by what belongs together" if taken >= most else ""
 
     def _is_wanted(self, wanted: str) -> bool:
         """Whether a step is among those that the plan is narrowed down to."""

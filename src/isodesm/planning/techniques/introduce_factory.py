@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from isodesm.codebase.effects import SEVERE
 from isodesm.facts.records import Member
 from isodesm.facts.typetext import split_top
 from isodesm.planning.decisions import Decision
@@ -15,6 +16,8 @@ from isodesm.planning.writing import Typed
 from isodesm.planning.writing.java import MOST_ARGUMENTS
 
 NAME = "introduce-factory"
+MADE_ALL_OVER = 5
+"""Classes that make a thing from which it is one of the words of the codebase, like a value."""
 
 
 def propose(shop: Workshop, decision: Decision) -> Proposal | str:
@@ -28,6 +31,9 @@ def propose(shop: Workshop, decision: Decision) -> Proposal | str:
         return "is made where its field is declared, from what only this object knows: move it into the constructor first"
     if any(SELF_WORDS & free_names(passed(shop, place)) & {each.strip() for each in split_top(passed(shop, place))} for place in decision.places):
         return "is made for the object that makes it, which passes itself on: better left as its helper"
+    makers = {each.source for each in shop.creators.get(decision.target, ()) if not each.root and not each.test}
+    if len(makers) >= MADE_ALL_OVER and not any(SEVERE.intersection(each.effects) for each in decision.findings):
+        return f"is made in {len(makers)} classes and reaches nothing grave: as good as a value, and better left where it is made"
     if target.generics or any(place.site.anonymous >= 0 for place in decision.places):
         return "is generic, or a class of its own: write a factory by hand"
     counts = {len(split_top(passed(shop, place))) if passed(shop, place).strip() else 0 for place in decision.places}
@@ -76,4 +82,6 @@ def factory(shop: Workshop, decision: Decision, constructor: Member | None, tech
 def _names_around(shop: Workshop, source: int) -> set[str]:
     """Names of the parameters between which the function will stand."""
     own = {parameter.name for member in shop.symbols.types[source].members if member.kind == "constructor" for parameter in member.parameters}
-    return own | {each.name for each in shop.draft.handed.get(source, ())}
+    roots = {each.file for each in shop.creators.get(source, ()) if each.root}
+    local = {each.name for file in roots for each in shop.codebase.content(file).locals}
+    return own | local | {each.name for each in shop.draft.handed.get(source, ())}

@@ -17,6 +17,7 @@ from isodesm.planning.handing import Wanted
 from isodesm.planning.names_in_code import typetext_free
 from isodesm.planning.workshop import Abstraction, Workshop
 
+ITSELF = "may be the very object that it fetches: nobody can hand that in before it is made"
 SELF_WORDS = frozenset(("this", "self", "$this"))
 _NAMES = re.compile(r"(?<![\w.>\"'])(\$?[A-Za-z_]\w*)")
 

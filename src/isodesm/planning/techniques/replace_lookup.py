@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from isodesm.planning.decisions import Decision
 from isodesm.planning.handed import Supply
-from isodesm.planning.techniques.proposal import SELF_WORDS, Proposal, as_abstraction, bound_names, expression
+from isodesm.planning.techniques.proposal import ITSELF, SELF_WORDS, Proposal, as_abstraction, bound_names, expression
 from isodesm.planning.workshop import Workshop
 
 NAME = "replace-lookup"
@@ -14,6 +14,8 @@ def propose(shop: Workshop, decision: Decision) -> Proposal | str:
     """The thing looked up, under its abstraction."""
     if decision.target < 0 or decision.target in shop.codebase.locators:
         return "what it looks up has no type here: give the lookup one first"
+    if decision.target in shop.codebase.roles.ancestors(decision.source):
+        return ITSELF
     hidden = set().union(*(bound_names(shop, decision, place)[0] for place in decision.places)) - SELF_WORDS
     locator = [place for place in decision.places if _through_own_field(shop, decision, expression(shop, place))]
     if locator:

@@ -14,6 +14,11 @@ from isodesm.planning.workshop import Workshop
 from isodesm.planning.writing import Need, Typed
 
 NAME = "wrap-static"
+VAGUE = {
+    **dict.fromkeys(("getInstance", "instance", "get", "getDefault", "current", "shared"), "get"),
+    **dict.fromkeys(("create", "newInstance", "of", "make", "build", "from"), "new"),
+}  # fmt: skip
+"""Names of static functions that say little without their class, and what to put in front of it instead."""
 DATA = frozenset(("entity", "value", "exception"))
 """Roles that take no services."""
 
@@ -23,6 +28,8 @@ def propose(shop: Workshop, decision: Decision) -> Proposal | str:
     serves = any(each.source == decision.source for each in shop.asked_by)
     if shop.codebase.roles.name(decision.source) in DATA and decision.kind == "static-effect" and not serves:
         return "the class is data: let whoever makes it pass the value in"
+    if any(place.member is not None and place.member.kind in ("field", "property") and place.member.body == (0, 0) for place in decision.places):
+        return "is used where a field begins, before anything is handed in: move that into the constructor first"
     if decision.target >= 0:
         return _own_function(shop, decision)
     if decision.kind == "hard-wired-creation" and any(passed(shop, place).strip() for place in decision.places):
@@ -61,8 +68,14 @@ def _own_function(shop: Workshop, decision: Decision) -> Proposal | str:
     typed, use = function
     written = f"{first.site.text}{'::' if writer.language == 'php' else '.'}{name}" if first.site.text else name
     supply = {"java": f"{first.site.text}::{name}", "php": f"{written}(...)"}.get(writer.language, written)
-    wanted = Wanted(typed, name if name != written else f"{name}Call", Supply(supply, first.file), use=use)
-    return Proposal(NAME, decision, wanted, name)
+    called = _telling(name, shop.name(decision.target)) if first.site.text else name
+    wanted = Wanted(typed, called if called != written else f"{name}Call", Supply(supply, first.file), use=use)
+    return Proposal(NAME, decision, wanted, called)
+
+
+def _telling(name: str, owner: str) -> str:
+    """A name for a static function that says what it gives, where its own name only does so behind that of its class."""
+    return VAGUE[name] + owner if name in VAGUE else name
 
 
 def _function(shop: Workshop, decision: Decision, member: Member) -> tuple[Typed, str] | str:
