@@ -9,6 +9,7 @@ from isodesm.planning.handing import hand_in
 from isodesm.planning.lifetimes import lifetime_of
 from isodesm.planning.making import Recorder
 from isodesm.planning.projection import Projection
+from isodesm.planning.stand_ins import OUTSIDE_CLASSES
 from isodesm.planning.steps import Balance, Step, step_id
 from isodesm.planning.techniques import inject_through_constructor, replace_singleton
 from isodesm.planning.techniques.proposal import Proposal
@@ -48,7 +49,7 @@ def plan_injection(shop: Workshop, recorder: Recorder, state: Projection, propos
     before_measures, after_measures = state.measures(number), after.measures(number)
     gone = tuple(effect for effect in before_measures.locked_effects if effect not in after_measures.locked_effects)
     technique = BRIDGE if bridge and proposal.technique == inject_through_constructor.NAME else proposal.technique
-    target = shop.name(decision.target) if decision.target >= 0 else _short(decision.name)
+    target = _decided_on(shop, proposal)
     kept = "" if not bridge else ", old constructor kept" if draft.writer(number).overloads else ", optional so far"
     step = Step(
         number=0, id=hand_in_id(shop, proposal),
@@ -76,6 +77,15 @@ def _lifetime(shop: Workshop, proposal: Proposal) -> str:
         return "singleton, as the shared object does now"
     target = proposal.decision.target
     return lifetime_of(shop, target) if target >= 0 and proposal.wanted.makes is None else ""
+
+
+def _decided_on(shop: Workshop, proposal: Proposal) -> str:
+    """What a class no longer decides on, as people call it: of functions outside all classes their own names."""
+    decision = proposal.decision
+    if decision.target >= 0:
+        return shop.name(decision.target)
+    called = sorted({shop.codebase.bonds.text_of("callee", place.finding.row) for place in decision.places})
+    return "`, `".join(called) if decision.name in OUTSIDE_CLASSES else _short(decision.name)
 
 
 def _short(name: str) -> str:

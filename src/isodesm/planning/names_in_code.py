@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import posixpath
 import re
+from collections.abc import Iterable
 from functools import lru_cache
 from pathlib import PurePosixPath
 
@@ -69,6 +70,33 @@ def is_bound(codebase: Codebase, file: int, need: Need) -> bool:
         return need.home in around or not need.home or any(each.name == need.home and each.wildcard for each in facts.imports)
     implicit = codebase.symbols.catalogues.of(facts.language).implicit.package
     return need.home in spaces or (bool(need.home) and need.home == implicit) or any(each.name == need.home and each.wildcard for each in facts.imports)
+
+
+def clash_in(codebase: Codebase, file: int, needs: Iterable[Need]) -> str:
+    """A name that a file would have to import and has for something else already; '' for none."""
+    facts = codebase.symbols.files[file]
+    bound = {each.alias for each in facts.imports if not each.wildcard and each.within == (0, 0)}
+    for need in needs:
+        if need.home and need.name in bound and not _is_same(codebase, file, need):
+            return need.name
+    return ""
+
+
+def _is_same(codebase: Codebase, file: int, need: Need) -> bool:
+    """Whether a name that a file has bound is that of a need, as far as can be seen: over modules that hand it on, too."""
+    resolved = codebase.hierarchy.file(file).resolve(need.name, 0, -1)
+    if resolved >= 0:
+        return home_of(codebase, resolved) == need.home
+    dialect = codebase.symbols.dialect(codebase.symbols.first[file])
+    if dialect.style == "modules":
+        return need.home.split(".")[0] not in {name.split(".")[0] for name in _homes(codebase)} or need.whole
+    return codebase.target_name(resolved) == f"{need.home}{dialect.separator}{need.name}"
+
+
+@lru_cache(maxsize=1)
+def _homes(codebase: Codebase) -> frozenset[str]:
+    """Modules and packages of the tree."""
+    return frozenset(home_of_file(codebase, file) for file in range(len(codebase.symbols.files)))
 
 
 def needs_of_text(codebase: Codebase, file: int, local: int, text: str) -> tuple[Need, ...]:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import re
+
 from isodesm.codebase.model import Codebase
 from isodesm.planning.decisions import Decision, Place, delegates
 from isodesm.planning.draft import Draft
@@ -32,10 +34,24 @@ def of_class(draft: Draft, number: int) -> str:
         return "its constructor is made from its fields by a library: add a field with a default by hand"
     if own and dialect.name == "java" and any(each.variadic for each in own[0].parameters):
         return "its constructor takes any number of arguments: give it a list first"
+    if dialect.name in ("php", "python") and (heir := _silent_heir(draft, number)):
+        return f"its subclass `{heir}` does not call its constructor: let it do so first"
     node = draft.syntax(codebase.symbols.file_of[number]).type_node(declared)
     if node is None or node.child_by_field_name("body") is None:
         return "its declaration could not be found again in the source"
     return "" if own else _inherited(codebase, number)
+
+
+def _silent_heir(draft: Draft, number: int) -> str:
+    """A subclass whose constructor passes by that of its parent; '' where there is none."""
+    codebase = draft.codebase
+    word = re.compile(rb"parent::__construct|super\s*\(|" + re.escape(codebase.symbols.types[number].name).encode() + rb"\.__init__")
+    for each in codebase.roles.implementers.get(number, ()):
+        for member in codebase.symbols.types[each].members:
+            body = codebase.text(codebase.symbols.file_of[each])[slice(*member.body)] if member.kind == "constructor" else b"super("
+            if not word.search(body):
+                return codebase.symbols.types[each].name
+    return ""
 
 
 def _inherited(codebase: Codebase, number: int) -> str:

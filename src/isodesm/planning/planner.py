@@ -17,6 +17,7 @@ from isodesm.planning.decisions import Decision, find_decisions
 from isodesm.planning.done import find_done
 from isodesm.planning.injecting import hand_in_id, plan_injection
 from isodesm.planning.making import Recorder
+from isodesm.planning.names_in_code import clash_in
 from isodesm.planning.projection import Projection
 from isodesm.planning.steps import LeftOver, Plan, Step, step_id
 from isodesm.planning.techniques import propose
@@ -119,7 +120,7 @@ class _Planner:
         if isinstance(proposal, str):
             self.left.append(_left(decision, proposal))
             return
-        if reason := refusal(self.shop, proposal) or self._too_much(decision.source):
+        if reason := refusal(self.shop, proposal) or self._too_much(decision.source) or self._clash(proposal):
             self.left.append(_left(decision, reason))
             return
         needs = self._extract(proposal)
@@ -128,6 +129,15 @@ class _Planner:
         needs = (*needs, *self._tell(proposal))
         step, self.state = plan_injection(self.shop, self.recorder, self.state, proposal)
         self.steps.append(msgspec.structs.replace(step, id=self._unused(step.id), needs=needs))
+
+    def _clash(self, proposal: Proposal) -> str:
+        """Why a file can't name what it would have to; '' where all can."""
+        source, wanted = proposal.decision.source, proposal.wanted
+        names = [*wanted.typed.needs, *wanted.supply.needs]
+        for file in sorted({self.codebase.symbols.file_of[source], *(home for home, _ in self.shop.draft.root_sites.get(source, ()))}):
+            if name := clash_in(self.codebase, file, names):
+                return f"`{self.codebase.symbols.files[file].path.rpartition('/')[2]}` has another `{name}`: give one of them a name of its own there first"
+        return ""
 
     def _too_much(self, number: int) -> str:
         """Why a class should take nothing more; '' where it may."""

@@ -7,6 +7,8 @@ from isodesm.codebase.model import Codebase
 from isodesm.diagnosis.findings import Finding
 from isodesm.facts.records import Site
 
+OUTSIDE_CLASSES = ("functions", "builtins", "globals")
+"""Names of what holds functions that belong to no class."""
 SHARED = "static-effect"
 """Kind of a decision on APIs that one stand-in serves, be they called or made."""
 

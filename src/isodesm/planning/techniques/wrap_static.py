@@ -8,7 +8,7 @@ from isodesm.planning.decisions import Decision
 from isodesm.planning.handed import Supply
 from isodesm.planning.handing import Wanted
 from isodesm.planning.names_in_code import needs_of_text
-from isodesm.planning.stand_ins import stand_in_of
+from isodesm.planning.stand_ins import OUTSIDE_CLASSES, stand_in_of
 from isodesm.planning.techniques.proposal import Proposal, free_names, passed
 from isodesm.planning.workshop import Workshop
 from isodesm.planning.writing import Need, Typed
@@ -39,10 +39,11 @@ def propose(shop: Workshop, decision: Decision) -> Proposal | str:
     uses = {place.span: stand_in.use for place in decision.places if (stand_in := stand_in_of(shop.codebase, place.finding, place.site))}
     found = stand_in_of(shop.codebase, first.finding, first.site)
     if found is None or len(uses) < len(decision.places):
-        called = callee if decision.name in ("functions", "builtins", "globals") else simple_name(decision.name)
+        called = callee if decision.name in OUTSIDE_CLASSES else simple_name(decision.name)
         return f"needs a gateway of your own around `{called}`"
     owner = first.site.text
-    written = f"{owner}.{callee}" if owner and first.site.kind == "call" else owner or callee
+    separator = "::" if shop.language(decision.source) == "php" else "."
+    written = f"{owner}{separator}{callee}" if owner and first.site.kind == "call" else owner or callee
     text = found.type.replace("{owner}", owner)
     needs = tuple(Need(simple_name(each), each[: -len(simple_name(each)) - 1]) for each in found.imports)
     supplied = found.supply.replace("{callee}", written)
