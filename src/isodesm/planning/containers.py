@@ -12,10 +12,10 @@ from typing import TYPE_CHECKING, Any, NamedTuple
 
 from isodesm.codebase.symbols import simple_name
 from isodesm.codebase.wiring import Service
-from isodesm.planning.amendments import Amendment
-from isodesm.planning.insertions import FIELDS
+from isodesm.planning.drafting.amendments import Amendment
+from isodesm.planning.drafting.insertions import FIELDS
 from isodesm.planning.lifetimes import RANK, lifetime_of
-from isodesm.planning.names_in_code import need_of_type
+from isodesm.planning.drafting.names_in_code import need_of_type
 from isodesm.planning.writing import Need
 
 if TYPE_CHECKING:

@@ -5,9 +5,9 @@ from __future__ import annotations
 import msgspec
 
 from isodesm.planning.containers import keep_marked, knows, makes
-from isodesm.planning.handing import hand_in
+from isodesm.planning.drafting.handing import hand_in
 from isodesm.planning.lifetimes import lifetime_of
-from isodesm.planning.making import Recorder
+from isodesm.planning.drafting.making import Recorder
 from isodesm.planning.projection import Projection
 from isodesm.planning.stand_ins import OUTSIDE_CLASSES
 from isodesm.planning.steps import Balance, Step, step_id

@@ -6,7 +6,7 @@ import re
 
 from isodesm.codebase.model import Codebase
 from isodesm.planning.decisions import Decision, Place, delegates
-from isodesm.planning.draft import Draft
+from isodesm.planning.drafting.draft import Draft
 
 STATIC = "is decided on in static code, which no constructor reaches"
 

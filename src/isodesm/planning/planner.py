@@ -16,8 +16,8 @@ from isodesm.planning.containers import is_served, knows, makes, refusal, tell
 from isodesm.planning.decisions import Decision, find_decisions
 from isodesm.planning.done import find_done
 from isodesm.planning.injecting import hand_in_id, plan_injection
-from isodesm.planning.making import Recorder
-from isodesm.planning.names_in_code import clash_in
+from isodesm.planning.drafting.making import Recorder
+from isodesm.planning.drafting.names_in_code import clash_in
 from isodesm.planning.projection import Projection
 from isodesm.planning.steps import LeftOver, Plan, Step, step_id
 from isodesm.planning.techniques import propose

@@ -6,8 +6,8 @@ import re
 from typing import Any
 
 from isodesm.planning.decisions import Decision, Place
-from isodesm.planning.draft import Draft
-from isodesm.planning.syntax import Syntax
+from isodesm.planning.drafting.draft import Draft
+from isodesm.planning.drafting.syntax import Syntax
 
 _RECEIVERS = frozenset((
     "method_invocation", "field_access", "member_access_expression", "member_expression", "member_call_expression", "attribute",

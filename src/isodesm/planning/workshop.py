@@ -11,10 +11,10 @@ from isodesm.codebase.bonds import KIND_NUMBER
 from isodesm.codebase.model import Codebase
 from isodesm.facts.records import Member
 from isodesm.planning.decisions import Decision
-from isodesm.planning.draft import Draft
+from isodesm.planning.drafting.draft import Draft
 from isodesm.planning.naming import Habit, interface_name, measure_habit, usual_home
-from isodesm.planning.names_in_code import home_of, need_of_type
-from isodesm.planning.signatures import visible
+from isodesm.planning.drafting.names_in_code import home_of, need_of_type
+from isodesm.planning.drafting.signatures import visible
 from isodesm.planning.uses import asked_members
 from isodesm.planning.writing import Need, Typed
 

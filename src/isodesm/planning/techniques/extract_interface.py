@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from isodesm.planning.amendments import Amendment
-from isodesm.planning.insertions import FIELDS, gap
-from isodesm.planning.making import Recorder
-from isodesm.planning.names_in_code import home_of
+from isodesm.planning.drafting.amendments import Amendment
+from isodesm.planning.drafting.insertions import FIELDS, gap
+from isodesm.planning.drafting.making import Recorder
+from isodesm.planning.drafting.names_in_code import home_of
 from isodesm.planning.naming import Habit
 from isodesm.planning.projection import Projection
-from isodesm.planning.signatures import needs_of, signature_of, visible
+from isodesm.planning.drafting.signatures import needs_of, signature_of, visible
 from isodesm.planning.steps import Balance, Edit, Step, step_id
 from isodesm.planning.workshop import Abstraction, Workshop
 from isodesm.planning.writing import Interface, Need

@@ -5,9 +5,9 @@ from __future__ import annotations
 from isodesm.codebase.bonds import KIND_NUMBER, RUNTIME, STATE, WRITE
 from isodesm.codebase.symbols import simple_name
 from isodesm.planning.decisions import Decision, Place
-from isodesm.planning.handed import Supply
-from isodesm.planning.handing import Wanted
-from isodesm.planning.names_in_code import needs_of_text
+from isodesm.planning.drafting.handed import Supply
+from isodesm.planning.drafting.handing import Wanted
+from isodesm.planning.drafting.names_in_code import needs_of_text
 from isodesm.planning.obstacles import bound_to_owner
 from isodesm.planning.techniques.proposal import (
     SELF_WORDS,

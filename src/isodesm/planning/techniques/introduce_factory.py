@@ -6,9 +6,9 @@ from isodesm.codebase.effects import SEVERE
 from isodesm.facts.records import Member
 from isodesm.facts.typetext import split_top
 from isodesm.planning.decisions import Decision
-from isodesm.planning.handed import Supply
-from isodesm.planning.handing import Wanted
-from isodesm.planning.names_in_code import need_of_type, needs_of_text
+from isodesm.planning.drafting.handed import Supply
+from isodesm.planning.drafting.handing import Wanted
+from isodesm.planning.drafting.names_in_code import need_of_type, needs_of_text
 from isodesm.planning.obstacles import bound_to_owner
 from isodesm.planning.techniques.proposal import SELF_WORDS, Proposal, free_names, held_as, passed
 from isodesm.planning.workshop import Abstraction, Workshop

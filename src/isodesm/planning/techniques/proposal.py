@@ -9,12 +9,12 @@ import msgspec
 from isodesm.codebase.symbols import simple_name
 from isodesm.facts import typetext
 from isodesm.facts.records import Member
-from isodesm.planning.amendments import Amendment
+from isodesm.planning.drafting.amendments import Amendment
 from isodesm.planning.decisions import Decision, Place
-from isodesm.planning.handed import Supply
-from isodesm.planning.insertions import PLACES
-from isodesm.planning.handing import Wanted
-from isodesm.planning.names_in_code import typetext_free
+from isodesm.planning.drafting.handed import Supply
+from isodesm.planning.drafting.insertions import PLACES
+from isodesm.planning.drafting.handing import Wanted
+from isodesm.planning.drafting.names_in_code import typetext_free
 from isodesm.planning.workshop import Abstraction, Workshop
 
 ITSELF = "may be the very object that it fetches: nobody can hand that in before it is made"

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from isodesm.planning.decisions import Decision
-from isodesm.planning.handed import Supply
+from isodesm.planning.drafting.handed import Supply
 from isodesm.planning.techniques.proposal import ITSELF, SELF_WORDS, Proposal, as_abstraction, bound_names, expression
 from isodesm.planning.workshop import Workshop
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from isodesm.planning.making import Recorder
+from isodesm.planning.drafting.making import Recorder
 from isodesm.planning.projection import Projection
 from isodesm.planning.steps import Balance, Step, step_id
 from isodesm.planning.workshop import Workshop

@@ -5,9 +5,9 @@ from __future__ import annotations
 from isodesm.codebase.symbols import simple_name
 from isodesm.facts.records import Member
 from isodesm.planning.decisions import Decision
-from isodesm.planning.handed import Supply
-from isodesm.planning.handing import Wanted
-from isodesm.planning.names_in_code import needs_of_text
+from isodesm.planning.drafting.handed import Supply
+from isodesm.planning.drafting.handing import Wanted
+from isodesm.planning.drafting.names_in_code import needs_of_text
 from isodesm.planning.stand_ins import OUTSIDE_CLASSES, stand_in_of
 from isodesm.planning.techniques.proposal import Proposal, free_names, passed
 from isodesm.planning.workshop import Workshop

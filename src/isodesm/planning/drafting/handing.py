@@ -9,13 +9,13 @@ import msgspec
 
 from isodesm.codebase.symbols import simple_name
 from isodesm.facts import typetext
-from isodesm.planning.amendments import Amendment
+from isodesm.planning.drafting.amendments import Amendment
 from isodesm.planning.decisions import Decision, Place
-from isodesm.planning.draft import Draft
-from isodesm.planning.handed import VALUE, Handed, Supply
-from isodesm.planning.insertions import PLACES, in_head
+from isodesm.planning.drafting.draft import Draft
+from isodesm.planning.drafting.handed import VALUE, Handed, Supply
+from isodesm.planning.drafting.insertions import PLACES, in_head
 from isodesm.planning.naming import PORT, variable_name
-from isodesm.planning.syntax import Syntax
+from isodesm.planning.drafting.syntax import Syntax
 from isodesm.planning.writing import Typed
 
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import msgspec
 
-from isodesm.planning.amendments import Amendment
+from isodesm.planning.drafting.amendments import Amendment
 from isodesm.planning.writing import Need, Typed
 
 VALUE = "\0value\0"

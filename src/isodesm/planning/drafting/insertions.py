@@ -5,8 +5,8 @@ from __future__ import annotations
 import re
 
 from isodesm.facts.records import Member
-from isodesm.planning.amendments import Amendment
-from isodesm.planning.syntax import Syntax
+from isodesm.planning.drafting.amendments import Amendment
+from isodesm.planning.drafting.syntax import Syntax
 from isodesm.planning.writing import joined
 
 IMPORTS, FIELDS, CONSTRUCTORS, PARAMETERS, STATEMENTS, PLACES = range(6)

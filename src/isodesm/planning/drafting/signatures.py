@@ -6,9 +6,9 @@ import re
 
 from isodesm.codebase.model import Codebase
 from isodesm.facts.records import Member
-from isodesm.planning.draft import Draft
-from isodesm.planning.names_in_code import needs_of_text
-from isodesm.planning.syntax import Syntax
+from isodesm.planning.drafting.draft import Draft
+from isodesm.planning.drafting.names_in_code import needs_of_text
+from isodesm.planning.drafting.syntax import Syntax
 from isodesm.planning.writing import Need, Signature
 
 _ACCESSORS = re.compile(r"\{[^{}]*\}|=>")

@@ -4,20 +4,24 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterable, Iterator
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
-from isodesm.planning.amendments import Amendment, amended
-from isodesm.planning.insertions import IMPORTS, imported
-from isodesm.planning.names_in_code import EVERYTHING, is_bound, needs_of_text
-from isodesm.planning.syntax import Syntax
+from isodesm.planning.drafting.amendments import Amendment, amended
+from isodesm.planning.drafting.draft import Draft
+from isodesm.planning.drafting.insertions import IMPORTS, imported
+from isodesm.planning.drafting.names_in_code import EVERYTHING, is_bound, needs_of_text
+from isodesm.planning.drafting.syntax import Syntax
 from isodesm.planning.writing import Need, writer_of
-
-if TYPE_CHECKING:
-    from isodesm.planning.draft import Draft
 
 _WORD = re.compile(rb"[A-Za-z_]\w*")
 _LISTS = frozenset(("named_imports", "namespace_use_group", "import_clause"))
 _CLAUSES = frozenset(("namespace_use_clause", "namespace_use_group_clause", "import_specifier", "aliased_import", "dotted_name", "identifier", "scoped_identifier"))
+
+
+def amendments_of(draft: Draft, file: int) -> list[Amendment]:
+    """All changes of one file, those of its imports last."""
+    own = draft.amendments(file)
+    return [*own, *without_idle(draft.syntax(file), own, missing_imports(draft, file))]
 
 
 def without_idle(syntax: Syntax, amendments: Iterable[Amendment], added: Iterable[Amendment]) -> Iterator[Amendment]:

@@ -14,12 +14,11 @@ from typing import Any
 from isodesm.codebase.model import Codebase
 from isodesm.facts.records import Member
 from isodesm.facts.typetext import split_top
-from isodesm.planning.amendments import Amendment, amended
+from isodesm.planning.drafting.amendments import Amendment
 from isodesm.planning.decisions import delegates
-from isodesm.planning.handed import VALUE, Handed
-from isodesm.planning.imports import missing_imports, without_idle
-from isodesm.planning.insertions import CONSTRUCTORS, FIELDS, PARAMETERS, STATEMENTS, behind_remark, gap, in_head, inserted, leads, position, unit_of
-from isodesm.planning.syntax import Syntax
+from isodesm.planning.drafting.handed import VALUE, Handed
+from isodesm.planning.drafting.insertions import CONSTRUCTORS, FIELDS, PARAMETERS, STATEMENTS, behind_remark, gap, in_head, inserted, leads, position, unit_of
+from isodesm.planning.drafting.syntax import Syntax
 from isodesm.planning.writing import Need, Writer, writer_of
 
 FIELDS_MAKER = "dataclass"
@@ -79,20 +78,15 @@ class Draft:
     # --- files ----------------------------------------------------------------------------
 
     def amendments(self, file: int) -> list[Amendment]:
-        """All changes of one file, in terms of its original text."""
+        """All changes of one file but those of its imports, in terms of its original text."""
         found = list(self.extras.get(file, ()))
         first = self.symbols.first[file]
         for number in range(first, first + len(self.symbols.files[file].types)):
             if self.handed.get(number):
                 found += self._of_class(number)
         found += self._at_roots(file)
-        syntax = self.syntax(file)
-        ended = [each._replace(text=_LINE_END.sub(syntax.line_end, each.text)) for each in found]
-        return [*ended, *without_idle(syntax, ended, missing_imports(self, file))]
-
-    def after(self, file: int) -> bytes:
-        """The text of a file as the plan has it so far."""
-        return amended(self.codebase.text(file), self.amendments(file))
+        end = self.syntax(file).line_end
+        return [each._replace(text=_LINE_END.sub(end, each.text)) for each in found]
 
     def made_from(self, number: int) -> set[int]:
         """A class, and the wired ones whose creation at a composition root has one of it somewhere inside."""

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Sequence
 
-from isodesm.planning.amendments import Amendment, Change, amended, carried_out, changes
-from isodesm.planning.draft import Draft
+from isodesm.planning.drafting.amendments import Amendment, Change, amended, carried_out, changes
+from isodesm.planning.drafting.draft import Draft
+from isodesm.planning.drafting.imports import amendments_of
 from isodesm.planning.steps import Code, Edit
 
 CONTEXT = 1
@@ -27,7 +28,7 @@ class Recorder:
     def change(self, files: Iterable[int], apply: Callable[[], None]) -> tuple[tuple[Edit, ...], tuple[Code, ...]]:
         """Carry out a change of the draft that touches some files; the edits and the code before and after."""
         touched = sorted(set(files), key=lambda file: self.draft.symbols.files[file].path)
-        before = {file: self._known.get(file) or self.draft.amendments(file) for file in touched}
+        before = {file: self._known.get(file) or amendments_of(self.draft, file) for file in touched}
         apply()
         edits: list[Edit] = []
         code: list[Code] = []
@@ -37,7 +38,7 @@ class Recorder:
             code.append(Code(path, "", text))
         self._files = set(self.draft.new_files)
         for file in touched:
-            self._known[file] = self.draft.amendments(file)
+            self._known[file] = amendments_of(self.draft, file)
             found, shown = self._of_file(file, before[file], self._known[file])
             edits += found
             code += shown
