@@ -55,7 +55,10 @@ def complaints(tree: Path) -> str:
             ".cs": [["mcs", "-target:library", "-langversion:7.2", f"-out:{out}/all.dll", *sources]],
             ".ts": [["tsc", "--noEmit", "--skipLibCheck", "-p", "."]],
             ".php": [["php", "-l", source] for source in sources],
-            ".py": [[sys.executable, "-m", "compileall", "-q", "."], *([[sys.executable, "-m", "unittest", "-q"]] if (tree / "tests").exists() else [])],
+            ".py": [
+                [sys.executable, "-m", "compileall", "-q", "."],
+                *([[sys.executable, "-m", "unittest", "-q"]] if (tree / "tests").exists() else []),
+            ],
         }[suffix]
         results = [subprocess.run(command, cwd=tree, capture_output=True, text=True) for command in commands]
     return "".join(result.stdout + result.stderr for result in results if result.returncode)

@@ -23,7 +23,11 @@ class ContainerTest(TreeTest):
         made = plan(read(self.write(files)), isodesm.diagnose(read(self.root)), Options())
         for step in made.steps:
             carry_out(self.root, step)
-        return [step.title for step in made.steps], [each.reason for each in made.left], {name: (self.root / name).read_text() for name in files}
+        return (
+            [step.title for step in made.steps],
+            [each.reason for each in made.left],
+            {name: (self.root / name).read_text() for name in files},
+        )
 
     def annotated(self, inside: str, marked: bool = True) -> dict[str, str]:
         """A watch that a container makes by its annotation, and a log beside it."""
@@ -40,7 +44,7 @@ class ContainerTest(TreeTest):
 
     def test_what_is_handed_in_is_registered_first(self) -> None:
         found = next(iter(catalogue_of("java").registrations.annotations))
-        titles, left, files = self.after(self.annotated("new Bell().ring(s);"))
+        titles, _, files = self.after(self.annotated("new Bell().ring(s);"))
         self.assertEqual(titles, ["Extract interface BellPort from Bell", "Register Bell in the container", "Hand Watch its BellPort"])
         self.assertIn(f"import org.parts.{found};\n\n@{found}\npublic class Bell implements BellPort", files["hut/Bell.java"])
         self.assertEqual(files["hut/Watch.java"].count("public Watch("), 1)
@@ -48,20 +52,20 @@ class ContainerTest(TreeTest):
 
     def test_the_mark_goes_with_the_constructor_that_the_container_can_call(self) -> None:
         mark = catalogue_of("java").injection.annotations[0]
-        titles, left, files = self.after(self.annotated("log.note(s + System.currentTimeMillis());"))
+        titles, _, files = self.after(self.annotated("log.note(s + System.currentTimeMillis());"))
         self.assertEqual(titles, ["Hand Watch its clock, old constructor kept"])
         self.assertRegex(files["hut/Watch.java"], rf"@{mark}\n\s+public Watch\(Log log\) \{{\n\s+this\(log, Clock")
         self.assertEqual(files["hut/Watch.java"].count(f"@{mark}"), 1)
 
     def test_two_constructors_that_a_container_could_not_tell_apart(self) -> None:
-        titles, left, files = self.after(self.annotated("log.note(s + System.currentTimeMillis());", marked=False))
+        titles, left, _ = self.after(self.annotated("log.note(s + System.currentTimeMillis());", marked=False))
         self.assertEqual((titles, len(left)), ([], 1))
         self.assertIn("could not tell the old constructor from the new one", left[0])
 
     def test_calls_are_told_as_others_are(self) -> None:
         rules = catalogue_of("csharp").registrations.calls
         single, fresh = (next(name for name, lifetime in rules.items() if lifetime == wanted) for wanted in ("singleton", "transient"))
-        titles, left, files = self.after({
+        titles, _, files = self.after({
             "Hut/Bell.cs": GATEWAY["csharp"],
             "Hut/Log.cs": "namespace Hut {\n    public interface ILog { void Note(string s); }\n    public class Log : ILog { public void Note(string s) { } }\n}\n",
             "Hut/Watch.cs": "namespace Hut {\n    public interface IWatch { void Check(string s); }\n    public class Watch : IWatch {\n        private readonly ILog log;\n"

@@ -157,7 +157,7 @@ class OptionsTest(TreeTest):
         self.assertLess(len(made.steps), len(self.whole.steps))
 
     def test_members_and_abstractions(self) -> None:
-        code = lambda **options: "".join(each.after for step in plan_of(self.codebase, **options).steps for each in step.code if not each.before)  # noqa: E731
+        code = lambda **options: "".join(each.after for step in plan_of(self.codebase, **options).steps for each in step.code if not each.before)
         used, everything = code(), code(all_members=True)
         self.assertGreater(everything.count("("), used.count("("))
         self.assertNotIn("interface", code(no_new_abstractions=True))

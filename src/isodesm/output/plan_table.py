@@ -74,13 +74,23 @@ def _print_done(console: Console, done: tuple[Done, ...]) -> None:
     if done:
         console.print(Text(f"\nDone already: {counted(len(done), 'step')}", STRONG))
         for each in done[:DONE_SHOWN]:
-            console.print(Padding(Text.assemble(("✓ ", "green"), each.title, (f"  {printable(each.file)}:{each.line}", QUIET)), (0, 0, 0, 2), expand=False))
+            console.print(
+                Padding(
+                    Text.assemble(("✓ ", "green"), each.title, (f"  {printable(each.file)}:{each.line}", QUIET)), (0, 0, 0, 2), expand=False
+                )
+            )
         if len(done) > DONE_SHOWN:
             console.print(Padding(Text(f"… and {len(done) - DONE_SHOWN} more", QUIET), (0, 0, 0, 2), expand=False))
 
 
 def _print_step(console: Console, step: Step) -> None:
-    console.print(Text.assemble("\n", (f"{step.number}. {step.title}", STRONG), (f"  {step.id}" if step.id.startswith(step.technique) else f"  {step.technique} {step.id}", QUIET)))
+    console.print(
+        Text.assemble(
+            "\n",
+            (f"{step.number}. {step.title}", STRONG),
+            (f"  {step.id}" if step.id.startswith(step.technique) else f"  {step.technique} {step.id}", QUIET),
+        )
+    )
     _print_line(console, Text(printable(step.why_now)))
     for file, group in groupby(step.edits, key=lambda edit: edit.file):
         _print_line(console, Text(cut_front(printable(file), console.width - 3, "/"), "underline"))
@@ -136,6 +146,10 @@ def _print_left(console: Console, left: tuple[LeftOver, ...]) -> None:
         console.print(Padding(Text.assemble(f"{sum(each.count for each in found)} ", (reason, QUIET)), (0, 0, 0, 2), expand=False))
         for each in found[:LEFT_SHOWN]:
             source, target = simple_name(each.source), simple_name(each.target)
-            console.print(Padding(Text(f"{source} ⇒ {target}  {printable(each.file.rpartition('/')[2])}:{each.line}", QUIET), (0, 0, 0, 4), expand=False))
+            console.print(
+                Padding(
+                    Text(f"{source} ⇒ {target}  {printable(each.file.rpartition('/')[2])}:{each.line}", QUIET), (0, 0, 0, 4), expand=False
+                )
+            )
         if len(found) > LEFT_SHOWN:
             console.print(Padding(Text(f"… and {len(found) - LEFT_SHOWN} more", QUIET), (0, 0, 0, 4), expand=False))

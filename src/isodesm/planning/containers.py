@@ -14,8 +14,8 @@ from isodesm.codebase.symbols import simple_name
 from isodesm.codebase.wiring import Service
 from isodesm.planning.drafting.amendments import Amendment
 from isodesm.planning.drafting.insertions import FIELDS
-from isodesm.planning.lifetimes import RANK, lifetime_of
 from isodesm.planning.drafting.names_in_code import need_of_type
+from isodesm.planning.lifetimes import RANK, lifetime_of
 from isodesm.planning.writing import Need
 
 if TYPE_CHECKING:
@@ -41,7 +41,9 @@ def makes(shop: Workshop, number: int) -> bool:
     """Whether a container makes objects of a class by itself, so that no code names the constructor."""
     wiring = shop.codebase.wiring
     services = wiring.by_implementation.get(number, ())
-    own = any(not each.registration.factory and each.registration.how != "method" for each in services) and not any(each.root for each in shop.creators.get(number, ()))
+    own = any(not each.registration.factory and each.registration.how != "method" for each in services) and not any(
+        each.root for each in shop.creators.get(number, ())
+    )
     return own or (number in wiring.managed and not services)
 
 
@@ -71,7 +73,10 @@ def is_served(shop: Workshop, abstraction: Abstraction, target: int) -> bool:
     wiring = shop.codebase.wiring
     if target in shop.told or (abstraction.number >= 0 and wiring.by_abstraction.get(abstraction.number)):
         return True
-    return any(each.registration.how in ("annotation", "metadata") and not each.registration.factory for each in wiring.by_implementation.get(target, ()))
+    return any(
+        each.registration.how in ("annotation", "metadata") and not each.registration.factory
+        for each in wiring.by_implementation.get(target, ())
+    )
 
 
 def mark_of(shop: Workshop, number: int) -> str:
@@ -85,7 +90,9 @@ def mark_of(shop: Workshop, number: int) -> str:
             if member.kind == "constructor":
                 used.update(mark.name for mark in member.modifiers.annotations if simple_name(mark.name) in injections.markers(each))
     own = shop.draft.constructor(number)
-    mine = [mark.name for mark in own.modifiers.annotations if simple_name(mark.name) in injections.markers(number)] if own is not None else []
+    mine = (
+        [mark.name for mark in own.modifiers.annotations if simple_name(mark.name) in injections.markers(number)] if own is not None else []
+    )
     return (mine or [name for name, _ in sorted(used.items(), key=lambda each: (-each[1], each[0]))] or [""])[0]
 
 
@@ -116,9 +123,13 @@ def tell(shop: Workshop, abstraction: Abstraction, target: int) -> Telling | Non
         return None
     lifetime = lifetime_of(shop, target)
     services = [each for each in shop.codebase.wiring.services if _is_model(shop, each, target)]
-    calls = [each for each in services if each.registration.how == "call" and each.abstraction >= 0 and each.abstraction != each.implementation]
+    calls = [
+        each for each in services if each.registration.how == "call" and each.abstraction >= 0 and each.abstraction != each.implementation
+    ]
     if calls:
-        return _by_call(shop, abstraction, target, lifetime, min(calls, key=lambda each: (each.lifetime != lifetime, RANK.get(each.lifetime, -1))))
+        return _by_call(
+            shop, abstraction, target, lifetime, min(calls, key=lambda each: (each.lifetime != lifetime, RANK.get(each.lifetime, -1)))
+        )
     annotated = [each for each in services if each.registration.how == "annotation"]
     return _by_annotation(shop, target, lifetime, annotated) if annotated else None
 
@@ -129,13 +140,27 @@ def _can_be_made(shop: Workshop, target: int) -> bool:
     if shop.draft.handed.get(target):
         return False
     wiring = shop.codebase.wiring
-    return constructor is None or all(wiring.serving(each) for each in wiring.injections.of_constructor(target)) and len(constructor.parameters) == len(wiring.injections.of_constructor(target))
+    return (
+        constructor is None
+        or all(wiring.serving(each) for each in wiring.injections.of_constructor(target))
+        and len(constructor.parameters) == len(wiring.injections.of_constructor(target))
+    )
 
 
 def _is_model(shop: Workshop, service: Service, target: int) -> bool:
     given = service.registration
-    plain = not given.factory and not given.arguments and not given.id and service.implementation >= 0 and given.file in shop.codebase.wiring.file_numbers
-    return plain and shop.language(service.implementation) == shop.language(target) and shop.codebase.roles.name(service.implementation) not in ("controller", "test")
+    plain = (
+        not given.factory
+        and not given.arguments
+        and not given.id
+        and service.implementation >= 0
+        and given.file in shop.codebase.wiring.file_numbers
+    )
+    return (
+        plain
+        and shop.language(service.implementation) == shop.language(target)
+        and shop.codebase.roles.name(service.implementation) not in ("controller", "test")
+    )
 
 
 def _by_call(shop: Workshop, abstraction: Abstraction, target: int, lifetime: str, model: Service) -> Telling | None:
@@ -184,5 +209,7 @@ def _by_annotation(shop: Workshop, target: int, lifetime: str, annotated: list[S
     node = syntax.type_node(shop.symbols.types[target])
     opening = {"java": "@{}", "typescript": "@{}()", "python": "@{}", "csharp": "[{}]", "php": "#[{}]"}[shop.language(target)].format(name)
     at = node.start_byte
-    mark = Amendment(at, at, FIELDS, f"{opening}{syntax.line_end}{syntax.indent_at(at)}", f"`{shop.name(target)}` is made by the container from here on")
+    mark = Amendment(
+        at, at, FIELDS, f"{opening}{syntax.line_end}{syntax.indent_at(at)}", f"`{shop.name(target)}` is made by the container from here on"
+    )
     return Telling(target, rules[name] or lifetime, file, mark, (need,))

@@ -121,7 +121,13 @@ def _place(codebase: Codebase, finding: Finding) -> Place | None:
         text = sites[site.inside].text
         hidden = member is not None and any(each.name == text for each in member.parameters)
         hidden = hidden or any(each.name == text and each.start <= site.place.start < each.end for each in codebase.content(file).locals)
-        field = "" if hidden else text.removeprefix(f"{codebase.symbols.dialect(finding.source_number).self_word}.").removeprefix("self.").removeprefix("$this.")
+        field = (
+            ""
+            if hidden
+            else text.removeprefix(f"{codebase.symbols.dialect(finding.source_number).self_word}.")
+            .removeprefix("self.")
+            .removeprefix("$this.")
+        )
     return Place(finding, site, file, member, field.removeprefix("this."))
 
 

@@ -6,8 +6,8 @@ import msgspec
 
 from isodesm.planning.containers import keep_marked, knows, makes
 from isodesm.planning.drafting.handing import hand_in
-from isodesm.planning.lifetimes import lifetime_of
 from isodesm.planning.drafting.making import Recorder
+from isodesm.planning.lifetimes import lifetime_of
 from isodesm.planning.projection import Projection
 from isodesm.planning.stand_ins import OUTSIDE_CLASSES
 from isodesm.planning.steps import Balance, Step, step_id
@@ -138,7 +138,11 @@ def _hazards(shop: Workshop, proposal: Proposal, bridge: bool) -> tuple[str, ...
         hazards.append(f"subclasses {', '.join(below[:4])} keep calling the old constructor")
     words = shop.symbols.types[target].modifiers.words if target >= 0 else ("public",)
     roots = {each.source for each in shop.creators.get(number, ()) if each.root}
-    away = sorted(shop.name(each) for each in roots if shop.path(each).rpartition("/")[0] != shop.path(target).rpartition("/")[0]) if target >= 0 else []
+    away = (
+        sorted(shop.name(each) for each in roots if shop.path(each).rpartition("/")[0] != shop.path(target).rpartition("/")[0])
+        if target >= 0
+        else []
+    )
     if not bridge and "public" not in words and away and shop.language(number) == "java":
         hazards.append(f"`{shop.name(target)}` must become public before {', '.join(away)} can create it")
     if bridge and makes(shop, number):

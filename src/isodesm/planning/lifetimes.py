@@ -47,7 +47,7 @@ def own_lifetime(shop: Workshop, number: int) -> str:
 def settle(own: Mapping[int, str], holds: Mapping[int, set[int]]) -> dict[int, str]:
     """Lifetimes by which nothing outlives what it holds: the longest that the own ones allow.
 
-        a (singleton) ─► b (scoped) ─► c (singleton)    gives  a: scoped, b: scoped, c: singleton
+    a (singleton) ─► b (scoped) ─► c (singleton)    gives  a: scoped, b: scoped, c: singleton
     """
     found = dict(own)
     changed = True
@@ -72,7 +72,12 @@ def lifetime_of(shop: Workshop, number: int) -> str:
             continue
         own[each] = own_lifetime(shop, each)
         targets = {given.supply.creates for given in shop.draft.handed.get(each, ()) if given.supply.creates >= 0}
-        targets |= {target for injection in shop.codebase.wiring.handed_to(each) for target in _behind(shop, injection.target) if not injection.deferred}
+        targets |= {
+            target
+            for injection in shop.codebase.wiring.handed_to(each)
+            for target in _behind(shop, injection.target)
+            if not injection.deferred
+        }
         holds[each] = targets
         waiting += sorted(targets)
     return settle(own, holds)[number]

@@ -94,7 +94,12 @@ def usual_home(codebase: Codebase, layer: str, language: str, home_of: Callable[
     symbols, roles = codebase.symbols, codebase.roles
     found: dict[str, list[int]] = defaultdict(list)
     for number, declared in enumerate(symbols.types):
-        if declared.kind == "interface" and roles.implementers.get(number) and roles.name(number) != "test" and codebase.layers.name(number) == layer:
+        if (
+            declared.kind == "interface"
+            and roles.implementers.get(number)
+            and roles.name(number) != "test"
+            and codebase.layers.name(number) == layer
+        ):
             if symbols.files[symbols.file_of[number]].language == language:
                 found[home_of(number)].append(number)
     total = sum(map(len, found.values()))

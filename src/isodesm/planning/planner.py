@@ -15,9 +15,9 @@ from isodesm.measures.strain import weigh
 from isodesm.planning.containers import is_served, knows, makes, refusal, tell
 from isodesm.planning.decisions import Decision, find_decisions
 from isodesm.planning.done import find_done
-from isodesm.planning.injecting import hand_in_id, plan_injection
 from isodesm.planning.drafting.making import Recorder
 from isodesm.planning.drafting.names_in_code import clash_in
+from isodesm.planning.injecting import hand_in_id, plan_injection
 from isodesm.planning.projection import Projection
 from isodesm.planning.steps import LeftOver, Plan, Step, step_id
 from isodesm.planning.techniques import propose
@@ -217,7 +217,9 @@ class _Planner:
 def _choices(findings: Iterable[Finding]) -> tuple[str, ...]:
     """Questions about lifetimes that a person must settle first, since the steps take them over as they are."""
     return tuple(
-        f"{each.message} Decide first which of the two should change: {each.remedy}" for each in findings if each.kind == "captive-dependency"
+        f"{each.message} Decide first which of the two should change: {each.remedy}"
+        for each in findings
+        if each.kind == "captive-dependency"
     )
 
 
@@ -233,7 +235,13 @@ def with_needs(steps: Sequence[Step], techniques: frozenset[str]) -> list[Step]:
 def _left(decision: Decision, reason: str) -> LeftOver:
     first = decision.places[0].finding
     return LeftOver(
-        source=first.source, target=first.target, kind=first.kind, count=len(decision.findings), file=first.file, line=first.line, reason=reason
+        source=first.source,
+        target=first.target,
+        kind=first.kind,
+        count=len(decision.findings),
+        file=first.file,
+        line=first.line,
+        reason=reason,
     )
 
 
@@ -267,7 +275,16 @@ def order_decisions(codebase: Codebase, decisions: list[Decision]) -> list[Decis
         names = codebase.symbols.names
         rank = DATA_SIDE_FIRST.get(codebase.layers.name(decision.source), 1)
         unknown = decision.target < 0 and decision.source in codebase.wiring.managed  # to a container, which goes on as before
-        return (depth[decision.source], rank, -total[decision.source], names[decision.source], unknown, -payoff(decision), decision.name, decision.kind)
+        return (
+            depth[decision.source],
+            rank,
+            -total[decision.source],
+            names[decision.source],
+            unknown,
+            -payoff(decision),
+            decision.name,
+            decision.kind,
+        )
 
     return sorted(decisions, key=key)
 
@@ -275,7 +292,7 @@ def order_decisions(codebase: Codebase, decisions: list[Decision]) -> list[Decis
 def _depths(nodes: list[int], needs: dict[int, set[int]]) -> dict[int, int]:
     """Longest chain of needs beneath each node; an edge that closes a ring is passed over.
 
-        a ─► b ─► c   gives  c: 0, b: 1, a: 2
+    a ─► b ─► c   gives  c: 0, b: 1, a: 2
     """
     depth: dict[int, int] = {}
     for start in nodes:

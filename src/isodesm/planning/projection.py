@@ -118,10 +118,17 @@ class Projection:
 
     def _judged(self, finding: Finding, changed: int, lost: frozenset[str]) -> Finding | None:
         """A finding as it would be judged now that a class is rid of some effects; None where it has an excuse by then."""
-        if finding.target_number < 0 or finding.row < 0 or lost.isdisjoint(finding.effects) or not self._reaches(finding.target_number, changed):
+        if (
+            finding.target_number < 0
+            or finding.row < 0
+            or lost.isdisjoint(finding.effects)
+            or not self._reaches(finding.target_number, changed)
+        ):
             return finding
         case = Case(self.codebase, self.usage, finding.row, self.effects)
-        judge = {"hard-wired-creation": judge_creation, "service-lookup": judge_lookup, "ambient-state": None}.get(finding.kind, judge_static)
+        judge = {"hard-wired-creation": judge_creation, "service-lookup": judge_lookup, "ambient-state": None}.get(
+            finding.kind, judge_static
+        )
         if judge is None:
             return finding
         verdict = judge(case)

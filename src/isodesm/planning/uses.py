@@ -32,7 +32,9 @@ def _of_place(draft: Draft, decision: Decision, place: Place) -> set[str] | None
     own = draft.symbols.types[decision.source]
     if place.field:
         field = next((m for m in own.members if m.kind == "field" and m.name == place.field), None)
-        if field is None or (not field.is_private and draft.symbols.dialect(decision.source).name in ("java", "csharp", "php", "typescript")):
+        if field is None or (
+            not field.is_private and draft.symbols.dialect(decision.source).name in ("java", "csharp", "php", "typescript")
+        ):
             return None
         return _asked_of(syntax, place.field, own.body, decision, own_member=True)
     if (member := _received(syntax, node)) is not None:
@@ -74,6 +76,8 @@ def _asked_of(syntax: Syntax, name: str, span: tuple[int, int], decision: Decisi
         asked = re.match(r"\s*[?!]?\s*(?:\.|->)\s*(\w+)", rest)
         if asked:
             found.add(asked[1])
-        elif not re.match(r"\s*(?::\s*[\w.<>\[\] |]+\s*)?(?:=(?!=)|;|$)", rest) or re.search(r"(?:return|[=(,])\s*(?:this\.|self\.|\$this->)?\$?$", text[: use.end() - len(name)]):
+        elif not re.match(r"\s*(?::\s*[\w.<>\[\] |]+\s*)?(?:=(?!=)|;|$)", rest) or re.search(
+            r"(?:return|[=(,])\s*(?:this\.|self\.|\$this->)?\$?$", text[: use.end() - len(name)]
+        ):
             return None
     return found

@@ -12,9 +12,9 @@ from isodesm.codebase.model import Codebase
 from isodesm.facts.records import Member
 from isodesm.planning.decisions import Decision
 from isodesm.planning.drafting.draft import Draft
-from isodesm.planning.naming import Habit, interface_name, measure_habit, usual_home
 from isodesm.planning.drafting.names_in_code import home_of, need_of_type
 from isodesm.planning.drafting.signatures import visible
+from isodesm.planning.naming import Habit, interface_name, measure_habit, usual_home
 from isodesm.planning.uses import asked_members
 from isodesm.planning.writing import Need, Typed
 
@@ -99,7 +99,8 @@ class Workshop:
             file, site = table.file[row], table.site[row]
             self.creators[target].append(Creator(source=source, file=file, line=table.line[row], site=site, root=root, test=role == "test"))
         self.draft.root_sites = {
-            target: [(each.file, each.site) for each in creators if each.root and each.site >= 0] for target, creators in self.creators.items()
+            target: [(each.file, each.site) for each in creators if each.root and each.site >= 0]
+            for target, creators in self.creators.items()
         }
 
     @cached_property
@@ -160,7 +161,16 @@ class Workshop:
                 if member.kind in kinds and asked and not member.is_static and not member.is_private and self._has_accessors(each, member):
                     found.setdefault(member.name, (each, member))
         own = [(number, member) for number, member in found.values()]
-        overloads = [(target, m) for m in self.symbols.types[target].members if (target, m) not in own and m.name in calls and m.kind == "method" and m.name in found and not m.is_private and not m.is_static]
+        overloads = [
+            (target, m)
+            for m in self.symbols.types[target].members
+            if (target, m) not in own
+            and m.name in calls
+            and m.kind == "method"
+            and m.name in found
+            and not m.is_private
+            and not m.is_static
+        ]
         return tuple(sorted([*own, *overloads], key=lambda each: (each[0] != target, each[1].whole))), max(len(users), 1)
 
     def _has_accessors(self, number: int, member: Member) -> bool:
@@ -220,8 +230,17 @@ class Workshop:
             lacking = tuple((number, member) for number, member in members if member.name not in offered)
             one_method = self.language(target) == "java" and len(declared.members) < 2  # a lambda may implement it
             alone = self.roles_below(base) == [target] and not declared.generics
-            if declared.kind == "interface" and alone and not one_method and len(lacking) == 1 and lacking[0][0] == target and visible(self.draft, *lacking[0]):
-                return Abstraction(declared.path, need_of_type(self.codebase, base).home, base, base, lacking, users, declared.path, lacks=True)
+            if (
+                declared.kind == "interface"
+                and alone
+                and not one_method
+                and len(lacking) == 1
+                and lacking[0][0] == target
+                and visible(self.draft, *lacking[0])
+            ):
+                return Abstraction(
+                    declared.path, need_of_type(self.codebase, base).home, base, base, lacking, users, declared.path, lacks=True
+                )
         return None
 
     def roles_below(self, base: int) -> list[int]:
@@ -238,7 +257,9 @@ class Workshop:
         outward = self.codebase.layers.crossing(decision.source, target)
         beside = decision.source if outward else target
         home = home_of(self.codebase, beside)
-        usual, there = usual_home(self.codebase, self.codebase.layers.name(beside), self.language(target), lambda each: home_of(self.codebase, each))
+        usual, there = usual_home(
+            self.codebase, self.codebase.layers.name(beside), self.language(target), lambda each: home_of(self.codebase, each)
+        )
         if there >= 0 and not home.startswith("/"):
             home, beside = usual, there
         name = interface_name(self.codebase, target, self.habit(target), home)
@@ -272,7 +293,12 @@ class Workshop:
     def has_default_fields(self, number: int) -> bool:
         """Whether a class made of its fields has some with a default, behind which none without can stand."""
         text = self.codebase.text(self.symbols.file_of[number])
-        fields = [m for each in self.codebase.roles.ancestors(number) for m in self.symbols.types[each].members if m.kind == "field" and m.whole != (0, 0)]
+        fields = [
+            m
+            for each in self.codebase.roles.ancestors(number)
+            for m in self.symbols.types[each].members
+            if m.kind == "field" and m.whole != (0, 0)
+        ]
         return self.draft.is_made_of_fields(number) and any(b"=" in text[slice(*each.whole)] for each in fields)
 
     def subclasses(self, number: int) -> list[int]:

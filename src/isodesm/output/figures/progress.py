@@ -24,7 +24,10 @@ def draw_progress(plan: Plan, title: str, suffix: str) -> bytes:
     shown = sorted({*range(0, len(states), max(1, -(-len(states) // MOST_BARS))), *([len(states) - 1] if states else [])})
     names = ["today" if number == 0 else str(plan.steps[number - 1].number) for number in shown]
     whole, states = len(states) == len(shown), [states[number] for number in shown]
-    layers = sorted({layer for state in states for layer in state.by_layer}, key=lambda layer: -max(state.by_layer.get(layer, (0.0, 0))[0] for state in states))
+    layers = sorted(
+        {layer for state in states for layer in state.by_layer},
+        key=lambda layer: -max(state.by_layer.get(layer, (0.0, 0))[0] for state in states),
+    )
     _stack(axes["strain"], states, layers, 0, "strain, points")
     _stack(axes["bonds"], states, layers, 1, "hard bonds")
     axes["strain"].set_xticks(range(len(states)), [])
@@ -42,7 +45,17 @@ def _stack(axes: Any, states: list[Measures], layers: list[str], which: int, lab
     styles = styles_of(sorted(layers))
     for index, layer in enumerate(layers):
         heights = [float(state.by_layer.get(layer, (0.0, 0))[which]) for state in states]
-        axes.bar(range(len(states)), heights, bottom=bottom, color=styles[layer][0], hatch=HATCHES[index % len(HATCHES)], edgecolor=PAPER, linewidth=0.6, label=layer or "no layer", width=0.78)
+        axes.bar(
+            range(len(states)),
+            heights,
+            bottom=bottom,
+            color=styles[layer][0],
+            hatch=HATCHES[index % len(HATCHES)],
+            edgecolor=PAPER,
+            linewidth=0.6,
+            label=layer or "no layer",
+            width=0.78,
+        )
         bottom = [one + other for one, other in zip(bottom, heights, strict=True)]
     for x, total in enumerate(bottom if len(bottom) <= MOST_BARS // 2 else []):
         axes.text(x, total, f"{total:g}", ha="center", va="bottom", fontsize=8, color=INK)
@@ -57,4 +70,13 @@ def _marks(axes: Any, plan: Plan, states: list[Measures]) -> None:
     for number, step in enumerate(plan.steps, 1):
         if states[number].strain < states[number - 1].strain:
             name = step.classes[0].replace("\\", ".").replace("#", ".").rpartition(".")[2]
-            axes.text(number, states[number].strain + max(states[0].strain, 1) * 0.055, name, rotation=90, ha="center", va="bottom", fontsize=7.5, color=FAINT)
+            axes.text(
+                number,
+                states[number].strain + max(states[0].strain, 1) * 0.055,
+                name,
+                rotation=90,
+                ha="center",
+                va="bottom",
+                fontsize=7.5,
+                color=FAINT,
+            )

@@ -14,10 +14,22 @@ from typing import Any
 from isodesm.codebase.model import Codebase
 from isodesm.facts.records import Member
 from isodesm.facts.typetext import split_top
-from isodesm.planning.drafting.amendments import Amendment
 from isodesm.planning.decisions import delegates
+from isodesm.planning.drafting.amendments import Amendment
 from isodesm.planning.drafting.handed import VALUE, Handed
-from isodesm.planning.drafting.insertions import CONSTRUCTORS, FIELDS, PARAMETERS, STATEMENTS, behind_remark, gap, in_head, inserted, leads, position, unit_of
+from isodesm.planning.drafting.insertions import (
+    CONSTRUCTORS,
+    FIELDS,
+    PARAMETERS,
+    STATEMENTS,
+    behind_remark,
+    gap,
+    in_head,
+    inserted,
+    leads,
+    position,
+    unit_of,
+)
 from isodesm.planning.drafting.syntax import Syntax
 from isodesm.planning.writing import Need, Writer, writer_of
 
@@ -109,7 +121,7 @@ class Draft:
             value = self._value(number, each, writer)
             yield from (place._replace(text=place.text.replace(VALUE, value)) for place in each.places)
         constructor = self.constructor(number)
-        inner = self._member_indent(number, syntax)
+        inner = syntax.member_margin(self.symbols.types[number])
         if self.is_made_of_fields(number):
             yield from self._fields_with_defaults(number, syntax, inner)
             return
@@ -135,17 +147,9 @@ class Draft:
         """Whether parameters of the constructor declare the fields, as the class has it so far or as its language likes it."""
         if self.writer(number).promoted is None or number in self.bridged and self.symbols.dialect(number).name == "php":
             return False
-        return constructor is not None and any({"private", "readonly", "protected"} & set(each.modifiers.words) for each in constructor.parameters)
-
-    def _member_indent(self, number: int, syntax: Syntax) -> str:
-        """The margin of the members of a class."""
-        members = [member for member in self.symbols.types[number].members if member.whole != (0, 0)]
-        for member in members:
-            margin = syntax.indent_at(member.whole[0])
-            if margin:
-                return margin
-        node = syntax.type_node(self.symbols.types[number])
-        return syntax.indent_at(node.start_byte) + "    "
+        return constructor is not None and any(
+            {"private", "readonly", "protected"} & set(each.modifiers.words) for each in constructor.parameters
+        )
 
     def _fields(self, number: int, syntax: Syntax, writer: Writer, given: list[Handed], inner: str) -> Iterator[Amendment]:
         at, first = self.field_place(number)
@@ -196,7 +200,9 @@ class Draft:
         if number in self.bridged and number not in self.retired and writer.delegating is not None:
             text += f"{syntax.line_end * 2}{inner}" + writer.delegating(name, "public", *self._passed_on(number, writer), "", inner)
         actions = ", ".join(f"`{each.typed.text} {each.name}`" for each in given)
-        said = f"new constructor that takes {actions}" + ("; one without arguments keeps callers working" if number in self.bridged and writer.overloads else "")
+        said = f"new constructor that takes {actions}" + (
+            "; one without arguments keeps callers working" if number in self.bridged and writer.overloads else ""
+        )
         if writer.language == "python":
             return self._first_method(number, syntax, text, inner, said)
         at, first = self.field_place(number)
@@ -212,7 +218,9 @@ class Draft:
 
     def _inherits_construction(self, number: int) -> bool:
         """Whether a class extends another of the tree, whose constructor has to be called."""
-        return any(self.symbols.types[each].kind == "class" and self.constructor(each) for each in self.codebase.roles.ancestors(number)[1:])
+        return any(
+            self.symbols.types[each].kind == "class" and self.constructor(each) for each in self.codebase.roles.ancestors(number)[1:]
+        )
 
     def _takes(self, number: int, given: list[Handed], writer: Writer) -> tuple[list[str], list[str]]:
         """What a constructor takes and does for some dependencies: parameters and statements."""
@@ -293,7 +301,13 @@ class Draft:
         for node in syntax.annotations(constructor):
             if number in self.marks and syntax.of(node).startswith(f"@{self.marks[number]}"):
                 rest = syntax.text[node.end_byte :]
-                yield Amendment(node.start_byte, node.end_byte + len(rest) - len(rest.lstrip()), FIELDS, "", f"`{syntax.of(node)}` goes to the old constructor")
+                yield Amendment(
+                    node.start_byte,
+                    node.end_byte + len(rest) - len(rest.lstrip()),
+                    FIELDS,
+                    "",
+                    f"`{syntax.of(node)}` goes to the old constructor",
+                )
 
     def _bridging(self, number: int, syntax: Syntax, writer: Writer, constructor: Member, inner: str) -> Amendment:
         """The constructor as it was, behind the new one, handing over to it."""

@@ -9,15 +9,14 @@ import msgspec
 
 from isodesm.codebase.symbols import simple_name
 from isodesm.facts import typetext
-from isodesm.planning.drafting.amendments import Amendment
 from isodesm.planning.decisions import Decision, Place
+from isodesm.planning.drafting.amendments import Amendment
 from isodesm.planning.drafting.draft import Draft
 from isodesm.planning.drafting.handed import VALUE, Handed, Supply
 from isodesm.planning.drafting.insertions import PLACES, in_head
-from isodesm.planning.naming import PORT, variable_name
 from isodesm.planning.drafting.syntax import Syntax
+from isodesm.planning.naming import PORT, variable_name
 from isodesm.planning.writing import Typed
-
 
 PASSING = "({arguments})"
 """What a use ends with that passes on what the place passed."""
@@ -59,8 +58,14 @@ def hand_in(draft: Draft, decision: Decision, wanted: Wanted) -> Handed:
     for place in decision.places:
         amendments += _amendments(draft, decision, place, wanted, name, kept)
     return Handed(
-        owner=decision.source, name=name, typed=wanted.typed, supply=wanted.supply, places=tuple(dict.fromkeys(amendments)), kept=kept,
-        declared=declared, assigned=assigned,
+        owner=decision.source,
+        name=name,
+        typed=wanted.typed,
+        supply=wanted.supply,
+        places=tuple(dict.fromkeys(amendments)),
+        kept=kept,
+        declared=declared,
+        assigned=assigned,
     )
 
 
@@ -76,7 +81,9 @@ def _free_name(draft: Draft, decision: Decision, wanted: str) -> str:
     taken |= {local.name for local in draft.codebase.content(file).locals if body[0] <= local.start < body[1]}
     taken |= {parameter.name for member in draft.symbols.types[number].members for parameter in member.parameters}
     if draft.symbols.dialect(number).name != "php":  # there, variables have a sign of their own
-        taken |= {each.alias for each in draft.symbols.files[file].imports} | {declared.name for declared in draft.symbols.files[file].types}
+        taken |= {each.alias for each in draft.symbols.files[file].imports} | {
+            declared.name for declared in draft.symbols.files[file].types
+        }
     for candidate in _candidates(wanted):
         name = variable_name(candidate, set(), snake=draft.symbols.dialect(number).name == "python")
         if name not in taken:
@@ -104,7 +111,11 @@ def _amendments(draft: Draft, decision: Decision, place: Place, wanted: Wanted, 
         found = Amendment(start, end, PLACES, VALUE, f"`{shown}` becomes what is handed in")
         return [found, *_told_apart(syntax, node, name), *_declared_with(draft, syntax, decision, place, wanted)]
     in_constructor = place.member is not None and place.member.kind == "constructor"
-    field = _told_from_locals(draft, place, name, writer.use(name)) if kept and (not in_constructor or not writer.overloads) else writer.argument(name)
+    field = (
+        _told_from_locals(draft, place, name, writer.use(name))
+        if kept and (not in_constructor or not writer.overloads)
+        else writer.argument(name)
+    )
     called = _passed(syntax, node)
     brackets = syntax.arguments(node)
     use = wanted.uses.get(place.span, wanted.use)
@@ -124,7 +135,9 @@ def _amendments(draft: Draft, decision: Decision, place: Place, wanted: Wanted, 
 
 def _told_from_locals(draft: Draft, place: Place, name: str, use: str) -> str:
     """A field as a place must write it: by `this.` where a parameter or variable there has its name."""
-    local = [each.name for each in draft.codebase.content(place.file).locals if each.start <= place.span[0] < each.end and each.kind != "self"]
+    local = [
+        each.name for each in draft.codebase.content(place.file).locals if each.start <= place.span[0] < each.end and each.kind != "self"
+    ]
     given = [each.name for each in place.member.parameters] if place.member is not None else []
     return f"this.{name}" if use == name and name in (*local, *given) else use
 
@@ -140,7 +153,9 @@ def _whole_field(syntax: Syntax, node: Any, place: Place, wanted: Wanted, name: 
     """A field that began with the value: without it, and typed."""
     declarator = syntax.declarator(node)
     typed = syntax.declared_type(declarator)
-    name_end = declarator.child_by_field_name("name").end_byte if declarator.child_by_field_name("name") is not None else declarator.start_byte
+    name_end = (
+        declarator.child_by_field_name("name").end_byte if declarator.child_by_field_name("name") is not None else declarator.start_byte
+    )
     head = max(name_end, typed.end_byte if typed is not None else 0)
     after = f": {wanted.typed.text}" if typed is None and syntax.language == "typescript" and wanted.typed.text else ""
     said = f"field `{name}` begins without a value"

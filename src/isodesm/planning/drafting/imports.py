@@ -15,7 +15,17 @@ from isodesm.planning.writing import Need, writer_of
 
 _WORD = re.compile(rb"[A-Za-z_]\w*")
 _LISTS = frozenset(("named_imports", "namespace_use_group", "import_clause"))
-_CLAUSES = frozenset(("namespace_use_clause", "namespace_use_group_clause", "import_specifier", "aliased_import", "dotted_name", "identifier", "scoped_identifier"))
+_CLAUSES = frozenset(
+    (
+        "namespace_use_clause",
+        "namespace_use_group_clause",
+        "import_specifier",
+        "aliased_import",
+        "dotted_name",
+        "identifier",
+        "scoped_identifier",
+    )
+)
 
 
 def amendments_of(draft: Draft, file: int) -> list[Amendment]:
@@ -37,7 +47,11 @@ def without_idle(syntax: Syntax, amendments: Iterable[Amendment], added: Iterabl
                 if behind is not None:  # goes where the new imports come
                     added.remove(behind)
                     said = f"{behind.action}; {said}"
-                yield Amendment(*span, IMPORTS, behind.text.lstrip() if behind is not None else "", said) if behind else Amendment(*_line(syntax, span), IMPORTS, "", said)
+                yield (
+                    Amendment(*span, IMPORTS, behind.text.lstrip() if behind is not None else "", said)
+                    if behind
+                    else Amendment(*_line(syntax, span), IMPORTS, "", said)
+                )
     yield from added
 
 

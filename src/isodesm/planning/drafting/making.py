@@ -51,7 +51,14 @@ class Recorder:
         found, old = changes(text, before, after), amended(text, before)
         mark = MARK if self.draft.symbols.files[file].encoding == "utf-8-sig" else 0
         edits = [
-            Edit(path, old.count(b"\n", 0, each.start) + 1, "; ".join(each.actions) or "goes with the rest", each.start + mark, each.end + mark, each.text)
+            Edit(
+                path,
+                old.count(b"\n", 0, each.start) + 1,
+                "; ".join(each.actions) or "goes with the rest",
+                each.start + mark,
+                each.end + mark,
+                each.text,
+            )
             for each in found
         ]
         return edits, [Code(path, *hunk) for hunk in hunks(old, found)]

@@ -66,10 +66,14 @@ def is_bound(codebase: Codebase, file: int, need: Need) -> bool:
         return home_of_file(codebase, file) == need.home
     spaces = {facts.package, *(declared.space for declared in facts.types)}
     if style == "namespaces" and facts.language == "csharp":
-        around = {space[: at] for space in spaces for at in (*(m.start() for m in re.finditer(r"\.", space)), len(space))}
+        around = {space[:at] for space in spaces for at in (*(m.start() for m in re.finditer(r"\.", space)), len(space))}
         return need.home in around or not need.home or any(each.name == need.home and each.wildcard for each in facts.imports)
     implicit = codebase.symbols.catalogues.of(facts.language).implicit.package
-    return need.home in spaces or (bool(need.home) and need.home == implicit) or any(each.name == need.home and each.wildcard for each in facts.imports)
+    return (
+        need.home in spaces
+        or (bool(need.home) and need.home == implicit)
+        or any(each.name == need.home and each.wildcard for each in facts.imports)
+    )
 
 
 def clash_in(codebase: Codebase, file: int, needs: Iterable[Need]) -> str:

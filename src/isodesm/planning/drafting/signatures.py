@@ -21,14 +21,20 @@ def signature_of(draft: Draft, number: int, member: Member) -> Signature:
     language = syntax.language
     docs = _docs(syntax, member)
     if member.kind in ("property", "field"):
-        return Signature(member.name, _accessors(syntax, member) if language == "csharp" else "", member.type or "unknown", docs=docs, kind="property")
+        return Signature(
+            member.name, _accessors(syntax, member) if language == "csharp" else "", member.type or "unknown", docs=docs, kind="property"
+        )
     node, own = syntax.parameters(member)
     whole = syntax.of(syntax.member_node(member))
     shown = own[1:] if language == "python" else own
     parameters = ", ".join(_parameter(language, syntax.of(each)) for each in shown)
     if language == "java":
         parameters = ", ".join(f"{each.type}{'...' if each.variadic else ''} {each.name}" for each in member.parameters)
-    result = member.type or {"java": "void", "csharp": "void", "typescript": f"ReturnType<{draft.symbols.types[number].name}['{member.name}']>"}.get(language, "")
+    result = member.type or {
+        "java": "void",
+        "csharp": "void",
+        "typescript": f"ReturnType<{draft.symbols.types[number].name}['{member.name}']>",
+    }.get(language, "")
     throws = f" throws {', '.join(member.throws)}" if member.throws and language == "java" else ""
     constraints = _constraints(syntax, node, member) if language == "csharp" else ""
     return Signature(
@@ -44,8 +50,12 @@ def _parameter(language: str, text: str) -> str:
     """A parameter on one line; in interfaces of TypeScript a default only says that it may be left out."""
     text = " ".join(text.split())
     if language == "typescript" and "=" in text.replace("=>", ""):
-        head, _, default = text.partition(" =") if " =" in text else text.partition("=")
-        return re.sub(r"^(\w+)(\s*:)?", lambda found: f"{found[1]}?{found[2] or ''}", head.strip()) if ":" in head else f"{head.strip()}?: unknown"
+        head, _, _ = text.partition(" =") if " =" in text else text.partition("=")
+        return (
+            re.sub(r"^(\w+)(\s*:)?", lambda found: f"{found[1]}?{found[2] or ''}", head.strip())
+            if ":" in head
+            else f"{head.strip()}?: unknown"
+        )
     return text
 
 

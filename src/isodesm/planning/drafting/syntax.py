@@ -22,7 +22,16 @@ _BASES = {
     "all": frozenset(("base_list", "argument_list")),
 }  # fmt: skip
 _STATEMENTS = frozenset(("expression_statement", "explicit_constructor_invocation"))
-_IMPORTS = frozenset(("import_declaration", "using_directive", "import_statement", "import_from_statement", "namespace_use_declaration", "future_import_statement"))
+_IMPORTS = frozenset(
+    (
+        "import_declaration",
+        "using_directive",
+        "import_statement",
+        "import_from_statement",
+        "namespace_use_declaration",
+        "future_import_statement",
+    )
+)
 _HEADS = frozenset(("package_declaration", "namespace_definition", "php_tag", "file_scoped_namespace_declaration", "declare_statement"))
 
 
@@ -63,7 +72,11 @@ class Syntax:
 
     def at(self, start: int, end: int) -> Any:
         """The outermost expression or declaration of exactly these bytes, else the innermost node that holds them."""
-        node = self.root.descendant_for_byte_range(start, max(end - 1, start)) if end > start else self.root.descendant_for_byte_range(start, end)
+        node = (
+            self.root.descendant_for_byte_range(start, max(end - 1, start))
+            if end > start
+            else self.root.descendant_for_byte_range(start, end)
+        )
         while node.parent is not None and (node.start_byte > start or node.end_byte < end):
             node = node.parent
         while (around := node.parent) is not None and (around.start_byte, around.end_byte) == (node.start_byte, node.end_byte):
@@ -91,9 +104,19 @@ class Syntax:
     def type_node(self, declared: DeclaredType) -> Any:
         """The declaration of a type."""
         node = self.root.descendant_for_byte_range(declared.place.start, declared.place.start)
-        while node is not None and not (node.child_by_field_name("body") is not None and node.child_by_field_name("name") is not None and self.of(node.child_by_field_name("name")) == declared.name):
+        while node is not None and not (
+            node.child_by_field_name("body") is not None
+            and node.child_by_field_name("name") is not None
+            and self.of(node.child_by_field_name("name")) == declared.name
+        ):
             node = node.parent
         return node
+
+    def member_margin(self, declared: DeclaredType) -> str:
+        """The white space in front of the members of a type."""
+        starts = [member.whole[0] for member in declared.members if member.whole != (0, 0)]
+        margin = next((found for at in starts if (found := self.indent_at(at))), "")
+        return margin or self.indent_at(self.type_node(declared).start_byte) + "    "
 
     def head_parameters(self, declared: DeclaredType) -> tuple[Any, list[Any]]:
         """The bracketed list of parameters in the head of a class, and what stands in it, comments left out."""
@@ -102,7 +125,8 @@ class Syntax:
 
     def bases(self, node: Any) -> tuple[Any, bool] | None:
         """The list of bases of a type that a further one goes into, and whether it is one of interfaces only; None without."""
-        for child in [*node.children, *(each for child in node.children if child.type == "class_heritage" for each in child.children)]:
+        heritage = [each for around in node.children if around.type == "class_heritage" for each in around.children]
+        for child in [*node.children, *heritage]:
             if child.type in _BASES["implements"]:
                 return child, True
             if child.type in _BASES["all"] and child.type != "parameter_list":
@@ -164,7 +188,9 @@ class Syntax:
         while parent is not None and parent != within:
             if parent.type in _FUNCTIONS_WITH_OWN_SELF:
                 return True
-            if parent.type in ("anonymous_function", "arrow_function") and any(child.type == "static_modifier" for child in parent.children):
+            if parent.type in ("anonymous_function", "arrow_function") and any(
+                child.type == "static_modifier" for child in parent.children
+            ):
                 return True
             parent = parent.parent
         return False
@@ -212,7 +238,9 @@ class Syntax:
         """Behind leading comments and the text that documents a module."""
         at = 0
         for node in self.root.children:
-            if node.type == "comment" or (node.type == "expression_statement" and node.named_children and node.named_children[0].type == "string"):
+            if node.type == "comment" or (
+                node.type == "expression_statement" and node.named_children and node.named_children[0].type == "string"
+            ):
                 at = node.end_byte
                 continue
             break

@@ -6,9 +6,9 @@ from isodesm.planning.drafting.amendments import Amendment
 from isodesm.planning.drafting.insertions import FIELDS, gap
 from isodesm.planning.drafting.making import Recorder
 from isodesm.planning.drafting.names_in_code import home_of
+from isodesm.planning.drafting.signatures import needs_of, signature_of, visible
 from isodesm.planning.naming import Habit
 from isodesm.planning.projection import Projection
-from isodesm.planning.drafting.signatures import needs_of, signature_of, visible
 from isodesm.planning.steps import Balance, Edit, Step, step_id
 from isodesm.planning.workshop import Abstraction, Workshop
 from isodesm.planning.writing import Interface, Need
@@ -86,7 +86,11 @@ def _extend(shop: Workshop, target: int, abstraction: Abstraction) -> None:
     body = syntax.type_node(declared).child_by_field_name("body")
     at = max((each.whole[1] for each in others), default=body.start_byte + 1)
     at += len(syntax.text[at:]) - len(syntax.text[at:].lstrip(b";"))
-    margin = syntax.indent_at(others[-1].whole[0]) if others and syntax.indent_at(others[-1].whole[0]) else syntax.indent_at(body.start_byte) + "    "
+    margin = (
+        syntax.indent_at(others[-1].whole[0])
+        if others and syntax.indent_at(others[-1].whole[0])
+        else syntax.indent_at(body.start_byte) + "    "
+    )
     lines = syntax.line_end.join(writer.signature(signature, margin))
     tail = gap(syntax, at) if syntax.text[at:].partition(b"\n")[0].strip() else ""
     draft.extras[file].append(Amendment(at, at, FIELDS, f"{syntax.line_end * 2}{lines}{tail}", f"`{abstraction.name}` has `{member.name}`"))
@@ -139,7 +143,11 @@ def _offer(shop: Workshop, target: int, abstraction: Abstraction) -> None:
         at = member.whole[0]
         inner = syntax.indent_at(at)
         alone = not syntax.text[syntax.text.rfind(b"\n", 0, at) + 1 : at].strip()
-        mark = (writer.override(inner) if alone else " ".join(writer.override("").split("\n"))) if not any(each.name == "Override" for each in member.modifiers.annotations) else ""
+        mark = (
+            (writer.override(inner) if alone else " ".join(writer.override("").split("\n")))
+            if not any(each.name == "Override" for each in member.modifiers.annotations)
+            else ""
+        )
         lead = "" if visible(draft, number, member) else "public "
         words = [word for word in ("protected", "internal") if word in member.modifiers.words]
         if words:
@@ -147,14 +155,32 @@ def _offer(shop: Workshop, target: int, abstraction: Abstraction) -> None:
             draft.extras[file].append(Amendment(where, where + len(words[0]), FIELDS, "public", f"`{member.name}` is public"))
             lead = ""
         if mark or lead:
-            draft.extras[file].append(Amendment(at, at, FIELDS, mark + lead, f"`{member.name}` is public" if lead else f"`{member.name}` implements that of `{abstraction.name}`"))
+            draft.extras[file].append(
+                Amendment(
+                    at,
+                    at,
+                    FIELDS,
+                    mark + lead,
+                    f"`{member.name}` is public" if lead else f"`{member.name}` implements that of `{abstraction.name}`",
+                )
+            )
 
 
 def _first_base(shop: Workshop, target: int, node: object, abstraction: Abstraction, said: str) -> Amendment:
     """The first interface of a class: behind its name, type parameters and base class."""
     writer = shop.draft.writer(target)
     heads = [child for child in node.children if child.end_byte <= node.child_by_field_name("body").start_byte]  # type: ignore[attr-defined]
-    kinds = ("identifier", "type_identifier", "name", "type_parameters", "type_parameter_list", "superclass", "base_clause", "class_heritage", "extends_clause")
+    kinds = (
+        "identifier",
+        "type_identifier",
+        "name",
+        "type_parameters",
+        "type_parameter_list",
+        "superclass",
+        "base_clause",
+        "class_heritage",
+        "extends_clause",
+    )
     at = max(child.end_byte for child in heads if child.type in kinds)
     text = f"{writer.implements}{abstraction.name}" + (")" if writer.implements == "(" else "")
     return Amendment(at, at, FIELDS, text, said)

@@ -32,7 +32,12 @@ def propose(shop: Workshop, decision: Decision) -> Proposal | str:
     if len({expression(shop, place) for place in decision.places}) > 1:
         return "needs `introduce-factory`: it is made in several ways"
     depends, text, gone = False, expression(shop, first), ()
-    if len(decision.places) == 1 and (names := bound_names(shop, decision, first)[0]) and not names & SELF_WORDS and (put := inlined(shop, decision, first, names)):
+    if (
+        len(decision.places) == 1
+        and (names := bound_names(shop, decision, first)[0])
+        and not names & SELF_WORDS
+        and (put := inlined(shop, decision, first, names))
+    ):
         text, gone = put.text, put.gone
     for place in decision.places:
         reason, tied = _obstacle(shop, decision, place, resolved=bool(gone))
@@ -81,7 +86,9 @@ def _library(shop: Workshop, decision: Decision, depends: bool) -> Proposal | st
         return "needs `wrap-static`: a class of your own around the library's"
     if "<" in first.site.text or not first.site.text:
         return "needs `wrap-static`: a class of your own around the library's"
-    typed = Typed(first.site.text, needs_of_text(shop.codebase, first.file, decision.source - shop.symbols.first[first.file], first.site.text))
+    typed = Typed(
+        first.site.text, needs_of_text(shop.codebase, first.file, decision.source - shop.symbols.first[first.file], first.site.text)
+    )
     supply = Supply(expression(shop, first), first.file, depends=depends)
     return Proposal(NAME, decision, Wanted(typed, simple_name(first.site.text), supply), simple_name(decision.name), bridge_only=depends)
 

@@ -29,7 +29,10 @@ def propose(shop: Workshop, decision: Decision) -> Proposal | str:
         return reason
     if any(place.member is not None and place.member.kind == "field" for place in decision.places):
         return "is made where its field is declared, from what only this object knows: move it into the constructor first"
-    if any(SELF_WORDS & free_names(passed(shop, place)) & {each.strip() for each in split_top(passed(shop, place))} for place in decision.places):
+    if any(
+        SELF_WORDS & free_names(passed(shop, place)) & {each.strip() for each in split_top(passed(shop, place))}
+        for place in decision.places
+    ):
         return "is made for the object that makes it, which passes itself on: better left as its helper"
     makers = {each.source for each in shop.creators.get(decision.target, ()) if not each.root and not each.test}
     if len(makers) >= MADE_ALL_OVER and not any(SEVERE.intersection(each.effects) for each in decision.findings):
@@ -50,7 +53,11 @@ def _called(shop: Workshop, target: int, count: int) -> Member | None | str:
     own = [m for m in shop.symbols.types[target].members if m.kind == "constructor"]
     if not own:
         return None if count == 0 else "its constructor could not be found"
-    fitting = [m for m in own if sum(not each.default for each in m.parameters) <= count <= len(m.parameters) and not any(each.variadic for each in m.parameters)]
+    fitting = [
+        m
+        for m in own
+        if sum(not each.default for each in m.parameters) <= count <= len(m.parameters) and not any(each.variadic for each in m.parameters)
+    ]
     if len(fitting) != 1:
         return "several of its constructors fit: write a factory by hand"
     if fitting[0].throws:
@@ -68,20 +75,35 @@ def factory(shop: Workshop, decision: Decision, constructor: Member | None, tech
     own = constructor.parameters[:count] if constructor is not None else ()
     taken = _names_around(shop, decision.source) if writer.language == "csharp" else set()  # where a lambda may hide no parameter
     names = [each.name if each.name not in taken else f"its{each.name[:1].upper()}{each.name[1:]}" for each in own]
-    parameters = [(each.type or ("unknown" if writer.language == "typescript" else ""), name) for each, name in zip(own, names, strict=True)]
+    parameters = [
+        (each.type or ("unknown" if writer.language == "typescript" else ""), name) for each, name in zip(own, names, strict=True)
+    ]
     abstraction: Abstraction = shop.abstraction(decision, held_as(shop, decision))
     target, file = shop.symbols.types[decision.target], shop.symbols.file_of[decision.target]
     typed, supply, use = writer.factory(target.path, parameters, abstraction.name)
-    needs = (*typed.needs, *abstraction.typed.needs, *needs_of_text(shop.codebase, file, decision.target - shop.symbols.first[file], " ".join(each.type for each in own)))
+    needs = (
+        *typed.needs,
+        *abstraction.typed.needs,
+        *needs_of_text(shop.codebase, file, decision.target - shop.symbols.first[file], " ".join(each.type for each in own)),
+    )
     given = Supply(supply, decision.places[0].file, needs=(need_of_type(shop.codebase, decision.target),))
     name = f"new{target.name}"
-    wanted = Wanted(Typed(typed.text, needs), name, given, use=use, concrete=target.name if abstraction.name != target.path else "", makes=abstraction.typed)
+    wanted = Wanted(
+        Typed(typed.text, needs),
+        name,
+        given,
+        use=use,
+        concrete=target.name if abstraction.name != target.path else "",
+        makes=abstraction.typed,
+    )
     return Proposal(technique, decision, wanted, f"maker of {abstraction.name}", abstraction)
 
 
 def _names_around(shop: Workshop, source: int) -> set[str]:
     """Names of the parameters between which the function will stand."""
-    own = {parameter.name for member in shop.symbols.types[source].members if member.kind == "constructor" for parameter in member.parameters}
+    own = {
+        parameter.name for member in shop.symbols.types[source].members if member.kind == "constructor" for parameter in member.parameters
+    }
     roots = {each.file for each in shop.creators.get(source, ()) if each.root}
     local = {each.name for file in roots for each in shop.codebase.content(file).locals}
     return own | local | {each.name for each in shop.draft.handed.get(source, ())}

@@ -21,7 +21,11 @@ def plan_move(shop: Workshop, state: Projection, finding: Finding) -> Step:
     measures = state.measures(finding.source_number)
     mixed = finding.kind == "mixed-responsibility"
     where = f"`{name}.{finding.member}`" if finding.member and not finding.member.startswith("<") else f"`{name}`"
-    action = "move the effect into a gateway of its own, and hand that in" if mixed else "move the data and the logic into a service, and hand that in"
+    action = (
+        "move the effect into a gateway of its own, and hand that in"
+        if mixed
+        else "move the data and the logic into a service, and hand that in"
+    )
     places = [Edit(finding.file, finding.line, f"{where}: {action}", by_hand=True)]
     places += [Edit(each.file, each.line, each.message, by_hand=True) for each in finding.related]
     return Step(

@@ -9,11 +9,11 @@ import msgspec
 from isodesm.codebase.symbols import simple_name
 from isodesm.facts import typetext
 from isodesm.facts.records import Member
-from isodesm.planning.drafting.amendments import Amendment
 from isodesm.planning.decisions import Decision, Place
+from isodesm.planning.drafting.amendments import Amendment
 from isodesm.planning.drafting.handed import Supply
-from isodesm.planning.drafting.insertions import PLACES
 from isodesm.planning.drafting.handing import Wanted
+from isodesm.planning.drafting.insertions import PLACES
 from isodesm.planning.drafting.names_in_code import typetext_free
 from isodesm.planning.workshop import Abstraction, Workshop
 
@@ -63,13 +63,19 @@ def bound_names(shop: Workshop, decision: Decision, place: Place) -> tuple[set[s
     members = shop.symbols.types[number].members
     names = {name.lstrip("$") if name not in SELF_WORDS else name for name in free_names(expression(shop, place))}
     at = place.span[0]
-    local = {each.name for each in shop.codebase.content(place.file).locals if each.start <= at < each.end and each.kind not in ("self", "class")}
+    local = {
+        each.name for each in shop.codebase.content(place.file).locals if each.start <= at < each.end and each.kind not in ("self", "class")
+    }
     local |= {parameter.name for parameter in place.member.parameters} if place.member is not None else set()
     given: set[str] = set()
     if place.member is not None and place.member.kind == "constructor":
         given = {each.name for each in place.member.parameters}
     bare = shop.symbols.dialect(number).implicit_self
-    own = {member.name for member in members if not member.is_static and member.kind in ("field", "method", "component", "property")} if bare else set()
+    own = (
+        {member.name for member in members if not member.is_static and member.kind in ("field", "method", "component", "property")}
+        if bare
+        else set()
+    )
     fixed = {member.name for member in members if member.is_static} if bare else set()
     hidden = (names & ((local | own) - given)) | (names & SELF_WORDS)
     return hidden, bool(names & (given | fixed))
@@ -92,7 +98,14 @@ def inlined(shop: Workshop, decision: Decision, place: Place, names: set[str]) -
     content = shop.codebase.content(place.file)
     body = shop.codebase.text(place.file)[member.body[0] : member.body[1]].decode("utf-8", "replace")
     for name in sorted(names):
-        local = next((each for each in content.locals if each.name.lstrip("$") == name and each.start <= place.span[0] < each.end and each.site >= 0), None)
+        local = next(
+            (
+                each
+                for each in content.locals
+                if each.name.lstrip("$") == name and each.start <= place.span[0] < each.end and each.site >= 0
+            ),
+            None,
+        )
         if local is None or len(re.findall(rf"(?<![\w.]){re.escape(name)}\b", body)) != 2:
             return None
         site = content.sites[local.site]
@@ -104,8 +117,14 @@ def inlined(shop: Workshop, decision: Decision, place: Place, names: set[str]) -
         while statement is not None and not statement.type.endswith(("statement", "local_variable_declaration", "lexical_declaration")):
             statement = statement.parent
         inner = syntax.text[span[0] : span[1]].decode("utf-8", "replace")
-        others = {each.name.lstrip("$") for each in content.locals if each.start <= span[0] < each.end and each.kind not in ("self", "class")}
-        if statement is None or statement.start_byte < member.body[0] or {each.lstrip("$") for each in free_names(inner)} & (others | SELF_WORDS):
+        others = {
+            each.name.lstrip("$") for each in content.locals if each.start <= span[0] < each.end and each.kind not in ("self", "class")
+        }
+        if (
+            statement is None
+            or statement.start_byte < member.body[0]
+            or {each.lstrip("$") for each in free_names(inner)} & (others | SELF_WORDS)
+        ):
             return None
         text = re.sub(rf"(?<![\w.])\$?{re.escape(name)}\b", lambda _, inner=inner: inner, text)
         line = syntax.text.rfind(b"\n", 0, statement.start_byte) + 1
@@ -134,7 +153,11 @@ def _set_once(shop: Workshop, number: int, member: Member) -> bool:
     text = shop.codebase.text(shop.symbols.file_of[number])
     constructor = shop.draft.constructor(number)
     body = shop.symbols.types[number].body
-    pattern = re.compile(rb"(?:self\.|this\.|\$this->)" + re.escape(member.name).encode() + rb"\s*(?:[-+*/|&.?]{0,3}=(?!=)|\[|\+\+|--|\.(?:append|add|push|set|update|pop|clear)\()")
+    pattern = re.compile(
+        rb"(?:self\.|this\.|\$this->)"
+        + re.escape(member.name).encode()
+        + rb"\s*(?:[-+*/|&.?]{0,3}=(?!=)|\[|\+\+|--|\.(?:append|add|push|set|update|pop|clear)\()"
+    )
     span = constructor.whole if constructor is not None else (0, 0)
     return all(span[0] <= found.start() < span[1] for found in pattern.finditer(text, *body))
 

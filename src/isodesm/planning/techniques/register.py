@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from isodesm.planning.containers import Telling
-from isodesm.planning.lifetimes import lifetime_of
 from isodesm.planning.drafting.making import Recorder
+from isodesm.planning.lifetimes import lifetime_of
 from isodesm.planning.projection import Projection
 from isodesm.planning.steps import Balance, Step, step_id
 from isodesm.planning.workshop import Abstraction, Workshop
@@ -71,7 +71,12 @@ def _made_below(shop: Workshop, number: int) -> list[int]:
     while waiting:
         for given in shop.draft.handed.get(waiting.pop(), ()):
             target = given.supply.creates
-            if target >= 0 and target not in found and shop.draft.handed.get(target) and not any(each.supply.depends for each in shop.draft.handed[target]):
+            if (
+                target >= 0
+                and target not in found
+                and shop.draft.handed.get(target)
+                and not any(each.supply.depends for each in shop.draft.handed[target])
+            ):
                 found.append(target)
                 waiting.append(target)
     return found
@@ -82,7 +87,9 @@ def _shared(shop: Workshop, number: int) -> tuple[str, ...]:
     found = []
     for given in shop.draft.handed.get(number, ()):
         target = given.supply.creates
-        others = {each for each, handed in shop.draft.handed.items() if each != number and any(one.supply.creates == target for one in handed)}
+        others = {
+            each for each, handed in shop.draft.handed.items() if each != number and any(one.supply.creates == target for one in handed)
+        }
         if target >= 0 and others and lifetime_of(shop, target) == "singleton":
             names = ", ".join(sorted(shop.name(each) for each in others))
             found.append(f"`{shop.name(target)}` could be one object for {shop.name(number)} and {names}: as before, each gets its own")

@@ -20,9 +20,13 @@ def propose(shop: Workshop, decision: Decision) -> Proposal | str:
         return ITSELF
     first = decision.places[0]
     supply = Supply(expression(shop, first), first.file)
-    others = sorted({shop.name(each) for each in shop.static_users.get(decision.target, ()) if each not in (decision.source, decision.target)})
-    hazards = (f"the accessor stays: {', '.join(others[:4])} still {'use' if len(others) > 1 else 'uses'} it",) if others else (
-        "nobody else uses the accessor: it can go once a composition root makes the object",
+    others = sorted(
+        {shop.name(each) for each in shop.static_users.get(decision.target, ()) if each not in (decision.source, decision.target)}
+    )
+    hazards = (
+        (f"the accessor stays: {', '.join(others[:4])} still {'use' if len(others) > 1 else 'uses'} it",)
+        if others
+        else ("nobody else uses the accessor: it can go once a composition root makes the object",)
     )
     if first.finding.target_number != decision.target:
         hazards = (*hazards, "it is fetched when the object is made, no longer each time: it has to be there by then")

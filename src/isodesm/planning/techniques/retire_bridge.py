@@ -38,4 +38,11 @@ def _still_needed(shop: Workshop, number: int) -> bool:
     at_supply = {(place.file, place.site) for place in creators if place.source in makers}
     left = [each for each in creators if not each.root and (each.file, each.site) not in at_supply]
     unretired = [each for each in makers if each in shop.draft.bridged and each not in shop.draft.retired]
-    return not creators or shop.has_default_fields(number) or bool(left) or bool(shop.subclasses(number)) or bool(unretired) or any(each.supply.depends for each in shop.draft.handed[number])
+    return (
+        not creators
+        or shop.has_default_fields(number)
+        or bool(left)
+        or bool(shop.subclasses(number))
+        or bool(unretired)
+        or any(each.supply.depends for each in shop.draft.handed[number])
+    )

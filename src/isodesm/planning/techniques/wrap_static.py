@@ -28,7 +28,9 @@ def propose(shop: Workshop, decision: Decision) -> Proposal | str:
     serves = any(each.source == decision.source for each in shop.asked_by)
     if shop.codebase.roles.name(decision.source) in DATA and decision.kind == "static-effect" and not serves:
         return "the class is data: let whoever makes it pass the value in"
-    if any(place.member is not None and place.member.kind in ("field", "property") and place.member.body == (0, 0) for place in decision.places):
+    if any(
+        place.member is not None and place.member.kind in ("field", "property") and place.member.body == (0, 0) for place in decision.places
+    ):
         return "is used where a field begins, before anything is handed in: move that into the constructor first"
     if decision.target >= 0:
         return _own_function(shop, decision)
@@ -58,7 +60,15 @@ def _own_function(shop: Workshop, decision: Decision) -> Proposal | str:
     if len(names) > 1:
         return "uses several static functions of one class: give that class an instance first"
     name = names.pop()
-    found = next((m for each in shop.codebase.roles.ancestors(decision.target) for m in shop.symbols.types[each].members if m.name == name and m.kind == "method"), None)
+    found = next(
+        (
+            m
+            for each in shop.codebase.roles.ancestors(decision.target)
+            for m in shop.symbols.types[each].members
+            if m.name == name and m.kind == "method"
+        ),
+        None,
+    )
     if found is None or any(place.site.kind != "call" for place in decision.places):
         return "is a static field: hand in its value"
     writer = shop.draft.writer(decision.source)
@@ -92,9 +102,13 @@ def _function(shop: Workshop, decision: Decision, member: Member) -> tuple[Typed
     if language == "python":
         given = ", ".join(each or "Any" for each in types)
         extra = (Need("Any", "typing"),) if not all(types) or not member.type else ()
-        return Typed(f"Callable[[{given}], {member.type or 'Any'}]", (Need("Callable", "collections.abc"), *needs, *extra)), "{field}({arguments})"
+        return Typed(
+            f"Callable[[{given}], {member.type or 'Any'}]", (Need("Callable", "collections.abc"), *needs, *extra)
+        ), "{field}({arguments})"
     if language == "typescript":
-        return Typed(f"typeof {decision.places[0].site.text + '.' if decision.places[0].site.text else ''}{member.name}"), "{field}({arguments})"
+        return Typed(
+            f"typeof {decision.places[0].site.text + '.' if decision.places[0].site.text else ''}{member.name}"
+        ), "{field}({arguments})"
     if language == "csharp":
         kinds = types if member.type == "void" else [*types, member.type]
         name = "System.Action" if member.type == "void" else "System.Func"

@@ -48,7 +48,13 @@ def interface(wanted: Interface) -> str:
     inner: list[str] = []
     for member in wanted.members:
         inner += ([""] if inner else []) + signature(member, unit)
-    body = [f"/// <summary>What the rest of the code asks of {wanted.target}.</summary>", f"public interface {wanted.name}{wanted.generics}", "{", *inner, "}"]
+    body = [
+        f"/// <summary>What the rest of the code asks of {wanted.target}.</summary>",
+        f"public interface {wanted.name}{wanted.generics}",
+        "{",
+        *inner,
+        "}",
+    ]
     head = [*(f"using {each};" for each in wanted.imports), ""] if wanted.imports else []
     if not wanted.home:
         return "\n".join([*head, *body, ""])

@@ -37,7 +37,13 @@ def signature(member: Signature, indent: str) -> list[str]:
 
 def interface(wanted: Interface) -> str:
     """The file of an interface."""
-    indent = "\t" if "\n\t" in wanted.model else "  " if "\n  " in wanted.model and "\n    " not in wanted.model.split("{", 1)[-1][:400] else "    "
+    indent = (
+        "\t"
+        if "\n\t" in wanted.model
+        else "  "
+        if "\n  " in wanted.model and "\n    " not in wanted.model.split("{", 1)[-1][:400]
+        else "    "
+    )
     parts = [f"package {wanted.home};", ""] if wanted.home else []
     parts += [*(f"import {each};" for each in wanted.imports), ""] if wanted.imports else []
     parts += [f"/** What the rest of the code asks of {wanted.target}. */", f"public interface {wanted.name}{wanted.generics} {{"]

@@ -47,7 +47,13 @@ def signature(member: Signature, indent: str) -> list[str]:
 
 def interface(wanted: Interface) -> str:
     """The module of an interface."""
-    indent = "    " if "\n    " in wanted.model and "\n  " not in wanted.model.replace("\n    ", "") else "\t" if "\n\t" in wanted.model else "  "
+    indent = (
+        "    "
+        if "\n    " in wanted.model and "\n  " not in wanted.model.replace("\n    ", "")
+        else "\t"
+        if "\n\t" in wanted.model
+        else "  "
+    )
     parts = [*wanted.imports, ""] if wanted.imports else []
     parts += [f"/** What the rest of the code asks of {wanted.target}. */", f"export interface {wanted.name}{wanted.generics} {{"]
     for index, member in enumerate(wanted.members):
