@@ -155,6 +155,8 @@ class Effects:
 
     def without(self, start: Node, cut: frozenset[tuple[int, int]], gone: frozenset[int] = frozenset()) -> tuple[str, ...]:
         """Effects of a node if, for each (source, target) in `cut`, the source were handed its target, without the rows `gone`."""
+        if not self.of_node(start):
+            return ()  # nothing to be rid of
         seen, frontier, found = {start}, [start], set()
         for hops in range(REACH + 1):
             following: list[Node] = []

@@ -93,11 +93,27 @@ class Projection:
         cuts, bridged = (self.cuts, self.bridged | pairs) if bridge else (self.cuts | pairs, self.bridged)
         dropped = self.dropped if bridge else self.dropped | rows
         following = Projection(self.codebase, left, cuts, bridged, self.gone | rows, dropped, self)
+        totals = dict(self._totals)
+        for finding in self.findings:
+            if finding.id in removed:
+                _count(totals, finding.layer, self._weight(finding), -1)
         if rows or not bridge:
-            lost = self._lost(following, decision.source, rows)
-            following.findings = tuple(each for finding in left if (each := following._judged(finding, decision.source, lost)) is not None)
-        following._totals = self._changed_totals(following)
+            following._judge_again(decision.source, self._lost(following, decision.source, rows), totals)
+        following._totals = dict(sorted(totals.items()))
         return following
+
+    def _judge_again(self, changed: int, lost: frozenset[str], totals: dict[str, tuple[float, int]]) -> None:
+        """Bring the findings, and totals that go by them, up to what they are now that a class is rid of some effects."""
+        found: list[Finding] = []
+        for finding in self.findings:
+            judged = self._judged(finding, changed, lost)
+            if judged is not finding:
+                _count(totals, finding.layer, self._weight(finding), -1)
+            if judged is not None:
+                found.append(judged)
+                if judged is not finding:
+                    _count(totals, judged.layer, self._weight(judged), 1)
+        self.findings = tuple(found)
 
     def _lost(self, following: Projection, source: int, rows: frozenset[int]) -> frozenset[str]:
         """Effects that some member of a class is rid of in the following state."""
@@ -150,17 +166,6 @@ class Projection:
         found: dict[str, tuple[float, int]] = {}
         for finding in self.findings:
             _count(found, finding.layer, self._weight(finding), 1)
-        return dict(sorted(found.items()))
-
-    def _changed_totals(self, following: Projection) -> dict[str, tuple[float, int]]:
-        """The totals of the following state, from what it has no longer, or has otherwise."""
-        found = dict(self._totals)
-        kept = {id(finding) for finding in following.findings}
-        known = {id(finding) for finding in self.findings}
-        for findings, others, sign in ((self.findings, kept, -1), (following.findings, known, 1)):
-            for finding in findings:
-                if id(finding) not in others:
-                    _count(found, finding.layer, self._weight(finding), sign)
         return dict(sorted(found.items()))
 
     def measures(self, number: int) -> Measures:
