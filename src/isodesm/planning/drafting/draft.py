@@ -199,7 +199,7 @@ class Draft:
         text = writer.constructor(name, "public", parameters, [*lead, *statements], "", inner)
         if number in self.bridged and number not in self.retired and writer.delegating is not None:
             text += f"{syntax.line_end * 2}{inner}" + writer.delegating(name, "public", *self._passed_on(number, writer), "", inner)
-        actions = ", ".join(f"`{each.typed.text} {each.name}`" for each in given)
+        actions = ", ".join(f"`{writer.parameter(each.typed.text, each.name)}`" for each in given)
         said = f"new constructor that takes {actions}" + (
             "; one without arguments keeps callers working" if number in self.bridged and writer.overloads else ""
         )
@@ -264,7 +264,7 @@ class Draft:
         index = position(self.symbols.dialect(number).name, constructor)
         if self.symbols.dialect(number).name == "python":
             index = len(own) - (1 if own and syntax.of(own[-1]).startswith("**") else 0)
-        said = f"the constructor takes {', '.join(f'`{each.typed.text} {each.name}`' for each in given)}"
+        said = f"the constructor takes {', '.join(f'`{self.writer(number).parameter(each.typed.text, each.name)}`' for each in given)}"
         if not own:
             return Amendment(node.start_byte + 1, node.start_byte + 1, PARAMETERS, ", ".join(parameters), said)
         if index == 0 and self.symbols.dialect(number).name != "python":

@@ -25,7 +25,7 @@ DATA = frozenset(("entity", "value", "exception"))
 
 def propose(shop: Workshop, decision: Decision) -> Proposal | str:
     """A stand-in from the catalogue for an API; for a static function of the tree the function itself."""
-    serves = any(each.source == decision.source for each in shop.asked_by)
+    serves = any(decision.source in (each.source, each.target) for each in shop.asked_by)  # others would not decide on data
     if shop.codebase.roles.name(decision.source) in DATA and decision.kind == "static-effect" and not serves:
         return "the class is data: let whoever makes it pass the value in"
     if any(
