@@ -3,10 +3,19 @@
 from __future__ import annotations
 
 import difflib
+from collections import Counter
 
-from isodesm.planning.steps import Code
+from isodesm.planning.steps import Code, Step
 
 ADDED, REMOVED, KEPT = "+", "-", " "
+
+
+def balance_of(step: Step) -> str:
+    """Hard bonds that a step removes and soft bonds that it adds, each once with its count; '' where it does neither."""
+    parts = []
+    for sign, bonds in (("−", step.balance.removed), ("+", step.balance.added)):
+        parts += [f"{sign} {name}" + (f" ×{count}" if count > 1 else "") for name, count in Counter(bonds).items()]
+    return ", ".join(parts)
 
 
 def changed_lines(code: Code) -> list[tuple[str, str]]:

@@ -11,7 +11,7 @@ from rich.text import Text
 
 from isodesm.codebase.model import Codebase
 from isodesm.codebase.symbols import simple_name
-from isodesm.output.changes import ADDED, REMOVED, changed_lines
+from isodesm.output.changes import ADDED, REMOVED, balance_of, changed_lines
 from isodesm.output.terminal import QUIET, STRONG, header
 from isodesm.output.text import counted, cut_front, number_of, printable
 from isodesm.planning.steps import Code, Done, LeftOver, Plan, Step
@@ -106,6 +106,8 @@ def _print_step(console: Console, step: Step) -> None:
         _print_line(console, Text(f"! {printable(hazard)}", "yellow"))
     for gain in step.frees:
         _print_line(console, Text(f"+ {printable(gain)}", "green"))
+    if balance := balance_of(step):
+        _print_line(console, Text(f"bonds: {printable(balance)}", QUIET))
     _print_line(console, Text(_measures(step), QUIET))
     _print_line(console, Text(f"check: {printable(step.check)}", QUIET))
 

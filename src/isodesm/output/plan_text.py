@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from itertools import groupby
 
-from isodesm.output.changes import changed_lines
+from isodesm.output.changes import balance_of, changed_lines
 from isodesm.output.text import number_of
 from isodesm.planning.steps import Code, Plan, Step
 
@@ -37,12 +37,13 @@ def _step(step: Step) -> list[str]:
     lines = ["", f"- [ ] **{step.number}. {step.title}** (`{step.id}`)", "", f"  {step.why_now}", ""]
     for file, group in groupby(step.edits, key=lambda edit: edit.file):
         lines += [f"  - `{file}`", *(f"    - [ ] {edit.line}: {'by hand: ' if edit.by_hand else ''}{edit.action}" for edit in group)]
-    for code in step.code:
-        lines += _code(code)
-    lines += [""] if step.lifetime or step.hazards or step.frees else []
+    for file, group in groupby(step.code, key=lambda code: code.file):
+        lines += ["", f"  `{file}`", *(line for code in group for line in _code(code))]
+    lines.append("")
     lines += [f"  - Lives: {step.lifetime}"] if step.lifetime else []
     lines += [f"  - Mind: {hazard}" for hazard in step.hazards]
     lines += [f"  - Gain: {gain}" for gain in step.frees]
+    lines += [f"  - Bonds: {balance}"] if (balance := balance_of(step)) else []
     measures = f"strain {number_of(before.strain)} → {number_of(after.strain)}, hard bonds {before.hard_bonds} → {after.hard_bonds}"
     return [*lines, "", f"  Check: {step.check} After it: {measures}."]
 
@@ -51,4 +52,4 @@ def _code(code: Code) -> list[str]:
     """A new file in its own language; a change as a diff."""
     body = [f"{mark} {line}" for mark, line in changed_lines(code)] if code.before.strip() else code.after.rstrip().split("\n")
     fence = "diff" if code.before.strip() else FENCES.get(code.file.rpartition(".")[2], "")
-    return ["", f"  `{code.file}`", "", f"  ```{fence}", *(f"  {line}".rstrip() for line in body), "  ```"]
+    return ["", f"  ```{fence}", *(f"  {line}".rstrip() for line in body), "  ```"]
