@@ -10,6 +10,7 @@ import tempfile
 import unittest
 from pathlib import Path
 
+from isodesm.catalogue import catalogue_of
 from isodesm.codebase.model import Codebase, read
 from isodesm.settings import Settings
 
@@ -17,9 +18,27 @@ CASES = Path(__file__).parent / "cases"
 DEMO = Path(__file__).parent.parent / "src/isodesm/demo/samples"
 
 
+def public(language: str, what: str) -> str:
+    """A public identifier of some sort, as the catalogue of a language has it first: tests hold none of their own.
+
+    `inject` marks what a container fills in; `controller` marks a class of the boundary; `scope` is an annotation with a list
+    `providers`; `singleton`, `scoped`, `transient` register by a call, `a-singleton` and so on by an annotation.
+    """
+    catalogue = catalogue_of(language)
+    if what == "inject":
+        return catalogue.injection.annotations[0]
+    if what == "scope":
+        return next(name for name, keys in catalogue.registrations.metadata.items() if "providers" in keys)
+    if what == "controller":
+        return next(iter(catalogue.roles.annotations["presentation"]))
+    rules = catalogue.registrations.annotations if what.startswith("a-") else catalogue.registrations.calls
+    return next(name for name, lifetime in rules.items() if lifetime == what.removeprefix("a-"))
+
+
 def split_case(text: str) -> dict[str, str]:
-    """The files of a case: each begins with a line `=== path`."""
+    """The files of a case: each begins with a line `=== path`; `<<language what>>` stands for a public identifier."""
     files = {}
+    text = re.sub(r"<<(\w+) ([\w-]+)>>", lambda found: public(found[1], found[2]), text)
     for part in re.split(r"^=== ", text, flags=re.MULTILINE)[1:]:
         path, _, body = part.partition("\n")
         files[path.strip()] = body

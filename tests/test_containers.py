@@ -9,9 +9,11 @@ from isodesm.diagnosis.cycles import _knots
 from isodesm.diagnosis.diagnose import diagnose
 from isodesm.diagnosis.spans import span_of, span_of_line
 from isodesm.settings import LayerRule
-from tests.support import TreeTest
+from tests.support import TreeTest, public
 
 USERS = 3
+INJECT = public("java", "inject")
+SINGLE, SCOPED, FRESH = (public("csharp", lifetime) for lifetime in ("singleton", "scoped", "transient"))
 
 
 def java_users(call: str, result: str = "Guard") -> dict[str, str]:
@@ -81,7 +83,7 @@ class InjectionTest(TreeTest):
 
     CASES = {
         "the one that takes most": ("A.java", "class A { A() { } A(B b) { } A(B b, int n) { } } class B { }", "A", [("b", "B", ""), ("n", "", "")]),
-        "the marked one": ("A.java", "import javax.inject.Inject; class A { @Inject A(B b) { } A(B b, C c) { } } class B { } class C { }", "A", [("b", "B", "")]),
+        "the marked one": ("A.java", f"import org.parts.{INJECT}; class A {{ @{INJECT} A(B b) {{ }} A(B b, C c) {{ }} }} class B {{ }} class C {{ }}", "A", [("b", "B", "")]),
         "that of the base": ("a.ts", "export class B {} export class A { constructor(readonly b: B) {} } export class D extends A {}", "a#D", [("b", "a#B", "")]),
         "collections and ways to get one": (
             "A.cs", "using System; using System.Collections.Generic; namespace N { class A { public A(IEnumerable<B> all, Func<B> later, B one = null) { } } class B { } }", "N.A",
@@ -103,19 +105,21 @@ class InjectionTest(TreeTest):
         return "collection" if injection.collection else "deferred" if injection.deferred else "default" if injection.default else ""
 
     def test_members_that_a_container_fills_in(self) -> None:
-        source = "import javax.inject.Inject; class A { @Inject B b; @Inject void set(C c) { } B own; @Inject A(B x) { } } class B { } class C { }"
+        source = f"import org.parts.{INJECT}; class A {{ @{INJECT} B b; @{INJECT} void set(C c) {{ }} B own; @{INJECT} A(B x) {{ }} }} class B {{ }} class C {{ }}"
         codebase = self.read({"A.java": source})
         found = codebase.wiring.injections.of_members(codebase.symbols.names.index("A"))
         self.assertEqual([each.name for each in found], ["b", "c"])
 
     def test_parameters_that_keep_what_is_injected_are_no_such_members(self) -> None:
-        codebase = self.read({"a.ts": "import { inject } from 'inversify'; export class B {} export class A { constructor(@inject('b') private readonly b: B) {} @inject('c') c!: B; }"})
+        mark = public("typescript", "inject")
+        source = f"import {{ {mark} }} from 'parts'; export class B {{}} export class A {{ constructor(@{mark}('b') private readonly b: B) {{}} @{mark}('c') c!: B; }}"
+        codebase = self.read({"a.ts": source})
         found = codebase.wiring.injections.of_members(codebase.symbols.names.index("a#A"))
         self.assertEqual([each.name for each in found], ["c"])
 
 
 class WiringTest(TreeTest):
-    SOURCE = "using Microsoft.Extensions.DependencyInjection; namespace N { class S { void C(IServiceCollection s) { %s } } interface I { void Go(); } class A : I { public void Go() { } } class B : I { public void Go() { } } class U { public U(I i) { } } }"
+    SOURCE = "using Parts; namespace N { class S { void C(Store s) { %s } } interface I { void Go(); } class A : I { public void Go() { } } class B : I { public void Go() { } } class U { public U(I i) { } } }"
 
     def wiring(self, body: str) -> tuple[Codebase, list[tuple[str, str]]]:
         codebase = self.read({"S.cs": self.SOURCE % body})
@@ -124,8 +128,8 @@ class WiringTest(TreeTest):
 
     def test_what_serves(self) -> None:
         for body, wanted in (
-            ("s.AddScoped<I, A>();", [("A", "scoped")]), ("s.AddSingleton<I>(p => new B());", [("B", "singleton")]), ("s.AddTransient<A>();", [("A", "transient")]),
-            ("s.AddScoped<I, A>(); s.AddSingleton<I, B>();", [("A", "scoped"), ("B", "singleton")]), ("", []),
+            (f"s.{SCOPED}<I, A>();", [("A", "scoped")]), (f"s.{SINGLE}<I>(p => new B());", [("B", "singleton")]), (f"s.{FRESH}<A>();", [("A", "transient")]),
+            (f"s.{SCOPED}<I, A>(); s.{SINGLE}<I, B>();", [("A", "scoped"), ("B", "singleton")]), ("", []),
         ):  # fmt: skip
             with self.subTest(body=body):
                 self.assertEqual(self.wiring(body)[1], wanted)

@@ -48,7 +48,7 @@ class JavaDeclarationsTest(unittest.TestCase):
 
     def test_heads_of_types(self) -> None:
         facts, _ = java(
-            "package p.q;\n@Deprecated @Named(\"a, b)\") public abstract class A<T extends Comparable<T>> extends B.C<int[]>"
+            "package p.q;\n@Deprecated @Label(\"a, b)\") public abstract class A<T extends Comparable<T>> extends B.C<int[]>"
             " implements I, J<K, L> { class In { interface Deep { } } Object o = new Base<X>(1) { }; void m() { class Local { } } }"
         )
         shown = [(t.kind, t.path, t.outer, t.extends, t.implements) for t in facts.types]
@@ -58,7 +58,7 @@ class JavaDeclarationsTest(unittest.TestCase):
         ])  # fmt: skip
         self.assertEqual(facts.package, "p.q")
         self.assertEqual(facts.types[0].modifiers.words, ("public", "abstract"))
-        self.assertEqual([(a.name, a.arguments) for a in facts.types[0].modifiers.annotations], [("Deprecated", ""), ("Named", '"a, b)"')])
+        self.assertEqual([(a.name, a.arguments) for a in facts.types[0].modifiers.annotations], [("Deprecated", ""), ("Label", '"a, b)"')])
         self.assertGreaterEqual(facts.types[4].outer_member, 0)
 
     def test_imports(self) -> None:

@@ -13,7 +13,7 @@ import msgspec
 from isodesm.diagnosis.diagnose import diagnose
 from isodesm.diagnosis.findings import EXCUSES, KINDS
 from isodesm.settings import load_settings
-from tests.support import DEMO, TreeTest
+from tests.support import DEMO, TreeTest, public
 
 DOCS = Path(__file__).parent.parent / "docs/findings"
 LONE = {
@@ -55,10 +55,11 @@ class LayersTest(TreeTest):
     def test_classes_without_a_telling_folder_go_by_annotation(self) -> None:
         files = {f"shop/web/P{n}.java": f"package shop.web; public class P{n} {{ }}" for n in range(2)}
         files |= {f"shop/domain/D{n}.java": f"package shop.domain; public class D{n} {{ }}" for n in range(2)}
-        files["shop/odd/Post.java"] = "package shop.odd; @org.springframework.stereotype.Controller public class Post { int go(int n) { return n; } }"
+        mark = public("java", "controller")
+        files["shop/odd/Post.java"] = f"package shop.odd; @org.parts.{mark} public class Post {{ int go(int n) {{ return n; }} }}"
         codebase = self.read(files)
         number = codebase.symbols.names.index("shop.odd.Post")
-        self.assertEqual((codebase.layers.name(number), codebase.layers.evidence[number]), ("presentation", "role presentation: annotated with Controller"))
+        self.assertEqual((codebase.layers.name(number), codebase.layers.evidence[number]), ("presentation", f"role presentation: annotated with {mark}"))
 
 
 class WiringTest(TreeTest):

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from isodesm.catalogue import catalogue_of
 from isodesm.codebase.model import Codebase
 from isodesm.settings import LayerRule
 from tests.support import TreeTest
@@ -57,17 +58,17 @@ class RoleTest(TreeTest):
 
     def test_tests_are_known_by_folder_and_framework(self) -> None:
         codebase = self.read({
-            "src/test/p/A.java": "class A { }", "src/p/B.java": "import org.junit.Test; class B { }", "src/p/contest/C.java": "class C { }",
+            "src/test/p/A.java": "class A { }", "src/p/B.java": f"import {catalogue_of('java').roles.imports['test'][0]}.Any; class B {{ }}", "src/p/contest/C.java": "class C { }",
         })  # fmt: skip
         self.assertEqual([role_of(codebase, name) for name in "ABC"], ["test", "test", "value"])
 
     def test_settings_overrule_everything(self) -> None:
-        codebase = self.read({"p/A.java": "package p; @Entity class A { int a; }"}, roles={"p.*": "service"})
+        codebase = self.read({"p/A.java": f"package p; @{catalogue_of('java').roles.annotations['entity'][0]} class A {{ int a; }}"}, roles={"p.*": "service"})
         self.assertEqual(role_of(codebase, "A"), "service")
         self.assertIn("setting for `p.*`", codebase.roles[0].evidence[0].reason)
 
     def test_evidence_against_is_kept(self) -> None:
-        codebase = self.read({"p/A.java": "package p; @Service class AEntity { int a; int getA() { return a; } }"})
+        codebase = self.read({"p/A.java": f"package p; @{catalogue_of('java').roles.annotations['service'][0]} class AEntity {{ int a; int getA() {{ return a; }} }}"})
         self.assertEqual([(e.role, e.strength) for e in codebase.roles[0].evidence], [("service", 80), ("entity", 50), ("entity", 10)])
 
     def test_many_implementations_are_a_family_and_no_choice(self) -> None:
