@@ -81,14 +81,7 @@ def is_served(shop: Workshop, abstraction: Abstraction, target: int) -> bool:
 
 def mark_of(shop: Workshop, number: int) -> str:
     """The annotation that tells a container which constructor to call, as this class or most others write it; '' if none does."""
-    injections = shop.codebase.wiring.injections
-    used: Counter[str] = Counter()
-    for each in range(len(shop.symbols)):
-        if shop.language(each) != shop.language(number):
-            continue
-        for member in shop.symbols.types[each].members:
-            if member.kind == "constructor":
-                used.update(mark.name for mark in member.modifiers.annotations if simple_name(mark.name) in injections.markers(each))
+    injections, used = shop.codebase.wiring.injections, shop.constructor_marks.get(shop.language(number), Counter())
     own = shop.draft.constructor(number)
     mine = (
         [mark.name for mark in own.modifiers.annotations if simple_name(mark.name) in injections.markers(number)] if own is not None else []

@@ -78,7 +78,7 @@ def _implementers(shop: Workshop, abstraction: int) -> list[int]:
     if abstraction < 0 or not shop.symbols.types[abstraction].is_abstract:
         return []
     roles = shop.codebase.roles
-    found = [each for each in shop.roles_below(abstraction) if roles.name(each) != "test" and shop.symbols.types[each].kind == "class"]
+    found = [each for each in shop.subclasses(abstraction) if roles.name(each) != "test" and shop.symbols.types[each].kind == "class"]
     return found if any(roles.name(each) in SERVICE_LIKE for each in found) else []
 
 

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-from collections import defaultdict
+from collections import Counter, defaultdict
 from functools import cached_property
 
 import msgspec
 
 from isodesm.codebase.bonds import KIND_NUMBER
 from isodesm.codebase.model import Codebase
+from isodesm.codebase.symbols import simple_name
 from isodesm.facts.records import Member
 from isodesm.planning.decisions import Decision
 from isodesm.planning.drafting.draft import Draft
@@ -109,6 +110,17 @@ class Workshop:
         table, found = self.codebase.bonds, defaultdict(set)
         for row in table.rows_of_kind("static-call", "static-field"):
             found[table.target[row]].add(table.source[row])
+        return found
+
+    @cached_property
+    def constructor_marks(self) -> dict[str, Counter[str]]:
+        """Language to the annotations by which containers know the constructors to call, with how often each is used."""
+        injections, found = self.codebase.wiring.injections, defaultdict(Counter)
+        for number, declared in enumerate(self.symbols.types):
+            markers = injections.markers(number)
+            for member in declared.members:
+                if member.kind == "constructor":
+                    found[self.language(number)].update(mark.name for mark in member.modifiers.annotations if simple_name(mark.name) in markers)
         return found
 
     # --- names ----------------------------------------------------------------------------
@@ -229,7 +241,7 @@ class Workshop:
             offered = {m.name for each in self.codebase.roles.ancestors(base) for m in self.symbols.types[each].members}
             lacking = tuple((number, member) for number, member in members if member.name not in offered)
             one_method = self.language(target) == "java" and len(declared.members) < 2  # a lambda may implement it
-            alone = self.roles_below(base) == [target] and not declared.generics
+            alone = self.subclasses(base) == [target] and not declared.generics
             if (
                 declared.kind == "interface"
                 and alone
@@ -242,10 +254,6 @@ class Workshop:
                     declared.path, need_of_type(self.codebase, base).home, base, base, lacking, users, declared.path, lacks=True
                 )
         return None
-
-    def roles_below(self, base: int) -> list[int]:
-        """Types that implement or extend another directly."""
-        return self.codebase.roles.implementers.get(base, [])
 
     def _new(self, decision: Decision, asked: frozenset[str]) -> Abstraction:
         target = decision.target
@@ -302,5 +310,5 @@ class Workshop:
         return self.draft.is_made_of_fields(number) and any(b"=" in text[slice(*each.whole)] for each in fields)
 
     def subclasses(self, number: int) -> list[int]:
-        """Types that extend a class."""
-        return self.roles_below(number)
+        """Types that extend or implement another, over any number of steps, sorted."""
+        return self.codebase.roles.implementers.get(number, [])

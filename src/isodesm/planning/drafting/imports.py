@@ -44,14 +44,11 @@ def without_idle(syntax: Syntax, amendments: Iterable[Amendment], added: Iterabl
             if len(re.findall(rb"\b%s\b" % word, text)) == 1 and (span := _import_of(syntax, word.decode())):
                 said = f"`{word.decode()}` is no longer imported"
                 behind = next((each for each in added if each.start == span[1]), None)
-                if behind is not None:  # goes where the new imports come
+                if behind is None:
+                    yield Amendment(*_line(syntax, span), IMPORTS, "", said)
+                else:  # new imports come in its place
                     added.remove(behind)
-                    said = f"{behind.action}; {said}"
-                yield (
-                    Amendment(*span, IMPORTS, behind.text.lstrip() if behind is not None else "", said)
-                    if behind
-                    else Amendment(*_line(syntax, span), IMPORTS, "", said)
-                )
+                    yield Amendment(*span, IMPORTS, behind.text.lstrip(), f"{behind.action}; {said}")
     yield from added
 
 

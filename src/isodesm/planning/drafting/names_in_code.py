@@ -1,4 +1,4 @@
-"""Names as code writes them: what a type is called in a file, what it must import, and which names are still free."""
+"""Names as code writes them: what a type is called in a file, what it must import, and which it has for something else."""
 
 from __future__ import annotations
 
@@ -15,7 +15,6 @@ from isodesm.planning.writing import Need
 
 EVERYTHING = "*"
 """Name of a need that is all of a package or namespace."""
-_WORD = re.compile(rb"[A-Za-z_]\w*")
 _NAME = re.compile(r"(?<![\w.$>\"'])([A-Za-z_]\w*)")
 
 
@@ -163,8 +162,3 @@ def _need_of_import(codebase: Codebase, file: int, given: Import) -> Need:
     if name.startswith("."):
         name = "/" + posixpath.normpath(posixpath.join(str(path.parent), name))
     return Need(given.member or given.alias, name, whole=not given.member)
-
-
-def words_in(text: bytes, start: int, end: int) -> set[str]:
-    """All words of a span: names that a new one must not hide."""
-    return {word.decode() for word in _WORD.findall(text[start:end])}
