@@ -7,7 +7,7 @@ BIN := $(VENV)/bin
 # The stamp is older than pyproject.toml when dependencies may have changed; the package itself is linked, not copied.
 $(VENV)/.ready: pyproject.toml
 	$(PYTHON) -m venv $(VENV)
-	$(BIN)/python -m pip install --quiet --disable-pip-version-check --editable .
+	$(BIN)/python -m pip install --quiet --disable-pip-version-check --editable ".[dev]"
 	touch $@
 
 demo: $(VENV)/.ready

@@ -59,7 +59,7 @@ def measure(folder: Path, language: str) -> str:
 
 def run_changed(folder: Path, language: str, cache: Path) -> Run:
     """A run after one file has got a line more; the file is put back."""
-    from isodesm.codebase.discovery import discover
+    from isodesm.reading.discovery import discover
     from isodesm.settings import Settings
 
     files = discover(folder, Settings(languages=(language,))).files

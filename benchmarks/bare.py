@@ -9,8 +9,8 @@ import sys
 import time
 from pathlib import Path
 
-from isodesm.codebase.discovery import discover
 from isodesm.facts.parsing import grammar_of
+from isodesm.reading.discovery import discover
 from isodesm.settings import Settings
 
 

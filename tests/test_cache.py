@@ -8,8 +8,8 @@ import sys
 from pathlib import Path
 
 from isodesm.codebase import cache as module
-from isodesm.codebase.cache import CACHE_VERSION, FILE_NAME, Cache, Row, key_of
 from isodesm.codebase.model import read
+from isodesm.reading.cache import CACHE_VERSION, FILE_NAME, Cache, Row, key_of
 from isodesm.settings import Settings
 from tests.support import TreeTest
 
@@ -34,7 +34,7 @@ class CacheTest(TreeTest):
         self.write(SOURCE)
         first = self.bonds()
         self.assertEqual(self.kept(), 2)
-        reading = sys.modules["isodesm.codebase.reading"]
+        reading = sys.modules["isodesm.reading.files"]
         self.addCleanup(setattr, reading, "read_packed", reading.read_packed)
         reading.read_packed = lambda *arguments: self.fail("a file was read again")
         self.assertEqual(self.bonds(), first)

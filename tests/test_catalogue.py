@@ -7,9 +7,9 @@ from collections import defaultdict
 from collections.abc import Iterator
 
 from isodesm.catalogue import Catalogues, catalogue_of, shared_catalogue
-from isodesm.codebase.effects import EFFECTS
-from isodesm.codebase.symbols import simple_name
 from isodesm.facts.languages import LANGUAGES, dialect_of
+from isodesm.inference.effects import EFFECTS
+from isodesm.linking.symbols import simple_name
 from tests.support import TreeTest
 
 CATALOGUES = Catalogues()

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from isodesm.catalogue import Catalogues, catalogue_of
 from isodesm.codebase.model import Codebase
-from isodesm.codebase.symbols import simple_name
-from isodesm.diagnosis.cycles import _knots
 from isodesm.diagnosis.diagnose import diagnose
-from isodesm.diagnosis.spans import span_of, span_of_line
+from isodesm.diagnosis.shared.spans import span_of, span_of_line
+from isodesm.diagnosis.wiring_faults.cycles import _knots
+from isodesm.linking.symbols import simple_name
 from isodesm.settings import LayerRule
 from tests.support import TreeTest, public
 
@@ -234,7 +234,7 @@ class AmbientFactsTest(TreeTest):
     def test_writes(self) -> None:
         from collections import Counter
 
-        from isodesm.codebase.bonds import WRITE
+        from isodesm.linking.bonds import WRITE
 
         for path, (source, wanted) in self.CASES.items():
             self.root = self.root.parent / path.replace(".", "-")

@@ -10,8 +10,8 @@ from xml.etree import ElementTree
 
 import msgspec
 
-from isodesm.codebase.bonds import Bond
-from isodesm.codebase.registrations import Registration
+from isodesm.inference.registrations import Registration
+from isodesm.linking.bonds import Bond
 from isodesm.output.schema import outputs
 from isodesm.output.types import TypeRecord
 from tests.support import DEMO, TreeTest

@@ -8,7 +8,7 @@ from collections import defaultdict
 from isodesm.catalogue import catalogue_of
 from isodesm.codebase.model import read
 from isodesm.diagnosis.diagnose import diagnose
-from isodesm.diagnosis.findings import EXCUSES, Diagnosis
+from isodesm.diagnosis.shared.findings import EXCUSES, Diagnosis
 from tests.support import CASES, DEMO, TreeTest, case_names, split_case
 
 

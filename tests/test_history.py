@@ -8,7 +8,6 @@ import subprocess
 import unittest
 from pathlib import Path
 
-from isodesm.codebase.history import History, head_of, read_history
 from isodesm.codebase.model import read
 from isodesm.demo.history import give_history
 from isodesm.diagnosis.diagnose import diagnose
@@ -16,6 +15,7 @@ from isodesm.measures.churn import Churn, weight_of
 from isodesm.measures.evaluation import evaluate, rank_correlation
 from isodesm.measures.graph import ClassGraph
 from isodesm.measures.ripple import LEAST_CHANGES, USUAL, estimate_chances, score_interval
+from isodesm.reading.history import History, head_of, read_history
 from tests.support import DEMO, TreeTest
 
 WITHOUT_GIT = unittest.skipUnless(shutil.which("git"), "git is not installed")

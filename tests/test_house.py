@@ -3,19 +3,22 @@
 from __future__ import annotations
 
 import ast
+import shutil
 import subprocess
 import sys
 import unittest
 from pathlib import Path
 
 SOURCE = Path(__file__).parent.parent / "src/isodesm"
-ROOMS = ("facts", "codebase", "diagnosis", "measures", "planning", "output", "demo", "cli")
+ROOMS = (
+    "facts", "reading", "linking", "inference", "codebase", "diagnosis", "measures", "planning", "output", "demo", "cli",
+)  # fmt: skip
 """From left to right; a room may import itself and those to its left."""
 EVERYWHERE = frozenset(("errors", "catalogue", ""))
 ONLY_IN = {
     "typer": {"cli"}, "rich": {"cli", "output"}, "tree_sitter": {"facts"}, "yaml": {"facts"}, "defusedxml": {"facts"},
-    "numpy": {"codebase", "measures"}, "scipy": {"measures"}, "matplotlib": {"output"}, "jinja2": {"output"},
-    "sqlite3": {"codebase"}, "platformdirs": {"codebase"},
+    "numpy": {"linking", "codebase", "measures"}, "scipy": {"measures"}, "matplotlib": {"output"}, "jinja2": {"output"},
+    "sqlite3": {"reading"}, "platformdirs": {"reading"},
     **{f"tree_sitter_{name}": {"facts"} for name in ("java", "c_sharp", "typescript", "php", "python")},
 }  # fmt: skip
 LAZY = (
@@ -60,6 +63,25 @@ class HouseTest(unittest.TestCase):
                         self.assertIn(target, ROOMS)
                         self.assertIn(room, ROOMS)
                         self.assertLessEqual(ROOMS.index(target), ROOMS.index(room))
+
+    def test_families_of_findings_know_only_what_they_share(self) -> None:
+        families = ("hard_bonds", "wiring_faults", "form", "shared")
+        for path, _, tree in modules():
+            parts = path.relative_to(SOURCE).parts
+            if parts[0] != "diagnosis" or parts[1] not in families:
+                continue
+            for name in imported(tree):
+                if name.startswith("isodesm.diagnosis."):
+                    with self.subTest(module="/".join(parts), imports=name):
+                        self.assertIn(name.split(".")[2], (parts[1], "shared"))
+
+    def test_linter_is_content(self) -> None:
+        ruff = shutil.which("ruff", path=str(Path(sys.executable).parent)) or shutil.which("ruff")
+        if ruff is None:
+            self.skipTest("no linter here")
+        checked = ["src", "tests", "benchmarks"]
+        result = subprocess.run([ruff, "check", "--quiet", *checked], cwd=SOURCE.parent.parent, capture_output=True, text=True)
+        self.assertEqual(result.returncode, 0, result.stdout[-2000:])
 
     def test_packages_stay_in_their_rooms(self) -> None:
         for path, room, tree in modules():

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import unittest
 
-from isodesm.codebase.modules import Modules, without_suffix
-from isodesm.codebase.projects import Projects, read_lenient
 from isodesm.facts.records import FileFacts
+from isodesm.reading.modules import Modules, without_suffix
+from isodesm.reading.projects import Projects, read_lenient
 from tests.support import TreeTest
 
 

@@ -9,10 +9,10 @@ import json
 import msgspec
 from rich.console import Console
 
-from isodesm.codebase.lookup_names import classes_or_layer, find_class
+from isodesm.codebase.asked_names import classes_or_layer, find_class
 from isodesm.codebase.model import read
 from isodesm.diagnosis.diagnose import diagnose
-from isodesm.diagnosis.findings import Diagnosis, Finding
+from isodesm.diagnosis.shared.findings import Diagnosis, Finding
 from isodesm.errors import SettingsError, UsageError
 from isodesm.output.delimited import scan_rows, to_csv, to_markdown
 from isodesm.output.plan_text import plan_text

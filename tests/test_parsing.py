@@ -7,11 +7,11 @@ import time
 import unittest
 from pathlib import Path
 
-from isodesm.codebase.apart import LONGEST_LINE, looks_odd, run_apart
-from isodesm.codebase.discovery import discover
 from isodesm.facts.languages import dialect_of
 from isodesm.facts.parsing import parse, spoilt
 from isodesm.facts.reader import as_utf8, read_file
+from isodesm.reading.apart import LONGEST_LINE, looks_odd, run_apart
+from isodesm.reading.discovery import discover
 from isodesm.settings import Settings
 from tests.support import TreeTest
 

@@ -209,8 +209,8 @@ class BadInputTest(TreeTest):
         self.check(self.run_program("scan", "."), 0, "app/Mailer.java can't be read: Permission denied")
 
     def test_a_file_that_goes_away_is_named(self) -> None:
-        from isodesm.codebase.discovery import SourceFile
-        from isodesm.codebase.reading import read_files
+        from isodesm.reading.discovery import SourceFile
+        from isodesm.reading.files import read_files
 
         (trouble,) = read_files(self.root, [SourceFile("Gone.java", "java", 3)], 1)
         self.assertEqual(trouble.reason, "can't be read: No such file or directory")
@@ -257,7 +257,7 @@ class DiscoveryTest(TreeTest):
         }  # fmt: skip
         files = dict.fromkeys([*kept, *gone], source)
         self.write({**files, "pom.xml": "", ".gitignore": "/ignored/\nTemp.java\nskip.java\n", "keep/.gitignore": "!skip.java\n"})
-        from isodesm.codebase.discovery import discover
+        from isodesm.reading.discovery import discover
         from isodesm.settings import Settings
 
         found = discover(self.root, Settings())

@@ -11,7 +11,7 @@ from xml.etree import ElementTree
 import msgspec
 
 from isodesm.diagnosis.diagnose import diagnose
-from isodesm.diagnosis.findings import EXCUSES, KINDS
+from isodesm.diagnosis.shared.findings import EXCUSES, KINDS
 from isodesm.settings import load_settings
 from tests.support import DEMO, TreeTest, public
 

@@ -9,7 +9,7 @@ import unittest
 
 from isodesm.codebase.model import read
 from isodesm.diagnosis.diagnose import diagnose
-from isodesm.diagnosis.findings import KINDS
+from isodesm.diagnosis.shared.findings import KINDS
 from tests.support import DEMO, TreeTest
 
 PLANTED = {

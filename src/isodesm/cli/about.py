@@ -34,7 +34,7 @@ def about(
 def _answer(codebase: Codebase, request: Request, class_name: str, format: str, full: bool, since: str) -> Answer:
     import msgspec
 
-    from isodesm.codebase.lookup_names import find_class
+    from isodesm.codebase.asked_names import find_class
     from isodesm.diagnosis.diagnose import diagnose
     from isodesm.measures.churn import Churn
     from isodesm.measures.dossier import make_dossier

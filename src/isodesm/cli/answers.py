@@ -14,8 +14,8 @@ from isodesm.cli.run import hand_out, load, read_tree, say
 if TYPE_CHECKING:
     from rich.console import Console
 
-    from isodesm.codebase.discovery import Discovery
     from isodesm.codebase.model import Codebase
+    from isodesm.reading.discovery import Discovery
     from isodesm.settings import Settings
 
 TERMINAL_WORDS = ("COLUMNS", "TERM", "COLORTERM", "NO_COLOR", "FORCE_COLOR")
@@ -46,7 +46,7 @@ def give(request: Request, make: Callable[[Codebase], Answer]) -> None:
     settings = load(request.reading)
     answer = None
     if settings.cache_folder and request.reading.path.is_dir():
-        from isodesm.codebase.replay import Replay
+        from isodesm.reading.replay import Replay
 
         replay = Replay(request.reading.path, settings, _shape(request))
         answer = replay.find(Answer)

@@ -28,7 +28,7 @@ def export(
     kind: Annotated[list[str] | None, typer.Option("--kind", help="Only bonds of this kind; may be repeated.", metavar="KIND")] = None,
 ) -> None:
     """Give me the data: bonds, declared types, registrations, the graph of classes, or the JSON Schema of all outputs."""
-    from isodesm.codebase.bonds import KINDS
+    from isodesm.linking.bonds import KINDS
 
     check_choice("What to export:", what, FORMATS)
     form = check_choice("--format", format or FORMATS[what][0], FORMATS[what])
@@ -52,7 +52,7 @@ def _chunks(what: str, codebase: Codebase, form: str, kinds: frozenset[str]) -> 
         from isodesm.output.graph import graph_chunks
 
         return graph_chunks(codebase, form, kinds)
-    from isodesm.codebase.registrations import Registration
+    from isodesm.inference.registrations import Registration
     from isodesm.output.types import TypeRecord, record_chunks, type_records
 
     if what == "types":

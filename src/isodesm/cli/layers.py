@@ -29,7 +29,7 @@ def layers(
 
 def _answer(codebase: Codebase, request: Request, format: str, top: int) -> Answer:
     from isodesm.diagnosis.diagnose import diagnose
-    from isodesm.diagnosis.layer_report import report_layers
+    from isodesm.diagnosis.form.layer_report import report_layers
     from isodesm.output import delimited, envelope
     from isodesm.output.layers_table import print_layers
 

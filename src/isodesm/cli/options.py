@@ -71,7 +71,7 @@ def _reading(
     path: Path, output: Path | None, language: list[str] | None, include: list[str] | None, exclude: list[str] | None,
     workers: int | None, cache_dir: Path | None, no_cache: bool, config: Path | None, quiet: bool, verbose: bool,
 ) -> Reading:  # fmt: skip
-    from isodesm.codebase.cache import default_folder
+    from isodesm.reading.cache import default_folder
 
     options = {
         "languages": language or None, "include": include or None, "exclude": exclude or None, "workers": workers,

@@ -55,7 +55,7 @@ def plan(
 
 
 def _answer(codebase: Codebase, request: Request, wanted: Wanted) -> Answer:
-    from isodesm.codebase.lookup_names import classes_or_layer
+    from isodesm.codebase.asked_names import classes_or_layer
     from isodesm.diagnosis.diagnose import diagnose
     from isodesm.planning.planner import Options
     from isodesm.planning.planner import plan as make_plan

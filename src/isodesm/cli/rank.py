@@ -59,7 +59,7 @@ def rank(
 
 
 def _answer(codebase: Codebase, request: Request, asked: Asked) -> Answer:
-    from isodesm.codebase.lookup_names import check_layer
+    from isodesm.codebase.asked_names import check_layer
     from isodesm.diagnosis.diagnose import diagnose
     from isodesm.measures.evaluation import evaluate
     from isodesm.measures.ranking import history_of, only

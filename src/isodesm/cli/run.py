@@ -11,8 +11,8 @@ from isodesm.errors import SettingsError, UsageError
 
 if TYPE_CHECKING:
     from isodesm.cli.options import Reading
-    from isodesm.codebase.discovery import Discovery
     from isodesm.codebase.model import Codebase
+    from isodesm.reading.discovery import Discovery
     from isodesm.settings import Settings
 
 FORMATS = ("table", "json", "csv", "markdown")
@@ -146,7 +146,7 @@ def hand_out_chunks(chunks: Iterable[bytes], output: Path | None) -> None:
 
 def head_of_tree(path: Path) -> str:
     """The commit that a tree stands at, '' for none: what an answer about history depends on."""
-    from isodesm.codebase.history import head_of
+    from isodesm.reading.history import head_of
 
     return head_of(path if path.is_dir() else path.parent) if path.exists() else ""
 

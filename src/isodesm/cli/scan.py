@@ -15,7 +15,7 @@ GATES = {"error": ("error",), "warning": ("error", "warning"), "note": ("error",
 
 if TYPE_CHECKING:
     from isodesm.codebase.model import Codebase
-    from isodesm.diagnosis.filters import Wanted
+    from isodesm.diagnosis.shared.filters import Wanted
 
 
 @reads_tree
@@ -31,8 +31,8 @@ def scan(
     top: opt.Top = 20,
 ) -> None:
     """Where is my code hard-wired, and how bad is it?"""
-    from isodesm.diagnosis.filters import Wanted
-    from isodesm.diagnosis.findings import KINDS
+    from isodesm.diagnosis.shared.filters import Wanted
+    from isodesm.diagnosis.shared.findings import KINDS
 
     check_format(format, (*FORMATS, "sarif"))
     for option, given in (("--fail-on", fail_on), ("--level", level)):
@@ -48,7 +48,7 @@ def scan(
 
 def _answer(codebase: Codebase, request: Request, format: str, excused: bool, fail_on: str, top: int, wanted: Wanted) -> Answer:
     from isodesm.diagnosis.diagnose import diagnose
-    from isodesm.diagnosis.filters import only
+    from isodesm.diagnosis.shared.filters import only
 
     full = excused or format == "json"
     diagnosis = only(diagnose(codebase, excused=full or not wanted.is_all), wanted, codebase)

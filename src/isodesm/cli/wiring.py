@@ -34,9 +34,9 @@ def wiring(
 
 
 def _answer(codebase: Codebase, request: Request, format: str, root: str, top: int) -> Answer:
-    from isodesm.codebase.lookup_names import find_class
+    from isodesm.codebase.asked_names import find_class
     from isodesm.diagnosis.diagnose import diagnose
-    from isodesm.diagnosis.wiring_report import report_wiring
+    from isodesm.diagnosis.wiring_faults.wiring_report import report_wiring
     from isodesm.output import delimited, envelope
     from isodesm.output.wiring_table import print_wiring
 

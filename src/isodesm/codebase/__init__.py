@@ -1,0 +1,1 @@
+"""The facade over reading, linking and inference that every later room asks."""

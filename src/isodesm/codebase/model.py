@@ -11,28 +11,28 @@ from pathlib import Path
 import msgspec
 
 from isodesm.catalogue import Catalogues
-from isodesm.codebase.bases import Bases
-from isodesm.codebase.bonds import AMBIGUOUS, CONTEXTS, KINDS, Bond, BondTable
-from isodesm.codebase.cache import Cache
-from isodesm.codebase.discovery import Discovery, discover
-from isodesm.codebase.effects import Effects
-from isodesm.codebase.hierarchy import Hierarchy
-from isodesm.codebase.injection import Injections
-from isodesm.codebase.layers import Layers, find_layers
-from isodesm.codebase.linking import link_files
-from isodesm.codebase.locators import find_locators, offers_in
-from isodesm.codebase.lookups import add_lookups
-from isodesm.codebase.naming import hierarchy_of
-from isodesm.codebase.projects import Projects
-from isodesm.codebase.reading import ReadFile, collector_paused, read_files, worker_count
-from isodesm.codebase.registrations import Registration, find_registrations
-from isodesm.codebase.roles import Roles
-from isodesm.codebase.symbols import Symbols
-from isodesm.codebase.wiring import Wiring
 from isodesm.errors import NothingToRead, UsageError
 from isodesm.facts.definitions import LARGEST, Definition, may_define, read_definitions
 from isodesm.facts.languages import language_by_suffix
 from isodesm.facts.records import FileSites, Trouble
+from isodesm.inference.bases import Bases
+from isodesm.inference.effects import Effects
+from isodesm.inference.injection import Injections
+from isodesm.inference.layers import Layers, find_layers
+from isodesm.inference.locators import find_locators, offers_in
+from isodesm.inference.lookups import add_lookups
+from isodesm.inference.registrations import Registration, find_registrations
+from isodesm.inference.roles import Roles
+from isodesm.inference.wiring import Wiring
+from isodesm.linking.bonds import AMBIGUOUS, CONTEXTS, KINDS, Bond, BondTable
+from isodesm.linking.hierarchy import Hierarchy
+from isodesm.linking.link import link_files
+from isodesm.linking.naming import hierarchy_of
+from isodesm.linking.symbols import Symbols
+from isodesm.reading.cache import Cache
+from isodesm.reading.discovery import Discovery, discover
+from isodesm.reading.files import ReadFile, collector_paused, read_files, worker_count
+from isodesm.reading.projects import Projects
 from isodesm.settings import Settings
 
 Progress = Callable[[str, int, int], None]

@@ -6,21 +6,26 @@ from collections import Counter
 from collections.abc import Callable, Iterator
 
 from isodesm.codebase.model import Codebase
-from isodesm.diagnosis.acceptance import sort_out
-from isodesm.diagnosis.ambient import ambient_state
-from isodesm.diagnosis.cases import Usage
-from isodesm.diagnosis.containers import bypassed_injections, injected_containers
-from isodesm.diagnosis.contracts import leaked_boundary_types, unguarded_errors
-from isodesm.diagnosis.cycles import dependency_cycles
-from isodesm.diagnosis.definitions import mismatched_arguments
-from isodesm.diagnosis.dependencies import too_many_dependencies, untyped_injection_points, unused_dependencies
-from isodesm.diagnosis.findings import HARD_KINDS, KINDS, Diagnosis, Finding, Identities
-from isodesm.diagnosis.hardbonds import hard_bonds
-from isodesm.diagnosis.layering import layer_skips, outward_dependencies
-from isodesm.diagnosis.naming import misleading_names
-from isodesm.diagnosis.reporting import Report
-from isodesm.diagnosis.shape import mixed_responsibilities, oversized_boundaries
-from isodesm.diagnosis.wiring import captive_dependencies, duplicate_registrations, split_instances, unregistered_dependencies
+from isodesm.diagnosis.form.contracts import leaked_boundary_types, unguarded_errors
+from isodesm.diagnosis.form.layering import layer_skips, outward_dependencies
+from isodesm.diagnosis.form.misleading_names import misleading_names
+from isodesm.diagnosis.form.two_jobs import mixed_responsibilities, oversized_boundaries
+from isodesm.diagnosis.hard_bonds.ambient import ambient_state
+from isodesm.diagnosis.hard_bonds.cases import Usage
+from isodesm.diagnosis.hard_bonds.judging import hard_bonds
+from isodesm.diagnosis.shared.acceptance import sort_out
+from isodesm.diagnosis.shared.findings import HARD_KINDS, KINDS, Diagnosis, Finding, Identities
+from isodesm.diagnosis.shared.reporting import Report
+from isodesm.diagnosis.wiring_faults.constructors import too_many_dependencies, untyped_injection_points, unused_dependencies
+from isodesm.diagnosis.wiring_faults.cycles import dependency_cycles
+from isodesm.diagnosis.wiring_faults.handed_containers import bypassed_injections, injected_containers
+from isodesm.diagnosis.wiring_faults.mismatched_arguments import mismatched_arguments
+from isodesm.diagnosis.wiring_faults.registered import (
+    captive_dependencies,
+    duplicate_registrations,
+    split_instances,
+    unregistered_dependencies,
+)
 
 FAMILIES: tuple[Callable[[Report], Iterator[Finding]], ...] = (
     ambient_state, injected_containers, bypassed_injections, captive_dependencies, unregistered_dependencies,

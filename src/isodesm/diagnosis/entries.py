@@ -6,11 +6,11 @@ from collections.abc import Iterator
 
 import msgspec
 
-from isodesm.codebase.evidence import SHAPE, is_start
 from isodesm.codebase.model import Codebase
-from isodesm.diagnosis.reporting import Report
-from isodesm.diagnosis.shape import is_view
+from isodesm.diagnosis.form.two_jobs import is_view
+from isodesm.diagnosis.shared.reporting import Report
 from isodesm.facts.records import Member
+from isodesm.inference.evidence import SHAPE, is_start
 
 WORK = ("Job", "Command", "Handler", "Task", "Worker", "Listener", "Consumer", "Function", "Round")
 """Name suffixes of classes that a host or a scheduler runs."""

@@ -8,13 +8,13 @@ from functools import cached_property
 
 import msgspec
 
-from isodesm.codebase.bonds import KIND_NUMBER, OWN_CALL
-from isodesm.codebase.evidence import DATA
-from isodesm.codebase.lookup_names import find_class
+from isodesm.codebase.asked_names import find_class
 from isodesm.codebase.model import Codebase
-from isodesm.diagnosis.findings import HARD_KINDS, Diagnosis
+from isodesm.diagnosis.shared.findings import HARD_KINDS, Diagnosis
 from isodesm.errors import UsageError
 from isodesm.facts import typetext
+from isodesm.inference.evidence import DATA
+from isodesm.linking.bonds import KIND_NUMBER, OWN_CALL
 
 MOST_HOPS = 400
 """Hops of one trace; more would be read by nobody."""

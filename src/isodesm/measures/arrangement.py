@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from isodesm.codebase.bonds import KINDS
 from isodesm.codebase.model import Codebase
+from isodesm.linking.bonds import KINDS
 
 MOST = 60
 """Classes in the matrix: those with the most bonds."""

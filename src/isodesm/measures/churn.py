@@ -7,8 +7,8 @@ from typing import TYPE_CHECKING, Any
 
 import msgspec
 
-from isodesm.codebase.history import Commit, History
 from isodesm.codebase.model import Codebase
+from isodesm.reading.history import Commit, History
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray

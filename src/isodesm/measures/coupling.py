@@ -11,10 +11,10 @@ from collections import defaultdict
 
 import msgspec
 
-from isodesm.codebase.bonds import KIND_NUMBER
 from isodesm.codebase.model import Codebase
-from isodesm.diagnosis.cases import Usage
-from isodesm.diagnosis.chains import Chains
+from isodesm.diagnosis.hard_bonds.cases import Usage
+from isodesm.diagnosis.shared.chains import Chains
+from isodesm.linking.bonds import KIND_NUMBER
 from isodesm.measures.graph import ClassGraph
 from isodesm.measures.reach import measure_reach
 

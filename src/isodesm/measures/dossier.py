@@ -6,11 +6,11 @@ from collections import Counter, defaultdict
 
 import msgspec
 
-from isodesm.codebase.bonds import KIND_NUMBER
-from isodesm.codebase.injection import Injection
 from isodesm.codebase.model import Codebase
-from isodesm.diagnosis.findings import Diagnosis, Finding
-from isodesm.diagnosis.wiring_report import ObjectNode, object_tree
+from isodesm.diagnosis.shared.findings import Diagnosis, Finding
+from isodesm.diagnosis.wiring_faults.wiring_report import ObjectNode, object_tree
+from isodesm.inference.injection import Injection
+from isodesm.linking.bonds import KIND_NUMBER
 from isodesm.measures.churn import Churn, Partner
 from isodesm.measures.ranking import RankedClass, Ranking
 

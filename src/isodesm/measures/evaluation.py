@@ -6,13 +6,13 @@ from typing import TYPE_CHECKING, Any
 
 import msgspec
 
-from isodesm.codebase.history import History
 from isodesm.codebase.model import Codebase
-from isodesm.diagnosis.findings import Diagnosis
+from isodesm.diagnosis.shared.findings import Diagnosis
 from isodesm.measures.churn import Churn
 from isodesm.measures.graph import ClassGraph
 from isodesm.measures.ripple import measure_ripple
 from isodesm.measures.strain import measure_strain
+from isodesm.reading.history import History
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray

@@ -5,8 +5,8 @@ from __future__ import annotations
 from functools import cached_property
 from typing import TYPE_CHECKING, Any
 
-from isodesm.codebase.bonds import KINDS
 from isodesm.codebase.model import Codebase
+from isodesm.linking.bonds import KINDS
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray

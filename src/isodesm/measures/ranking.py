@@ -6,14 +6,14 @@ from collections.abc import Callable
 
 import msgspec
 
-from isodesm.codebase.history import History, read_history
 from isodesm.codebase.model import Codebase
-from isodesm.diagnosis.findings import Diagnosis
+from isodesm.diagnosis.shared.findings import Diagnosis
 from isodesm.measures.churn import Churn
 from isodesm.measures.coupling import Coupling, measure_coupling
 from isodesm.measures.graph import ClassGraph
 from isodesm.measures.ripple import Chance, Ripple, measure_ripple
 from isodesm.measures.strain import Strain, measure_strain
+from isodesm.reading.history import History, read_history
 
 
 class RankedClass(msgspec.Struct, frozen=True):

@@ -14,7 +14,7 @@ from typing import TYPE_CHECKING, Any
 
 import msgspec
 
-from isodesm.codebase.bonds import KINDS
+from isodesm.linking.bonds import KINDS
 from isodesm.measures.churn import Churn
 from isodesm.measures.graph import ClassGraph
 

@@ -13,7 +13,7 @@ from collections.abc import Iterable
 
 import msgspec
 
-from isodesm.diagnosis.findings import Finding
+from isodesm.diagnosis.shared.findings import Finding
 from isodesm.settings import StrainWeights
 
 

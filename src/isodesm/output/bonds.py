@@ -8,8 +8,8 @@ from collections.abc import Iterator
 
 import msgspec
 
-from isodesm.codebase.bonds import AMBIGUOUS, CONTEXTS, KINDS, Bond
 from isodesm.codebase.model import Codebase
+from isodesm.linking.bonds import AMBIGUOUS, CONTEXTS, KINDS, Bond
 
 FLUSH_ROWS = 4000
 """Rows gathered before they are written: few system calls, little memory."""

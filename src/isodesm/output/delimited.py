@@ -9,9 +9,9 @@ from collections.abc import Iterable, Sequence
 import msgspec
 
 from isodesm.diagnosis.entries import Entry
-from isodesm.diagnosis.findings import Diagnosis, Finding
-from isodesm.diagnosis.layer_report import LayerReport
-from isodesm.diagnosis.wiring_report import WiringReport
+from isodesm.diagnosis.form.layer_report import LayerReport
+from isodesm.diagnosis.shared.findings import Diagnosis, Finding
+from isodesm.diagnosis.wiring_faults.wiring_report import WiringReport
 from isodesm.measures.ranking import RankedClass, Ranking
 from isodesm.planning.steps import Plan
 

@@ -10,10 +10,10 @@ import msgspec
 from isodesm import __version__
 from isodesm.codebase.model import Codebase
 from isodesm.diagnosis.entries import Entry
-from isodesm.diagnosis.findings import Diagnosis, Finding
-from isodesm.diagnosis.layer_report import LayerReport
+from isodesm.diagnosis.form.layer_report import LayerReport
+from isodesm.diagnosis.shared.findings import Diagnosis, Finding
 from isodesm.diagnosis.trace import Trace
-from isodesm.diagnosis.wiring_report import WiringReport
+from isodesm.diagnosis.wiring_faults.wiring_report import WiringReport
 from isodesm.measures.dossier import Dossier
 from isodesm.measures.evaluation import Evaluation
 from isodesm.measures.ranking import Ranking

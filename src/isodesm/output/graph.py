@@ -6,9 +6,9 @@ from collections import Counter
 from collections.abc import Iterator
 from xml.sax.saxutils import escape, quoteattr
 
-from isodesm.codebase.bonds import KINDS
 from isodesm.codebase.model import Codebase
-from isodesm.codebase.symbols import simple_name
+from isodesm.linking.bonds import KINDS
+from isodesm.linking.symbols import simple_name
 from isodesm.output.text import printable
 
 NODE_FIELDS = ("name", "label", "kind", "language", "file", "role", "layer")

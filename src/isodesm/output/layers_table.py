@@ -9,8 +9,8 @@ from rich.table import Table
 from rich.text import Text
 
 from isodesm.codebase.model import Codebase
-from isodesm.diagnosis.findings import Finding
-from isodesm.diagnosis.layer_report import LayerReport, LayerRow
+from isodesm.diagnosis.form.layer_report import LayerReport, LayerRow
+from isodesm.diagnosis.shared.findings import Finding
 from isodesm.output.terminal import LEVEL_STYLE, QUIET, STRONG, header
 from isodesm.output.text import counted, cut_front, printable
 

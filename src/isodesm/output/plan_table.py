@@ -10,7 +10,7 @@ from rich.table import Table
 from rich.text import Text
 
 from isodesm.codebase.model import Codebase
-from isodesm.codebase.symbols import simple_name
+from isodesm.linking.symbols import simple_name
 from isodesm.output.changes import ADDED, REMOVED, balance_of, changed_lines
 from isodesm.output.terminal import QUIET, STRONG, header
 from isodesm.output.text import counted, cut_front, number_of, printable

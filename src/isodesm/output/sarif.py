@@ -7,7 +7,7 @@ from typing import Any
 import msgspec
 
 from isodesm import __version__
-from isodesm.diagnosis.findings import KINDS, Diagnosis, Finding
+from isodesm.diagnosis.shared.findings import KINDS, Diagnosis, Finding
 
 SCHEMA = "https://docs.oasis-open.org/sarif/sarif/v2.1.0/errata01/os/schemas/sarif-schema-2.1.0.json"
 FINGERPRINT = "isodesm/v1"

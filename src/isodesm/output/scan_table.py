@@ -11,7 +11,7 @@ from rich.table import Table
 from rich.text import Text
 
 from isodesm.codebase.model import Codebase
-from isodesm.diagnosis.findings import EXCUSES, HARD_KINDS, KINDS, LEVELS, Diagnosis, Finding
+from isodesm.diagnosis.shared.findings import EXCUSES, HARD_KINDS, KINDS, LEVELS, Diagnosis, Finding
 from isodesm.measures.strain import measure_strain
 from isodesm.output.terminal import LEVEL_STYLE, QUIET, STRONG, header
 from isodesm.output.text import counted, cut_front, number_of, printable

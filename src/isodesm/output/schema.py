@@ -6,14 +6,14 @@ from typing import Any
 
 import msgspec
 
-from isodesm.codebase.bonds import Bond
-from isodesm.codebase.registrations import Registration
 from isodesm.diagnosis.entries import Entry
-from isodesm.diagnosis.findings import Finding, Related
-from isodesm.diagnosis.layer_report import Crossing, LayerRow
+from isodesm.diagnosis.form.layer_report import Crossing, LayerRow
+from isodesm.diagnosis.shared.findings import Finding, Related
 from isodesm.diagnosis.trace import Hop
-from isodesm.diagnosis.wiring_report import ObjectNode, Wired
+from isodesm.diagnosis.wiring_faults.wiring_report import ObjectNode, Wired
 from isodesm.facts.records import Trouble
+from isodesm.inference.registrations import Registration
+from isodesm.linking.bonds import Bond
 from isodesm.measures.dossier import Dossier
 from isodesm.measures.evaluation import Evaluation
 from isodesm.measures.ranking import RankedClass

@@ -6,9 +6,9 @@ import re
 from collections import Counter, defaultdict
 
 from isodesm.catalogue import shared_catalogue
-from isodesm.codebase.evidence import NAME
 from isodesm.codebase.model import Codebase
-from isodesm.diagnosis.findings import KINDS
+from isodesm.diagnosis.shared.findings import KINDS
+from isodesm.inference.evidence import NAME
 from isodesm.settings import Limits, Settings, StrainWeights
 
 UNSURE_SHOWN = 12

@@ -11,8 +11,8 @@ from rich.text import Text
 from rich.tree import Tree
 
 from isodesm.codebase.model import Codebase
-from isodesm.diagnosis.findings import Finding
-from isodesm.diagnosis.wiring_report import ObjectNode, Wired, WiringReport
+from isodesm.diagnosis.shared.findings import Finding
+from isodesm.diagnosis.wiring_faults.wiring_report import ObjectNode, Wired, WiringReport
 from isodesm.output.terminal import LEVEL_STYLE, QUIET, STRONG, header
 from isodesm.output.text import counted, cut_front, printable
 

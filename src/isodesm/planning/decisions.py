@@ -11,7 +11,7 @@ from collections.abc import Iterable
 import msgspec
 
 from isodesm.codebase.model import Codebase
-from isodesm.diagnosis.findings import Finding
+from isodesm.diagnosis.shared.findings import Finding
 from isodesm.facts.records import Member, Site
 from isodesm.planning.stand_ins import SHARED, shared_key, stand_in_of
 

@@ -5,10 +5,10 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator
 
-from isodesm.codebase.evidence import SERVICE_LIKE
-from isodesm.codebase.symbols import simple_name
 from isodesm.facts import typetext
 from isodesm.facts.records import Parameter
+from isodesm.inference.evidence import SERVICE_LIKE
+from isodesm.linking.symbols import simple_name
 from isodesm.planning.injecting import HAND_IN
 from isodesm.planning.steps import Done, step_id
 from isodesm.planning.techniques import extract_interface, inject_through_constructor, introduce_factory, wrap_static

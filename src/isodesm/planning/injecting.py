@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import msgspec
 
-from isodesm.planning.containers import keep_marked, knows, makes
 from isodesm.planning.drafting.handing import hand_in
 from isodesm.planning.drafting.making import Recorder
 from isodesm.planning.lifetimes import lifetime_of
@@ -13,6 +12,7 @@ from isodesm.planning.stand_ins import OUTSIDE_CLASSES
 from isodesm.planning.steps import Balance, Step, step_id
 from isodesm.planning.techniques import inject_through_constructor, replace_singleton
 from isodesm.planning.techniques.proposal import Proposal
+from isodesm.planning.told_containers import keep_marked, knows, makes
 from isodesm.planning.workshop import CONCRETE, Workshop
 
 BRIDGE = "bridge-constructor"

@@ -9,8 +9,8 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import TYPE_CHECKING
 
-from isodesm.codebase.wiring import LIFETIMES
 from isodesm.facts.typetext import head
+from isodesm.inference.wiring import LIFETIMES
 
 if TYPE_CHECKING:
     from isodesm.planning.workshop import Workshop

@@ -8,11 +8,10 @@ from collections.abc import Iterable, Sequence
 
 import msgspec
 
-from isodesm.codebase.evidence import DATA
 from isodesm.codebase.model import Codebase
-from isodesm.diagnosis.findings import Diagnosis, Finding
+from isodesm.diagnosis.shared.findings import Diagnosis, Finding
+from isodesm.inference.evidence import DATA
 from isodesm.measures.strain import weigh
-from isodesm.planning.containers import is_served, knows, makes, refusal, tell
 from isodesm.planning.decisions import Decision, find_decisions
 from isodesm.planning.done import find_done
 from isodesm.planning.drafting.making import Recorder
@@ -29,6 +28,7 @@ from isodesm.planning.techniques.register import TOLD, plan_registration, plan_t
 from isodesm.planning.techniques.register_by_convention import plan_conventions
 from isodesm.planning.techniques.retire_bridge import NAME as RETIRE
 from isodesm.planning.techniques.retire_bridge import plan_retirement
+from isodesm.planning.told_containers import is_served, knows, makes, refusal, tell
 from isodesm.planning.workshop import NEW, Workshop
 
 DATA_SIDE_FIRST = {"infrastructure": 0, "shared": 0, "domain": 1, "": 1, "application": 2, "presentation": 3}

@@ -12,11 +12,11 @@ from typing import Any
 
 import msgspec
 
-from isodesm.codebase.effects import INSTANCE
 from isodesm.codebase.model import Codebase
-from isodesm.diagnosis.cases import Case, Usage
-from isodesm.diagnosis.findings import Finding
-from isodesm.diagnosis.hardbonds import judge_creation, judge_lookup, judge_static
+from isodesm.diagnosis.hard_bonds.cases import Case, Usage
+from isodesm.diagnosis.hard_bonds.judging import judge_creation, judge_lookup, judge_static
+from isodesm.diagnosis.shared.findings import Finding
+from isodesm.inference.effects import INSTANCE
 from isodesm.measures.strain import weigh
 from isodesm.planning.decisions import Decision
 from isodesm.planning.steps import Measures

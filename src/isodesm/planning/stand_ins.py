@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from isodesm.catalogue import StandIn
 from isodesm.codebase.model import Codebase
-from isodesm.diagnosis.findings import Finding
+from isodesm.diagnosis.shared.findings import Finding
 from isodesm.facts.records import Site
 
 OUTSIDE_CLASSES = ("functions", "builtins", "globals")

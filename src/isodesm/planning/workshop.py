@@ -7,15 +7,15 @@ from functools import cached_property
 
 import msgspec
 
-from isodesm.codebase.bonds import KIND_NUMBER
 from isodesm.codebase.model import Codebase
-from isodesm.codebase.symbols import simple_name
 from isodesm.facts.records import Member
+from isodesm.linking.bonds import KIND_NUMBER
+from isodesm.linking.symbols import simple_name
 from isodesm.planning.decisions import Decision
 from isodesm.planning.drafting.draft import Draft
 from isodesm.planning.drafting.names_in_code import home_of, need_of_type
 from isodesm.planning.drafting.signatures import visible
-from isodesm.planning.naming import Habit, interface_name, measure_habit, usual_home
+from isodesm.planning.interface_names import Habit, interface_name, measure_habit, usual_home
 from isodesm.planning.uses import asked_members
 from isodesm.planning.writing import Need, Typed
 

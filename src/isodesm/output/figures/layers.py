@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 
-from isodesm.diagnosis.layer_report import Crossing, LayerReport
+from isodesm.diagnosis.form.layer_report import Crossing, LayerReport
 from isodesm.output.figures.canvas import BLUE, FAINT, INK, ORANGE, PAPER, sheet, written
 
 BAND, GAP = 1.0, 0.85

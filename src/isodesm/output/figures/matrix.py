@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from isodesm.codebase.model import Codebase
-from isodesm.diagnosis.findings import HARD_KINDS, Diagnosis
+from isodesm.diagnosis.shared.findings import HARD_KINDS, Diagnosis
 from isodesm.measures.arrangement import arranged, bound_pairs
 from isodesm.output.figures.canvas import FAINT, INK, ORANGE
 

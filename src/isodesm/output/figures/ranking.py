@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from isodesm.codebase.model import Codebase
-from isodesm.diagnosis.findings import Diagnosis
+from isodesm.diagnosis.shared.findings import Diagnosis
 from isodesm.measures.ranking import RankedClass, Ranking
 from isodesm.output.figures.canvas import INK, PAPER, panels, written
 from isodesm.output.figures.matrix import draw_matrix

@@ -7,15 +7,15 @@ from typing import Any
 
 import msgspec
 
-from isodesm.codebase.symbols import simple_name
 from isodesm.facts import typetext
+from isodesm.linking.symbols import simple_name
 from isodesm.planning.decisions import Decision, Place
 from isodesm.planning.drafting.amendments import Amendment
 from isodesm.planning.drafting.draft import Draft
 from isodesm.planning.drafting.handed import VALUE, Handed, Supply
 from isodesm.planning.drafting.insertions import PLACES, in_head
 from isodesm.planning.drafting.syntax import Syntax
-from isodesm.planning.naming import PORT, variable_name
+from isodesm.planning.interface_names import PORT, variable_name
 from isodesm.planning.writing import Typed
 
 PASSING = "({arguments})"

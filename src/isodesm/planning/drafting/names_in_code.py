@@ -8,9 +8,9 @@ from collections.abc import Iterable
 from functools import lru_cache
 from pathlib import PurePosixPath
 
-from isodesm.codebase.hierarchy import UNKNOWN
 from isodesm.codebase.model import Codebase
 from isodesm.facts.records import Import
+from isodesm.linking.hierarchy import UNKNOWN
 from isodesm.planning.writing import Need
 
 EVERYTHING = "*"

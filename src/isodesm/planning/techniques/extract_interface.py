@@ -7,7 +7,7 @@ from isodesm.planning.drafting.insertions import FIELDS, gap
 from isodesm.planning.drafting.making import Recorder
 from isodesm.planning.drafting.names_in_code import home_of
 from isodesm.planning.drafting.signatures import needs_of, signature_of, visible
-from isodesm.planning.naming import Habit
+from isodesm.planning.interface_names import Habit
 from isodesm.planning.projection import Projection
 from isodesm.planning.steps import Balance, Edit, Step, step_id
 from isodesm.planning.workshop import Abstraction, Workshop

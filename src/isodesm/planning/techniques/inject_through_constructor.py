@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from isodesm.codebase.bonds import KIND_NUMBER, RUNTIME, STATE, WRITE
-from isodesm.codebase.symbols import simple_name
+from isodesm.linking.bonds import KIND_NUMBER, RUNTIME, STATE, WRITE
+from isodesm.linking.symbols import simple_name
 from isodesm.planning.decisions import Decision, Place
 from isodesm.planning.drafting.handed import Supply
 from isodesm.planning.drafting.handing import Wanted

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from isodesm.codebase.effects import SEVERE
 from isodesm.facts.records import Member
 from isodesm.facts.typetext import split_top
+from isodesm.inference.effects import SEVERE
 from isodesm.planning.decisions import Decision
 from isodesm.planning.drafting.handed import Supply
 from isodesm.planning.drafting.handing import Wanted

@@ -5,8 +5,8 @@ What belongs together is a matter of meaning, so that this technique names place
 
 from __future__ import annotations
 
-from isodesm.codebase.symbols import simple_name
-from isodesm.diagnosis.findings import Finding
+from isodesm.diagnosis.shared.findings import Finding
+from isodesm.linking.symbols import simple_name
 from isodesm.planning.projection import Projection
 from isodesm.planning.steps import Balance, Edit, Step, step_id
 from isodesm.planning.workshop import Workshop

@@ -6,9 +6,9 @@ import re
 
 import msgspec
 
-from isodesm.codebase.symbols import simple_name
 from isodesm.facts import typetext
 from isodesm.facts.records import Member
+from isodesm.linking.symbols import simple_name
 from isodesm.planning.decisions import Decision, Place
 from isodesm.planning.drafting.amendments import Amendment
 from isodesm.planning.drafting.handed import Supply

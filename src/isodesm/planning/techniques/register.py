@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from isodesm.planning.containers import Telling
 from isodesm.planning.drafting.making import Recorder
 from isodesm.planning.lifetimes import lifetime_of
 from isodesm.planning.projection import Projection
 from isodesm.planning.steps import Balance, Step, step_id
+from isodesm.planning.told_containers import Telling
 from isodesm.planning.workshop import Abstraction, Workshop
 
 NAME = "register"

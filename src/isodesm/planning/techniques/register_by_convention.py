@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from collections import defaultdict
 
-from isodesm.codebase.symbols import simple_name
-from isodesm.codebase.wiring import Service
+from isodesm.inference.wiring import Service
+from isodesm.linking.symbols import simple_name
 from isodesm.planning.projection import Projection
 from isodesm.planning.steps import Balance, Edit, Step, step_id
 from isodesm.planning.workshop import Workshop

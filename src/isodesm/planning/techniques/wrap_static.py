@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from isodesm.codebase.symbols import simple_name
 from isodesm.facts.records import Member
+from isodesm.linking.symbols import simple_name
 from isodesm.planning.decisions import Decision
 from isodesm.planning.drafting.handed import Supply
 from isodesm.planning.drafting.handing import Wanted

@@ -1,0 +1,1 @@
+"""Members and classes that do two jobs, and layers that are crossed the wrong way."""

@@ -1,0 +1,107 @@
+"""Bonds between layers that point the wrong way, or reach past the layer between."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Iterable, Iterator
+
+from isodesm.diagnosis.shared.findings import HARD_KINDS, Finding
+from isodesm.diagnosis.shared.reporting import Report
+from isodesm.inference.evidence import SERVICE_LIKE
+from isodesm.linking.bonds import KIND_NUMBER, KINDS
+
+HARD = frozenset(KIND_NUMBER[kind] for kind in ("creation", "static-call", "static-field", "lookup"))
+STARTS = frozenset(("composition-root", "test"))
+
+
+def outward_dependencies(report: Report) -> Iterator[Finding]:
+    """`outward-dependency`: one finding for each pair of classes, at the first bond."""
+    layers = report.codebase.layers
+    if not layers.layers:
+        return
+    for source, target, rows in _pairs(report, lambda source, target: bool(layers.crossing(source, target))):
+        if target in report.codebase.locators or (report.symbols.is_module(target) and not report.codebase.effects.of_type(target)):
+            continue  # each lookup through a locator is reported as such, and pure functions bind nobody
+        crossing = layers.crossing(source, target)
+        inner, _, outer = crossing.partition("→")
+        name, other = report.name(source), report.name(target)
+        hard = _hard_count(report, rows)
+        yield report.finding(
+            "outward-dependency", "warning", source, report.at_row(rows[0]),
+            f"`{name}` of the layer {inner} knows `{other}` of the outer layer {outer}.",
+            f"{_count(rows)}; a change in {outer} can break {inner}, and {inner} can't be used or tested without it.",
+            f"Declare what `{name}` needs as an interface in {inner}, and let `{other}` implement it."
+            if report.codebase.roles.name(target) in SERVICE_LIKE else f"Move `{other}` inwards, or translate it where {outer} calls {inner}.",
+            member=report.codebase.bonds.text_of("member", rows[0]), target=target, crossing=crossing,
+            why=[f"crosses {crossing}", f"{len(rows)}-bonds", *([f"{hard}-hard"] if hard else [])], row=rows[0],
+        )  # fmt: skip
+
+
+def layer_skips(report: Report) -> Iterator[Finding]:
+    """`layer-skip`: one finding for each pair of classes, at the first bond."""
+    codebase = report.codebase
+    layers = codebase.layers
+    if not layers.layers:
+        return
+
+    def skips(source: int, target: int) -> bool:
+        worker = codebase.roles.name(target) in SERVICE_LIKE or codebase.roles.name(target) == "abstraction"
+        return worker and bool(layers.skipped(source, target))
+
+    for source, target, rows in _pairs(report, skips):
+        skipped, hard = layers.skipped(source, target), _hard_count(report, rows)
+        here, there = layers.name(source), layers.name(target)
+        yield report.finding(
+            "layer-skip", "warning" if hard else "note", source, report.at_row(rows[0]),
+            f"`{report.name(source)}` ({here}) reaches past {skipped} to `{report.name(target)}` ({there}).",
+            f"{_count(rows)}; rules that live in {skipped} are passed by here, and {here} has to change with {there}.",
+            f"Give {skipped} a member that does this, and call that.",
+            member=codebase.bonds.text_of("member", rows[0]), target=target, row=rows[0],
+            why=[f"skips {skipped}", f"{len(rows)}-bonds", *([f"{hard}-hard"] if hard else [])],
+        )  # fmt: skip
+
+
+def _pairs(report: Report, wanted) -> Iterator[tuple[int, int, list[int]]]:
+    """(source, target, rows) of production classes whose bonds are wanted, in order of numbers; rows in order of place."""
+    table, roles = report.codebase.bonds, report.codebase.roles
+    of_type = report.codebase.layers.of_type
+    known: dict[tuple[int, int], list[int] | None] = {}
+    for row, (kind, source, target) in enumerate(zip(table.kind, table.source, table.target, strict=True)):
+        if kind >= len(KINDS) or target < 0 or of_type[source] == of_type[target]:
+            continue
+        pair = (source, target)
+        if pair not in known:
+            starts = roles.name(source) in STARTS or roles.name(target) == "test"
+            known[pair] = [] if not starts and report.is_production(source) and wanted(source, target) else None
+        if (rows := known[pair]) is not None:
+            rows.append(row)
+    for (source, target), rows in sorted((pair, rows) for pair, rows in known.items() if rows):
+        rows.sort(key=lambda row: (table.file[row], table.line[row], table.column[row]))
+        yield source, target, rows
+
+
+def _hard_count(report: Report, rows: list[int]) -> int:
+    return sum(1 for row in rows if report.codebase.bonds.kind[row] in HARD)
+
+
+def _count(rows: list[int]) -> str:
+    return "It does so in one place" if len(rows) == 1 else f"It does so in {len(rows)} places"
+
+
+def matrix(report: Report, findings: Iterable[Finding]) -> dict[tuple[str, str], tuple[int, int]]:
+    """(layer, layer) to the number of bonds from the one to the other, and of hard-bond findings among them; production code only."""
+    table, layers = report.codebase.bonds, report.codebase.layers
+    total: Counter[tuple[str, str]] = Counter()
+    hard = Counter(
+        (each.layer, layers.name(each.target_number)) for each in findings
+        if each.kind in HARD_KINDS and each.level != "note" and each.target_number >= 0
+    )  # fmt: skip
+    production = [report.is_production(number) for number in range(len(report.symbols))]
+    names = [layers.name(number) for number in range(len(report.symbols))]
+    for kind, source, target in zip(table.kind, table.source, table.target, strict=True):
+        if kind >= len(KINDS) or target < 0 or source == target or not (production[source] and production[target]):
+            continue
+        pair = (names[source], names[target])
+        if pair[0] and pair[1]:
+            total[pair] += 1
+    return {pair: (count, hard[pair]) for pair, count in sorted(total.items())}

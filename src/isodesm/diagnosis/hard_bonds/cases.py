@@ -1,0 +1,223 @@
+"""One would-be finding with everything that may decide about it, looked up once."""
+
+from __future__ import annotations
+
+import re
+from collections import defaultdict
+from collections.abc import Callable
+from typing import Any
+
+from isodesm.catalogue import Catalogue
+from isodesm.codebase.model import Codebase
+from isodesm.facts import typetext
+from isodesm.facts.records import DeclaredType, FileFacts, Member, Site
+from isodesm.inference.effects import EFFECTS, GRAVE
+from isodesm.linking.bonds import KIND_NUMBER, KINDS
+from isodesm.linking.symbols import simple_name
+
+
+class lazy:
+    """An attribute worked out when it is first asked for; without the lock that the standard one of Python 3.11 takes."""
+
+    def __init__(self, work_out: Callable[[Any], Any]) -> None:
+        self.work_out, self.name = work_out, work_out.__name__
+        self.__doc__ = work_out.__doc__
+
+    def __get__(self, case: Any, owner: type | None = None) -> Any:
+        value = case.__dict__[self.name] = self.work_out(case)
+        return value
+
+
+class Usage:
+    """Counts over all bonds that several cases ask for."""
+
+    def __init__(self, codebase: Codebase) -> None:
+        self.creators: dict[int, set[int]] = defaultdict(set)
+        """Type to the production classes that create it."""
+        self.made_elsewhere: set[int] = set()
+        """Types that are created, or whose subclasses are, outside the file that declares them."""
+        self.places: dict[int, int] = defaultdict(int)
+        """Type to the number of production places that create it."""
+        table, roles = codebase.bonds, codebase.roles
+        creation = KIND_NUMBER["creation"]
+        for kind, source, target in zip(table.kind, table.source, table.target, strict=True):
+            if kind == creation and target >= 0 and roles.name(source) != "test":
+                self.creators[target].add(source)
+                self.places[target] += 1
+                if codebase.symbols.file_of[source] != codebase.symbols.file_of[target]:
+                    self.made_elsewhere.update(roles.ancestors(target))
+
+
+class Case:
+    """A bond that has the shape of a hard one. Attributes are looked up when first asked for."""
+
+    def __init__(self, codebase: Codebase, usage: Usage, row: int, known: Any = None) -> None:
+        """`known` answers what effects there are: those of the codebase, or as they would be."""
+        self.codebase, self.usage, self.row, self.known = codebase, usage, row, known or codebase.effects
+        self.symbols, self.roles, table = codebase.symbols, codebase.roles, codebase.bonds
+        self.kind = KINDS[table.kind[row]]
+        self.source, self.target = table.source[row], table.target[row]
+        self.file, self.line, self.column = table.file[row], table.line[row], table.column[row]
+        self.source_member, self.flags = table.source_member[row], table.flags[row]
+        self.callee = table.text_of("callee", row)
+        self.text = table.text_of("text", row)
+
+    @property
+    def external(self) -> bool:
+        return self.target < 0
+
+    @property
+    def facts(self) -> FileFacts:
+        return self.symbols.files[self.file]
+
+    @property
+    def catalogue(self) -> Catalogue:
+        return self.symbols.catalogues.of(self.facts.language)
+
+    @property
+    def source_type(self) -> DeclaredType:
+        return self.symbols.types[self.source]
+
+    @property
+    def target_type(self) -> DeclaredType:
+        return self.symbols.types[self.target]
+
+    @property
+    def member(self) -> Member | None:
+        """The member of the source that the bond is in; None for its head."""
+        return self.source_type.members[self.source_member] if self.source_member >= 0 else None
+
+    @property
+    def source_role(self) -> str:
+        return self.roles.name(self.source)
+
+    @lazy
+    def target_role(self) -> str:
+        return "" if self.external else self.roles.name(self.target)
+
+    @lazy
+    def target_name(self) -> str:
+        return self.codebase.target_name(self.target)
+
+    @lazy
+    def site(self) -> Site:
+        return self.codebase.content(self.file).sites[self.codebase.bonds.site[self.row]]
+
+    @lazy
+    def enclosing(self) -> Site | None:
+        """The call, creation, delegation or assignment that the site stands inside of."""
+        return self.codebase.content(self.file).sites[self.site.inside] if self.site.inside >= 0 else None
+
+    @property
+    def is_built_in(self) -> bool:
+        """Whether the target is no type, but the place of functions that need no import."""
+        return self.external and self.target_name == self.catalogue.implicit.package
+
+    @lazy
+    def direct_effect(self) -> str:
+        """The effect of the API that the bond itself uses, '' for none."""
+        uses = self.known.used.get(self.source, ())
+        return next((use.effect for use in uses if use.row == self.row), "")
+
+    @lazy
+    def effects(self) -> tuple[str, ...]:
+        """Locked effects that come with the target."""
+        if self.direct_effect:
+            return (self.direct_effect,)
+        if self.external:
+            return ()
+        if self.kind in ("static-call", "static-field"):
+            own = {*self._effects_of_callee(), *self._effects_of_shared()}
+            return tuple(effect for effect in EFFECTS if effect in own)
+        return self.known.through(self.source, self.target)
+
+    def _effects_of_callee(self) -> tuple[str, ...]:
+        for each in self.roles.ancestors(self.target):
+            if found := self.symbols.members(each).get(self.callee, ()):
+                return tuple(effect for index, _ in found for effect in self.known.near((each, index)))
+        return ()
+
+    def _effects_of_shared(self) -> tuple[str, ...]:
+        """Effects of the methods that the source calls on what a static accessor or field hands out."""
+        return self.known.through(self.source, self.shared_type) if self.shared_type >= 0 else ()
+
+    @lazy
+    def shared_type(self) -> int:
+        """The type of the object that a static member hands out, where it is declared in the tree; else -1."""
+        if self.symbols.catalogues.is_value(self.target_name, self.facts.language):
+            return -1
+        effects = self.known
+        if self.kind == "static-field":
+            held = effects.type_of_static(self.target, self.callee)
+            return self.target if held < 0 and self.is_module_instance else held
+        return self.target if effects.hands_out_itself(self.target, self.callee) else -1
+
+    @lazy
+    def is_module_instance(self) -> bool:
+        """Whether what is read is no member of the target, but a variable of a module that holds an object of it."""
+        if self.kind != "static-field" or self.external or self.symbols.dialect(self.target).style != "modules":
+            return False
+        return not any(self.symbols.members(each).get(self.callee) for each in self.roles.ancestors(self.target))
+
+    @property
+    def grave_effects(self) -> frozenset[str]:
+        """Effects that keep a test from running or make its result uncertain."""
+        return GRAVE.intersection(self.effects)
+
+    @lazy
+    def chain(self) -> tuple[str, ...]:
+        """The shortest chain from the source to the first of the effects."""
+        if not self.effects:
+            return ()
+        own, effect = self.source_type.name, self.effects[0]
+        if self.direct_effect:
+            name = simple_name(self.target_name)
+            called = self.callee if self.is_built_in else f"{name}.{self.callee}"
+            return (own, name if self.kind == "creation" else called)
+        effects = self.known
+        if self.kind in ("static-call", "static-field"):
+            for each in self.roles.ancestors(self.target):
+                for index, _ in self.symbols.members(each).get(self.callee, ()):
+                    if chain := effects.chain((each, index), effect):
+                        return (own, *chain)
+            return (own, *effects.chain_through(self.source, self.shared_type, effect))
+        return (own, *effects.chain_through(self.source, self.target, effect))
+
+    @lazy
+    def crossing(self) -> str:
+        """`inner→outer` where the bond points to an outer layer."""
+        return "" if self.external else self.codebase.layers.crossing(self.source, self.target)
+
+    @property
+    def other_implementations(self) -> tuple[int, ...]:
+        """Production types that implement an abstraction which the target implements too."""
+        return () if self.external else self.roles.other_implementations(self.target)
+
+    @lazy
+    def collaborators(self) -> tuple[str, ...]:
+        """Simple names of the service-like types that the target works with."""
+        return self.roles.collaborators(self.target)
+
+    @lazy
+    def is_returned(self) -> bool:
+        """Whether the site is what a `return` hands out."""
+        before = self.codebase.text(self.file)[max(self.site.place.start - 60, 0) : self.site.place.start]
+        return re.search(rb"(?:\breturn|->)\s*\(?\s*$", before) is not None
+
+    @lazy
+    def targets_own_kind(self) -> bool:
+        """Whether the target is the source itself, a type around it, or one that it extends or is extended by."""
+        if self.external:
+            return False
+        around = [self.source]
+        while (outer := self.symbols.outer(around[-1])) >= 0:
+            around.append(outer)
+        return any(self.target in self.roles.ancestors(each) for each in around) or self.source in self.roles.ancestors(self.target)
+
+    def returns_base_of_target(self) -> bool:
+        """Whether the member's return type is the target's type or one of its bases."""
+        if self.member is None or not self.member.type:
+            return False
+        bases = [self.symbols.types[each].name for each in self.roles.ancestors(self.target)] if not self.external else []
+        bases += [simple_name(base) for base in self.roles.external_bases.get(self.target, ())]
+        return simple_name(typetext.head(self.member.type)) in (*bases, simple_name(self.target_name))

@@ -1,0 +1,220 @@
+"""Why a bond that has the shape of a hard one may be no fault: rules in order, the first that speaks decides."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from isodesm.diagnosis.hard_bonds.cases import Case
+from isodesm.inference.effects import SEVERE, UNSURE
+from isodesm.inference.evidence import BASE, DATA, SERVICE_LIKE, SHAPE
+from isodesm.inference.roles import DEVICE_EFFECTS, READS_REQUEST, STORAGE_EFFECTS
+from isodesm.linking.bonds import ANONYMOUS, RUNTIME
+
+Rule = Callable[[Case], str]
+"""Returns a key of `EXCUSES`, or '' where the rule has nothing to say."""
+
+NEAR_CHAIN = 4
+"""Names in a chain to an effect (who creates, what is created, one class more, the API) up to which it is plainly felt."""
+VISIBLE = frozenset(("gui", "console", "environment"))
+"""What a view is there for."""
+OWNERS = frozenset(("gateway", "repository"))
+"""Roles whose job is to hold a device or store, so that opening it is no decision in the wrong place."""
+
+
+def excuse_of(case: Case) -> str:
+    """The excuse of a would-be finding; '' where it has none."""
+    rules = {"creation": CREATION_RULES, "static-call": STATIC_RULES, "static-field": STATIC_RULES, "call": STATIC_RULES}
+    for rule in (*EVERYWHERE, *rules.get(case.kind, ())):
+        if found := rule(case):
+            return found
+    return ""
+
+
+# --- for every kind ---------------------------------------------------------------------------
+
+
+def in_test(case: Case) -> str:
+    """Test code."""
+    return "test" if case.source_role == "test" else ""
+
+
+def in_generated_code(case: Case) -> str:
+    """Code that a generator made."""
+    return "generated" if case.facts.generated else ""
+
+
+def in_composition_root(case: Case) -> str:
+    """In a class that is one, in a program's `main`, or in a container's definition method."""
+    starts = case.member is not None and case.member.kind == "method" and case.member.name == "main" and case.member.is_static
+    return "composition-root" if case.source_role == "composition-root" or starts else ""
+
+
+def is_cross_cutting(case: Case) -> str:
+    """A logger, a text or the like."""
+    name = f"{case.target_name}.{case.callee}" if case.callee else case.target_name
+    if name in case.catalogue.cross_cutting.members.split():
+        return "cross-cutting"
+    logs = not case.external and case.known.is_cross_cutting(case.target)
+    return "cross-cutting" if logs and case.effects else ""
+
+
+EVERYWHERE: tuple[Rule, ...] = (in_test, in_generated_code, in_composition_root, is_cross_cutting)
+
+
+# --- creations --------------------------------------------------------------------------------
+
+
+def is_error(case: Case) -> str:
+    """An error, made where it is thrown or handed on."""
+    named = case.target_name.endswith(("Exception", "Error", "Throwable")) if case.external else False
+    return "exception" if named or case.target_role == "exception" else ""
+
+
+def is_standard_value(case: Case) -> str:
+    """Judged by name, so that it holds for a tree that declares such a class itself, too."""
+    return "standard-value" if not case.direct_effect and case.symbols.catalogues.is_value(case.target_name, case.facts.language) else ""
+
+
+def is_library_class(case: Case) -> str:
+    """A class outside the tree is a decision only when it has an effect."""
+    return "unknown-library" if case.external and not case.direct_effect else ""
+
+
+def opens_own_device(case: Case) -> str:
+    """A wrapper around a device or store opens it itself; a view prints and shows by itself."""
+    if case.source_role == "presentation" and case.effects and (case.external or case.shared_type < 0) and VISIBLE.issuperset(case.effects):
+        return "view-part"
+    if not case.direct_effect:
+        return ""
+    if case.roles.is_for(case.source, OWNERS) and case.direct_effect in DEVICE_EFFECTS | STORAGE_EFFECTS:
+        return "own-device"
+    return ""
+
+
+def is_anonymous(case: Case) -> str:
+    """A class body written on the spot is the owner's own code."""
+    return "framework-required" if case.flags & ANONYMOUS else ""
+
+
+def is_data(case: Case) -> str:
+    """Data carries nothing with it; what asks the time or opens a file by itself is more than that.
+
+    An event or the like, known by its base or annotation, may be stamped with the time.
+    """
+    if case.target_role not in DATA:
+        return ""
+    own = {use.effect for use in case.known.used.get(case.target, ())}
+    by_default = case.roles[case.target].evidence[0].strength < SHAPE and case.symbols.dialect(case.target).assigned_fields
+    if by_default and len(case.chain) <= NEAR_CHAIN:  # fields without types: what it works with is not known
+        own.update(SEVERE.intersection(case.effects))  # nothing spoke for data; only nothing spoke against it
+    if case.roles[case.target].evidence[0].strength >= BASE:
+        own -= UNSURE
+    return "" if own.intersection(case.grave_effects) else "data"
+
+
+def is_own_accessor(case: Case) -> str:
+    """A type that makes itself, or a subclass of itself, in a static member: its accessor or named constructor."""
+    if case.target == case.source or _is_own_instance(case):
+        return "factory"
+    static = case.member is not None and case.member.is_static
+    return "factory" if case.targets_own_kind and (static or case.is_returned) else ""
+
+
+def _is_own_instance(case: Case) -> bool:
+    """A module that makes a variable of a class of its own: who reads it from elsewhere is reported instead."""
+    if case.external or not case.symbols.is_module(case.source):
+        return False
+    at_top = case.member is None or case.member.kind == "field"
+    return at_top and case.symbols.file_of[case.target] == case.file
+
+
+def is_factory_result(case: Case) -> str:
+    """What a factory, or a making method, hands out as its own or a base type."""
+    if not case.is_returned and not case.returns_base_of_target():
+        return ""
+    making = case.member is not None and case.member.name.startswith(("create", "make", "new", "build", "open"))
+    return "factory" if case.source_role == "factory" or (making and case.returns_base_of_target()) else ""
+
+
+def is_callback(case: Case) -> str:
+    """An object of an own class that implements a host's interface, made on the spot where it is registered or run."""
+    if case.external or case.enclosing is None or case.enclosing.kind not in ("call", "creation"):
+        return ""
+    callbacks = case.catalogue.callbacks.types.split()
+    bases = [base for each in case.roles.ancestors(case.target) for base in case.roles.external_bases.get(each, ())]
+    hosted = any(base in callbacks or base.endswith("Listener") for base in bases)
+    return "framework-required" if hosted and not case.effects else ""
+
+
+def is_part(case: Case) -> str:
+    """A private, nested or package-private helper that only its owner makes, and that knows nobody but its owner."""
+    if case.external or case.effects or not set(case.collaborators) <= _names_around(case):
+        return ""
+    home, owner = _outermost(case, case.target), _outermost(case, case.source)
+    creators = {_outermost(case, each) for each in case.usage.creators.get(case.target, ())}
+    words = case.target_type.modifiers.words
+    if home == owner and home != case.target:
+        return "part" if "private" in words or creators <= {owner} else ""
+    near = case.symbols.files[case.symbols.file_of[case.target]].package == case.facts.package
+    return "part" if near and "public" not in words and creators <= {owner} else ""
+
+
+def _names_around(case: Case) -> set[str]:
+    """Simple names of the source and the types around it."""
+    names, number = set(), case.source
+    while number >= 0:
+        names.add(case.symbols.types[number].name)
+        number = case.symbols.outer(number)
+    return names
+
+
+def _outermost(case: Case, number: int) -> int:
+    while (outer := case.symbols.outer(number)) >= 0:
+        number = outer
+    return number
+
+
+def is_part_of_view(case: Case) -> str:
+    """A view that puts together visual parts, of its own code base."""
+    if case.source_role != "presentation":
+        return ""
+    if case.symbols.catalogues.is_view_part(case.target_name, case.facts.language):
+        return "view-part"
+    answers = case.target_role == "presentation" and case.roles[case.target].evidence[0].reason == READS_REQUEST
+    return "view-part" if case.target_role == "presentation" and not (answers and case.grave_effects - {"gui"}) else ""
+
+
+def is_pure(case: Case) -> str:
+    """No effect, no collaborator, and nothing in the tree that could stand in for it: nothing a test would replace."""
+    if case.external or case.effects or case.collaborators or case.crossing:
+        return ""
+    strong = case.target_role in SERVICE_LIKE and case.roles[case.target].evidence[0].strength > 10
+    return "" if strong or is_strategy(case) else "pure"
+
+
+def is_strategy(case: Case) -> bool:
+    """Whether the tree holds other implementations of the same service: then one of them was chosen here."""
+    return case.target_role in SERVICE_LIKE and bool(case.other_implementations)
+
+
+def is_one_shot(case: Case) -> str:
+    """Made in a method from values known only there, without grave effects: a function, or a piece of data, in disguise."""
+    in_method = case.member is not None and case.member.kind == "method"
+    return "pure" if case.flags & RUNTIME and in_method and not case.grave_effects and not case.crossing else ""
+
+
+CREATION_RULES: tuple[Rule, ...] = (
+    is_error, is_standard_value, is_part_of_view, is_library_class, opens_own_device, is_anonymous, is_own_accessor, is_data,
+    is_factory_result, is_callback, is_part, is_pure, is_one_shot,
+)  # fmt: skip
+
+
+# --- static members ---------------------------------------------------------------------------
+
+
+def is_standard_static(case: Case) -> str:
+    """A static member of a library class without an effect."""
+    return "pure" if case.external and not case.direct_effect else ""
+
+
+STATIC_RULES: tuple[Rule, ...] = (is_standard_static, opens_own_device)

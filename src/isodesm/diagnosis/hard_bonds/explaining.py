@@ -1,0 +1,185 @@
+"""Puts a verdict into words: what stands there, why it matters here, what would loosen it."""
+
+from __future__ import annotations
+
+from functools import cached_property
+
+from isodesm.codebase.model import Codebase
+from isodesm.diagnosis.hard_bonds.cases import Case, Usage
+from isodesm.diagnosis.shared.chains import Chains
+from isodesm.diagnosis.shared.findings import Finding, Related
+from isodesm.diagnosis.shared.spans import span_of
+from isodesm.diagnosis.shared.words import EFFECT_WORDS
+from isodesm.inference.wiring import Service
+from isodesm.linking.bonds import CONTEXTS, IN_LOOP, RUNTIME
+from isodesm.linking.symbols import simple_name
+
+MANY_PLACES = 3
+"""Creating places from which their number is worth a word."""
+
+
+class Explainer:
+    """Makes findings out of rows; their ids are given later, to all of them in order of place."""
+
+    def __init__(self, codebase: Codebase, usage: Usage) -> None:
+        self.codebase, self.usage = codebase, usage
+        self.chains = Chains(codebase)
+
+    def finding(self, row: int, kind: str, level: str, excuse: str = "") -> Finding:
+        """The finding of kind and level that a bond makes, or with `excuse` the one it would have made."""
+        case = Case(self.codebase, self.usage, row)
+        symbols = self.codebase.symbols
+        source, member = symbols.names[case.source], self.codebase.bonds.text_of("member", row)
+        text, place = self.codebase.text(case.file), case.site.place
+        span = span_of(text, place.start, self._end_of_head(case, text), case.line)
+        effects = case.effects if kind != "service-lookup" or case.external else case.codebase.effects.through(case.source, case.target)
+        return Finding(
+            id="\x1f".join((kind, source, member, case.target_name, case.callee or case.text)),
+            kind=kind, level=level, message=self._what(case, kind), source=source, member=member,
+            target=case.target_name, file=case.facts.path, line=case.line, column=case.column, end_line=case.line,
+            end_column=case.column + span.end_column - span.column, snippet=span.snippet, why=self._tags(case, kind, level, effects), remedy=self._remedy(case, kind),
+            reason=self._reason(case, kind, level, effects), layer=self.codebase.layers.name(case.source),
+            crossing=case.crossing, effects=effects, chain=case.chain, external=case.external, excuse=excuse,
+            related=self._related(case, kind, effects), source_number=case.source, target_number=max(case.target, -1), row=row,
+        )  # fmt: skip
+
+    def _related(self, case: Case, kind: str, effects: tuple[str, ...]) -> tuple[Related, ...]:
+        """Where the chain to the effect ends, and where a container is told to make the same class."""
+        found: list[Related] = []
+        if effects and not case.external and not case.direct_effect:
+            held = case.target if kind == "hard-wired-creation" or case.shared_type < 0 else case.shared_type
+            row, table = self.codebase.effects.use_behind(held, effects[0]), self.codebase.bonds
+            if row >= 0:
+                path = self.codebase.symbols.files[table.file[row]].path
+                found.append(Related(path, table.line[row], f"reaches {EFFECT_WORDS[effects[0]]} here"))
+        if kind == "hard-wired-creation" and (service := self._managed.get(case.target)) is not None:
+            found.append(Related(service.registration.file, service.registration.line, "is registered with a container here"))
+        return tuple(found)
+
+    @cached_property
+    def _managed(self) -> dict[int, Service]:
+        """Classes that a container is told to make, with the first place that says so."""
+        return {number: services[0] for number, services in self.codebase.wiring.by_implementation.items()}
+
+    def _end_of_head(self, case: Case, text: bytes) -> int:
+        """Where a creation's class body or a call's arguments begin to be too long to mark."""
+        place = case.site.place
+        if case.site.anonymous >= 0:
+            brace = text.find(b"{", place.start, place.end)
+            return brace if brace > 0 else place.end
+        return place.end
+
+    # --- words ----------------------------------------------------------------------------
+
+    def _where(self, case: Case) -> str:
+        name = case.source_type.name
+        context = CONTEXTS[self.codebase.bonds.context[case.row]]
+        member = case.member
+        if context == "field-initializer" and member is not None:
+            return f"Field `{name}.{member.name}`"
+        if context == "constructor":
+            return f"The constructor of `{name}`"
+        if member is not None and member.kind == "method":
+            return f"`{name}.{member.name}`"
+        return f"{'Module' if case.symbols.is_module(case.source) else 'Class'} `{name}`"
+
+    def _what(self, case: Case, kind: str) -> str:
+        where, target = self._where(case), simple_name(case.target_name)
+        if kind == "hard-wired-creation":
+            return f"{where} creates `{target}` itself."
+        if kind == "static-singleton":
+            through = f"`{case.text}`, made by its module" if case.is_module_instance else f"`{target}.{case.callee}`"
+            return f"{where} fetches the shared `{target}` through {through}."
+        if kind == "service-lookup":
+            return f"{where} looks up {self._looked_up(case)}."
+        return f"{where} calls `{case.callee if case.is_built_in else f'{target}.{case.callee}'}` directly."
+
+    def _looked_up(self, case: Case) -> str:
+        call = f"`{case.site.text + '.' if case.site.text else ''}{case.callee}`"
+        named = case.text != simple_name(case.target_name)
+        return f"`{simple_name(case.target_name)}` through {call}" if named else f"a dependency through {call}"
+
+    def _reason(self, case: Case, kind: str, level: str, effects: tuple[str, ...]) -> str:
+        """Why the bond matters here, the gravest ground first."""
+        name = case.source_type.name
+        if level == "note" and kind in ("hard-wired-creation", "service-lookup") and not case.external:
+            return f"A constructor of `{name}` takes it already; this is only the default, so a test can get round it."
+        if effects:
+            chain = f" ({' → '.join(case.chain)})" if len(case.chain) > 2 else ""
+            words = " and ".join(EFFECT_WORDS[effect] for effect in effects[:2])
+            return f"It reaches {words}{chain}, and no test of `{name}` can stand something else in."
+        if case.crossing:
+            inner, _, outer = case.crossing.partition("→")
+            return f"An {inner} class decides on a class of the outer layer {outer}."
+        if kind == "service-lookup":
+            return f"What `{name}` needs does not show in its constructor, and fails only at run time."
+        if kind == "static-singleton":
+            return f"All tests of `{name}` share that one object and what earlier tests left in it."
+        if case.other_implementations:
+            shown = ", ".join(f"`{self.codebase.symbols.types[each].name}`" for each in case.other_implementations[:2])
+            return f"There are other implementations ({shown}), and this place has chosen for everybody."
+        partners = ", ".join(case.collaborators[:3])
+        ground = f"works with {partners}" if partners else f"is a {case.target_role}"
+        return f"`{simple_name(case.target_name)}` {ground}; `{name}` can't be tested without all of it."
+
+    def _remedy(self, case: Case, kind: str) -> str:
+        target = simple_name(case.target_name)
+        if kind == "static-effect":
+            called = case.callee if case.is_built_in else f"{target}.{case.callee}"
+            return f"Put `{called}` behind an object of your own, and take that through the constructor."
+        if kind == "service-lookup":
+            return "Take what is looked up through the constructor, and let the composition root look it up."
+        if case.external:
+            return f"Put `{target}` behind an object of your own, and take that through the constructor."
+        abstraction = self._abstraction(case)
+        if kind == "static-singleton":
+            return f"Take {abstraction} through the constructor; the accessor may stay until its last user is gone."
+        built_once = case.member is not None and case.member.kind in ("constructor", "field")
+        if case.flags & RUNTIME and not built_once:
+            return f"Take a factory for {abstraction} through the constructor, since its arguments are known only here."
+        return f"Take {abstraction} through the constructor, and let the composition root create it."
+
+    def _abstraction(self, case: Case) -> str:
+        """What a constructor should ask for: an existing interface of the target, or one to be extracted."""
+        for base in case.roles.ancestors(case.target)[1:]:
+            if self.codebase.symbols.types[base].kind == "interface":
+                return f"its interface `{self.codebase.symbols.types[base].name}`"
+        return f"an interface extracted from `{case.target_type.name}`"
+
+    # --- tags -----------------------------------------------------------------------------
+
+    def _tags(self, case: Case, kind: str, level: str, effects: tuple[str, ...]) -> tuple[str, ...]:
+        tags = [f"reaches-{effect}" for effect in effects]
+        if case.crossing:
+            tags.append(f"crosses {case.crossing}")
+        if kind == "hard-wired-creation" and not case.external:
+            tags += self._creation_tags(case)
+        if kind == "static-singleton" and self._has_mutable_state(case):
+            tags.append("mutable-state")
+        if case.flags & IN_LOOP:
+            tags.append("in-loop")
+        if kind == "hard-wired-creation" and case.flags & RUNTIME:
+            tags.append("runtime-arguments")
+        if level == "note" and kind in ("hard-wired-creation", "service-lookup") and not case.external:
+            tags.append("default-of-seam")
+        return tuple(tags)
+
+    def _creation_tags(self, case: Case) -> list[str]:
+        tags = []
+        if others := len(case.other_implementations):
+            tags.append(f"{others}-other-implementation" + ("s" if others > 1 else ""))
+        if (depth := self.chains.depth(case.target)) >= 2:
+            tags.append(f"deep-chain-{depth}")
+        if case.target in self._managed:
+            tags.append("managed-elsewhere")
+        if (places := self.usage.places[case.target]) >= MANY_PLACES:
+            tags.append(f"created-in-{places}-places")
+        if case.member is not None and case.member.kind == "field" and "final" in case.member.modifiers.words:
+            tags.append("final-field")
+        return tags
+
+    def _has_mutable_state(self, case: Case) -> bool:
+        return any(
+            member.kind == "field" and not member.is_static and "final" not in member.modifiers.words
+            for member in case.target_type.members
+        )

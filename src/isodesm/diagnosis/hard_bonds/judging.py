@@ -1,0 +1,277 @@
+"""Hard bonds: creations, shared instances, static effects and lookups that decide on the spot what is used."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import Any, NamedTuple
+
+import msgspec
+
+from isodesm.codebase.model import Codebase
+from isodesm.diagnosis.hard_bonds.cases import Case, Usage
+from isodesm.diagnosis.hard_bonds.excuses import EVERYWHERE, excuse_of, is_strategy
+from isodesm.diagnosis.hard_bonds.explaining import Explainer
+from isodesm.diagnosis.shared.findings import Finding
+from isodesm.facts import typetext
+from isodesm.facts.languages import dialect_of
+from isodesm.inference.effects import OWN_TYPES, SEVERE, UNSURE
+from isodesm.inference.evidence import SERVICE_LIKE
+from isodesm.linking.bonds import AT_SEAM, KIND_NUMBER
+from isodesm.linking.symbols import simple_name
+from isodesm.reading.files import worker_count
+from isodesm.reading.workers import can_fork, forked, portions_of
+
+PARALLEL_ROWS = 20_000
+"""Rows from which it pays to fork workers."""
+ROWS_PER_TASK = 8_000
+
+
+class Verdict(NamedTuple):
+    """What was decided about a bond: a kind of finding with its level, or the excuse it has."""
+
+    row: int
+    kind: str
+    level: str
+    excuse: str = ""
+
+
+class Judged(NamedTuple):
+    """What came of some rows: findings, excused ones in full if asked for, and how many each excuse spoke for."""
+
+    findings: list[Finding]
+    pardoned: list[Finding]
+    counts: dict[str, int]
+
+
+def hard_bonds(codebase: Codebase, usage: Usage, *, excused: bool) -> Iterator[Judged]:
+    """What comes of every bond that has the shape of a hard one, in portions and in order of place.
+
+    With `excused` also the would-be findings in full, not just their number.
+    """
+    return _judged(codebase, usage, _candidates(codebase), excused)
+
+
+def _candidates(codebase: Codebase) -> list[int]:
+    """Rows that have the shape of a hard bond, in order of file and place."""
+    wanted = {KIND_NUMBER["creation"], KIND_NUMBER["static-call"], KIND_NUMBER["static-field"], KIND_NUMBER["lookup"]}
+    functions, kinds = _uses_of_functions(codebase), codebase.bonds.kind
+    return [row for row in codebase.rows_in_order() if kinds[row] in wanted or row in functions]
+
+
+def _judged(codebase: Codebase, usage: Usage, rows: list[int], excused: bool) -> Iterator[Judged]:
+    """The rows judged, in portions and in order; by forked workers where there are many."""
+    workers = worker_count(codebase.settings.workers)
+    shared = (codebase, usage, _lookup_places(codebase), excused)
+    if not can_fork(workers, len(rows), PARALLEL_ROWS):
+        yield _judge_rows(rows, *shared)
+        return
+    codebase.prepare()
+    for packed in forked(workers, _judge_portion, portions_of(rows, ROWS_PER_TASK), *shared):
+        yield msgspec.msgpack.decode(packed, type=Judged)
+
+
+def _judge_portion(rows: list[int], *shared: Any) -> bytes:
+    return msgspec.msgpack.encode(_judge_rows(rows, *shared))
+
+
+def _judge_rows(rows: list[int], codebase: Codebase, usage: Usage, looked_up: set[tuple[int, int]], excused: bool) -> Judged:
+    judges = {KIND_NUMBER["creation"]: judge_creation, KIND_NUMBER["lookup"]: judge_lookup}
+    explainer, kinds = Explainer(codebase, usage), codebase.bonds.kind
+    judged = Judged([], [], {})
+    for row in rows:
+        decide = judges.get(kinds[row], judge_static)
+        if decide is judge_static and _place(codebase, row) in looked_up:
+            continue
+        verdict = decide(Case(codebase, usage, row))
+        if verdict is None:
+            continue
+        if not verdict.excuse:
+            judged.findings.append(explainer.finding(row, verdict.kind, verdict.level))
+            continue
+        judged.counts[verdict.excuse] = judged.counts.get(verdict.excuse, 0) + 1
+        if excused:
+            judged.pardoned.append(explainer.finding(row, verdict.kind, "note", verdict.excuse))
+    return judged
+
+
+def _uses_of_functions(codebase: Codebase) -> set[int]:
+    """Rows of calls of functions with an effect that stand in a module outside the tree: static calls by another name."""
+    call, table = KIND_NUMBER["call"], codebase.bonds
+    modular = {file for file, facts in enumerate(codebase.symbols.files) if dialect_of(facts.language).has_module}
+    return {
+        use.row for uses in codebase.effects.direct.values() for use in uses
+        if table.kind[use.row] == call and table.target[use.row] < 0 and table.file[use.row] in modular
+    }  # fmt: skip
+
+
+def _place(codebase: Codebase, row: int) -> tuple[int, int]:
+    return codebase.bonds.file[row], codebase.bonds.site[row]
+
+
+def _lookup_places(codebase: Codebase) -> set[tuple[int, int]]:
+    """Places of lookups: the static call beneath one is not reported a second time."""
+    return {_place(codebase, row) for row in codebase.bonds.rows_of_kind("lookup")}
+
+
+# --- creations --------------------------------------------------------------------------------
+
+
+def judge_creation(case: Case) -> Verdict:
+    """`hard-wired-creation`, or the excuse for it."""
+    if excuse := excuse_of(case):
+        return Verdict(case.row, "hard-wired-creation", "note", excuse)
+    return Verdict(case.row, "hard-wired-creation", creation_level(case))
+
+
+def creation_level(case: Case) -> str:
+    """`note` where a seam is there already; `error` for an effect, an outer layer or a choice among implementations."""
+    if case.flags & AT_SEAM or accepts_target(case):
+        return "note"
+    if case.external:
+        return effect_level(case)
+    grave = SEVERE.union(UNSURE).intersection(case.effects)
+    return "error" if grave or case.crossing or is_strategy(case) else "warning"
+
+
+def effect_level(case: Case) -> str:
+    """The level of using an API with an effect, or a function that ends in one, on the spot."""
+    if SEVERE.intersection(case.effects):
+        return "error"
+    return "warning" if UNSURE.intersection(case.effects) else "note"
+
+
+def accepts_target(case: Case) -> bool:
+    """Whether a constructor of the class takes such an object already, so that this place only supplies a default."""
+    if case.external or case.member is None or case.member.kind not in ("constructor", "field"):
+        return False
+    names = {case.symbols.types[each].name for each in case.roles.ancestors(case.target)}
+    return any(
+        simple_name(typetext.head(parameter.type)) in names
+        for member in case.source_type.members if member.kind == "constructor"
+        for parameter in member.parameters
+    )  # fmt: skip
+
+
+# --- static members ---------------------------------------------------------------------------
+
+
+def judge_static(case: Case) -> Verdict | None:
+    """`static-singleton` or `static-effect`, or the excuse; None for members that a class uses of itself."""
+    if not case.external and _same_unit(case):
+        return None
+    kind = "static-effect"
+    if is_shared_instance(case):
+        kind = "static-singleton"
+    excuse = excuse_of(case)
+    if not excuse and kind == "static-effect" and (not case.effects or (case.kind == "static-field" and not case.direct_effect)):
+        excuse = "pure"
+    if excuse:
+        return Verdict(case.row, kind, "note", excuse)
+    if case.flags & AT_SEAM:  # the default of a parameter: whoever calls may hand in something else
+        return Verdict(case.row, kind, "note")
+    if kind == "static-singleton":
+        grave = SEVERE.union(UNSURE).intersection(case.effects)
+        return Verdict(case.row, kind, "error" if grave or case.crossing else "warning")
+    return Verdict(case.row, kind, effect_level(case))
+
+
+def _same_unit(case: Case) -> bool:
+    """Whether source and target are nested in the same outermost type, or one inherits from the other."""
+
+    def outermost(number: int) -> int:
+        while (outer := case.symbols.outer(number)) >= 0:
+            number = outer
+        return number
+
+    return outermost(case.source) == outermost(case.target) or case.target in case.roles.ancestors(case.source)
+
+
+def is_shared_instance(case: Case) -> bool:
+    """Whether a static member hands out one shared object of a service-like class of the tree, judged by shape."""
+    if case.external:
+        return False
+    for each in case.roles.ancestors(case.target):
+        found = case.symbols.members(each).get(case.callee)
+        if found:
+            member = found[0][1]
+            break
+    else:  # a variable of a module that holds an object of the class
+        return case.kind == "static-field" and case.shared_type >= 0 and case.target_role in SERVICE_LIKE
+    if case.kind == "static-field":
+        if "[" in member.type:
+            return False  # a list of them is a constant
+        own = typetext.head(member.type) == case.symbols.types[each].name
+        return member.kind == "constant" or _is_service(case, member.type) or (own and _keeps_itself(case, each))
+    hands_out_itself = typetext.head(member.type) in (case.symbols.types[each].name, *OWN_TYPES) or _is_base(case, member.type)
+    return member.is_static and not member.parameters and hands_out_itself and _keeps_itself(case, each)
+
+
+def _is_base(case: Case, text: str) -> bool:
+    name = simple_name(typetext.head(text))
+    return any(case.symbols.types[base].name == name for base in case.roles.ancestors(case.target)[1:])
+
+
+def _is_service(case: Case, text: str) -> bool:
+    """Whether a type text, as seen from the target, names something service-like or an abstraction of it."""
+    name = typetext.head(text)
+    if name == case.target_type.name:
+        return case.target_role in SERVICE_LIKE
+    file = case.symbols.file_of[case.target]
+    package = case.symbols.files[file].package
+    number, _ = case.symbols.find(f"{package}.{name}" if package else name, file)
+    if number < 0:
+        return False
+    implementers = case.roles.implementers.get(number, ())
+    return case.roles.name(number) in SERVICE_LIKE or (
+        case.roles.name(number) == "abstraction" and any(case.roles.name(each) in SERVICE_LIKE for each in implementers)
+    )
+
+
+def _keeps_itself(case: Case, number: int) -> bool:
+    """Whether a class, or a holder nested in it, has a static field of its own or a base type, and is more than data."""
+    names = {*OWN_TYPES, *(case.symbols.types[each].name for each in case.roles.ancestors(number))}
+    holders = [number, *(below for (outer, _), below in _nested_of(case, number))]
+    kept = any(
+        member.is_static and member.kind == "field" and names.intersection(typetext.names(member.type))
+        for each in holders for member in case.symbols.types[each].members
+    )  # fmt: skip
+    if not kept:
+        return False
+    if case.roles.name(number) in SERVICE_LIKE - {"presentation"}:
+        return True
+    if number in case.usage.made_elsewhere or case.usage.places[number] > 1:
+        return False  # of a data type that is made all over, a shared object is a constant, not the one and only
+    return bool(SEVERE.intersection(case.known.of_type(number))) or _is_mutable(case, number)
+
+
+def _nested_of(case: Case, number: int) -> list[tuple[tuple[int, str], int]]:
+    file = case.symbols.file_of[number]
+    first = case.symbols.first[file]
+    return [
+        ((number, declared.name), first + index)
+        for index, declared in enumerate(case.symbols.files[file].types)
+        if declared.name and declared.outer >= 0 and first + declared.outer == number
+    ]
+
+
+def _is_mutable(case: Case, number: int) -> bool:
+    """Whether an object of the class has a field that can change: not final, or a collection."""
+    return any(
+        member.kind == "field" and not member.is_static
+        and ("final" not in member.modifiers.words or "<" in member.type or "[" in member.type)
+        for member in case.symbols.types[number].members
+    )  # fmt: skip
+
+
+# --- lookups ----------------------------------------------------------------------------------
+
+
+def judge_lookup(case: Case) -> Verdict:
+    """`service-lookup`, or the excuse for it."""
+    for rule in EVERYWHERE:
+        if excuse := rule(case):
+            return Verdict(case.row, "service-lookup", "note", excuse)
+    if case.flags & AT_SEAM:
+        return Verdict(case.row, "service-lookup", "note")
+    effects = () if case.external else case.known.through(case.source, case.target)
+    return Verdict(case.row, "service-lookup", "error" if effects else "warning")

@@ -1,0 +1,1 @@
+"""What all families of findings share: the record, places and spans, filters, acceptance."""

@@ -1,0 +1,117 @@
+"""Makes findings that are no hard bonds: where they stand, and their ids' text."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterable
+from typing import NamedTuple
+
+from isodesm.codebase.model import Codebase
+from isodesm.diagnosis.shared.findings import Finding, Related
+from isodesm.diagnosis.shared.spans import Span, span_of, span_of_line
+from isodesm.inference.injection import Injection
+from isodesm.inference.registrations import Registration
+
+
+class At(NamedTuple):
+    """A place: the file and the span in it."""
+
+    file: str
+    span: Span
+
+    def related(self, message: str) -> Related:
+        """This place as the other one of a finding."""
+        return Related(self.file, self.span.line, message)
+
+
+class Report:
+    """Knows where things stand in the sources of a codebase."""
+
+    def __init__(self, codebase: Codebase) -> None:
+        self.codebase, self.symbols = codebase, codebase.symbols
+        self._others: dict[str, bytes] = {}
+
+    # --- places ---------------------------------------------------------------------------
+
+    def at_type(self, number: int) -> At:
+        """The name in the head of a type."""
+        declared, file = self.symbols.types[number], self.symbols.file_of[number]
+        return self._named(file, declared.place.start, declared.place.end, declared.name)
+
+    def at_member(self, number: int, index: int) -> At:
+        """The name of a member."""
+        part, local = self.symbols.origin(number, index)
+        member, file = self.symbols.types[number].members[index], self.symbols.file_of[part]
+        return self._named(file, member.place.start, member.place.end, member.name)
+
+    def at_injection(self, injection: Injection) -> At:
+        """The parameter or field through which something is handed in."""
+        if injection.parameter < 0:
+            return self.at_member(injection.owner, injection.member)
+        owner = injection.owner
+        part, _ = self.symbols.origin(owner, injection.member)
+        member = self.symbols.types[owner].members[injection.member]
+        start = member.place.start
+        end = member.body[0] if member.body[0] > start else member.place.end
+        return self._named(self.symbols.file_of[part], start, end, injection.name.lstrip("$"))
+
+    def at_row(self, row: int) -> At:
+        """The place of a bond."""
+        table = self.codebase.bonds
+        file = table.file[row]
+        if table.site[row] >= 0:
+            place = self.codebase.content(file).sites[table.site[row]].place
+            return At(self.symbols.files[file].path, span_of(self.codebase.text(file), place.start, place.end, table.line[row]))
+        return At(self.symbols.files[file].path, span_of_line(self.codebase.text(file), table.line[row], table.column[row]))
+
+    def at_registration(self, registration: Registration) -> At:
+        """The place of a registration, in source or in a definition file."""
+        number = self.codebase.wiring.file_numbers.get(registration.file, -1)
+        text = self.codebase.text(number) if number >= 0 else self._text(registration.file)
+        return At(registration.file, span_of_line(text, registration.line, registration.column))
+
+    def at_line(self, file: str, line: int) -> At:
+        """A line of a file that is no source."""
+        return At(file, span_of_line(self._text(file), line))
+
+    def _text(self, path: str) -> bytes:
+        if path not in self._others:
+            try:
+                self._others[path] = (self.codebase.root / path).read_bytes()
+            except OSError:
+                self._others[path] = b""
+        return self._others[path]
+
+    def _named(self, file: int, start: int, end: int, name: str) -> At:
+        text = self.codebase.text(file)
+        found = re.compile(rb"(?<![\w$])" + re.escape(name.encode()) + rb"(?!\w)").search(text, start, end) if name else None
+        first, last = found.span() if found else (start, min(end, start + 1))
+        return At(self.symbols.files[file].path, span_of(text, first, last))
+
+    # --- findings -------------------------------------------------------------------------
+
+    def finding(
+        self, kind: str, level: str, source: int, at: At, message: str, reason: str, remedy: str, *, member: str = "",
+        target: int = -1, target_name: str = "", why: Iterable[str] = (), related: Iterable[Related] = (), crossing: str = "",
+        effects: tuple[str, ...] = (), excuse: str = "", key: str = "", row: int = -1,
+    ) -> Finding:  # fmt: skip
+        """A finding about the class `source`; `key` tells it from others of its kind with the same class and target."""
+        name = target_name or (self.symbols.names[target] if target >= 0 else "")
+        return Finding(
+            id="\x1f".join((kind, self.symbols.names[source], member, name, key)), kind=kind, level=level, message=message,
+            source=self.symbols.names[source], member=member, target=name, file=at.file, line=at.span.line, column=at.span.column,
+            end_line=at.span.line, end_column=at.span.end_column, snippet=at.span.snippet, why=tuple(why), remedy=remedy,
+            reason=reason, layer=self.codebase.layers.name(source), crossing=crossing, effects=effects, external=target < 0,
+            related=tuple(related), excuse=excuse, source_number=source, target_number=target, row=row,
+        )  # fmt: skip
+
+    def name(self, number: int) -> str:
+        """The simple name of a type."""
+        return self.symbols.types[number].name or self.symbols.names[number]
+
+    def is_production(self, number: int) -> bool:
+        """Whether a type is neither test nor generated code, and has a name of its own."""
+        return (
+            self.symbols.is_shown(number) and self.codebase.roles.name(number) != "test"
+            and not self.symbols.files[self.symbols.file_of[number]].generated
+        )  # fmt: skip

@@ -1,0 +1,1 @@
+"""What does not fit together in what containers and constructors are told."""

@@ -1,0 +1,98 @@
+"""Containers in the wrong hands: handed in to be asked, or passed by when their classes are created."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Iterator
+
+from isodesm.diagnosis.shared.findings import Finding
+from isodesm.diagnosis.shared.reporting import Report
+from isodesm.linking.bonds import KIND_NUMBER
+
+BY_TRADE = frozenset(("composition-root", "factory", "test"))
+"""Roles whose job it is to know the container."""
+
+
+def injected_containers(report: Report) -> Iterator[Finding]:
+    """`injected-container`: one finding for each class and container, at the first parameter or field of its type."""
+    codebase, symbols, table = report.codebase, report.symbols, report.codebase.bonds
+    containers = _containers(report)
+    looked_up = Counter(table.source[row] for row in table.rows_of_kind("lookup"))
+    asked = {(table.source[row], table.target[row]) for row in table.rows_of_kind("call")}
+    wanted, seen = (KIND_NUMBER["parameter"], KIND_NUMBER["field"]), set()
+    rows = sorted(
+        (row for row, kind in enumerate(table.kind) if kind in wanted and table.target[row] in containers),
+        key=lambda row: (table.file[row], table.kind[row] != KIND_NUMBER["parameter"], table.line[row], table.column[row]),
+    )
+    for row in rows:
+        source, target = table.source[row], table.target[row]
+        role = codebase.roles.name(source)
+        if (source, target) in seen or not report.is_production(source) or symbols.is_module(source) or role == "abstraction":
+            continue
+        if target >= 0 and (source == target or symbols.outer(source) == target):
+            continue
+        seen.add((source, target))
+        name, container, count = report.name(source), codebase.target_name(target), looked_up[source]
+        short = container.replace("#", ".").replace("\\", ".").rpartition(".")[2]
+        if not count and (target >= 0 or (source, target) not in asked):
+            continue
+        yield report.finding(
+            "injected-container", "warning", source, report.at_row(row),
+            f"`{name}` is handed the container `{short}`.",
+            f"What it really needs shows nowhere{f', but in the {count} lookups in its code' if count > 1 else ''}; a test has to fill a container first.",
+            f"Hand `{name}` what it asks `{short}` for, and leave the container to the composition root.",
+            member=table.text_of("member", row), target=max(target, -1), target_name=container, why=[f"{count}-lookups"] if count else [],
+            excuse="composition-root" if role == "composition-root" else "factory" if role == "factory" or _is_own_kind(report, source, target) else "",
+            row=row,
+        )  # fmt: skip
+
+
+def _containers(report: Report) -> frozenset[int]:
+    """Types that things are looked up in: catalogued ones, by number of the external name, and home-made ones."""
+    externals = report.codebase.bonds.externals
+    found = {number for number, locator in report.codebase.locators.items() if locator.is_open}
+    for language in sorted({facts.language for facts in report.symbols.files}):
+        catalogue = report.symbols.catalogues.of(language)
+        names = set(catalogue.lookups) - {catalogue.implicit.package}
+        found.update(-1 - number for number, name in enumerate(externals.strings) if name in names)
+    return frozenset(found)
+
+
+def _is_own_kind(report: Report, source: int, target: int) -> bool:
+    """A container that wraps another, or adds to it, knows it by trade."""
+    return target >= 0 and target in report.codebase.roles.ancestors(source)
+
+
+def bypassed_injections(report: Report) -> Iterator[Finding]:
+    """`bypassed-injection`: a class with members that a container fills in is created by hand."""
+    codebase, table = report.codebase, report.codebase.bonds
+    wiring = codebase.wiring
+    waiting: dict[int, tuple] = {}
+    for row in table.rows_of_kind("creation"):
+        source, target = table.source[row], table.target[row]
+        if target < 0 or not report.is_production(source):
+            continue
+        if target not in waiting:
+            waiting[target] = tuple(
+                each for line in codebase.roles.ancestors(target) for each in wiring.injections.of_members(line) if not each.default
+            )
+        unset = waiting[target]
+        if not unset or (codebase.roles.name(source) == "presentation" and codebase.roles.name(target) == "presentation"):
+            continue
+        names = ", ".join(f"`{each.name}`" for each in unset[:3])
+        yield report.finding(
+            "bypassed-injection", "error", source, report.at_row(row),
+            f"`{report.name(source)}` creates `{report.name(target)}` by hand.",
+            f"A container would have filled in {names}; made so, they stay unset until something fails.",
+            f"Let the container make `{report.name(target)}` and hand it in, or give it a constructor that takes {names}.",
+            member=table.text_of("member", row), target=target, why=[f"{len(unset)}-unset"],
+            related=[report.at_injection(unset[0]).related("is filled in by the container only")], row=row,
+            excuse=_excuse(report, source, target),
+        )  # fmt: skip
+
+
+def _excuse(report: Report, source: int, target: int) -> str:
+    role = report.codebase.roles.name(source)
+    if role == "composition-root":
+        return "composition-root"
+    return "factory" if role == "factory" or source == target else ""

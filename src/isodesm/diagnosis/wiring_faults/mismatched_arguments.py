@@ -1,0 +1,105 @@
+"""Service-definition files set against the constructors that they call."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from isodesm.diagnosis.shared.findings import Finding
+from isodesm.diagnosis.shared.reporting import Report
+from isodesm.facts.definitions import Argument, Definition
+from isodesm.inference.injection import Injection
+
+
+def mismatched_arguments(report: Report) -> Iterator[Finding]:
+    """`mismatched-argument` and, for ids that nobody defines, `unregistered-dependency`: arguments matched to parameters."""
+    wiring = report.codebase.wiring
+    for definition in wiring.definitions:
+        number = wiring.type_named(definition.type or definition.id)
+        if number < 0 or definition.abstract or definition.factory or definition.resource or definition.alias:
+            continue
+        yield from _unknown_ids(report, definition, number)
+        if not definition.parent:
+            yield from _by_position(report, definition, number)
+
+
+def _unknown_ids(report: Report, definition: Definition, number: int) -> Iterator[Finding]:
+    wiring = report.codebase.wiring
+    outside = bool(wiring.definitions) and any(each.resource for each in wiring.definitions)
+    for each in definition.arguments:
+        if not each.service or each.optional or each.service in wiring.by_id or wiring.type_named(each.service) >= 0:
+            continue
+        if outside or not _looks_own(report, each.service):
+            continue
+        yield report.finding(
+            "unregistered-dependency", "error", number, report.at_line(definition.path, definition.line),
+            f"`{definition.id}` is handed `@{each.service}`, which no definition knows.",
+            f"The container can't make `{report.name(number)}`; it fails at start-up, or when it is first asked for.",
+            f"Define `{each.service}`, or take the argument out.",
+            target_name=each.service, key=f"{definition.id} {each.service}", why=["unknown-id"],
+        )  # fmt: skip
+
+
+def _looks_own(report: Report, service: str) -> bool:
+    """Whether an id is of the tree's own making: what comes before its first dot also begins other ids of the tree."""
+    first = service.partition(".")[0]
+    return any(each.partition(".")[0] == first for each in report.codebase.wiring.by_id if "." in each and each != service)
+
+
+def _by_position(report: Report, definition: Definition, number: int) -> Iterator[Finding]:
+    wanted = report.codebase.wiring.injections.of_constructor(number)
+    given = [each for each in definition.arguments if not each.name]
+    if any(each.name for each in definition.arguments):
+        return
+    variadic = bool(wanted) and _takes_any(report, wanted[-1])
+    at = report.at_line(definition.path, definition.line)
+    name = report.name(number)
+    constructor = [report.at_injection(wanted[0]).related(f"the constructor of `{name}`")] if wanted else [report.at_type(number).related(f"`{name}`")]
+    if len(given) > len(wanted) and not variadic:
+        yield _mismatch(
+            report, definition, number, at, f"is handed {len(given)} arguments, but `{name}` takes {len(wanted) or 'none'}.",
+            "wrong-count", constructor,
+        )  # fmt: skip
+    needed = sum(1 for each in wanted if not each.default)
+    if given and len(given) < needed and not definition.autowired:
+        yield _mismatch(
+            report, definition, number, at, f"is handed {len(given)} of the {needed} arguments that `{name}` needs.", "wrong-count", constructor,
+        )  # fmt: skip
+    for argument, injection in zip(given, wanted, strict=False):
+        if (actual := _type_of(report, argument)) >= 0 and injection.target >= 0 and not _fits(report, actual, injection.target):
+            right = next((i for i, other in enumerate(wanted) if other.target >= 0 and _fits(report, actual, other.target)), -1)
+            order = f" It would fit as argument {right + 1}." if right >= 0 else ""
+            yield _mismatch(
+                report, definition, number, at,
+                f"is handed `@{argument.service}`, a `{report.name(actual)}`, for `{injection.name}`, which is a `{report.name(injection.target)}`.{order}",
+                "wrong-order" if right >= 0 else "wrong-type", [report.at_injection(injection).related("the parameter that it is for")], injection.name,
+            )  # fmt: skip
+
+
+def _mismatch(report: Report, definition: Definition, number: int, at, text: str, tag: str, related, key: str = "") -> Finding:
+    return report.finding(
+        "mismatched-argument", "error", number, at, f"`{definition.id}` {text}",
+        f"Nothing checks this before the container makes a `{report.name(number)}`; then it fails.",
+        "Bring the arguments of the definition into the order and number of the constructor's parameters, or name them.",
+        target=number, key=f"{definition.id} {tag} {key}", why=[tag], related=related,
+    )  # fmt: skip
+
+
+def _takes_any(report: Report, injection: Injection) -> bool:
+    member = report.symbols.types[injection.owner].members[injection.member]
+    return member.parameters[injection.parameter].variadic
+
+
+def _type_of(report: Report, argument: Argument) -> int:
+    """The class of what an argument refers to; -1 for values and what is not known."""
+    if not argument.service:
+        return -1
+    wiring = report.codebase.wiring
+    definition = wiring.by_id.get(argument.service)
+    if definition is not None and definition.factory:
+        return -1
+    return wiring.type_named(wiring.class_of(argument.service))
+
+
+def _fits(report: Report, actual: int, wanted: int) -> bool:
+    roles = report.codebase.roles
+    return wanted in roles.ancestors(actual) or bool(roles.external_bases.get(actual) and roles.external_bases.get(wanted))

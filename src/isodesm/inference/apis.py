@@ -1,0 +1,44 @@
+"""The catalogued effects of one language, turned for looking up by the kind of use."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+
+from isodesm.catalogue import Catalogues
+from isodesm.facts.languages import dialect_of
+from isodesm.linking.bonds import KIND_NUMBER
+
+CREATION, CALL, STATIC_FIELD = KIND_NUMBER["creation"], KIND_NUMBER["call"], KIND_NUMBER["static-field"]
+
+
+class Apis:
+    """What the catalogue of a language says of using an external type, or one of the tree that has its name."""
+
+    def __init__(self, catalogues: Catalogues, language: str) -> None:
+        self.is_value, catalogue = catalogues.is_value, catalogues.of(language)
+        self.by_type: dict[str, dict[str, str]] = defaultdict(dict)
+        for effect, types in catalogue.effects.items():
+            for name, members in types.items():
+                self.by_type[name].update({member: effect for member in members})
+        self.cross_cutting = frozenset(catalogue.cross_cutting.members.split())
+        self.language = language
+        self.built_in = catalogue.implicit.package
+        self.modular = dialect_of(language).has_module
+        """Whether functions stand in modules, so that calling one is what calling a static method is elsewhere."""
+        self.calls = {call: effect for effect, calls in catalogue.effect_calls.items() for call in calls}
+
+    def is_opaque(self, target: str, callee: str) -> bool:
+        """Whether effects are not followed into a use, since nobody would stand something else in for it."""
+        return self.is_value(target, self.language) or f"{target}.{callee}" in self.cross_cutting
+
+    def effect(self, kind: int, target: str, callee: str, arguments: bool) -> str:
+        """The effect of using an external type so; '' for none. A member listed as `name/0` has it only without arguments."""
+        members = self.by_type.get(target)
+        if kind == CALL and (found := self.calls.get(f"{target}.{callee}", "")):
+            return found
+        if not members or (kind == CALL and not self.modular):
+            return ""
+        name = "new" if kind == CREATION else callee
+        found = members.get(name) or ("" if arguments else members.get(f"{name}/0", ""))
+        constant = kind == STATIC_FIELD and callee.isupper()  # naming a constant of such an API does nothing
+        return found or ("" if constant else members.get("*", ""))

@@ -1,0 +1,124 @@
+"""What a class asks to be handed: constructor parameters, and the members that a container fills in."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from typing import NamedTuple
+
+from isodesm.facts import typetext
+from isodesm.facts.records import Member, Modifiers
+from isodesm.inference.evidence import SERVICE_LIKE
+from isodesm.inference.roles import Roles
+from isodesm.linking.hierarchy import UNKNOWN, Hierarchy
+from isodesm.linking.symbols import simple_name
+
+COLLECTIONS = frozenset(
+    "List Set Collection Iterable Map Stream IEnumerable ICollection IList IReadOnlyList IReadOnlyCollection Array ReadonlyArray "
+    "iterable array list set tuple Sequence Iterator".split()
+)
+"""Types that ask for everything that serves what is inside their brackets."""
+DEFERRED = frozenset("Provider Supplier Lazy Func Callable ObjectProvider Instance Factory Function Type ObjectFactory".split())
+"""Types that ask for a way to get an object, so that it need not live as long as who asks."""
+OPEN_TYPES = frozenset(("", "any", "unknown", "object", "Object", "mixed", "dynamic", "Any"))
+"""Types that say nothing of what is wanted."""
+
+
+class Injection(NamedTuple):
+    """One thing that a class is handed.
+
+    `member` is the index of the constructor, setter or field, `parameter` that of its parameter (-1: a field).
+    `target` is a type number, an external one below 0, or UNKNOWN.
+    """
+
+    owner: int
+    member: int
+    parameter: int
+    name: str
+    text: str
+    target: int
+    collection: bool = False
+    deferred: bool = False
+    default: bool = False
+
+    @property
+    def is_untyped(self) -> bool:
+        """Whether its type says nothing of what is wanted."""
+        return typetext.head(self.text) in OPEN_TYPES and self.text.strip() in OPEN_TYPES
+
+
+class Injections:
+    """Answers for all types of a tree, worked out when asked for."""
+
+    def __init__(self, hierarchy: Hierarchy, roles: Roles) -> None:
+        self.hierarchy, self.symbols, self.roles = hierarchy, hierarchy.symbols, roles
+        self._of_constructor: dict[int, tuple[Injection, ...]] = {}
+
+    def markers(self, number: int) -> frozenset[str]:
+        """Annotations by which a container knows what to fill in, in the language of a type."""
+        return frozenset(self.symbols.catalogues.of(self.symbols.files[self.symbols.file_of[number]].language).injection.annotations)
+
+    def is_marked(self, number: int, modifiers: Modifiers) -> bool:
+        """Whether an annotation asks a container to fill something in."""
+        markers = self.markers(number)
+        return any(simple_name(each.name) in markers for each in modifiers.annotations)
+
+    def of_constructor(self, number: int) -> tuple[Injection, ...]:
+        """What the constructor takes that a container would call: the marked one, else the one that takes most."""
+        found = self._of_constructor.get(number)
+        if found is None:
+            self._of_constructor[number] = ()
+            found = self._of_constructor[number] = self._find(number)
+        return found
+
+    def _find(self, number: int) -> tuple[Injection, ...]:
+        declared = self.symbols.types[number]
+        candidates = [(i, m) for i, m in enumerate(declared.members) if m.kind == "constructor" and m.parameters]
+        own = any(m.kind == "constructor" for m in declared.members)
+        if not candidates:
+            if own:
+                return ()
+            base = next((each for each, _ in self.hierarchy.bases(number) if each >= 0 and self.symbols.types[each].kind != "interface"), -1)
+            return self.of_constructor(base) if base >= 0 else ()
+        marked = [each for each in candidates if self.is_marked(number, each[1].modifiers)]
+        index, member = max(marked or candidates, key=lambda each: (len(each[1].parameters), -each[0]))
+        return tuple(self._parameters(number, index, member))
+
+    def of_members(self, number: int) -> tuple[Injection, ...]:
+        """The fields, properties and setters that a container fills in."""
+        found: list[Injection] = []
+        members = self.symbols.types[number].members
+        heads = [member.whole for member in members if member.kind == "constructor"]
+        for index, member in enumerate(members):
+            if member.kind == "constructor" or member.is_static or not self.is_marked(number, member.modifiers):
+                continue
+            if any(start <= member.whole[0] < end for start, end in heads):
+                continue  # declared by a parameter of the constructor
+            if member.kind in ("field", "property"):
+                found.append(self._injection(number, index, -1, member.name, member.type, bool(member.value)))
+            elif member.kind == "method" and member.parameters:
+                found += self._parameters(number, index, member)
+        return tuple(found)
+
+    def _parameters(self, number: int, index: int, member: Member) -> Iterable[Injection]:
+        for position, each in enumerate(member.parameters):
+            yield self._injection(number, index, position, each.name, each.type, bool(each.default) or each.variadic)
+
+    def _injection(self, number: int, index: int, parameter: int, name: str, text: str, default: bool) -> Injection:
+        part, local_member = self.symbols.origin(number, index)
+        file = self.symbols.file_of[part]
+        names = typetext.names(text)
+        head = simple_name(typetext.head(text))
+        collection, deferred = head in COLLECTIONS or text.rstrip().endswith("[]"), head in DEFERRED
+        wanted = names[-1] if (collection or deferred) and len(names) > 1 else typetext.head(text)
+        target = self.hierarchy.file(file).resolve(wanted, part - self.symbols.first[file], local_member) if wanted else UNKNOWN
+        return Injection(number, index, parameter, name, text, target, collection, deferred, default)
+
+    def is_service(self, target: int) -> bool:
+        """Whether a type of the tree does work for others: a service or the like, or an abstraction that some of them implement."""
+        if target < 0:
+            return False
+        role = self.roles.name(target)
+        if role != "abstraction":
+            return role in SERVICE_LIKE
+        below = self.roles.implementers.get(target, ())
+        return any(self.roles.name(each) in SERVICE_LIKE for each in below) or not below

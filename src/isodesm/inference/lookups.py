@@ -1,0 +1,36 @@
+"""Notes the calls that pull a dependency out of a container or locator as bonds of kind `lookup`."""
+
+from __future__ import annotations
+
+from isodesm.inference.locators import Locator, SitesOf, named_in_arguments
+from isodesm.linking.bonds import KIND_NUMBER, BondTable
+from isodesm.linking.symbols import Symbols
+
+
+def add_lookups(symbols: Symbols, bonds: BondTable, locators: dict[int, Locator], sites_of: SitesOf) -> None:
+    """Append a `lookup` row for each call of a catalogued or home-made locator; its target is what is looked up, if named."""
+    catalogues = {facts.language: symbols.catalogues.of(facts.language).lookups for facts in symbols.files}
+    calls = (KIND_NUMBER["call"], KIND_NUMBER["static-call"])
+    lookup = KIND_NUMBER["lookup"]
+    externals, strings = bonds.externals.strings, bonds.names.strings
+    found = []
+    for row, kind in enumerate(bonds.kind):
+        if kind not in calls:
+            continue
+        target, callee = bonds.target[row], strings[bonds.callee[row]]
+        if target >= 0:
+            if target not in locators or callee not in locators[target].reading:
+                continue
+        elif callee not in catalogues[symbols.files[bonds.file[row]].language].get(externals[-1 - target], ()):
+            continue
+        found.append(row)
+    if not found:
+        return
+    named = named_in_arguments(bonds, {bonds.file[row] for row in found}, sites_of)
+    for row in found:
+        values = [column[row] for column in bonds.columns.values()]
+        values[3] = lookup
+        wanted = named.get((bonds.file[row], bonds.site[row]))
+        if wanted is not None:
+            values[2] = wanted
+        bonds.add(tuple(values))

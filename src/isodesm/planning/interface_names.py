@@ -1,0 +1,107 @@
+"""How this codebase names its interfaces and places them: measured, not assumed."""
+
+from __future__ import annotations
+
+import re
+from collections import defaultdict
+from collections.abc import Callable
+
+import msgspec
+
+from isodesm.codebase.model import Codebase
+from isodesm.linking.symbols import simple_name
+
+LEAST_SHARE = 0.4
+"""Share of the interfaces that must follow a pattern before it counts as the habit."""
+PORT = "Port"
+"""Suffix where no habit could be measured and the class's own name is taken."""
+
+
+class Habit(msgspec.Struct, frozen=True):
+    """A naming habit: `prefix` (`I…`), `implementation` (class `…Impl`), or `plain`; with how often it was seen."""
+
+    kind: str
+    seen: int
+    interfaces: int
+
+
+def measure_habit(codebase: Codebase, language: str = "") -> Habit:
+    """The way most interfaces with an implementation in the tree are named, those of one language if one is given."""
+    symbols, roles = codebase.symbols, codebase.roles
+    interfaces = [
+        number for number, declared in enumerate(symbols.types)
+        if declared.kind == "interface" and roles.implementers.get(number) and roles.name(number) != "test"
+        and language in ("", symbols.files[symbols.file_of[number]].language)
+    ]  # fmt: skip
+    prefixed = sum(1 for number in interfaces if re.match(r"I[A-Z][a-z]", symbols.types[number].name))
+    implemented = sum(
+        1 for number in interfaces
+        if any(symbols.types[each].name == symbols.types[number].name + "Impl" for each in roles.implementers[number])
+    )  # fmt: skip
+    if interfaces and prefixed >= LEAST_SHARE * len(interfaces):
+        return Habit("prefix", prefixed, len(interfaces))
+    if interfaces and implemented >= LEAST_SHARE * len(interfaces):
+        return Habit("implementation", implemented, len(interfaces))
+    return Habit("plain", len(interfaces) - prefixed - implemented, len(interfaces))
+
+
+def interface_name(codebase: Codebase, target: int, habit: Habit, package: str) -> str:
+    """A free name in `package` for an abstraction of a class, after the codebase's habit.
+
+    With plain names, a qualifying first word is dropped where enough is left (`FileGaugeFeed` gives `GaugeFeed`, as
+    its siblings are named); otherwise the class's name with the suffix for a port.
+    """
+    name = codebase.symbols.types[target].name
+    candidates = []
+    if habit.kind == "prefix":
+        candidates.append(f"I{name}")
+    elif habit.kind == "implementation" and name.endswith("Impl"):
+        candidates.append(name.removesuffix("Impl"))
+    words = re.findall(r"[A-Z]+(?![a-z])|[A-Z][a-z0-9]*", name)
+    if habit.kind == "plain" and len(words) >= 3:
+        candidates.append("".join(words[1:]))
+    candidates += [f"{name}{PORT}", *(f"{name}{PORT}{number}" for number in range(2, 100))]
+    language = codebase.symbols.files[codebase.symbols.file_of[target]].language
+    dialect = codebase.symbols.dialect(target)
+    prefix = f"{package}{dialect.separator}" if package and dialect.style != "modules" else ""
+    known = {declared.name for declared in codebase.symbols.types} if dialect.style == "modules" else set()
+    implicit = frozenset(codebase.symbols.catalogues.of(language).implicit.names.split())
+    bases = {simple_name(base) for each in codebase.roles.ancestors(target) for base in codebase.roles.external_bases.get(each, ())}
+    return next(
+        each for each in candidates
+        if each not in known and not {prefix + each, (prefix + each).lower()} & codebase.symbols.by_language[language].keys()
+        and each not in implicit and each not in bases
+    )  # fmt: skip
+
+
+def variable_name(type_name: str, taken: set[str], *, snake: bool = False) -> str:
+    """A parameter name for a type: its own with a small first letter (`snake`: words joined by underscores), made free by a number."""
+    base = type_name.removesuffix(PORT) or type_name
+    if re.match(r"I[A-Z][a-z]", base):
+        base = base[1:]
+    lead = re.match(r"[A-Z]+(?![a-z])", base)
+    base = base[: len(lead[0])].lower() + base[len(lead[0]) :] if lead else base[:1].lower() + base[1:]
+    if snake:
+        base = re.sub(r"(?<=[a-z0-9])(?=[A-Z])", "_", base).lower()
+    name, number = base, 2
+    while name in taken:
+        name, number = f"{base}{'_' if snake else ''}{number}", number + 1
+    return name
+
+
+def usual_home(codebase: Codebase, layer: str, language: str, home_of: Callable[[int], str]) -> tuple[str, int]:
+    """The package that most interfaces of a layer live in, and a type of it; ('', -1) where they have no common home."""
+    symbols, roles = codebase.symbols, codebase.roles
+    found: dict[str, list[int]] = defaultdict(list)
+    for number, declared in enumerate(symbols.types):
+        if (
+            declared.kind == "interface"
+            and roles.implementers.get(number)
+            and roles.name(number) != "test"
+            and codebase.layers.name(number) == layer
+        ):
+            if symbols.files[symbols.file_of[number]].language == language:
+                found[home_of(number)].append(number)
+    total = sum(map(len, found.values()))
+    home = max(sorted(found), key=lambda each: len(found[each]), default="")
+    return (home, found[home][0]) if home and len(found[home]) >= 2 and len(found[home]) >= LEAST_SHARE * total else ("", -1)

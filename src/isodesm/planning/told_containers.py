@@ -1,0 +1,208 @@
+"""What a container makes of a step: whether it can hand in what a class shall take, and how it is told of that.
+
+A container that makes a class calls one of its constructors and looks for what serves each parameter. So before a class of
+a container takes more, the container has to know what that is; where it can't, it must go on calling the old constructor.
+"""
+
+from __future__ import annotations
+
+import re
+from collections import Counter
+from typing import TYPE_CHECKING, Any, NamedTuple
+
+from isodesm.inference.wiring import Service
+from isodesm.linking.symbols import simple_name
+from isodesm.planning.drafting.amendments import Amendment
+from isodesm.planning.drafting.insertions import FIELDS
+from isodesm.planning.drafting.names_in_code import need_of_type
+from isodesm.planning.lifetimes import RANK, lifetime_of
+from isodesm.planning.writing import Need
+
+if TYPE_CHECKING:
+    from isodesm.planning.techniques.proposal import Proposal
+    from isodesm.planning.workshop import Abstraction, Workshop
+
+STATEMENTS = ("expression_statement", "local_variable_declaration", "lexical_declaration")
+NO_CLASS = "a container makes it by the classes that its constructor names, and what it would be handed is no class: give the container a token for it first"
+TWO_CONSTRUCTORS = "a container makes it, and could not tell the old constructor from the new one: mark the old one for it first"
+
+
+class Telling(NamedTuple):
+    """How a container is told of a `target`: what comes into a file, and what that names."""
+
+    target: int
+    lifetime: str
+    file: int
+    amendment: Amendment
+    needs: tuple[Need, ...]
+
+
+def makes(shop: Workshop, number: int) -> bool:
+    """Whether a container makes objects of a class by itself, so that no code names the constructor."""
+    wiring = shop.codebase.wiring
+    services = wiring.by_implementation.get(number, ())
+    own = any(not each.registration.factory and each.registration.how != "method" for each in services) and not any(
+        each.root for each in shop.creators.get(number, ())
+    )
+    return own or (number in wiring.managed and not services)
+
+
+def refusal(shop: Workshop, proposal: Proposal) -> str:
+    """Why a class that a container makes can't be handed something; '' where it can, or where no container makes it."""
+    number = proposal.decision.source
+    if not makes(shop, number) or knows(shop, proposal):
+        return ""
+    if shop.language(number) == "typescript" and shop.symbols.types[number].modifiers.annotations:
+        return NO_CLASS
+    constructor = shop.draft.constructor(number)
+    if shop.language(number) == "java" and constructor is not None and constructor.parameters and not mark_of(shop, number):
+        return TWO_CONSTRUCTORS
+    return ""
+
+
+def knows(shop: Workshop, proposal: Proposal) -> bool:
+    """Whether the container has what a proposal would hand in, or can be told of it by the plan."""
+    target = proposal.decision.target
+    if proposal.abstraction is None or target < 0 or proposal.wanted.makes is not None:
+        return False
+    return is_served(shop, proposal.abstraction, target) or tell(shop, proposal.abstraction, target) is not None
+
+
+def is_served(shop: Workshop, abstraction: Abstraction, target: int) -> bool:
+    """Whether a registration serves an abstraction already; what an annotation registers serves all that it implements."""
+    wiring = shop.codebase.wiring
+    if target in shop.told or (abstraction.number >= 0 and wiring.by_abstraction.get(abstraction.number)):
+        return True
+    return any(
+        each.registration.how in ("annotation", "metadata") and not each.registration.factory
+        for each in wiring.by_implementation.get(target, ())
+    )
+
+
+def mark_of(shop: Workshop, number: int) -> str:
+    """The annotation that tells a container which constructor to call, as this class or most others write it; '' if none does."""
+    injections, used = shop.codebase.wiring.injections, shop.constructor_marks.get(shop.language(number), Counter())
+    own = shop.draft.constructor(number)
+    mine = (
+        [mark.name for mark in own.modifiers.annotations if simple_name(mark.name) in injections.markers(number)] if own is not None else []
+    )
+    return (mine or [name for name, _ in sorted(used.items(), key=lambda each: (-each[1], each[0]))] or [""])[0]
+
+
+def keep_marked(shop: Workshop, number: int) -> None:
+    """Let a container go on calling the old constructor of a class, where it has to be shown which that is."""
+    constructor, mark = shop.draft.constructor(number), mark_of(shop, number)
+    if shop.language(number) != "java" or constructor is None or not constructor.parameters or not mark or number in shop.draft.marks:
+        return
+    shop.draft.marks[number] = mark
+    shop.draft.named[shop.symbols.file_of[number]].add(_home_of_mark(shop, mark, shop.language(number)))
+
+
+def _home_of_mark(shop: Workshop, name: str, language: str) -> Need:
+    """Where an annotation comes from, as the first file that imports it has it."""
+    for facts in shop.symbols.files:
+        for each in facts.imports if facts.language == language else ():
+            if each.alias == name:
+                return Need(name, each.name if each.member else each.name[: -len(name) - 1])
+    return Need(name, "")
+
+
+# --- telling -------------------------------------------------------------------------------
+
+
+def tell(shop: Workshop, abstraction: Abstraction, target: int) -> Telling | None:
+    """How the container in use is told of a class, written as it is told of others; None where nothing shows how."""
+    if not _can_be_made(shop, target):
+        return None
+    lifetime = lifetime_of(shop, target)
+    services = [each for each in shop.codebase.wiring.services if _is_model(shop, each, target)]
+    calls = [
+        each for each in services if each.registration.how == "call" and each.abstraction >= 0 and each.abstraction != each.implementation
+    ]
+    if calls:
+        return _by_call(
+            shop, abstraction, target, lifetime, min(calls, key=lambda each: (each.lifetime != lifetime, RANK.get(each.lifetime, -1)))
+        )
+    annotated = [each for each in services if each.registration.how == "annotation"]
+    return _by_annotation(shop, target, lifetime, annotated) if annotated else None
+
+
+def _can_be_made(shop: Workshop, target: int) -> bool:
+    """Whether a container can make a class: it takes nothing, or only what is served."""
+    constructor = shop.draft.constructor(target)
+    if shop.draft.handed.get(target):
+        return False
+    wiring = shop.codebase.wiring
+    return (
+        constructor is None
+        or all(wiring.serving(each) for each in wiring.injections.of_constructor(target))
+        and len(constructor.parameters) == len(wiring.injections.of_constructor(target))
+    )
+
+
+def _is_model(shop: Workshop, service: Service, target: int) -> bool:
+    given = service.registration
+    plain = (
+        not given.factory
+        and not given.arguments
+        and not given.id
+        and service.implementation >= 0
+        and given.file in shop.codebase.wiring.file_numbers
+    )
+    return (
+        plain
+        and shop.language(service.implementation) == shop.language(target)
+        and shop.codebase.roles.name(service.implementation) not in ("controller", "test")
+    )
+
+
+def _by_call(shop: Workshop, abstraction: Abstraction, target: int, lifetime: str, model: Service) -> Telling | None:
+    """The statement of another registration once more, with the names of this one."""
+    given = model.registration
+    file = shop.codebase.wiring.file_numbers[given.file]
+    syntax = shop.draft.syntax(file)
+    statement = _statement(syntax, given.line, given.column)
+    if statement is None:
+        return None
+    text = syntax.of(statement)
+    names = {shop.name(model.abstraction): abstraction.name, shop.name(model.implementation): shop.symbols.types[target].path}
+    if any(text.count(name) < 1 for name in names):
+        return None
+    text = re.sub("|".join(rf"\b{re.escape(name)}\b" for name in names), lambda found: names[found[0]], text)
+    at = statement.end_byte
+    said = f"registers `{shop.name(target)}` as `{abstraction.name}`, as the line above does"
+    amendment = Amendment(at, at, FIELDS, f"{syntax.line_end}{syntax.indent_at(statement.start_byte)}{text}", said)
+    needs = (Need(abstraction.name.partition(".")[0], abstraction.home), need_of_type(shop.codebase, target))
+    return Telling(target, model.lifetime or lifetime, file, amendment, needs)
+
+
+def _statement(syntax: Any, line: int, column: int) -> Any:
+    node = syntax.root.descendant_for_point_range((line - 1, max(column - 1, 0)), (line - 1, max(column - 1, 0)))
+    while node is not None and node.type not in STATEMENTS:
+        node = node.parent
+    return node
+
+
+def _by_annotation(shop: Workshop, target: int, lifetime: str, annotated: list[Service]) -> Telling | None:
+    """The annotation that most classes bear by which this container finds its own."""
+    rules = shop.symbols.catalogues.of(shop.language(target)).registrations.annotations
+    used: Counter[str] = Counter()
+    for service in annotated:
+        number = service.implementation
+        for mark in shop.symbols.types[number].modifiers.annotations:
+            name = simple_name(mark.name)
+            if name in rules and not mark.arguments:
+                used[name] += 1
+    if not used:
+        return None
+    name = min(used, key=lambda each: (-used[each], each))
+    need = _home_of_mark(shop, name, shop.language(target))
+    file = shop.symbols.file_of[target]
+    syntax = shop.draft.syntax(file)
+    node = syntax.type_node(shop.symbols.types[target])
+    opening = {"java": "@{}", "typescript": "@{}()", "python": "@{}", "csharp": "[{}]", "php": "#[{}]"}[shop.language(target)].format(name)
+    at = node.start_byte
+    mark = Amendment(
+        at, at, FIELDS, f"{opening}{syntax.line_end}{syntax.indent_at(at)}", f"`{shop.name(target)}` is made by the container from here on"
+    )
+    return Telling(target, rules[name] or lifetime, file, mark, (need,))

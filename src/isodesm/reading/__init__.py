@@ -1,0 +1,1 @@
+"""Files found, read and kept: discovery, projects, modules, the cache, workers, what is read apart, history."""

@@ -1,0 +1,176 @@
+"""Finds the source files of a tree, and counts what it leaves out and why."""
+
+from __future__ import annotations
+
+import os
+import stat
+from collections import Counter
+from pathlib import Path
+
+import msgspec
+from pathspec import GitIgnoreSpec
+
+from isodesm.catalogue import shared_catalogue
+from isodesm.facts.definitions import SUFFIXES as DATA_SUFFIXES
+from isodesm.facts.languages import language_by_suffix, not_source_names
+from isodesm.facts.records import Trouble
+from isodesm.reading.projects import PROJECT_NAMES
+from isodesm.settings import Settings
+
+ALWAYS_LEFT_OUT = frozenset(("node_modules", "__pycache__", "site-packages", "bower_components"))
+"""Folder names that never hold the project's own source."""
+
+BESIDE_A_BUILD_FILE = frozenset(("build", "target", "out", "bin", "obj", "dist", "vendor", "third_party", "third-party"))
+"""Folder names that hold output or other people's code, but only next to a build file: elsewhere they are packages."""
+
+GENERATED_FOLDERS = frozenset(("generated", "generated-sources", "generated-test-sources", "__generated__"))
+
+
+class SourceFile(msgspec.Struct, frozen=True, order=True, gc=False):
+    """A file to read: `path` relative to the root, with `/`; `size` in bytes."""
+
+    path: str
+    language: str
+    size: int
+
+
+class Discovery(msgspec.Struct, frozen=True):
+    """What a tree holds: files in order of path, project files, files of data that may define services, counts of what was left out by reason, trouble met."""
+
+    files: tuple[SourceFile, ...]
+    projects: tuple[str, ...]
+    data: tuple[str, ...]
+    left_out: dict[str, int]
+    trouble: tuple[Trouble, ...]
+
+
+class _Search:
+    """One walk; fills `files`, `left_out` and `trouble`."""
+
+    def __init__(self, root: Path, settings: Settings) -> None:
+        self.root, self.settings = root, settings
+        self.files: list[SourceFile] = []
+        build = shared_catalogue().build_files
+        self.build_files, self.build_suffixes = frozenset(build.names.split()), tuple(build.suffixes.split())
+        self.projects: list[str] = []
+        self.data: list[str] = []
+        self.left_out: Counter[str] = Counter()
+        self.trouble: list[Trouble] = []
+        self.suffixes = {
+            suffix: language
+            for suffix, language in language_by_suffix().items()
+            if not settings.languages or language in settings.languages
+        }
+        self.include = GitIgnoreSpec.from_lines(settings.include) if settings.include else None
+        self.exclude = GitIgnoreSpec.from_lines(settings.exclude) if settings.exclude else None
+
+    def walk(self, folder: str, ignores: tuple[tuple[str, GitIgnoreSpec], ...]) -> None:
+        """Look through `folder` (relative, '' for the root) and below; without recursion, trees may be deep."""
+        waiting = [(folder, ignores)]
+        while waiting:
+            folder, ignores = waiting.pop()
+            try:
+                with os.scandir(self.root / folder) as listing:
+                    entries = sorted(listing, key=lambda entry: entry.name)
+            except OSError as error:
+                self.trouble.append(Trouble(path=folder or ".", reason=f"can't be listed: {error.strerror}"))
+                continue
+            names = {entry.name for entry in entries}
+            if ".gitignore" in names and (spec := self._read_ignores(f"{folder}/.gitignore".lstrip("/"))):
+                ignores = (*ignores, (folder, spec))
+            built = any(name in self.build_files or name.endswith(self.build_suffixes) for name in names)
+            below = [
+                (path, ignores)
+                for entry in entries
+                if (path := self._visit(entry, f"{folder}/{entry.name}".lstrip("/"), ignores, built))
+            ]
+            waiting += reversed(below)
+
+    def _read_ignores(self, path: str) -> GitIgnoreSpec | None:
+        try:
+            lines = (self.root / path).read_text(encoding="utf-8", errors="replace").splitlines()
+            return GitIgnoreSpec.from_lines(lines)
+        except (OSError, ValueError) as error:
+            self.trouble.append(Trouble(path=path, reason=f"ignore rules not used: {error}"))
+            return None
+
+    def _visit(self, entry: os.DirEntry[str], path: str, ignores: tuple[tuple[str, GitIgnoreSpec], ...], built: bool) -> str:
+        """Take note of a file; for a folder to look into, return its path, else ''."""
+        try:
+            if entry.is_symlink():
+                if os.path.splitext(path)[1] in self.suffixes or entry.is_dir():
+                    self.left_out["symbolic link"] += 1
+                return ""
+            if entry.is_dir(follow_symlinks=False):
+                return self._visit_folder(entry.name, path, ignores, built)
+        except OSError as error:
+            self.trouble.append(Trouble(path=path, reason=f"can't be looked at: {error.strerror}"))
+            return ""
+        if entry.name in PROJECT_NAMES:
+            self.projects.append(path)
+        suffix = os.path.splitext(entry.name)[1]
+        if suffix in DATA_SUFFIXES and entry.is_file(follow_symlinks=False) and not _is_ignored(path, ignores):
+            self.data.append(path)
+        language = self.suffixes.get(suffix)
+        if language and not entry.name.endswith(not_source_names()):
+            self._visit_file(entry, path, language, ignores)
+        return ""
+
+    def _visit_folder(self, name: str, path: str, ignores: tuple[tuple[str, GitIgnoreSpec], ...], built: bool) -> str:
+        reason = ""
+        if name.startswith(".") or name in ALWAYS_LEFT_OUT:
+            reason = "hidden or tool folder"
+        elif built and name in BESIDE_A_BUILD_FILE:
+            reason = "build or vendored folder"
+        elif name in GENERATED_FOLDERS:
+            reason = "generated folder"
+        elif _is_ignored(path + "/", ignores):
+            reason = "ignored folder"
+        elif self.exclude and self.exclude.match_file(path + "/"):
+            reason = "excluded by settings"
+        if reason:
+            self.left_out[reason] += 1
+        return "" if reason else path
+
+    def _visit_file(
+        self, entry: os.DirEntry[str], path: str, language: str, ignores: tuple[tuple[str, GitIgnoreSpec], ...]
+    ) -> None:
+        state = entry.stat(follow_symlinks=False)
+        if not stat.S_ISREG(state.st_mode):
+            self.trouble.append(Trouble(path=path, reason="is not a regular file; left out"))
+        elif state.st_size > self.settings.largest_file:
+            size, limit = state.st_size / 1e6, self.settings.largest_file / 1e6
+            reason = f"is {size:.1f} MB, over the limit of {limit:.1f} MB (setting `largest-file`); left out"
+            self.trouble.append(Trouble(path=path, reason=reason))
+        elif _is_ignored(path, ignores):
+            self.left_out["ignored file"] += 1
+        elif (self.exclude and self.exclude.match_file(path)) or (self.include and not self.include.match_file(path)):
+            self.left_out["excluded by settings"] += 1
+        else:
+            self.files.append(SourceFile(path=path, language=language, size=state.st_size))
+
+
+def _is_ignored(path: str, ignores: tuple[tuple[str, GitIgnoreSpec], ...]) -> bool:
+    """Whether the ignore files above `path` leave it out; the innermost that says anything decides."""
+    for base, spec in reversed(ignores):
+        result = spec.check_file(path[len(base) + 1 :] if base else path)
+        if result.include is not None:
+            return bool(result.include)
+    return False
+
+
+def discover(root: Path, settings: Settings) -> Discovery:
+    """The source files under `root` (a folder, or a single file), links not followed."""
+    search = _Search(root if root.is_dir() else root.parent, settings)
+    if root.is_dir():
+        search.walk("", ())
+    else:
+        language = search.suffixes.get(root.suffix)
+        if language and stat.S_ISREG(root.stat().st_mode):
+            search.files.append(SourceFile(path=root.name, language=language, size=root.stat().st_size))
+    return Discovery(
+        files=tuple(sorted(search.files)), projects=tuple(search.projects),
+        data=tuple(sorted(search.data)), left_out=dict(sorted(search.left_out.items())),
+        trouble=tuple(sorted(search.trouble, key=lambda each: (each.path, each.line))),
+    )  # fmt: skip
+
