@@ -28,8 +28,18 @@ class Run(NamedTuple):
 
 def run(folder: Path, language: str, cache: Path) -> Run:
     """One run of `scan` over a folder with a cache folder, its output thrown away."""
-    command = [sys.executable, "-m", "isodesm", "scan", str(folder), "--language", language, "--quiet",
-               "--cache-dir", str(cache)]  # fmt: skip
+    command = [
+        sys.executable,
+        "-m",
+        "isodesm",
+        "scan",
+        str(folder),
+        "--language",
+        language,
+        "--quiet",
+        "--cache-dir",
+        str(cache),
+    ]
     begin = time.perf_counter()
     process = subprocess.Popen(command, stdout=subprocess.DEVNULL)
     _, status, usage = os.wait4(process.pid, 0)
@@ -39,7 +49,9 @@ def run(folder: Path, language: str, cache: Path) -> Run:
 
 def bare(folder: Path, language: str) -> tuple[float, int]:
     """Seconds of the bare parser, and lines parsed."""
-    output = subprocess.run([sys.executable, "-m", "benchmarks.bare", str(folder), language], capture_output=True, text=True, check=True)
+    output = subprocess.run(
+        [sys.executable, "-m", "benchmarks.bare", str(folder), language], capture_output=True, text=True, check=True
+    )
     seconds, lines = output.stdout.split()
     return float(seconds), int(lines)
 

@@ -23,7 +23,9 @@ def main() -> int:
 
 def run_here(names: list[str]) -> int:
     """Run the tests of some names."""
-    result = unittest.TextTestRunner(verbosity=1, buffer=True).run(unittest.defaultTestLoader.loadTestsFromNames([f"tests.{name}" for name in names]))
+    result = unittest.TextTestRunner(verbosity=1, buffer=True).run(
+        unittest.defaultTestLoader.loadTestsFromNames([f"tests.{name}" for name in names])
+    )
     failed = len({getattr(test, "test_case", test) for test, _ in (*result.failures, *result.errors)})
     skipped = len(result.skipped)
     for test, reason in result.skipped:
@@ -34,7 +36,9 @@ def run_here(names: list[str]) -> int:
 
 def run_all() -> int:
     """Run every module in a process of its own, as many at once as there are cores."""
-    names = sorted((path.stem for path in Path(__file__).parent.glob("test_*.py")), key=lambda name: (name not in SLOWEST, name))
+    names = sorted(
+        (path.stem for path in Path(__file__).parent.glob("test_*.py")), key=lambda name: (name not in SLOWEST, name)
+    )
     with tempfile.TemporaryDirectory(prefix="isodesm-bytecode-") as compiled, ThreadPoolExecutor(os.cpu_count()) as pool:
         results = list(pool.map(lambda name: _run_module(name, compiled), names))
     totals = [0, 0, 0]
@@ -48,9 +52,14 @@ def run_all() -> int:
 
 
 def _run_module(name: str, compiled: str) -> subprocess.CompletedProcess[str]:
-    """One module, and all programs that it starts, with bytecode kept in a folder: it is compiled once, whatever the machine's habit."""
-    environment = {key: value for key, value in os.environ.items() if key != "PYTHONDONTWRITEBYTECODE"} | {"PYTHONPYCACHEPREFIX": compiled}
-    return subprocess.run([sys.executable, "-m", "tests", name], capture_output=True, text=True, cwd=Path(__file__).parent.parent, env=environment)
+    """One module, and all programs that it starts, with bytecode kept in a folder: it is compiled once, whatever the
+    machine's habit."""
+    environment = {key: value for key, value in os.environ.items() if key != "PYTHONDONTWRITEBYTECODE"} | {
+        "PYTHONPYCACHEPREFIX": compiled
+    }
+    return subprocess.run(
+        [sys.executable, "-m", "tests", name], capture_output=True, text=True, cwd=Path(__file__).parent.parent, env=environment
+    )
 
 
 def closing(passed: int, failed: int, skipped: int) -> str:

@@ -76,6 +76,11 @@ class TreeTest(unittest.TestCase):
     def run_program(self, *arguments: str, **environment: str) -> subprocess.CompletedProcess[str]:
         """Run the program with arguments; its output as text."""
         return subprocess.run(
-            [sys.executable, "-m", "isodesm", *arguments], capture_output=True, text=True, cwd=self.root,
-            env={**os.environ, "COLUMNS": "100", "ISODESM_CACHE_DIR": str(self.root.parent / "cache"), **environment}, timeout=120, encoding="utf-8",
-        )  # fmt: skip
+            [sys.executable, "-m", "isodesm", *arguments],
+            capture_output=True,
+            text=True,
+            cwd=self.root,
+            env={**os.environ, "COLUMNS": "100", "ISODESM_CACHE_DIR": str(self.root.parent / "cache"), **environment},
+            timeout=120,
+            encoding="utf-8",
+        )

@@ -24,39 +24,77 @@ class AboutTest(TreeTest):
 
     def test_a_class_that_makes_everything_itself(self) -> None:
         found = self.about("bulletin-desk", "BulletinService")
-        self.assertEqual((found["role"], found["layer"], found["constructor"], found["needs"]), ("service", "application", "", []))
-        self.assertEqual([(short(each["name"]), each["line"], each["detail"]) for each in found["created_by"]], [("MorningRound", 15, "()")])
+        self.assertEqual(
+            (found["role"], found["layer"], found["constructor"], found["needs"]), ("service", "application", "", [])
+        )
+        self.assertEqual(
+            [(short(each["name"]), each["line"], each["detail"]) for each in found["created_by"]], [("MorningRound", 15, "()")]
+        )
         self.assertEqual([short(each["name"]) for each in found["handed_to"]], ["ReviewService", "BulletinPage"])
         self.assertEqual(
             [(short(each["name"]), each["detail"]) for each in found["creates"]],
-            [("DangerScale", "()"), ("FileGaugeFeed", '("readings")'), ("ReviewService", "(this)"), ("SirenRelay", '("siren.valley", 7011)')],
+            [
+                ("DangerScale", "()"),
+                ("FileGaugeFeed", '("readings")'),
+                ("ReviewService", "(this)"),
+                ("SirenRelay", '("siren.valley", 7011)'),
+            ],
         )
-        self.assertEqual({each["effect"]: [short(name) for name in each["chain"]][-1] for each in found["locked"]}, {
-            "network": "Socket", "file": "readAllLines", "clock": "now",
-        })  # fmt: skip
-        self.assertEqual({each["name"]: len(each["users"]) for each in found["members"]}, {"latest": 2, "draft": 1, "publish": 1})
+        self.assertEqual(
+            {each["effect"]: [short(name) for name in each["chain"]][-1] for each in found["locked"]},
+            {
+                "network": "Socket",
+                "file": "readAllLines",
+                "clock": "now",
+            },
+        )
+        self.assertEqual(
+            {each["name"]: len(each["users"]) for each in found["members"]}, {"latest": 2, "draft": 1, "publish": 1}
+        )
         self.assertEqual([each["members"] for each in found["splits"]], [["draft", "publish"], ["latest"]])
-        self.assertEqual([each["name"].rpartition(".")[2] for each in found["objects"]["children"]], ["DangerScale", "FileGaugeFeed", "ReviewService"])
+        self.assertEqual(
+            [each["name"].rpartition(".")[2] for each in found["objects"]["children"]],
+            ["DangerScale", "FileGaugeFeed", "ReviewService"],
+        )
         self.assertEqual(found["measures"]["strain"], 44.0)
         self.assertIn("Extract interface SirenRelayPort from SirenRelay", found["plan"])
         self.assertIn("dependency-cycle", {each["kind"] for each in found["findings"]})
 
     def test_a_class_that_is_handed_everything(self) -> None:
         found = self.about("sensor-hub", "CollectionRound")
-        self.assertEqual(found["constructor"], "public CollectionRound(IRadioLink radio, IReadingStore store, IStationBook stations)")
-        self.assertEqual([(each["name"], short(each["served_by"]), each["how"]) for each in found["needs"]], [
-            ("radio", "RadioLink", "registered, singleton"), ("store", "FileReadingStore", "registered, singleton"), ("stations", "", "registered, singleton"),
-        ])  # fmt: skip
+        self.assertEqual(
+            found["constructor"], "public CollectionRound(IRadioLink radio, IReadingStore store, IStationBook stations)"
+        )
+        self.assertEqual(
+            [(each["name"], short(each["served_by"]), each["how"]) for each in found["needs"]],
+            [
+                ("radio", "RadioLink", "registered, singleton"),
+                ("store", "FileReadingStore", "registered, singleton"),
+                ("stations", "", "registered, singleton"),
+            ],
+        )
         self.assertEqual(found["locked"], [])
         self.assertEqual(found["tests"], [{"name": "Hollin.Hub.Tests.RoundTests", "directly": True}])
 
     def test_abstractions_and_their_other_implementers(self) -> None:
         found = self.about("bulletin-desk", "MailBell")
-        self.assertEqual([(short(each["name"]), [short(name) for name in each["implementers"]], each["users"]) for each in found["abstractions"]], [("Bell", ["PagerBell"], 1)])
-        self.assertEqual([(each["name"], [short(user) for user in each["users"]]) for each in found["members"]], [("ring", ["MorningRound"])])
+        self.assertEqual(
+            [
+                (short(each["name"]), [short(name) for name in each["implementers"]], each["users"])
+                for each in found["abstractions"]
+            ],
+            [("Bell", ["PagerBell"], 1)],
+        )
+        self.assertEqual(
+            [(each["name"], [short(user) for user in each["users"]]) for each in found["members"]], [("ring", ["MorningRound"])]
+        )
 
     def test_it_fits_a_screen_and_full_shows_all(self) -> None:
-        for sample, name in (("bulletin-desk", "BulletinService"), ("warden-portal", "ClosureService"), ("forecast-jobs", "NightlyForecast")):
+        for sample, name in (
+            ("bulletin-desk", "BulletinService"),
+            ("warden-portal", "ClosureService"),
+            ("forecast-jobs", "NightlyForecast"),
+        ):
             cut = self.run_program("about", name, str(DEMO / sample), COLUMNS="140").stdout
             full = self.run_program("about", name, str(DEMO / sample), "--full", COLUMNS="140").stdout
             with self.subTest(name=name):
@@ -66,43 +104,66 @@ class AboutTest(TreeTest):
 
     def test_names_as_people_use_them(self) -> None:
         for name, code, wanted in (
-            ("app.BulletinService", 0, "org.hollin.desk.app.BulletinService"), ("Buletin", 2, "The nearest: `Bulletin`"), ("desk.Nothing", 2, "There is no class"),
-        ):  # fmt: skip
+            ("app.BulletinService", 0, "org.hollin.desk.app.BulletinService"),
+            ("Buletin", 2, "The nearest: `Bulletin`"),
+            ("desk.Nothing", 2, "There is no class"),
+        ):
             result = self.run_program("about", name, str(DEMO / "bulletin-desk"))
             with self.subTest(name=name):
                 self.assertEqual((result.returncode, wanted in result.stdout + result.stderr), (code, True), result.stderr)
 
     def test_markdown_has_the_same_sections(self) -> None:
         text = self.run_program("about", "BulletinService", str(DEMO / "bulletin-desk"), "--format", "markdown").stdout
-        for title in ("# org.hollin.desk.app.BulletinService", "## Created by", "## Locked effects", "## Natural splits", "## Planning would"):
+        for title in (
+            "# org.hollin.desk.app.BulletinService",
+            "## Created by",
+            "## Locked effects",
+            "## Natural splits",
+            "## Planning would",
+        ):
             self.assertIn(title, text)
 
 
 def told(hop: Hop) -> list:
     """Each hop as `Class.member`, effects by name, hard ones with a mark; with the hops below it."""
     name = hop.effect if hop.effect else f"{short(hop.class_name)}.{hop.member}"
-    return [("!" if hop.hard else "") + name + (f" ({hop.bound})" if hop.bound not in ("itself", "start", "effect") else ""), *map(told, hop.hops)]
+    return [
+        ("!" if hop.hard else "") + name + (f" ({hop.bound})" if hop.bound not in ("itself", "start", "effect") else ""),
+        *map(told, hop.hops),
+    ]
 
 
 class TraceTest(TreeTest):
     CASES = {
         ("sensor-hub", "PollFunction.Tick"): [
-            "PollFunction.Tick", ["CollectionRound.Run", ["RadioLink.Poll (registered)", ["network"], ["file"], ["!clock"]],
-                                  ["FileReadingStore.Keep (registered)", ["file"]]],
+            "PollFunction.Tick",
+            [
+                "CollectionRound.Run",
+                ["RadioLink.Poll (registered)", ["network"], ["file"], ["!clock"]],
+                ["FileReadingStore.Keep (registered)", ["file"]],
+            ],
         ],
         ("sensor-hub", "Calibration.Apply"): [
-            "Calibration.Apply", ["!IStationBook.Get (looked up)"], ["!IReadingStore.Get (looked up)"], ["FileReadingStore.Keep (registered)", ["file"]], ["!clock"],
+            "Calibration.Apply",
+            ["!IStationBook.Get (looked up)"],
+            ["!IReadingStore.Get (looked up)"],
+            ["FileReadingStore.Keep (registered)", ["file"]],
+            ["!clock"],
         ],
         ("slope-map", "SlopeDetailComponent.title"): [
-            "SlopeDetailComponent.title", ["ClosureService.refresh", ["ClosureClient.closures", ["network"]], ["file"]], ["SlopeStore.current"],
+            "SlopeDetailComponent.title",
+            ["ClosureService.refresh", ["ClosureClient.closures", ["network"]], ["file"]],
+            ["SlopeStore.current"],
             ["ClosureService.closed", ["SlopeStore.find"], ["!clock"]],
         ],
         ("warden-portal", "SignController.sign"): [
-            "SignController.sign", ["ClosureService.sign", ["SmsGateway.send", ["network"]], ["!Parts.get (looked up)"]], ["!Parts.get (looked up)"],
+            "SignController.sign",
+            ["ClosureService.sign", ["SmsGateway.send", ["network"]], ["!Parts.get (looked up)"]],
+            ["!Parts.get (looked up)"],
         ],
         ("forecast-jobs", "WeeklyDigest.lines"): ["WeeklyDigest.lines", ["!JobRegistry.part (looked up)"]],
         ("bulletin-desk", "BulletinPage.show"): None,
-    }  # fmt: skip
+    }
 
     def test_by_hand(self) -> None:
         for (sample, name), wanted in self.CASES.items():
@@ -122,17 +183,23 @@ class TraceTest(TreeTest):
 
     SHOP = {
         "shop/web/Foot.java": "package shop.web; class Foot { }",
-        "shop/web/Page.java": "package shop.web; public class Page { private final shop.app.Bell bell; public Page(shop.app.Bell bell) { this.bell = bell; } public void go(int n) { bell.ring(n); } }",
+        "shop/web/Page.java": "package shop.web; public class Page { private final shop.app.Bell bell; public "
+        "Page(shop.app.Bell bell) { this.bell = bell; } public void go(int n) { bell.ring(n); } }",
         "shop/app/Bell.java": "package shop.app; public interface Bell { void ring(int n); }",
-        "shop/infra/Loud.java": "package shop.infra; public class Loud implements shop.app.Bell { public void ring(int n) { if (n > 0) { ring(n - 1); helper(n); } } private void helper(int n) { try { new java.net.Socket(\"a\", n); } catch (Exception e) { } } }",
-        "shop/infra/Soft.java": "package shop.infra; public class Soft implements shop.app.Bell { public void ring(int n) { Thread.yield(); } }",
-    }  # fmt: skip
+        "shop/infra/Loud.java": "package shop.infra; public class Loud implements shop.app.Bell { public void ring(int "
+        'n) { if (n > 0) { ring(n - 1); helper(n); } } private void helper(int n) { try { new java.net.Socket("a", n); '
+        "} catch (Exception e) { } } }",
+        "shop/infra/Soft.java": "package shop.infra; public class Soft implements shop.app.Bell { public void ring(int "
+        "n) { Thread.yield(); } }",
+    }
 
     def test_several_implementations_are_named_and_can_be_chosen(self) -> None:
         codebase = self.read(self.SHOP)
         diagnosis, start = diagnose(codebase), find_member(codebase, "Page.go")
         (several,) = trace(codebase, diagnosis, start).start.hops
-        self.assertEqual((several.bound, [short(each) for each in several.candidates], several.hops), ("several", ["Loud", "Soft"], ()))
+        self.assertEqual(
+            (several.bound, [short(each) for each in several.candidates], several.hops), ("several", ["Loud", "Soft"], ())
+        )
         (chosen,) = trace(codebase, diagnosis, start, read_choices(codebase, ("Bell=Loud",))).start.hops
         self.assertEqual(told(chosen), ["Loud.ring (chosen)", ["Loud.helper", ["network"]]])  # and the recursion ends
         self.assertEqual(chosen.crossing, "presentation→infrastructure")
@@ -142,17 +209,26 @@ class TraceTest(TreeTest):
     def test_wrong_names_and_choices(self) -> None:
         codebase = self.read(self.SHOP)
         for call, wanted in (
-            (lambda: find_member(codebase, "Page.stop"), "It has: go"), (lambda: find_member(codebase, "go"), "Name a class and a method"),
-            (lambda: find_member(codebase, "Bell.ring"), "with a body"), (lambda: read_choices(codebase, ("Bell",)), "ABSTRACTION=IMPLEMENTATION"),
+            (lambda: find_member(codebase, "Page.stop"), "It has: go"),
+            (lambda: find_member(codebase, "go"), "Name a class and a method"),
+            (lambda: find_member(codebase, "Bell.ring"), "with a body"),
+            (lambda: read_choices(codebase, ("Bell",)), "ABSTRACTION=IMPLEMENTATION"),
             (lambda: read_choices(codebase, ("Bell=Page",)), "does not implement"),
-        ):  # fmt: skip
+        ):
             with self.subTest(wanted=wanted), self.assertRaisesRegex(UsageError, wanted):
                 call()
 
     def test_depth_and_fan_out_end(self) -> None:
         """A chain of twenty classes is cut at the depth asked for; a class that calls itself through others ends, too."""
-        files = {f"C{n}.java": f"class C{n} {{ private final C{n + 1} next; C{n}(C{n + 1} next) {{ this.next = next; }} void go(int a) {{ if (a > 1) {{ next.go(a); next.go(a + 1); }} }} }}" for n in range(20)}
-        files["C20.java"] = "class C20 { private final C0 first; C20(C0 first) { this.first = first; } void go(int a) throws Exception { first.go(a); new java.net.Socket(); } }"
+        files = {
+            f"C{n}.java": f"class C{n} {{ private final C{n + 1} next; C{n}(C{n + 1} next) {{ this.next = next; }} "
+            "void go(int a) { if (a > 1) { next.go(a); next.go(a + 1); } } }"
+            for n in range(20)
+        }
+        files["C20.java"] = (
+            "class C20 { private final C0 first; C20(C0 first) { this.first = first; } void go(int a) throws Exception "
+            "{ first.go(a); new java.net.Socket(); } }"
+        )
         codebase = self.read(files)
         diagnosis = diagnose(codebase)
         for depth, wanted in ((3, "depth"), (60, "again")):
@@ -178,10 +254,12 @@ class TraceTest(TreeTest):
 class EntriesTest(TreeTest):
     def test_each_sample_has_its_own(self) -> None:
         for sample, wanted in (
-            ("bulletin-desk", {"DeskConsole.main", "BulletinPage.show", "StatusPage.show", "MorningRound.run"}), ("sensor-hub", {"Program.Main", "PollFunction.Tick"}),
-            ("slope-map", {"MapViewComponent.draw", "SlopeDetailComponent.title"}), ("warden-portal", {"ClosureController.close", "SignController.sign"}),
+            ("bulletin-desk", {"DeskConsole.main", "BulletinPage.show", "StatusPage.show", "MorningRound.run"}),
+            ("sensor-hub", {"Program.Main", "PollFunction.Tick"}),
+            ("slope-map", {"MapViewComponent.draw", "SlopeDetailComponent.title"}),
+            ("warden-portal", {"ClosureController.close", "SignController.sign"}),
             ("forecast-jobs", {"main.main", "RecheckJob.run"}),
-        ):  # fmt: skip
+        ):
             found = {f"{short(each.name)}.{each.member}" for each in entry_points(read(DEMO / sample))}
             with self.subTest(sample=sample):
                 self.assertLessEqual(wanted, found)

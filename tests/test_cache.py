@@ -7,8 +7,8 @@ import subprocess
 import sys
 from pathlib import Path
 
-from isodesm.codebase import cache as module
 from isodesm.codebase.model import read
+from isodesm.reading import cache as module
 from isodesm.reading.cache import CACHE_VERSION, FILE_NAME, Cache, Row, key_of
 from isodesm.settings import Settings
 from tests.support import TreeTest
@@ -49,7 +49,12 @@ class CacheTest(TreeTest):
         self.assertEqual(self.kept(), 4)
 
     def test_keys_depend_on_language_path_and_content(self) -> None:
-        keys = {key_of("java", "A.java", b"x"), key_of("php", "A.java", b"x"), key_of("java", "B.java", b"x"), key_of("java", "A.java", b"y")}
+        keys = {
+            key_of("java", "A.java", b"x"),
+            key_of("php", "A.java", b"x"),
+            key_of("java", "B.java", b"x"),
+            key_of("java", "A.java", b"y"),
+        }
         self.assertEqual(len(keys), 4)
 
     def test_damage_and_other_versions_are_made_good(self) -> None:
@@ -63,7 +68,11 @@ class CacheTest(TreeTest):
 
         self.write(SOURCE)
         wanted = self.bonds()
-        for spoil, words in ((lambda path: path.write_bytes(b"garbage" * 900), "made anew"), (newer, "is wanted"), (torn, "made anew")):
+        for spoil, words in (
+            (lambda path: path.write_bytes(b"garbage" * 900), "made anew"),
+            (newer, "is wanted"),
+            (torn, "made anew"),
+        ):
             with self.subTest(words=words):
                 spoil(self.folder / FILE_NAME)
                 self.assertEqual(self.bonds(), wanted)
@@ -94,7 +103,9 @@ class CacheTest(TreeTest):
         self.assertNotIn(1, left)
 
     def test_two_runs_at_once_and_one_that_is_killed(self) -> None:
-        self.write({f"p/C{number}.java": f"package p; class C{number} {{ Object o = new C{number}(); }}" for number in range(300)})
+        self.write(
+            {f"p/C{number}.java": f"package p; class C{number} {{ Object o = new C{number}(); }}" for number in range(300)}
+        )
         command = [sys.executable, "-m", "isodesm", "export", "bonds", ".", "--cache-dir", str(self.folder), "--quiet"]
         runs = [subprocess.Popen(command, cwd=self.root, stdout=subprocess.PIPE) for _ in range(3)]
         runs[2].kill()
@@ -112,8 +123,11 @@ class CacheTest(TreeTest):
             connection.execute("DELETE FROM facts")
         self.assertEqual(self.run_program(*options).stdout, first.stdout)
         self.assertEqual(self.kept(), 0)
-        for change in (lambda: self.run_program(*options, COLUMNS="60"), lambda: self.run_program(*options, "--excused"),
-                       lambda: self.write({"a/B.java": SOURCE["a/B.java"] + "\n"})):  # fmt: skip
+        for change in (
+            lambda: self.run_program(*options, COLUMNS="60"),
+            lambda: self.run_program(*options, "--excused"),
+            lambda: self.write({"a/B.java": SOURCE["a/B.java"] + "\n"}),
+        ):
             change()
             self.run_program(*options)
             self.assertGreater(self.kept(), 0)
@@ -121,7 +135,7 @@ class CacheTest(TreeTest):
                 connection.execute("DELETE FROM facts")
 
     def test_remarks_and_gates_are_given_again_too(self) -> None:
-        self.write({"A.java": b"class A { java.util.Random r = new java.util.Random(); String s = \"\xe9\"; }"})
+        self.write({"A.java": b'class A { java.util.Random r = new java.util.Random(); String s = "\xe9"; }'})
         runs = [self.run_program("scan", "--fail-on", "warning", "--cache-dir", str(self.folder)) for _ in range(2)]
         self.assertEqual([(run.returncode, run.stdout, run.stderr) for run in runs], [(1, runs[0].stdout, runs[0].stderr)] * 2)
         self.assertIn("Latin-1", runs[0].stderr)

@@ -8,7 +8,7 @@ from collections.abc import Iterator
 
 from isodesm.catalogue import Catalogues, catalogue_of, shared_catalogue
 from isodesm.facts.languages import LANGUAGES, dialect_of
-from isodesm.inference.effects import EFFECTS
+from isodesm.inference.effect_kinds import EFFECTS
 from isodesm.linking.symbols import simple_name
 from tests.support import TreeTest
 
@@ -71,11 +71,18 @@ class WellFormedTest(unittest.TestCase):
 
     def test_whole_packages(self) -> None:
         cases = {
-            ("java.util.regex.Pattern", "java"): True, ("java.net.Socket", "java"): False, ("System.Text.StringBuilder", "csharp"): True,
-            ("collections.deque", "python"): True, ("collections", "python"): False,
-        }  # fmt: skip
+            ("java.util.regex.Pattern", "java"): True,
+            ("java.net.Socket", "java"): False,
+            ("System.Text.StringBuilder", "csharp"): True,
+            ("collections.deque", "python"): True,
+            ("collections", "python"): False,
+        }
         for language in LANGUAGES:  # and whatever else each catalogue takes as a whole
-            cases |= {(f"{name[:-1]}Any", language): True for name in catalogue_of(language).values.types.split() if name.endswith("*")}
+            cases |= {
+                (f"{name[:-1]}Any", language): True
+                for name in catalogue_of(language).values.types.split()
+                if name.endswith("*")
+            }
         for (name, language), wanted in cases.items():
             with self.subTest(name=name):
                 self.assertIs(CATALOGUES.is_value(name, language), wanted)
@@ -138,13 +145,16 @@ class EntriesTest(TreeTest):
             head = f"import * as lib from '{name}';"
         call = {"new": f"new {local}(1)", "new/0": f"new {local}()", "*": f"{local}.any(1)"}.get(member, f"{local}.{member}(1)")
         call = f"{member}(1)" if name == built_in else call
-        return f"{head} class {own} {{ run() {{ const x = {call.partition('(')[0] if not call.startswith('new') else 1}; {call}; }} }}"
+        first = call.partition("(")[0] if not call.startswith("new") else 1
+        return f"{head} class {own} {{ run() {{ const x = {first}; {call}; }} }}"
 
     def use_php(self, own: str, name: str, member: str) -> str:
         if name == catalogue_of("php").implicit.package:
             return f"<?php namespace U; class {own} {{ function run() {{ {member}(1); }} }}"
         short = simple_name(name)
-        call = {"new": f"new {short}(1)", "new/0": f"new {short}()", "*": f"{short}::any(1)"}.get(member, f"{short}::{member}(1)")
+        call = {"new": f"new {short}(1)", "new/0": f"new {short}()", "*": f"{short}::any(1)"}.get(
+            member, f"{short}::{member}(1)"
+        )
         return f"<?php namespace U; use {name}; class {own} {{ function run() {{ {call}; }} }}"
 
     def use_python(self, own: str, name: str, member: str) -> str:
@@ -155,7 +165,11 @@ class EntriesTest(TreeTest):
             head, call = f"from {module} import {short}", f"{short}({'1' if member == 'new' else ''})"
         else:
             called, given = "any" if member == "*" else member.removesuffix("/0"), "" if member.endswith("/0") else "1"
-            head = f"from {module} import {short}" if short[:1].isupper() or name in ("datetime.datetime", "datetime.date") else f"import {name}"
+            head = (
+                f"from {module} import {short}"
+                if short[:1].isupper() or name in ("datetime.datetime", "datetime.date")
+                else f"import {name}"
+            )
             call = f"{short if head.startswith('from') else name}.{called}({given})"
         return f"{head}\nclass {own}:\n    def run(self):\n        x = {call.partition('(')[0]}\n        {call}\n"
 
@@ -167,7 +181,8 @@ class EntriesTest(TreeTest):
             folder = "u/" if language == "java" else ""
             codebase = self.read({f"{folder}{own}{suffix[language]}": source for own, (*_, source) in uses.items()})
             seen = {
-                codebase.symbols.types[number].name: {use.effect for use in found} for number, found in codebase.effects.used.items()
+                codebase.symbols.types[number].name: {use.effect for use in found}
+                for number, found in codebase.effects.used.items()
             }
             for own, (effect, name, member, source) in uses.items():
                 with self.subTest(language=language, name=name, member=member, source=source):

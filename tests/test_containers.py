@@ -18,7 +18,10 @@ SINGLE, SCOPED, FRESH = (public("csharp", lifetime) for lifetime in ("singleton"
 
 def java_users(call: str, result: str = "Guard") -> dict[str, str]:
     """Three classes that use a locator, and what they look up."""
-    users = {f"hut/U{n}.java": f"package hut; public class U{n} {{ void x() {{ {result} g = {call}; g.stand(); }} }}" for n in range(USERS)}
+    users = {
+        f"hut/U{n}.java": f"package hut; public class U{n} {{ void x() {{ {result} g = {call}; g.stand(); }} }}"
+        for n in range(USERS)
+    }
     return users | {"hut/Guard.java": "package hut; public interface Guard { void stand(); }"}
 
 
@@ -27,30 +30,86 @@ class LocatorShapeTest(TreeTest):
 
     CASES = {
         "Java, instances by class": (
-            {"hut/Box.java": "package hut; import java.util.*; public class Box { private static final Map<Class<?>, Object> in = new HashMap<>(); public static <T> T find(Class<T> k) { return k.cast(in.get(k)); } public static <T> void offer(Class<T> k, T v) { in.put(k, v); } }"}
-            | java_users("Box.find(Guard.class)"), "hut.Box", {"find"}, {"offer": "singleton"},
+            {
+                "hut/Box.java": "package hut; import java.util.*; public class Box { private static final Map<Class<?>, "
+                "Object> in = new HashMap<>(); public static <T> T find(Class<T> k) { return k.cast(in.get(k)); } "
+                "public static <T> void offer(Class<T> k, T v) { in.put(k, v); } }"
+            }
+            | java_users("Box.find(Guard.class)"),
+            "hut.Box",
+            {"find"},
+            {"offer": "singleton"},
         ),
         "Java, makers called anew": (
-            {"hut/Box.java": "package hut; import java.util.*; import java.util.function.*; public class Box { private static final Map<String, Supplier<Object>> in = new HashMap<>(); public static Object find(String k) { return in.get(k).get(); } public static void offer(String k, Supplier<Object> v) { in.put(k, v); } }"}
-            | java_users('(Guard) Box.find("g")'), "hut.Box", {"find"}, {"offer": "transient"},
+            {
+                "hut/Box.java": "package hut; import java.util.*; import java.util.function.*; public class Box { "
+                "private static final Map<String, Supplier<Object>> in = new HashMap<>(); public static Object "
+                "find(String k) { return in.get(k).get(); } public static void offer(String k, Supplier<Object> v) { in.put(k, "
+                "v); } }"
+            }
+            | java_users('(Guard) Box.find("g")'),
+            "hut.Box",
+            {"find"},
+            {"offer": "transient"},
         ),
         "TypeScript, makers whose results are kept": (
-            {"box.ts": "export class Box { private static makers = new Map<string, () => any>(); private static made = new Map<string, any>(); static find(k: string): any { if (!Box.made.has(k)) { Box.made.set(k, Box.makers.get(k)!()); } return Box.made.get(k); } static offer(k: string, m: () => any): void { Box.makers.set(k, m); } }"}
-            | {f"u{n}.ts": f"import {{ Box }} from './box'; export class U{n} {{ x(): void {{ Box.find('g').stand(); }} }}" for n in range(USERS)}, "box#Box", {"find"}, {"offer": "singleton"},
+            {
+                "box.ts": "export class Box { private static makers = new Map<string, () => any>(); private static made "
+                "= new Map<string, any>(); static find(k: string): any { if (!Box.made.has(k)) { Box.made.set(k, "
+                "Box.makers.get(k)!()); } return Box.made.get(k); } static offer(k: string, m: () => any): void { "
+                "Box.makers.set(k, m); } }"
+            }
+            | {
+                f"u{n}.ts": f"import {{ Box }} from './box'; export class U{n} {{ x(): void {{ Box.find('g').stand(); }} }}"
+                for n in range(USERS)
+            },
+            "box#Box",
+            {"find"},
+            {"offer": "singleton"},
         ),
         "Python, a dictionary of makers": (
-            {"box.py": "class Box:\n    makers: dict[str, object] = {}\n\n    @classmethod\n    def find(cls, k):\n        return cls.makers[k]()\n\n    @classmethod\n    def offer(cls, k, m):\n        cls.makers[k] = m\n"}
-            | {f"u{n}.py": f"from box import Box\n\n\nclass U{n}:\n    def x(self):\n        Box.find('g').stand()\n" for n in range(USERS)}, "box.Box", {"find"}, {"offer": "transient"},
+            {
+                "box.py": "class Box:\n    makers: dict[str, object] = {}\n\n    @classmethod\n    def find(cls, k):\n  "
+                "      return cls.makers[k]()\n\n    @classmethod\n    def offer(cls, k, m):\n        cls.makers[k] = m\n"
+            }
+            | {
+                f"u{n}.py": f"from box import Box\n\n\nclass U{n}:\n    def x(self):\n        Box.find('g').stand()\n"
+                for n in range(USERS)
+            },
+            "box.Box",
+            {"find"},
+            {"offer": "transient"},
         ),
         "PHP, an untyped array of makers": (
-            {"Box.php": "<?php\nclass Box { private static array $m = []; public static function find(string $k): object { return (self::$m[$k])(); } public static function offer(string $k, callable $f): void { self::$m[$k] = $f; } }\n"}
-            | {f"U{n}.php": f"<?php\nclass U{n} {{ public function x(): void {{ Box::find('g')->stand(); }} }}\n" for n in range(USERS)}, "Box", {"find"}, {"offer": "transient"},
+            {
+                "Box.php": "<?php\nclass Box { private static array $m = []; public static function find(string $k): "
+                "object { return (self::$m[$k])(); } public static function offer(string $k, callable $f): void { "
+                "self::$m[$k] = $f; } }\n"
+            }
+            | {
+                f"U{n}.php": f"<?php\nclass U{n} {{ public function x(): void {{ Box::find('g')->stand(); }} }}\n"
+                for n in range(USERS)
+            },
+            "Box",
+            {"find"},
+            {"offer": "transient"},
         ),
         "C#, by type argument": (
-            {"Box.cs": "using System; using System.Collections.Generic; namespace H { public class Box { private readonly Dictionary<Type, object> m = new Dictionary<Type, object>(); public T Find<T>() { return (T)m[typeof(T)]; } public void Offer<T>(T it) { m[typeof(T)] = it; } } public interface IGuard { void Stand(); } }"}
-            | {f"U{n}.cs": f"namespace H {{ public class U{n} {{ void X(Box b) {{ b.Find<IGuard>().Stand(); }} }} }}" for n in range(USERS)}, "H.Box", {"Find"}, {"Offer": "singleton"},
+            {
+                "Box.cs": "using System; using System.Collections.Generic; namespace H { public class Box { private "
+                "readonly Dictionary<Type, object> m = new Dictionary<Type, object>(); public T Find<T>() { return "
+                "(T)m[typeof(T)]; } public void Offer<T>(T it) { m[typeof(T)] = it; } } public interface IGuard { void "
+                "Stand(); } }"
+            }
+            | {
+                f"U{n}.cs": f"namespace H {{ public class U{n} {{ void X(Box b) {{ b.Find<IGuard>().Stand(); }} }} }}"
+                for n in range(USERS)
+            },
+            "H.Box",
+            {"Find"},
+            {"Offer": "singleton"},
         ),
-    }  # fmt: skip
+    }
 
     def test_shapes(self) -> None:
         for name, (files, box, reading, offering) in self.CASES.items():
@@ -58,17 +117,24 @@ class LocatorShapeTest(TreeTest):
             codebase = self.read(files)
             found = {codebase.symbols.names[number]: locator for number, locator in codebase.locators.items()}
             with self.subTest(name=name):
-                self.assertEqual({each: (set(it.reading), it.offering) for each, it in found.items()}, {box: (reading, offering)})
+                self.assertEqual(
+                    {each: (set(it.reading), it.offering) for each, it in found.items()}, {box: (reading, offering)}
+                )
                 self.assertEqual(sum(1 for _ in codebase.bonds.rows_of_kind("lookup")), USERS)
 
     def test_what_only_looks_like_one(self) -> None:
         for name, body in {
-            "a table of numbers": "private static final Map<String, Integer> in = new HashMap<>(); public static Integer find(String k) { return in.get(k); }",
-            "an accessor of its own kind": "private static final Map<String, Object> in = new HashMap<>(); public static Box find(String k) { return (Box) in.get(k); }",
-            "a private table": "private static final Map<String, Object> in = new HashMap<>(); private static Object find(String k) { return in.get(k); }",
+            "a table of numbers": "private static final Map<String, Integer> in = new HashMap<>(); public static "
+            "Integer find(String k) { return in.get(k); }",
+            "an accessor of its own kind": "private static final Map<String, Object> in = new HashMap<>(); public "
+            "static Box find(String k) { return (Box) in.get(k); }",
+            "a private table": "private static final Map<String, Object> in = new HashMap<>(); private static Object "
+            "find(String k) { return in.get(k); }",
         }.items():
             self.root = self.root.parent / name.replace(" ", "-")
-            files = {"hut/Box.java": f"package hut; import java.util.*; public class Box {{ {body} }}"} | java_users('(Guard) Box.find("g")')
+            files = {"hut/Box.java": f"package hut; import java.util.*; public class Box {{ {body} }}"} | java_users(
+                '(Guard) Box.find("g")'
+            )
             with self.subTest(name=name):
                 self.assertEqual(self.read(files).locators, {})
 
@@ -82,16 +148,44 @@ class InjectionTest(TreeTest):
     """Which constructor a container calls, and what each parameter asks for."""
 
     CASES = {
-        "the one that takes most": ("A.java", "class A { A() { } A(B b) { } A(B b, int n) { } } class B { }", "A", [("b", "B", ""), ("n", "", "")]),
-        "the marked one": ("A.java", f"import org.parts.{INJECT}; class A {{ @{INJECT} A(B b) {{ }} A(B b, C c) {{ }} }} class B {{ }} class C {{ }}", "A", [("b", "B", "")]),
-        "that of the base": ("a.ts", "export class B {} export class A { constructor(readonly b: B) {} } export class D extends A {}", "a#D", [("b", "a#B", "")]),
+        "the one that takes most": (
+            "A.java",
+            "class A { A() { } A(B b) { } A(B b, int n) { } } class B { }",
+            "A",
+            [("b", "B", ""), ("n", "", "")],
+        ),
+        "the marked one": (
+            "A.java",
+            f"import org.parts.{INJECT}; class A {{ @{INJECT} A(B b) {{ }} A(B b, C c) {{ }} }} class B {{ }} class C {{ }}",
+            "A",
+            [("b", "B", "")],
+        ),
+        "that of the base": (
+            "a.ts",
+            "export class B {} export class A { constructor(readonly b: B) {} } export class D extends A {}",
+            "a#D",
+            [("b", "a#B", "")],
+        ),
         "collections and ways to get one": (
-            "A.cs", "using System; using System.Collections.Generic; namespace N { class A { public A(IEnumerable<B> all, Func<B> later, B one = null) { } } class B { } }", "N.A",
+            "A.cs",
+            "using System; using System.Collections.Generic; namespace N { class A { public A(IEnumerable<B> all, "
+            "Func<B> later, B one = null) { } } class B { } }",
+            "N.A",
             [("all", "N.B", "collection"), ("later", "N.B", "deferred"), ("one", "N.B", "default")],
         ),
-        "promoted parameters": ("n.php", "<?php\nclass B {}\nclass A { public function __construct(private B $b, private ?B $c = null) {} }", "A", [("b", "B", ""), ("c", "B", "default")]),
-        "what __init__ takes": ("a.py", "class B: ...\n\n\nclass A:\n    def __init__(self, b: B, *rest, c: 'B | None' = None):\n        self.b = b\n", "a.A", [("b", "a.B", ""), ("rest", "", "default"), ("c", "a.B", "default")]),
-    }  # fmt: skip
+        "promoted parameters": (
+            "n.php",
+            "<?php\nclass B {}\nclass A { public function __construct(private B $b, private ?B $c = null) {} }",
+            "A",
+            [("b", "B", ""), ("c", "B", "default")],
+        ),
+        "what __init__ takes": (
+            "a.py",
+            "class B: ...\n\n\nclass A:\n    def __init__(self, b: B, *rest, c: 'B | None' = None):\n        self.b = b\n",
+            "a.A",
+            [("b", "a.B", ""), ("rest", "", "default"), ("c", "a.B", "default")],
+        ),
+    }
 
     def test_constructors(self) -> None:
         for name, (path, source, asker, wanted) in self.CASES.items():
@@ -99,72 +193,134 @@ class InjectionTest(TreeTest):
             codebase = self.read({path: source})
             found = codebase.wiring.injections.of_constructor(codebase.symbols.names.index(asker))
             with self.subTest(name=name):
-                self.assertEqual([(each.name.lstrip("$"), codebase.symbols.names[each.target] if each.target >= 0 else "", self.sort(each)) for each in found], wanted)
+                self.assertEqual(
+                    [
+                        (
+                            each.name.lstrip("$"),
+                            codebase.symbols.names[each.target] if each.target >= 0 else "",
+                            self.sort(each),
+                        )
+                        for each in found
+                    ],
+                    wanted,
+                )
 
     def sort(self, injection) -> str:
-        return "collection" if injection.collection else "deferred" if injection.deferred else "default" if injection.default else ""
+        return (
+            "collection"
+            if injection.collection
+            else "deferred"
+            if injection.deferred
+            else "default"
+            if injection.default
+            else ""
+        )
 
     def test_members_that_a_container_fills_in(self) -> None:
-        source = f"import org.parts.{INJECT}; class A {{ @{INJECT} B b; @{INJECT} void set(C c) {{ }} B own; @{INJECT} A(B x) {{ }} }} class B {{ }} class C {{ }}"
+        source = (
+            f"import org.parts.{INJECT}; class A "
+            f"{{ @{INJECT} B b; @{INJECT} void set(C c) {{ }} B own; @{INJECT} A(B x) {{ }} }} class B {{ }} class C {{ }}"
+        )
         codebase = self.read({"A.java": source})
         found = codebase.wiring.injections.of_members(codebase.symbols.names.index("A"))
         self.assertEqual([each.name for each in found], ["b", "c"])
 
     def test_parameters_that_keep_what_is_injected_are_no_such_members(self) -> None:
         mark = public("typescript", "inject")
-        source = f"import {{ {mark} }} from 'parts'; export class B {{}} export class A {{ constructor(@{mark}('b') private readonly b: B) {{}} @{mark}('c') c!: B; }}"
+        source = (
+            f"import {{ {mark} }} from 'parts'; export class B {{}} export class A "
+            f"{{ constructor(@{mark}('b') private readonly b: B) {{}} @{mark}('c') c!: B; }}"
+        )
         codebase = self.read({"a.ts": source})
         found = codebase.wiring.injections.of_members(codebase.symbols.names.index("a#A"))
         self.assertEqual([each.name for each in found], ["c"])
 
 
 class WiringTest(TreeTest):
-    SOURCE = "using Parts; namespace N { class S { void C(Store s) { %s } } interface I { void Go(); } class A : I { public void Go() { } } class B : I { public void Go() { } } class U { public U(I i) { } } }"
+    SOURCE = (
+        "using Parts; namespace N { class S { void C(Store s) { %s } } interface I { void Go(); } class A : I { public "
+        "void Go() { } } class B : I { public void Go() { } } class U { public U(I i) { } } }"
+    )
 
     def wiring(self, body: str) -> tuple[Codebase, list[tuple[str, str]]]:
         codebase = self.read({"S.cs": self.SOURCE % body})
         (wanted,) = codebase.wiring.injections.of_constructor(codebase.symbols.names.index("N.U"))
-        return codebase, [(simple_name(codebase.symbols.names[each.implementation]), each.lifetime) for each in codebase.wiring.serving(wanted)]
+        return codebase, [
+            (simple_name(codebase.symbols.names[each.implementation]), each.lifetime)
+            for each in codebase.wiring.serving(wanted)
+        ]
 
     def test_what_serves(self) -> None:
         for body, wanted in (
-            (f"s.{SCOPED}<I, A>();", [("A", "scoped")]), (f"s.{SINGLE}<I>(p => new B());", [("B", "singleton")]), (f"s.{FRESH}<A>();", [("A", "transient")]),
-            (f"s.{SCOPED}<I, A>(); s.{SINGLE}<I, B>();", [("A", "scoped"), ("B", "singleton")]), ("", []),
-        ):  # fmt: skip
+            (f"s.{SCOPED}<I, A>();", [("A", "scoped")]),
+            (f"s.{SINGLE}<I>(p => new B());", [("B", "singleton")]),
+            (f"s.{FRESH}<A>();", [("A", "transient")]),
+            (f"s.{SCOPED}<I, A>(); s.{SINGLE}<I, B>();", [("A", "scoped"), ("B", "singleton")]),
+            ("", []),
+        ):
             with self.subTest(body=body):
                 self.assertEqual(self.wiring(body)[1], wanted)
 
     def test_aliases_of_definitions_are_followed(self) -> None:
-        codebase = self.read({
-            "s.yaml": "services:\n  a.one:\n    class: N\\One\n  a.two: '@a.one'\n  N\\Port: '@a.two'\n",
-            "s.php": "<?php\nnamespace N;\ninterface Port { }\nclass One implements Port { }\nclass U { public function __construct(private Port $p) { } }\n",
-        })  # fmt: skip
+        codebase = self.read(
+            {
+                "s.yaml": "services:\n  a.one:\n    class: N\\One\n  a.two: '@a.one'\n  N\\Port: '@a.two'\n",
+                "s.php": "<?php\nnamespace N;\ninterface Port { }\nclass One implements Port { }\nclass U { public "
+                "function __construct(private Port $p) { } }\n",
+            }
+        )
         (wanted,) = codebase.wiring.injections.of_constructor(codebase.symbols.names.index("N\\U"))
-        self.assertEqual([simple_name(codebase.symbols.names[each.implementation]) for each in codebase.wiring.serving(wanted)], ["One"])
+        self.assertEqual(
+            [simple_name(codebase.symbols.names[each.implementation]) for each in codebase.wiring.serving(wanted)], ["One"]
+        )
 
 
 class LayersTest(TreeTest):
     def tree(self, layout: dict[str, int], **extra: str) -> dict[str, str]:
-        files = {f"p/{folder}/{folder.capitalize()}{n}.java": f"package p.{folder}; public class {folder.capitalize()}{n} {{ }}" for folder, count in layout.items() for n in range(count)}
+        files = {
+            f"p/{folder}/{folder.capitalize()}{n}.java": f"package p.{folder}; public class {folder.capitalize()}{n} {{ }}"
+            for folder, count in layout.items()
+            for n in range(count)
+        }
         return files | {f"p/{name.replace('_', '/')}.java": text for name, text in extra.items()}
 
     def test_too_little_is_no_layering(self) -> None:
-        for layout, known in (({"web": 2, "domain": 2}, True), ({"web": 1, "domain": 1}, False), ({"web": 2, "odd": 9, "domain": 2}, False), ({"alpha": 4, "beta": 4}, False)):
+        for layout, known in (
+            ({"web": 2, "domain": 2}, True),
+            ({"web": 1, "domain": 1}, False),
+            ({"web": 2, "odd": 9, "domain": 2}, False),
+            ({"alpha": 4, "beta": 4}, False),
+        ):
             self.root = self.root.parent / "-".join(f"{name}{count}" for name, count in layout.items())
             with self.subTest(layout=layout):
                 self.assertEqual(bool(self.read(self.tree(layout)).layers.layers), known)
 
     def test_helpers_inside_a_layer_belong_to_it(self) -> None:
-        codebase = self.read(self.tree({"web": 2, "domain": 2}) | {"p/web/util/H.java": "package p.web.util; public class H { }", "p/util/G.java": "package p.util; public class G { }"})
-        names = {simple_name(codebase.symbols.names[number]): codebase.layers.name(number) for number in range(len(codebase.symbols))}
+        codebase = self.read(
+            self.tree({"web": 2, "domain": 2})
+            | {
+                "p/web/util/H.java": "package p.web.util; public class H { }",
+                "p/util/G.java": "package p.util; public class G { }",
+            }
+        )
+        names = {
+            simple_name(codebase.symbols.names[number]): codebase.layers.name(number) for number in range(len(codebase.symbols))
+        }
         self.assertEqual((names["H"], names["G"]), ("presentation", "shared"))
 
     def test_infrastructure_lies_where_fewest_bonds_point_outwards(self) -> None:
-        port, adapter = "package p.app; public interface Port { int go(int n); }", "package p.infra; public class Adapter implements p.app.Port { public int go(int n) { return n; } }"
-        user = "package p.app; public class User { private final p.infra.Adapter a; public User(p.infra.Adapter a) { this.a = a; } }"
+        port, adapter = (
+            "package p.app; public interface Port { int go(int n); }",
+            "package p.infra; public class Adapter implements p.app.Port { public int go(int n) { return n; } }",
+        )
+        user = (
+            "package p.app; public class User { private final p.infra.Adapter a; public User(p.infra.Adapter a) { this.a = "
+            "a; } }"
+        )
         for name, extra, wanted in (
-            ("inverted", {"app_Port": port, "infra_Adapter": adapter}, 1), ("classic", {"app_User": user, "infra_Adapter": adapter.replace(" implements p.app.Port", "")}, 0),
-        ):  # fmt: skip
+            ("inverted", {"app_Port": port, "infra_Adapter": adapter}, 1),
+            ("classic", {"app_User": user, "infra_Adapter": adapter.replace(" implements p.app.Port", "")}, 0),
+        ):
             self.root = self.root.parent / name
             codebase = self.read(self.tree({"web": 2, "app": 2, "infra": 2, "domain": 2}, **extra))
             rings = {layer.name: layer.ring for layer in codebase.layers.layers}
@@ -184,14 +340,23 @@ class CatalogueJoinTest(TreeTest):
 
         from isodesm.catalogue import Catalogue
 
-        own = msgspec.convert({
-            "effects": {"network": {"java.net.Socket": ["shout"], "radio.Link": ["new"]}}, "values": {"types": "radio.Dial"},
-            "roles": {"annotations": {"service": ["Works"]}}, "lookups": {"radio.Book": ["page"]},
-        }, Catalogue)  # fmt: skip
+        own = msgspec.convert(
+            {
+                "effects": {"network": {"java.net.Socket": ["shout"], "radio.Link": ["new"]}},
+                "values": {"types": "radio.Dial"},
+                "roles": {"annotations": {"service": ["Works"]}},
+                "lookups": {"radio.Book": ["page"]},
+            },
+            Catalogue,
+        )
         shipped, joined = catalogue_of("java"), Catalogues({"java": own}).of("java")
-        self.assertEqual(joined.effects["network"]["java.net.Socket"], (*shipped.effects["network"]["java.net.Socket"], "shout"))
+        self.assertEqual(
+            joined.effects["network"]["java.net.Socket"], (*shipped.effects["network"]["java.net.Socket"], "shout")
+        )
         self.assertEqual(joined.effects["file"], shipped.effects["file"])
-        self.assertTrue(Catalogues({"java": own}).is_value("radio.Dial", "java") and not Catalogues().is_value("radio.Dial", "java"))
+        self.assertTrue(
+            Catalogues({"java": own}).is_value("radio.Dial", "java") and not Catalogues().is_value("radio.Dial", "java")
+        )
         self.assertLessEqual(set(shipped.roles.annotations["service"]), set(joined.roles.annotations["service"]))
         self.assertIn("radio.Book", Catalogues({"java": own}).known_types("java"))
         self.assertIs(Catalogues({"java": own}).of("php"), catalogue_of("php"))
@@ -200,9 +365,13 @@ class CatalogueJoinTest(TreeTest):
 class KnotsTest(TreeTest):
     def test_knots(self) -> None:
         for edges, wanted in (
-            ({}, []), ({1: [2], 2: [3]}, []), ({1: [2], 2: [1]}, [[1, 2]]), ({1: [2], 2: [3], 3: [1], 4: [1], 5: [6], 6: [5]}, [[1, 2, 3], [5, 6]]),
-            ({1: [2], 2: [1, 3], 3: [4], 4: [3]}, [[1, 2], [3, 4]]), ({1: [2, 3], 2: [4], 3: [4], 4: [5], 5: []}, []),
-        ):  # fmt: skip
+            ({}, []),
+            ({1: [2], 2: [3]}, []),
+            ({1: [2], 2: [1]}, [[1, 2]]),
+            ({1: [2], 2: [3], 3: [1], 4: [1], 5: [6], 6: [5]}, [[1, 2, 3], [5, 6]]),
+            ({1: [2], 2: [1, 3], 3: [4], 4: [3]}, [[1, 2], [3, 4]]),
+            ({1: [2, 3], 2: [4], 3: [4], 4: [5], 5: []}, []),
+        ):
             with self.subTest(edges=edges):
                 self.assertEqual(_knots(edges), wanted)
 
@@ -211,9 +380,11 @@ class SpansTest(TreeTest):
     def test_spans(self) -> None:
         text = "eins\n  zwei drei\r\nÄ vier\n".encode()
         for start, end, wanted in (
-            (text.find(b"drei"), text.find(b"drei") + 4, (2, 8, 12, "  zwei drei")), (text.find(b"vier"), text.find(b"vier") + 4, (3, 3, 7, "Ä vier")),
-            (0, len(text), (1, 1, 5, "eins")), (text.find(b"zwei"), text.find(b"zwei"), (2, 3, 4, "  zwei drei")),
-        ):  # fmt: skip
+            (text.find(b"drei"), text.find(b"drei") + 4, (2, 8, 12, "  zwei drei")),
+            (text.find(b"vier"), text.find(b"vier") + 4, (3, 3, 7, "Ä vier")),
+            (0, len(text), (1, 1, 5, "eins")),
+            (text.find(b"zwei"), text.find(b"zwei"), (2, 3, 4, "  zwei drei")),
+        ):
             with self.subTest(wanted=wanted):
                 self.assertEqual(tuple(span_of(text, start, end)), wanted)
         self.assertEqual(tuple(span_of_line(text, 2)), (2, 3, 12, "  zwei drei"))
@@ -224,12 +395,32 @@ class AmbientFactsTest(TreeTest):
     """Who reads and writes what belongs to nobody, as the links say it."""
 
     CASES = {
-        "A.java": ("class S { static int n; int own; } class U { void f() { S.n = 1; S.n++; int y = S.n; new S().own = 3; } void g() { int n = 2; n = 3; } }", {("U", "S", "n"): 2}),
-        "A.cs": ("static class S { public static int N { get; set; } static void In() { N = 2; } } class U { void F() { S.N += 1; } }", {("S", "S", "N"): 1, ("U", "S", "N"): 1}),
-        "a.php": ("<?php\nclass S { public static $n = 1; static function put($x) { self::$n = $x; static::$n++; } }\nclass U { function f() { S::$n = 2; $_SESSION['a'] = 1; $_GET['b'] ?? 0; $_SESSION['c']['d'] .= 'x'; } }", {("S", "S", "n"): 2, ("U", "S", "n"): 1, ("U", "$_SESSION", "$_SESSION"): 2}),
-        "a.ts": ("export let n = 1; export class U { f(): void { n = 2; globalThis.hut = 3; const window = { a: 1 }; window.a = 4; } }", {("U", "a", "n"): 1, ("U", "globalThis", "hut"): 1}),
-        "a.py": ("n = 1\n\n\ndef f():\n    global n\n    n = 2\n\n\nclass C:\n    k = 1\n\n    def g(self):\n        n = 3\n        C.k = 4\n        self.k = 5\n", {("a", "a", "n"): 1, ("C", "C", "k"): 1}),
-    }  # fmt: skip
+        "A.java": (
+            "class S { static int n; int own; } class U { void f() { S.n = 1; S.n++; int y = S.n; new S().own = 3; } "
+            "void g() { int n = 2; n = 3; } }",
+            {("U", "S", "n"): 2},
+        ),
+        "A.cs": (
+            "static class S { public static int N { get; set; } static void In() { N = 2; } } class U { void F() { S.N "
+            "+= 1; } }",
+            {("S", "S", "N"): 1, ("U", "S", "N"): 1},
+        ),
+        "a.php": (
+            "<?php\nclass S { public static $n = 1; static function put($x) { self::$n = $x; static::$n++; } }\nclass U "
+            "{ function f() { S::$n = 2; $_SESSION['a'] = 1; $_GET['b'] ?? 0; $_SESSION['c']['d'] .= 'x'; } }",
+            {("S", "S", "n"): 2, ("U", "S", "n"): 1, ("U", "$_SESSION", "$_SESSION"): 2},
+        ),
+        "a.ts": (
+            "export let n = 1; export class U { f(): void { n = 2; globalThis.hut = 3; const window = { a: 1 }; "
+            "window.a = 4; } }",
+            {("U", "a", "n"): 1, ("U", "globalThis", "hut"): 1},
+        ),
+        "a.py": (
+            "n = 1\n\n\ndef f():\n    global n\n    n = 2\n\n\nclass C:\n    k = 1\n\n    def g(self):\n        n = 3\n "
+            "       C.k = 4\n        self.k = 5\n",
+            {("a", "a", "n"): 1, ("C", "C", "k"): 1},
+        ),
+    }
 
     def test_writes(self) -> None:
         from collections import Counter
@@ -241,9 +432,14 @@ class AmbientFactsTest(TreeTest):
             codebase = self.read({path: source})
             table = codebase.bonds
             found = Counter(
-                (simple_name(codebase.symbols.names[table.source[row]]), simple_name(codebase.target_name(table.target[row])), table.text_of("callee", row))
-                for row, kind in enumerate(table.kind) if kind == WRITE
-            )  # fmt: skip
+                (
+                    simple_name(codebase.symbols.names[table.source[row]]),
+                    simple_name(codebase.target_name(table.target[row])),
+                    table.text_of("callee", row),
+                )
+                for row, kind in enumerate(table.kind)
+                if kind == WRITE
+            )
             with self.subTest(path=path):
                 self.assertEqual(dict(found), wanted)
 
@@ -252,12 +448,27 @@ class RobustnessTest(TreeTest):
     """Every command on input that is not as it should be: a message, an exit code, never a traceback."""
 
     def test_all_commands(self) -> None:
-        self.write({
-            "a/Broken.java": "class A { void x( { } class B extends A { new ;;; }", "a/Bytes.php": b"<?php class \xff\xfe { function f() { $_GET[\xff]; } }",
-            "a/Half.cs": "namespace N { class C { public C(", "a/odd.ts": "@Deco({ a: [", "a/empty.py": "", "a/deep.py": "x = " + "[" * 200 + "]" * 200,
-            "a/services.yaml": "services:\n  a: { class: [1, 2] }\n  b:\n    arguments: {x: 1}\n",
-        })  # fmt: skip
-        for command in (("scan",), ("scan", "--format", "sarif"), ("rank", "--figure", "r.svg"), ("layers", "--figure", "l.svg"), ("wiring",), ("trace",), ("setup", "-o", "s.toml"), ("plan",)):
+        self.write(
+            {
+                "a/Broken.java": "class A { void x( { } class B extends A { new ;;; }",
+                "a/Bytes.php": b"<?php class \xff\xfe { function f() { $_GET[\xff]; } }",
+                "a/Half.cs": "namespace N { class C { public C(",
+                "a/odd.ts": "@Deco({ a: [",
+                "a/empty.py": "",
+                "a/deep.py": "x = " + "[" * 200 + "]" * 200,
+                "a/services.yaml": "services:\n  a: { class: [1, 2] }\n  b:\n    arguments: {x: 1}\n",
+            }
+        )
+        for command in (
+            ("scan",),
+            ("scan", "--format", "sarif"),
+            ("rank", "--figure", "r.svg"),
+            ("layers", "--figure", "l.svg"),
+            ("wiring",),
+            ("trace",),
+            ("setup", "-o", "s.toml"),
+            ("plan",),
+        ):
             result = self.run_program(command[0], "a", *command[1:])
             with self.subTest(command=command):
                 self.assertEqual(result.returncode, 0, result.stdout + result.stderr)
@@ -265,7 +476,16 @@ class RobustnessTest(TreeTest):
 
     def test_nothing_to_read_and_no_such_folder(self) -> None:
         (self.root / "void").mkdir()
-        for command in (("scan",), ("rank",), ("layers",), ("wiring",), ("about", "X"), ("trace", "X.y"), ("setup",), ("plan",)):
+        for command in (
+            ("scan",),
+            ("rank",),
+            ("layers",),
+            ("wiring",),
+            ("about", "X"),
+            ("trace", "X.y"),
+            ("setup",),
+            ("plan",),
+        ):
             for folder, code in (("void", 3), ("gone", 2)):
                 result = self.run_program(*command, folder)
                 with self.subTest(command=command, folder=folder):
@@ -273,7 +493,12 @@ class RobustnessTest(TreeTest):
                     self.assertIn(folder, result.stderr)
 
     def test_a_single_file(self) -> None:
-        self.write({"Lamp.java": "class Lamp { private final java.net.Socket s = new java.net.Socket(); void on() { s.connect(null); } }"})
+        self.write(
+            {
+                "Lamp.java": "class Lamp { private final java.net.Socket s = new java.net.Socket(); void on() { "
+                "s.connect(null); } }"
+            }
+        )
         for command in (("scan",), ("rank",), ("layers",), ("wiring",), ("about", "Lamp"), ("trace", "Lamp.on")):
             result = self.run_program(*command, "Lamp.java")
             with self.subTest(command=command):

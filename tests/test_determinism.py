@@ -10,17 +10,24 @@ from collections.abc import Callable
 
 import msgspec
 
-from isodesm.codebase import linking, reading
 from isodesm.codebase.model import Codebase, read
-from isodesm.diagnosis import hardbonds
 from isodesm.diagnosis.diagnose import diagnose
+from isodesm.diagnosis.hard_bonds import judging
+from isodesm.linking import link
 from isodesm.measures.ranking import rank
 from isodesm.planning.planner import plan
+from isodesm.reading import files
 from isodesm.settings import Settings
 from tests.support import DEMO, TreeTest
 
-THRESHOLDS = ((reading, "SERIAL_BYTES", 0), (reading, "BATCH_BYTES", 4_000), (linking, "SERIAL_FILES", 0), (linking, "FILES_PER_TASK", 3),
-              (hardbonds, "PARALLEL_ROWS", 0), (hardbonds, "ROWS_PER_TASK", 7))  # fmt: skip
+THRESHOLDS = (
+    (files, "SERIAL_BYTES", 0),
+    (files, "BATCH_BYTES", 4_000),
+    (link, "SERIAL_FILES", 0),
+    (link, "FILES_PER_TASK", 3),
+    (judging, "PARALLEL_ROWS", 0),
+    (judging, "ROWS_PER_TASK", 7),
+)
 """Limits below which work is not handed to workers, with values that hand over everything in small portions."""
 
 
@@ -35,11 +42,13 @@ class SameBytesTest(TreeTest):
         diagnosis = diagnose(codebase, excused=True)
         parts: dict[str, Callable[[Codebase], object]] = {
             "bonds": lambda codebase: [codebase.bond(row) for row in codebase.rows_in_order()],
-            "diagnosis": lambda codebase: diagnosis, "rank": lambda codebase: rank(codebase, diagnosis),
-            "plan": lambda codebase: plan(codebase, diagnosis), "registrations": lambda codebase: codebase.registrations,
+            "diagnosis": lambda codebase: diagnosis,
+            "rank": lambda codebase: rank(codebase, diagnosis),
+            "plan": lambda codebase: plan(codebase, diagnosis),
+            "registrations": lambda codebase: codebase.registrations,
             "roles": lambda codebase: [codebase.roles[number] for number in range(len(codebase.symbols))],
             "trouble": lambda codebase: (codebase.trouble, codebase.left_out),
-        }  # fmt: skip
+        }
         return {name: msgspec.json.encode(make(codebase)) for name, make in parts.items()}
 
     def lower_thresholds(self) -> None:
@@ -72,8 +81,17 @@ class SameBytesTest(TreeTest):
                 target = backwards / path.relative_to(self.root / "all")
                 target.parent.mkdir(parents=True, exist_ok=True)
                 shutil.copyfile(path, target)
-        commands = (("scan", "--format", "json"), ("rank", "--top", "0"), ("plan", "--format", "markdown"), ("export", "types"), ("export", "graph"),
-                    ("layers", "--format", "json"), ("wiring", "--format", "json"), ("trace", "--format", "json"), ("scan", "--format", "sarif"))
+        commands = (
+            ("scan", "--format", "json"),
+            ("rank", "--top", "0"),
+            ("plan", "--format", "markdown"),
+            ("export", "types"),
+            ("export", "graph"),
+            ("layers", "--format", "json"),
+            ("wiring", "--format", "json"),
+            ("trace", "--format", "json"),
+            ("scan", "--format", "sarif"),
+        )
         outputs = [self.answers(commands, folder, seed) for folder, seed in (("all", "1"), ("copy/all", "2"))]
         for command, *answers in zip(commands, *outputs, strict=True):
             with self.subTest(command=command):
@@ -82,8 +100,20 @@ class SameBytesTest(TreeTest):
 
     def answers(self, commands: tuple[tuple[str, ...], ...], folder: str, seed: str) -> list[str]:
         """What several commands say of a folder, run in one process with a hash seed."""
-        calls = [[command[0], *command[1:2] * (command[0] == "export"), folder, *command[1 + (command[0] == "export") :], "--no-cache"] for command in commands]
-        code = f"from isodesm.cli.app import app\nfor call in {calls!r}:\n    try: app(call)\n    except SystemExit: pass\n    print('\\0', end='', flush=True)"
+        calls = [
+            [
+                command[0],
+                *command[1:2] * (command[0] == "export"),
+                folder,
+                *command[1 + (command[0] == "export") :],
+                "--no-cache",
+            ]
+            for command in commands
+        ]
+        code = (
+            f"from isodesm.cli.app import app\nfor call in {calls!r}:\n    try: app(call)\n    except SystemExit: pass\n    "
+            f"print('\\0', end='', flush=True)"
+        )
         environment = {**os.environ, "COLUMNS": "100", "PYTHONHASHSEED": seed}
         result = subprocess.run([sys.executable, "-c", code], capture_output=True, cwd=self.root, env=environment)
         return result.stdout.decode().split("\0")[:-1]

@@ -41,7 +41,13 @@ class SchemaTest(TreeTest):
     def test_the_schema_names_every_output(self) -> None:
         result = self.run_program("export", "schema")
         document = json.loads(result.stdout)
-        self.assertEqual(set(document), {f"isodesm/{name}@1" for name in ("bonds", "types", "registrations", "scan", "rank", "layers", "wiring", "about", "trace", "plan")})
+        self.assertEqual(
+            set(document),
+            {
+                f"isodesm/{name}@1"
+                for name in ("bonds", "types", "registrations", "scan", "rank", "layers", "wiring", "about", "trace", "plan")
+            },
+        )
         for name, schema in document.items():
             self.assertIn("$defs", schema, name)
             self.assertIn("$ref", schema, name)
@@ -49,7 +55,8 @@ class SchemaTest(TreeTest):
 
 class GraphTest(TreeTest):
     SOURCE = {
-        "web/Page.java": 'package web; class Page { core.Book<"> b = new core.Book(); void go() { b.open(); b.open(); } }'.replace('<">', ""),
+        "web/Page.java": 'package web; class Page { core.Book<"> b = new core.Book(); void go() { b.open(); b.open(); } '
+        "}".replace('<">', ""),
         "core/Book.java": "package core; public class Book { public void open() { } }",
     }
 
@@ -59,8 +66,13 @@ class GraphTest(TreeTest):
         space = "{http://graphml.graphdrawing.org/xmlns}"
         nodes = {node.get("id"): [data.text for data in node] for node in root.iter(f"{space}node")}
         self.assertEqual([values[0] for values in nodes.values()], ["core.Book", "web.Page"])
-        edges = sorted([nodes[edge.get("source")][1], nodes[edge.get("target")][1], *(data.text for data in edge)] for edge in root.iter(f"{space}edge"))
-        self.assertEqual(edges, [["Page", "Book", "call", "2"], ["Page", "Book", "creation", "1"], ["Page", "Book", "field", "1"]])
+        edges = sorted(
+            [nodes[edge.get("source")][1], nodes[edge.get("target")][1], *(data.text for data in edge)]
+            for edge in root.iter(f"{space}edge")
+        )
+        self.assertEqual(
+            edges, [["Page", "Book", "call", "2"], ["Page", "Book", "creation", "1"], ["Page", "Book", "field", "1"]]
+        )
 
     def test_dot(self) -> None:
         self.write(self.SOURCE)
@@ -75,7 +87,11 @@ class TypesTest(TreeTest):
         for sample in SAMPLES:
             with self.subTest(sample=sample):
                 lines = self.run_program("export", "types", str(DEMO / sample), "--quiet").stdout.splitlines()
-                table = list(csv.DictReader(io.StringIO(self.run_program("export", "types", str(DEMO / sample), "--format", "csv", "-q").stdout)))
+                table = list(
+                    csv.DictReader(
+                        io.StringIO(self.run_program("export", "types", str(DEMO / sample), "--format", "csv", "-q").stdout)
+                    )
+                )
                 records = [json.loads(line) for line in lines]
                 self.assertEqual([row["name"] for row in table], [record["name"] for record in records])
                 self.assertEqual([int(row["members"] or 0) for row in table], [len(record["members"]) for record in records])
@@ -83,6 +99,10 @@ class TypesTest(TreeTest):
 
     def test_a_type_in_parts_is_one(self) -> None:
         result = self.run_program("export", "types", str(DEMO / "sensor-hub"), "--quiet")
-        (station,) = [json.loads(line) for line in result.stdout.splitlines() if '"Hollin.Hub.Domain.Station"' in line.partition("kind")[0]]
+        (station,) = [
+            json.loads(line)
+            for line in result.stdout.splitlines()
+            if '"Hollin.Hub.Domain.Station"' in line.partition("kind")[0]
+        ]
         self.assertEqual(station["parts"], ["src/Domain/Station.cs"])
         self.assertEqual({member["name"] for member in station["members"]}, {"Name", "Offset", "Readings", "Corrected", "Add"})

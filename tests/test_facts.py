@@ -29,17 +29,26 @@ class JavaDeclarationsTest(unittest.TestCase):
         "class A { A(int x, final String... y) {} }": ["constructor A:  (int x, String y)"],
         "class A { <T extends B> List<T> m(@N T t) { return null; } }": ["method m: List<T> (T t)"],
         "class A { static { } { } }": ["static :  ()", "instance :  ()"],
-        "interface A { int X = 1; void m(); default B d() { return null; } }": ["field X: int ()", "method m: void ()", "method d: B ()"],
+        "interface A { int X = 1; void m(); default B d() { return null; } }": [
+            "field X: int ()",
+            "method m: void ()",
+            "method d: B ()",
+        ],
         "enum A { ONE(1), TWO { void m() {} }; A() {} A(int i) {} }": [
-            "constant ONE: A ()", "constant TWO: A ()", "constructor A:  ()", "constructor A:  (int i)",
+            "constant ONE: A ()",
+            "constant TWO: A ()",
+            "constructor A:  ()",
+            "constructor A:  (int i)",
         ],
         "record A(int x, B<C> y) { }": ["component x: int ()", "component y: B<C> ()", "constructor A:  (int x, B<C> y)"],
         "record A(int x) { A { check(x); } int twice() { return 2 * x; } }": [
-            "constructor A:  (int x)", "method twice: int ()", "component x: int ()",
+            "constructor A:  (int x)",
+            "method twice: int ()",
+            "component x: int ()",
         ],
-        "@interface A { String value() default \"x\"; }": ["method value: String ()"],
+        '@interface A { String value() default "x"; }': ["method value: String ()"],
         "sealed class A permits B, C { }": [],
-    }  # fmt: skip
+    }
 
     def test_members(self) -> None:
         for source, wanted in self.MEMBERS.items():
@@ -48,30 +57,46 @@ class JavaDeclarationsTest(unittest.TestCase):
 
     def test_heads_of_types(self) -> None:
         facts, _ = java(
-            "package p.q;\n@Deprecated @Label(\"a, b)\") public abstract class A<T extends Comparable<T>> extends B.C<int[]>"
-            " implements I, J<K, L> { class In { interface Deep { } } Object o = new Base<X>(1) { }; void m() { class Local { } } }"
+            'package p.q;\n@Deprecated @Label("a, b)") public abstract class A<T extends Comparable<T>> extends B.C<int[]>'
+            " implements I, J<K, L> { class In { interface Deep { } } Object o = new Base<X>(1) { }; void m() { class "
+            "Local { } } }"
         )
         shown = [(t.kind, t.path, t.outer, t.extends, t.implements) for t in facts.types]
-        self.assertEqual(shown, [
-            ("class", "A", -1, ("B.C<int[]>",), ("I", "J<K, L>")), ("class", "A.In", 0, (), ()),
-            ("interface", "A.In.Deep", 1, (), ()), ("anonymous", "A", 0, ("Base<X>",), ()), ("class", "A.Local", 0, (), ()),
-        ])  # fmt: skip
+        self.assertEqual(
+            shown,
+            [
+                ("class", "A", -1, ("B.C<int[]>",), ("I", "J<K, L>")),
+                ("class", "A.In", 0, (), ()),
+                ("interface", "A.In.Deep", 1, (), ()),
+                ("anonymous", "A", 0, ("Base<X>",), ()),
+                ("class", "A.Local", 0, (), ()),
+            ],
+        )
         self.assertEqual(facts.package, "p.q")
         self.assertEqual(facts.types[0].modifiers.words, ("public", "abstract"))
-        self.assertEqual([(a.name, a.arguments) for a in facts.types[0].modifiers.annotations], [("Deprecated", ""), ("Label", '"a, b)"')])
+        self.assertEqual(
+            [(a.name, a.arguments) for a in facts.types[0].modifiers.annotations], [("Deprecated", ""), ("Label", '"a, b)"')]
+        )
         self.assertGreaterEqual(facts.types[4].outer_member, 0)
 
     def test_imports(self) -> None:
         facts, _ = java("import a.B; import static a.B.c; import a.*; import static a . B . *; class X { }")
         shown = [(i.name, i.alias, i.static, i.wildcard) for i in facts.imports]
-        self.assertEqual(shown, [("a.B", "B", False, False), ("a.B.c", "c", True, False), ("a", "", False, True), ("a.B", "", True, True)])
+        self.assertEqual(
+            shown, [("a.B", "B", False, False), ("a.B.c", "c", True, False), ("a", "", False, True), ("a.B", "", True, True)]
+        )
 
     def test_statements_and_branches(self) -> None:
         cases = {
-            "a();": (1, 0), "if (x) { a(); } else { b(); }": (2, 1), "for (int i = 0; i < 3; i++) { a(); }": (2, 1),
-            'String s = "; ; if (x)"; // ; ;': (1, 0), "switch (x) { case 1: a(); break; default: b(); }": (3, 2),
-            "try { a(); } catch (E e) { }": (1, 1), "return a && b || c ? d : e;": (1, 3), "char c = ';';": (1, 0),
-        }  # fmt: skip
+            "a();": (1, 0),
+            "if (x) { a(); } else { b(); }": (2, 1),
+            "for (int i = 0; i < 3; i++) { a(); }": (2, 1),
+            'String s = "; ; if (x)"; // ; ;': (1, 0),
+            "switch (x) { case 1: a(); break; default: b(); }": (3, 2),
+            "try { a(); } catch (E e) { }": (1, 1),
+            "return a && b || c ? d : e;": (1, 3),
+            "char c = ';';": (1, 0),
+        }
         for body, wanted in cases.items():
             with self.subTest(body=body):
                 member = java(f"class A {{ void m() {{ {body} }} }}")[0].types[0].members[0]
@@ -103,7 +128,7 @@ class JavaSitesTest(unittest.TestCase):
             "this.x.y.c();": [("call", "this.x.y", "c")],
             'String s = """\n  new B()\n  """;': [],
             "// new B();\n": [],
-        }  # fmt: skip
+        }
         for body, wanted in cases.items():
             with self.subTest(body=body):
                 if wanted is not None:
@@ -111,9 +136,14 @@ class JavaSitesTest(unittest.TestCase):
 
     def test_arguments_that_are_known_only_at_run_time(self) -> None:
         cases = {
-            "new B(p);": True, "new B(1, \"p\".length());": False, "int q = 3; new B(q + 1);": True, "new B(field);": False,
-            "new B(this.p);": False, "{ int q = 3; } new B(q);": False, "new B();": False,
-        }  # fmt: skip
+            "new B(p);": True,
+            'new B(1, "p".length());': False,
+            "int q = 3; new B(q + 1);": True,
+            "new B(field);": False,
+            "new B(this.p);": False,
+            "{ int q = 3; } new B(q);": False,
+            "new B();": False,
+        }
         for body, wanted in cases.items():
             with self.subTest(body=body):
                 _, content = java(f"class A {{ int field; void m(int p) {{ {body} }} }}")
@@ -126,24 +156,39 @@ class JavaSitesTest(unittest.TestCase):
             "void m() { new B(); for (;;) { new B(); } while (a) new B(); new B(); } }"
         )
         shown = [(site.context, site.in_loop) for site in content.sites if site.kind == "creation"]
-        self.assertEqual(shown, [
-            ("field-initializer", False), ("field-initializer", False), ("static-initializer", False), ("constructor", False),
-            ("constructor", False), ("method", False), ("method", True), ("method", True), ("method", False),
-        ])  # fmt: skip
+        self.assertEqual(
+            shown,
+            [
+                ("field-initializer", False),
+                ("field-initializer", False),
+                ("static-initializer", False),
+                ("constructor", False),
+                ("constructor", False),
+                ("method", False),
+                ("method", True),
+                ("method", True),
+                ("method", False),
+            ],
+        )
 
 
 class ReaderTest(unittest.TestCase):
     def test_facts_travel(self) -> None:
         """What a worker packs is what arrives."""
-        for record in java("class A<T> extends B { @X(1) int a = 2; void m(C c) throws D { for (var e : c.f()) { new G(e) { }; } } }"):
+        for record in java(
+            "class A<T> extends B { @X(1) int a = 2; void m(C c) throws D { for (var e : c.f()) { new G(e) { }; } } }"
+        ):
             packed = msgspec.msgpack.encode(record)
             self.assertEqual(msgspec.msgpack.decode(packed, type=type(record)), record)
 
     def test_generated_files_are_known_by_their_header(self) -> None:
         cases = {
-            "// Generated by x, do not edit\n": True, "/* -- This file was mechanically generated: Do not edit! -- */": True,
-            "// <auto-generated/>": True, "// Events generated by the user are handled here\n": False, "": False,
-        }  # fmt: skip
+            "// Generated by x, do not edit\n": True,
+            "/* -- This file was mechanically generated: Do not edit! -- */": True,
+            "// <auto-generated/>": True,
+            "// Events generated by the user are handled here\n": False,
+            "": False,
+        }
         for header, wanted in cases.items():
             with self.subTest(header=header):
                 self.assertEqual(java(header + "class A { }")[0].generated, wanted)
@@ -157,13 +202,17 @@ class ReaderTest(unittest.TestCase):
 class TypeTextTest(unittest.TestCase):
     def test_taking_types_apart(self) -> None:
         cases = [
-            (typetext.head, "java.util.Map.Entry<K, V>[]", "java.util.Map.Entry"), (typetext.head, "@N Foo", "Foo"),
-            (typetext.head, "Outer<String>.Inner", "Outer.Inner"), (typetext.head, "", ""),
+            (typetext.head, "java.util.Map.Entry<K, V>[]", "java.util.Map.Entry"),
+            (typetext.head, "@N Foo", "Foo"),
+            (typetext.head, "Outer<String>.Inner", "Outer.Inner"),
+            (typetext.head, "", ""),
             (typetext.names, "Map<String, ? extends Roster[]>", ("Map", "String", "Roster")),
-            (typetext.names, "int[]", ("int",)), (typetext.arguments, "Map<K, List<V>>", ("K", "List<V>")),
-            (typetext.arguments, "K", ()), (typetext.split_top, 'a, f(b, c), "d, e", {g, h}', ("a", "f(b, c)", '"d, e"', "{g, h}")),
+            (typetext.names, "int[]", ("int",)),
+            (typetext.arguments, "Map<K, List<V>>", ("K", "List<V>")),
+            (typetext.arguments, "K", ()),
+            (typetext.split_top, 'a, f(b, c), "d, e", {g, h}', ("a", "f(b, c)", '"d, e"', "{g, h}")),
             (typetext.type_parameters, "<T extends A & B<C, D>, U>", (("T", ("A", "B<C, D>")), ("U", ()))),
-        ]  # fmt: skip
+        ]
         for function, text, wanted in cases:
             with self.subTest(function=function.__name__, text=text):
                 self.assertEqual(function(text), wanted)

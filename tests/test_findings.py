@@ -47,16 +47,25 @@ class FindingCasesTest(TreeTest):
 
 class DemoFaultsTest(TreeTest):
     PLANTED = {
-        ("BulletinService", 20): ["hard-wired-creation"], ("BulletinService", 24): ["dependency-cycle", "hard-wired-creation"],
-        ("BulletinService", 32): ["static-effect"], ("BulletinService", 41): ["static-singleton"],
-        ("BulletinService", 43): ["hard-wired-creation"], ("BulletinService", 49): ["static-singleton"],
-        ("ClosureService", 16): ["service-lookup"], ("ClosureService", 24): ["static-effect"],
-        ("DutyRoster", 15): ["service-lookup"], ("MorningRound", 15): ["hard-wired-creation"],
-        ("MorningRound", 16): ["hard-wired-creation"], ("MorningRound", 17): ["hard-wired-creation"],
-        ("MorningRound", 30): ["hard-wired-creation"], ("MorningRound", 38): ["hard-wired-creation"],
-        ("TroubleLog", 12): ["static-effect"], ("BulletinPage", 21): ["service-lookup"], ("StatusPage", 14): ["layer-skip", "static-singleton"],
+        ("BulletinService", 20): ["hard-wired-creation"],
+        ("BulletinService", 24): ["dependency-cycle", "hard-wired-creation"],
+        ("BulletinService", 32): ["static-effect"],
+        ("BulletinService", 41): ["static-singleton"],
+        ("BulletinService", 43): ["hard-wired-creation"],
+        ("BulletinService", 49): ["static-singleton"],
+        ("ClosureService", 16): ["service-lookup"],
+        ("ClosureService", 24): ["static-effect"],
+        ("DutyRoster", 15): ["service-lookup"],
+        ("MorningRound", 15): ["hard-wired-creation"],
+        ("MorningRound", 16): ["hard-wired-creation"],
+        ("MorningRound", 17): ["hard-wired-creation"],
+        ("MorningRound", 30): ["hard-wired-creation"],
+        ("MorningRound", 38): ["hard-wired-creation"],
+        ("TroubleLog", 12): ["static-effect"],
+        ("BulletinPage", 21): ["service-lookup"],
+        ("StatusPage", 14): ["layer-skip", "static-singleton"],
         ("DutyRoster", 12): ["outward-dependency"],
-    }  # fmt: skip
+    }
 
     def test_every_planted_fault_and_nothing_else(self) -> None:
         diagnosis = diagnose(read(DEMO / "bulletin-desk"))
@@ -75,7 +84,10 @@ class DemoFaultsTest(TreeTest):
 
 
 class IdentityTest(TreeTest):
-    SOURCE = "class A {{ {0} java.net.Socket s() throws Exception {{ return new java.net.Socket(); }} void t() throws Exception {{ Thread.sleep(1); Thread.sleep(2); }} }}"
+    SOURCE = (
+        "class A {{ {0} java.net.Socket s() throws Exception {{ return new java.net.Socket(); }} void t() throws "
+        "Exception {{ Thread.sleep(1); Thread.sleep(2); }} }}"
+    )
 
     def test_ids_survive_moved_lines_and_tell_twins_apart(self) -> None:
         ids = []
@@ -91,7 +103,8 @@ class EffectReachTest(TreeTest):
     def test_effects_fade_beyond_the_reach_and_stop_at_soft_bonds(self) -> None:
         """A chain of creations S0 → S1 → … → the network; a class that is handed S0 is free of it."""
         hops = "".join(
-            f"class S{n} {{ S{n + 1} next = new S{n + 1}(); void go(int a) {{ if (a > 1) {{ next.go(a); }} }} }}\n" for n in range(6)
+            f"class S{n} {{ S{n + 1} next = new S{n + 1}(); void go(int a) {{ if (a > 1) {{ next.go(a); }} }} }}\n"
+            for n in range(6)
         )
         last = "class S6 { void go(int a) throws Exception { new java.net.Socket(); } }\n"
         soft = "class Soft { final S4 s; Soft(S4 s) { this.s = s; } void go() { s.go(1); } }\n"

@@ -37,15 +37,25 @@ def drop_brackets(source: bytes, chance: random.Random) -> bytes:
 
 
 WHOLE: dict[str, Callable[[bytes], bytes]] = {
-    "CR only": lambda source: source.replace(b"\n", b"\r"), "CR LF": lambda source: source.replace(b"\n", b"\r\n"),
-    "a mark": lambda source: b"\xef\xbb\xbf" + source, "UTF-16": lambda source: b"\xff\xfe" + source.decode().encode("utf-16-le"),
-}  # fmt: skip
+    "CR only": lambda source: source.replace(b"\n", b"\r"),
+    "CR LF": lambda source: source.replace(b"\n", b"\r\n"),
+    "a mark": lambda source: b"\xef\xbb\xbf" + source,
+    "UTF-16": lambda source: b"\xff\xfe" + source.decode().encode("utf-16-le"),
+}
 """Changes that change nothing that is said."""
 HEAVY: dict[str, bytes] = {
-    "brackets": b"(" * 100_000, "brackets in lines": b"(\n" * 100_000, "braces": b"{" * 50_000 + b"}" * 50_000,
-    "one line": b"x = f(1); " * 120_000, "NUL": b"\0" * 5_000, "quotes": b'"' * 30_001, "angle": b"<A" * 20_000,
-    "chain": b"a" + b".b()" * 20_000, "empty": b"", "blank": b" \n" * 100_000, "bytes": bytes(range(256)) * 200,
-}  # fmt: skip
+    "brackets": b"(" * 100_000,
+    "brackets in lines": b"(\n" * 100_000,
+    "braces": b"{" * 50_000 + b"}" * 50_000,
+    "one line": b"x = f(1); " * 120_000,
+    "NUL": b"\0" * 5_000,
+    "quotes": b'"' * 30_001,
+    "angle": b"<A" * 20_000,
+    "chain": b"a" + b".b()" * 20_000,
+    "empty": b"",
+    "blank": b" \n" * 100_000,
+    "bytes": bytes(range(256)) * 200,
+}
 
 
 def samples() -> Iterator[tuple[str, str, bytes]]:
@@ -69,11 +79,17 @@ class FuzzTest(TreeTest):
     def test_changes_of_form_change_no_fact(self) -> None:
         for language, name, source in samples():
             facts, sites = read_file(language, name, source)
-            wanted = ([(t.kind, t.path, [m.name for m in t.members]) for t in facts.types], [(s.kind, s.text, s.name) for s in sites.sites])
+            wanted = (
+                [(t.kind, t.path, [m.name for m in t.members]) for t in facts.types],
+                [(s.kind, s.text, s.name) for s in sites.sites],
+            )
             for change, apply in WHOLE.items():
                 with self.subTest(name=name, change=change):
                     facts, sites = read_file(language, name, apply(source))
-                    found = ([(t.kind, t.path, [m.name for m in t.members]) for t in facts.types], [(s.kind, s.text, s.name) for s in sites.sites])
+                    found = (
+                        [(t.kind, t.path, [m.name for m in t.members]) for t in facts.types],
+                        [(s.kind, s.text, s.name) for s in sites.sites],
+                    )
                     self.assertEqual(found, wanted)
                     self.assertEqual(facts.trouble, ())
 
@@ -95,10 +111,12 @@ class FuzzTest(TreeTest):
     def test_what_was_not_touched_is_kept(self) -> None:
         """A class in front of, and one behind, a place that does not parse."""
         wholes = {
-            "java": "class A { B b = new B(); }\n%s\nclass C { B b = new B(); }", "csharp": "class A { B b = new B(); }\n%s\nclass C { B b = new B(); }",
-            "typescript": "class A { b = new B(); }\n%s\nclass C { b = new B(); }", "php": "<?php class A { function f() { new B(); } }\n%s\nclass C { function f() { new B(); } }",
+            "java": "class A { B b = new B(); }\n%s\nclass C { B b = new B(); }",
+            "csharp": "class A { B b = new B(); }\n%s\nclass C { B b = new B(); }",
+            "typescript": "class A { b = new B(); }\n%s\nclass C { b = new B(); }",
+            "php": "<?php class A { function f() { new B(); } }\n%s\nclass C { function f() { new B(); } }",
             "python": "class A:\n    b = B()\n%s\nclass C:\n    b = B()\n",
-        }  # fmt: skip
+        }
         for language, whole in wholes.items():
             for spoilt in ("class D { void f( }", "@@ ((", "= ;"):
                 with self.subTest(language=language, spoilt=spoilt):

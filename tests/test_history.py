@@ -26,9 +26,13 @@ class GitTest(TreeTest):
 
     def git(self, *arguments: str, **environment: str) -> str:
         done = subprocess.run(
-            ["git", "-c", "user.name=x", "-c", "user.email=x@hollin.example", *arguments], cwd=self.root, env=os.environ | environment,
-            capture_output=True, text=True, check=True,
-        )  # fmt: skip
+            ["git", "-c", "user.name=x", "-c", "user.email=x@hollin.example", *arguments],
+            cwd=self.root,
+            env=os.environ | environment,
+            capture_output=True,
+            text=True,
+            check=True,
+        )
         return done.stdout
 
     def commit(self, files: dict[str, str | None], author: str = "ilva", day: int = 1) -> None:
@@ -41,17 +45,29 @@ class GitTest(TreeTest):
                 self.write({name: content})
         self.git("add", "--all")
         when = f"2026-01-{day:02} 12:00:00 +0000"
-        self.git("commit", "--quiet", "--allow-empty", f"--author={author} <{author}@hollin.example>", "-m", "x", GIT_AUTHOR_DATE=when, GIT_COMMITTER_DATE=when)
-
+        self.git(
+            "commit",
+            "--quiet",
+            "--allow-empty",
+            f"--author={author} <{author}@hollin.example>",
+            "-m",
+            "x",
+            GIT_AUTHOR_DATE=when,
+            GIT_COMMITTER_DATE=when,
+        )
 
     def commit_many(self, commits: list[dict[str, str]]) -> None:
         """Many commits at once, by a stream; the folder then holds what the last ones left."""
         self.git("init", "--quiet")
         stream = []
         for day, files in enumerate(commits):
-            stream.append(f"commit refs/heads/main\ncommitter x <x@hollin.example> {1_790_000_000 + 60 * day} +0000\ndata 1\nx\n")
+            stream.append(
+                f"commit refs/heads/main\ncommitter x <x@hollin.example> {1_790_000_000 + 60 * day} +0000\ndata 1\nx\n"
+            )
             stream += [f"M 100644 inline {name}\ndata {len(content.encode())}\n{content}\n" for name, content in files.items()]
-        subprocess.run(["git", "fast-import", "--quiet"], cwd=self.root, input="".join(stream).encode(), capture_output=True, check=True)
+        subprocess.run(
+            ["git", "fast-import", "--quiet"], cwd=self.root, input="".join(stream).encode(), capture_output=True, check=True
+        )
         self.git("symbolic-ref", "HEAD", "refs/heads/main")
         self.git("reset", "--quiet", "--hard")
 
@@ -74,7 +90,10 @@ class ReadingTest(GitTest):
         self.commit({"Old.java": CLASS.format("Old", lines(10))}, day=2)
         self.commit({"Old.java": None, "sub/New.java": CLASS.format("New", lines(10))}, day=3)
         self.commit({"sub/New.java": CLASS.format("New", lines(11))}, day=4)
-        self.assertEqual(told(read_history(self.root)), [["Other.java", "sub/New.java"], ["sub/New.java"], ["sub/New.java"], ["sub/New.java"]])
+        self.assertEqual(
+            told(read_history(self.root)),
+            [["Other.java", "sub/New.java"], ["sub/New.java"], ["sub/New.java"], ["sub/New.java"]],
+        )
 
     def test_white_space_is_no_change(self) -> None:
         self.commit({"A.java": CLASS.format("A", lines(3))})
@@ -111,7 +130,9 @@ class ReadingTest(GitTest):
         for day in (1, 2, 3):
             self.commit({"A.java": f"class A {{ int x{day}; }}\n"}, day=day)
         clone = self.root.parent / "clone"
-        subprocess.run(["git", "clone", "--quiet", "--depth", "1", self.root.as_uri(), str(clone)], check=True, capture_output=True)
+        subprocess.run(
+            ["git", "clone", "--quiet", "--depth", "1", self.root.as_uri(), str(clone)], check=True, capture_output=True
+        )
         history = read_history(clone)
         self.assertEqual((len(history.commits), "shallow" in history.remark), (1, True))
 
@@ -139,9 +160,15 @@ class ChurnTest(GitTest):
     def test_worked_example(self) -> None:
         """Three commits of two files, one of the first alone; the fifth touches 240 files and hardly counts."""
         for day in (1, 2, 3):
-            self.commit({"a/Shop.java": CLASS.format("Shop", lines(day)), "a/Till.java": CLASS.format("Till", lines(day))}, day=day)
+            self.commit(
+                {"a/Shop.java": CLASS.format("Shop", lines(day)), "a/Till.java": CLASS.format("Till", lines(day))}, day=day
+            )
         self.commit({"a/Shop.java": CLASS.format("Shop", lines(9))}, author="oda", day=4)
-        self.commit({f"x/{n}.txt": "x" for n in range(238)} | {"a/Shop.java": CLASS.format("Shop", lines(8)), "a/Till.java": CLASS.format("Till", lines(8))}, day=5)
+        self.commit(
+            {f"x/{n}.txt": "x" for n in range(238)}
+            | {"a/Shop.java": CLASS.format("Shop", lines(8)), "a/Till.java": CLASS.format("Till", lines(8))},
+            day=5,
+        )
         codebase = read(self.root)
         churn = Churn(codebase, read_history(self.root))
         number = next(n for n, facts in enumerate(codebase.symbols.files) if facts.path == "a/Shop.java")
@@ -156,7 +183,9 @@ class ChurnTest(GitTest):
     def test_chances_are_learnt_and_doubted(self) -> None:
         """Whoever extends a base changes with it nine times in ten; fields and their types never together."""
         parts = {f"S{n}.java": f"class S{n} extends Base {{ }}\n" for n in range(4)}
-        commits = [{"Base.java": "class Base { }\n", "Part.java": "class Part { }\n", "Has.java": "class Has { Part p; }\n"} | parts]
+        commits = [
+            {"Base.java": "class Base { }\n", "Part.java": "class Part { }\n", "Has.java": "class Has { Part p; }\n"} | parts
+        ]
         for turn in range(int(LEAST_CHANGES)):
             body = f"int x{turn};"
             changed = {"Base.java": f"class Base {{ {body} }}\n"}
@@ -182,7 +211,9 @@ class ChurnTest(GitTest):
                 users = {f"Use{n}{m}.java": f"class Use{n}{m} {{ Hub{n} h; int x{turn}; }}\n" for m in range(n + 1)}
                 commits.append({f"Hub{n}.java": f"class Hub{n} {{ int x{turn}; }}\n"} | users)
             alone = [name for n in range(5) for name in (f"Use{n}{m}.java" for m in range(n + 1))] * 3
-            commits += [{name: f"class {name[:-5]} {{ Hub{name[3]} h; int y{turn}{count}; }}\n"} for count, name in enumerate(alone)]
+            commits += [
+                {name: f"class {name[:-5]} {{ Hub{name[3]} h; int y{turn}{count}; }}\n"} for count, name in enumerate(alone)
+            ]
             commits += [{f"Lone{n}.java": f"class Lone{n} {{ int x{turn}; }}\n"} for n in range(8)]
         self.commit_many(commits)
         codebase = read(self.root)
@@ -198,7 +229,12 @@ class StatisticsTest(unittest.TestCase):
     def test_rank_correlation(self) -> None:
         import numpy
 
-        for one, other, wanted in (([1, 2, 3], [10, 20, 90], 1.0), ([1, 2, 3], [3, 2, 1], -1.0), ([1, 1, 1], [1, 2, 3], 0.0), ([1, 2, 2, 4], [1, 3, 3, 9], 1.0)):
+        for one, other, wanted in (
+            ([1, 2, 3], [10, 20, 90], 1.0),
+            ([1, 2, 3], [3, 2, 1], -1.0),
+            ([1, 1, 1], [1, 2, 3], 0.0),
+            ([1, 2, 2, 4], [1, 3, 3, 9], 1.0),
+        ):
             self.assertAlmostEqual(rank_correlation(numpy.array(one), numpy.array(other)), wanted)
 
     def test_score_interval(self) -> None:

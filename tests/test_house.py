@@ -11,20 +11,45 @@ from pathlib import Path
 
 SOURCE = Path(__file__).parent.parent / "src/isodesm"
 ROOMS = (
-    "facts", "reading", "linking", "inference", "codebase", "diagnosis", "measures", "planning", "output", "demo", "cli",
-)  # fmt: skip
+    "facts",
+    "reading",
+    "linking",
+    "inference",
+    "codebase",
+    "diagnosis",
+    "measures",
+    "planning",
+    "output",
+    "demo",
+    "cli",
+)
 """From left to right; a room may import itself and those to its left."""
 EVERYWHERE = frozenset(("errors", "catalogue", ""))
 ONLY_IN = {
-    "typer": {"cli"}, "rich": {"cli", "output"}, "tree_sitter": {"facts"}, "yaml": {"facts"}, "defusedxml": {"facts"},
-    "numpy": {"linking", "codebase", "measures"}, "scipy": {"measures"}, "matplotlib": {"output"}, "jinja2": {"output"},
-    "sqlite3": {"reading"}, "platformdirs": {"reading"},
+    "typer": {"cli"},
+    "rich": {"cli", "output"},
+    "tree_sitter": {"facts"},
+    "yaml": {"facts"},
+    "defusedxml": {"facts"},
+    "numpy": {"linking", "codebase", "measures"},
+    "scipy": {"measures"},
+    "matplotlib": {"output"},
+    "jinja2": {"output"},
+    "sqlite3": {"reading"},
+    "platformdirs": {"reading"},
     **{f"tree_sitter_{name}": {"facts"} for name in ("java", "c_sharp", "typescript", "php", "python")},
-}  # fmt: skip
+}
 LAZY = (
-    "numpy", "scipy", "matplotlib", "jinja2", "yaml", "defusedxml", "platformdirs", "tree_sitter",
+    "numpy",
+    "scipy",
+    "matplotlib",
+    "jinja2",
+    "yaml",
+    "defusedxml",
+    "platformdirs",
+    "tree_sitter",
     *(name for name in ONLY_IN if name.startswith("tree_sitter_")),
-)  # fmt: skip
+)
 LINES = 400
 
 
@@ -105,9 +130,12 @@ class HouseTest(unittest.TestCase):
     def test_public_functions_are_documented(self) -> None:
         bare = [
             f"{path.relative_to(SOURCE)}:{node.name}"
-            for path, _, tree in modules() for node in tree.body
-            if isinstance(node, ast.FunctionDef | ast.ClassDef) and not node.name.startswith("_") and not ast.get_docstring(node)
-        ]  # fmt: skip
+            for path, _, tree in modules()
+            for node in tree.body
+            if isinstance(node, ast.FunctionDef | ast.ClassDef)
+            and not node.name.startswith("_")
+            and not ast.get_docstring(node)
+        ]
         self.assertEqual(bare, [])
 
     def test_help_loads_none_of_the_core(self) -> None:

@@ -24,12 +24,20 @@ def plain(name: str) -> str:
 
 class SameProgramTest(unittest.TestCase):
     MEMBERS = {("field", "bell", "Bell"), ("field", "count", ""), ("constructor", "", ""), ("method", "send", "")}
-    SITES = [("creation", "Bell"), ("creation", "Note"), ("static", "Clock.now"), ("field", "Relay.count"),
-             ("call", "bell.ring"), ("call", "other.ring")]  # fmt: skip
+    SITES = [
+        ("creation", "Bell"),
+        ("creation", "Note"),
+        ("static", "Clock.now"),
+        ("field", "Relay.count"),
+        ("call", "bell.ring"),
+        ("call", "other.ring"),
+    ]
 
     def test_same_facts(self) -> None:
         for language in LANGUAGES:
-            path = next(each for each in (CASES / "same").iterdir() if each.name.removesuffix(".txt").endswith(SUFFIX[language]))
+            path = next(
+                each for each in (CASES / "same").iterdir() if each.name.removesuffix(".txt").endswith(SUFFIX[language])
+            )
             facts, content = read_file(language, path.name.removesuffix(".txt"), path.read_bytes())
             with self.subTest(language=language):
                 self.assertEqual(facts.trouble, ())
@@ -79,27 +87,60 @@ class MembersTest(unittest.TestCase):
     """`kind name: type` of the members of the last declared type, by language and source."""
 
     CASES = (
-        ("csharp", "class A { public string N { get; set; } int M => 1; B P { get { return null; } } }",
-         "field N: string, property M: int, property P: B"),
+        (
+            "csharp",
+            "class A { public string N { get; set; } int M => 1; B P { get { return null; } } }",
+            "field N: string, property M: int, property P: B",
+        ),
         ("csharp", "class A(B b, int n = 3) { }", "component b: B, component n: int, constructor A: "),
         ("csharp", "record struct A(int X);", "component X: int, constructor A: "),
-        ("csharp", "class A { event E Rung; int this[int i] { get { return i; } } public static A operator +(A a, A b) => a; ~A() { } }",
-         "field Rung: E, property this: int, method op_Addition: A, method ~A: "),
-        ("csharp", "class A { const int K = 1; static A() { } A() : this(1) { } A(int i) { } void F<T>() where T : B { } }",
-         "field K: int, static A: , constructor A: , constructor A: , method F: void"),
-        ("typescript", "class A { #p = 1; constructor(private readonly b: B, c?: C) { } get v(): V { return this.b; } h = (e: E): F => e; }",
-         "field #p: , constructor constructor: , field b: B, property v: V, method h: F"),
-        ("typescript", "class A { constructor(b) { this.b = b; this.c = new C(); } }", "constructor constructor: , field b: , field c: "),
-        ("typescript", "abstract class A { abstract m(): B; static { } declare d: D; async *g() { } }",
-         "method m: B, static : , field d: D, method g: "),
-        ("php", "<?php class A { const K = 1, L = 2; public ?B $b, $c; function __construct(private B|C $d, public readonly int $e = 3) {} }",
-         "field K: , field L: , field b: ?B, field c: ?B, constructor __construct: , field d: B|C, field e: int"),
-        ("php", "<?php enum A: string { case X = 'x'; const Y = self::X; function f(): static {} }",
-         "constant X: A, field Y: , method f: static"),
+        (
+            "csharp",
+            "class A { event E Rung; int this[int i] { get { return i; } } public static A operator +(A a, A b) => a; "
+            "~A() { } }",
+            "field Rung: E, property this: int, method op_Addition: A, method ~A: ",
+        ),
+        (
+            "csharp",
+            "class A { const int K = 1; static A() { } A() : this(1) { } A(int i) { } void F<T>() where T : B { } }",
+            "field K: int, static A: , constructor A: , constructor A: , method F: void",
+        ),
+        (
+            "typescript",
+            "class A { #p = 1; constructor(private readonly b: B, c?: C) { } get v(): V { return this.b; } h = (e: E): "
+            "F => e; }",
+            "field #p: , constructor constructor: , field b: B, property v: V, method h: F",
+        ),
+        (
+            "typescript",
+            "class A { constructor(b) { this.b = b; this.c = new C(); } }",
+            "constructor constructor: , field b: , field c: ",
+        ),
+        (
+            "typescript",
+            "abstract class A { abstract m(): B; static { } declare d: D; async *g() { } }",
+            "method m: B, static : , field d: D, method g: ",
+        ),
+        (
+            "php",
+            "<?php class A { const K = 1, L = 2; public ?B $b, $c; function __construct(private B|C $d, public readonly "
+            "int $e = 3) {} }",
+            "field K: , field L: , field b: ?B, field c: ?B, constructor __construct: , field d: B|C, field e: int",
+        ),
+        (
+            "php",
+            "<?php enum A: string { case X = 'x'; const Y = self::X; function f(): static {} }",
+            "constant X: A, field Y: , method f: static",
+        ),
         ("python", "@dataclass\nclass A:\n    x: int\n    y: 'B' = None\n    z = 1\n", "field x: int, field y: 'B', field z: "),
-        ("python", "class A:\n    @property\n    def p(self) -> B: ...\n    @staticmethod\n    def s(x): ...\n    def __init__(self, b: B = None):\n"
-         "        self.b = b or C()\n        self.d: D = b\n", "property p: B, method s: , constructor __init__: , field b: B, field d: D"),
-    )  # fmt: skip
+        (
+            "python",
+            "class A:\n    @property\n    def p(self) -> B: ...\n    @staticmethod\n    def s(x): ...\n    def "
+            "__init__(self, b: B = None):\n"
+            "        self.b = b or C()\n        self.d: D = b\n",
+            "property p: B, method s: , constructor __init__: , field b: B, field d: D",
+        ),
+    )
 
     def test_members(self) -> None:
         for language, source, wanted in self.CASES:
@@ -109,7 +150,7 @@ class MembersTest(unittest.TestCase):
                 self.assertEqual(facts.trouble, ())
 
     MODIFIERS = (
-        ("csharp", "[Table(\"a,b\"), Old] public sealed partial class A { }", ("public", "sealed", "partial"), ("Table", "Old")),
+        ("csharp", '[Table("a,b"), Old] public sealed partial class A { }', ("public", "sealed", "partial"), ("Table", "Old")),
         ("typescript", "@Panel({ tag: 'x' })\nexport abstract class A { }", ("abstract", "class"), ("Panel",)),
         ("typescript", "@Panel() export default class A { }", ("class", "default"), ("Panel",)),
         ("php", "<?php #[Attr(1)] #[Other] final class A { }", ("final",), ("Attr", "Other")),
@@ -131,7 +172,11 @@ class MembersTest(unittest.TestCase):
         ("typescript", "export { a as b } from 'm'; export * from 'n'; export * as o from 'p';", ["m a b>", "n  * >", "p  o>"]),
         ("typescript", "const { a: b, c } = require('m'); module.exports = { b };", ["m a b", "m c c", " b b>"]),
         ("php", "<?php use A\\{B, C\\D as E}; use function F\\g;", ["A\\B  B", "A\\C\\D  E", "F\\g  g"]),
-        ("csharp", "using A.B; using static C.D; using E = F.G<int>; global using H;", ["A.B  * ", "C.D  * ", "F.G  E", "H  * "]),
+        (
+            "csharp",
+            "using A.B; using static C.D; using E = F.G<int>; global using H;",
+            ["A.B  * ", "C.D  * ", "F.G  E", "H  * "],
+        ),
     )
 
     def test_imports(self) -> None:
@@ -145,13 +190,21 @@ class MembersTest(unittest.TestCase):
 
 class TypeTextTest(unittest.TestCase):
     CASES = {
-        "Optional['Roster'] | None": ("Roster", ("Roster",)), "?\\App\\Roster": ("\\App\\Roster", ("\\App\\Roster",)),
-        "null|Roster": ("Roster", ("Roster",)), "() => Roster": ("", ("Roster",)), "typeof Roster": ("", ("Roster",)),
-        "Dict[str, \"Roster\"]": ("Dict", ("Dict", "str", "Roster")), "'a' | 'b'": ("", ()),
-        "{ a: Roster; b: Bell }": ("", ("Roster", "Bell")), "Roster?": ("Roster", ("Roster",)),
-        "global::A.B<C>": ("A.B", ("A.B", "C")), "readonly Roster[]": ("Roster", ("Roster",)), "x is Roster": ("Roster", ("Roster",)),
-        "(string, Roster)": ("", ("string", "Roster")), "Nullable<Roster>": ("Roster", ("Nullable", "Roster")),
-    }  # fmt: skip
+        "Optional['Roster'] | None": ("Roster", ("Roster",)),
+        "?\\App\\Roster": ("\\App\\Roster", ("\\App\\Roster",)),
+        "null|Roster": ("Roster", ("Roster",)),
+        "() => Roster": ("", ("Roster",)),
+        "typeof Roster": ("", ("Roster",)),
+        'Dict[str, "Roster"]': ("Dict", ("Dict", "str", "Roster")),
+        "'a' | 'b'": ("", ()),
+        "{ a: Roster; b: Bell }": ("", ("Roster", "Bell")),
+        "Roster?": ("Roster", ("Roster",)),
+        "global::A.B<C>": ("A.B", ("A.B", "C")),
+        "readonly Roster[]": ("Roster", ("Roster",)),
+        "x is Roster": ("Roster", ("Roster",)),
+        "(string, Roster)": ("", ("string", "Roster")),
+        "Nullable<Roster>": ("Roster", ("Nullable", "Roster")),
+    }
 
     def test_heads_and_names(self) -> None:
         for text, (head, names) in self.CASES.items():

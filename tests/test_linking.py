@@ -63,10 +63,15 @@ class LinkingTest(TreeTest):
         """A type declared in two source roots: each root sees its own, a third can't tell."""
         twin = "package p; public class Twin {}"
         user = "package p; class %s { Object o = new Twin(); }"
-        codebase = self.read({
-            "one/p/Twin.java": twin, "two/p/Twin.java": twin, "one/p/UserOne.java": user % "UserOne",
-            "two/p/UserTwo.java": user % "UserTwo", "three/p/UserThree.java": user % "UserThree",
-        })  # fmt: skip
+        codebase = self.read(
+            {
+                "one/p/Twin.java": twin,
+                "two/p/Twin.java": twin,
+                "one/p/UserOne.java": user % "UserOne",
+                "two/p/UserTwo.java": user % "UserTwo",
+                "three/p/UserThree.java": user % "UserThree",
+            }
+        )
         table, symbols = codebase.bonds, codebase.symbols
         seen = {
             symbols.types[table.source[row]].name: (symbols.path(table.target[row]), codebase.bond(row).ambiguous)
@@ -84,18 +89,20 @@ class LinkingTest(TreeTest):
         """Kinds that a declaration makes, each at its member."""
         source = (
             "package p; @Mark class A<T extends Cap> extends Up implements Face<Arg> {\n"
-            "  Held<Inner> held;\n  Given back(Taken taken) throws Trouble { try { Here here; } catch (One | Two e) { } catch (Three e) { } return (Cast) null; }\n}\n"
+            "  Held<Inner> held;\n  Given back(Taken taken) throws Trouble { try { Here here; } catch (One | Two e) { } "
+            "catch (Three e) { } return (Cast) null; }\n}\n"
             + "".join(f"class {name} {{ }} " for name in "Cap Up Arg Inner Taken Given Trouble Here One Two Three Cast".split())
             + "interface Face<X> { } class Held<X> { } @interface Mark { }"
         )
         codebase = self.read({"p/A.java": source})
-        found = {(b.kind, b.target.removeprefix("p.")) for b in map(codebase.bond, codebase.rows_in_order()) if b.source == "p.A"}
+        found = {
+            (b.kind, b.target.removeprefix("p.")) for b in map(codebase.bond, codebase.rows_in_order()) if b.source == "p.A"
+        }
         wanted = (
             "annotation Mark, extends Up, implements Face, generic Arg, field Held, generic Inner, return Given, "
             "parameter Taken, throws Trouble, local Here, catch One, catch Two, catch Three, cast Cast"
         )
         self.assertEqual(found, {tuple(each.split()) for each in wanted.split(", ")})
-
 
     def test_annotations_belong_to_what_they_stand_on(self) -> None:
         source = "@Mark(A.X) class A { static int X; @Mark(A.X) int f; @Mark(A.X) static int g; @Mark(A.X) void m() { } }"
@@ -106,6 +113,8 @@ class LinkingTest(TreeTest):
 
 class ExportOrderTest(TreeTest):
     def test_sorted_by_place(self) -> None:
-        codebase = self.read({f"{name}.java": f"class {name} {{ {name} x = new {name}(); Object y = new Object(); }}" for name in "BAC"})
+        codebase = self.read(
+            {f"{name}.java": f"class {name} {{ {name} x = new {name}(); Object y = new Object(); }}" for name in "BAC"}
+        )
         places = [(b.file, b.line, b.column, re.sub("-", "", b.kind)) for b in map(codebase.bond, codebase.rows_in_order())]
         self.assertEqual([place[:3] for place in places], sorted(place[:3] for place in places))

@@ -18,16 +18,24 @@ from tests.support import DEMO, TreeTest
 class CouplingTest(TreeTest):
     def test_worked_example(self) -> None:
         """A uses B (twice) and C, C uses A; String is outside; nested and anonymous types count where they are written."""
-        codebase = self.read({
-            "A.java": "class A { B b; C c; String s; void m(B other) { new Object() { B in; }; } }",
-            "B.java": "class B { }", "C.java": "class C { A a; C self; }",
-        })  # fmt: skip
+        codebase = self.read(
+            {
+                "A.java": "class A { B b; C c; String s; void m(B other) { new Object() { B in; }; } }",
+                "B.java": "class B { }",
+                "C.java": "class C { A a; C self; }",
+            }
+        )
         coupling = dict(reversed(list(zip(codebase.symbols.names, measure_coupling(codebase), strict=True))))
         self.assertEqual((coupling["B"].fan_in, coupling["B"].fan_out, coupling["B"].instability), (1, 0, 0.0))
         self.assertEqual((coupling["C"].fan_in, coupling["C"].fan_out), (1, 1))
-        self.assertEqual([(coupling[name].coupled, coupling[name].knot, coupling[name].reach) for name in "ABC"], [(2, 2, 1), (1, 0, 2), (1, 2, 1)])
+        self.assertEqual(
+            [(coupling[name].coupled, coupling[name].knot, coupling[name].reach) for name in "ABC"],
+            [(2, 2, 1), (1, 0, 2), (1, 2, 1)],
+        )
         ranked = {row.name: row for row in rank(codebase, diagnose(codebase)).classes}
-        self.assertEqual((ranked["A"].fan_in, ranked["A"].fan_out, ranked["A"].external, ranked["A"].instability), (1, 2, 2, 0.667))
+        self.assertEqual(
+            (ranked["A"].fan_in, ranked["A"].fan_out, ranked["A"].external, ranked["A"].instability), (1, 2, 2, 0.667)
+        )
 
 
 class StrainTest(TreeTest):
@@ -42,9 +50,17 @@ class StrainTest(TreeTest):
         self.assertEqual((rows["Relay"].own, rows["Relay"].borne, rows["Relay"].hard_in), ({}, 4.0, 1))
 
     def test_weights_come_from_the_settings(self) -> None:
-        self.write({"shop/app/Till.java": self.SHOP % "", "shop/app/Relay.java": self.RELAY, "isodesm.toml": "[strain]\nhard-wired-creation = 10"})
+        self.write(
+            {
+                "shop/app/Till.java": self.SHOP % "",
+                "shop/app/Relay.java": self.RELAY,
+                "isodesm.toml": "[strain]\nhard-wired-creation = 10",
+            }
+        )
         first = next(csv.DictReader(self.run_program("rank", ".", "--format", "csv").stdout.splitlines()))
-        self.assertEqual([first[each] for each in ("name", "role", "layer", "strain", "own")], ["shop.app.Relay", "gateway", "", "20", ""])
+        self.assertEqual(
+            [first[each] for each in ("name", "role", "layer", "strain", "own")], ["shop.app.Relay", "gateway", "", "20", ""]
+        )
 
     def test_parts_add_up_to_the_whole(self) -> None:
         codebase = read(DEMO / "bulletin-desk")
@@ -65,27 +81,38 @@ class StrainTest(TreeTest):
 class PackageTest(TreeTest):
     def test_worked_example(self) -> None:
         """An interface and a class that one outsider depends on: |0.5 + 0 − 1| = 0.5."""
-        codebase = self.read({
-            "p/I.java": "package p; public interface I { }", "p/C.java": "package p; public class C { }", "q/U.java": "package q; class U { p.C c; }",
-        })  # fmt: skip
+        codebase = self.read(
+            {
+                "p/I.java": "package p; public interface I { }",
+                "p/C.java": "package p; public class C { }",
+                "q/U.java": "package q; class U { p.C c; }",
+            }
+        )
         coupling = dict(zip(codebase.symbols.names, measure_coupling(codebase), strict=True))
         self.assertEqual((coupling["p.C"].abstractness, coupling["p.C"].distance), (0.5, 0.5))
-        self.assertEqual((coupling["q.U"].abstractness, coupling["q.U"].distance), (0.0, 0.0))  # only uses: on the main sequence
+        self.assertEqual(
+            (coupling["q.U"].abstractness, coupling["q.U"].distance), (0.0, 0.0)
+        )  # only uses: on the main sequence
 
 
 class SizeAndChainTest(TreeTest):
     SOURCES = {
         "Far.java": "class Far { Near n = new Near(); int a(int n) { if (n > 1) { return this.n.go(n); } return 2; } }",
-        "Near.java": "class Near { Wire w = new Wire(); Wire v = new Wire();\n int go(int n) { return w.send(n) > 1 ? v.send(n) : 1; }\n private int own() { return 1; }\n}",
-        "Wire.java": "class Wire implements Line { public int send(int n) { try { new java.net.Socket(); } catch (Exception e) { } return n; } public int idle() { return 1; } }",
-        "Line.java": "interface Line { int send(int n); }", "Still.java": "class Still implements Line { public int send(int n) { return n; } }",
+        "Near.java": "class Near { Wire w = new Wire(); Wire v = new Wire();\n int go(int n) { return w.send(n) > 1 ? "
+        "v.send(n) : 1; }\n private int own() { return 1; }\n}",
+        "Wire.java": "class Wire implements Line { public int send(int n) { try { new java.net.Socket(); } catch "
+        "(Exception e) { } return n; } public int idle() { return 1; } }",
+        "Line.java": "interface Line { int send(int n); }",
+        "Still.java": "class Still implements Line { public int send(int n) { return n; } }",
         "Make.java": "class Make { Wire w(boolean b) { return b ? new Wire() : null; } }",
-    }  # fmt: skip
+    }
 
     def test_what_is_counted(self) -> None:
         codebase = self.read(self.SOURCES)
         row = dict(zip(codebase.symbols.names, measure_coupling(codebase), strict=True))
-        self.assertEqual([(row[name].chain_depth, row[name].chain_count) for name in ("Far", "Near", "Wire")], [(2, 2), (1, 1), (0, 0)])
+        self.assertEqual(
+            [(row[name].chain_depth, row[name].chain_count) for name in ("Far", "Near", "Wire")], [(2, 2), (1, 1), (0, 0)]
+        )
         self.assertEqual((row["Wire"].places, row["Wire"].others, row["Wire"].to_extend), (3, 1, 2))
         self.assertEqual((row["Wire"].members, row["Wire"].members_used), (2, 1))
         self.assertEqual((row["Near"].lines, row["Near"].members), (4, 3))
@@ -134,11 +161,16 @@ class RippleTest(TreeTest):
                 self.assertGreaterEqual(bound, radius - 1e-9)
                 self.assertLess(bound, radius * 1.25 + 0.05)
                 scaled = dense * min(1.0, 0.9 / bound)
-                numpy.testing.assert_allclose(spread(csr_array(scaled)), numpy.linalg.solve(numpy.eye(40) - scaled.T, numpy.ones(40)), rtol=1e-6)
+                numpy.testing.assert_allclose(
+                    spread(csr_array(scaled)), numpy.linalg.solve(numpy.eye(40) - scaled.T, numpy.ones(40)), rtol=1e-6
+                )
 
     def test_a_dense_knot_is_scaled_and_said_to_be(self) -> None:
         names = [f"K{n}" for n in range(12)]
-        files = {f"{name}.java": f"class {name} {{ {' '.join(f'{other} f{other} = new {other}();' for other in names if other != name)} }}" for name in names}
+        files = {
+            f"{name}.java": "class " + name + " { " + " ".join(f"{o} f{o} = new {o}();" for o in names if o != name) + " }"
+            for name in names
+        }
         codebase = self.read(files)
         found = measure_ripple(ClassGraph(codebase))
         self.assertGreater(found.radius, 1.0)
@@ -165,7 +197,15 @@ class RankOptionsTest(TreeTest):
             self.assertTrue(found)
 
     def test_every_order_sorts_by_its_measure(self) -> None:
-        columns = {"fan-in": "fan_in", "reach": "reach", "ripple": "ripple", "lines": "lines", "to-extend": "to_extend", "chain": "chain_count", "knot": "knot"}
+        columns = {
+            "fan-in": "fan_in",
+            "reach": "reach",
+            "ripple": "ripple",
+            "lines": "lines",
+            "to-extend": "to_extend",
+            "chain": "chain_count",
+            "knot": "knot",
+        }
         for by, column in columns.items():
             values = [float(row[column]) for row in self.rows("--by", by)]
             with self.subTest(by=by):
@@ -180,7 +220,11 @@ class RankOptionsTest(TreeTest):
         self.assertGreater(sum(1 for each in ids if each.startswith("patch_")), 90)
 
     def test_wrong_options(self) -> None:
-        for arguments, wanted in ((("--by", "reech"), "Did you mean `reach`?"), (("--role", "servise"), "Did you mean `service`?"), (("--layer", "x"), "There is no layer")):
+        for arguments, wanted in (
+            (("--by", "reech"), "Did you mean `reach`?"),
+            (("--role", "servise"), "Did you mean `service`?"),
+            (("--layer", "x"), "There is no layer"),
+        ):
             result = self.run_program("rank", str(DEMO / "bulletin-desk"), *arguments)
             with self.subTest(arguments=arguments):
                 self.assertEqual((result.returncode, wanted in result.stderr), (2, True), result.stderr)

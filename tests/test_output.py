@@ -23,28 +23,55 @@ from isodesm.settings import Settings, find_settings_file, load_settings
 from tests.support import DEMO, TreeTest
 
 FINDING = Finding(
-    id="x", kind="hard-wired-creation", level="error", message="m", source="a.B", member="c", target="d.E", file="f", line=3,
-    column=5, end_line=3, end_column=12, snippet="\tA b = new E(1);", why=("reaches-network",), remedy="r",
-)  # fmt: skip
+    id="x",
+    kind="hard-wired-creation",
+    level="error",
+    message="m",
+    source="a.B",
+    member="c",
+    target="d.E",
+    file="f",
+    line=3,
+    column=5,
+    end_line=3,
+    end_column=12,
+    snippet="\tA b = new E(1);",
+    why=("reaches-network",),
+    remedy="r",
+)
 
 
 class TextTest(TreeTest):
     def test_small_functions(self) -> None:
         cases = [
-            (cut_front, ("org.hollin.desk.app.BulletinService", 25), "….app.BulletinService"), (cut_front, ("Short", 25), "Short"),
-            (cut_front, ("a.b.VeryLongClassNameIndeed", 5), "VeryLongClassNameIndeed"), (cut_front, ("a/b/c.java:3", 9, "/"), "c.java:3"), (cut_front, ("a/b/c.java:3", 10, "/"), "…/c.java:3"),
-            (printable, ("a\tb\x1b[0m\u202e\x85",), "a    b\\x1b[0m\\u202e\\x85"), (printable, ("é→漢",), "é→漢"),
-            (counted, (1, "class", "classes"), "1 class"), (counted, (2000, "file"), "2,000 files"), (counted, (0, "file"), "0 files"),
-            (number_of, (4.0,), "4"), (number_of, (4.5,), "4.5"), (number_of, (12345.0,), "12,345"),
-        ]  # fmt: skip
+            (cut_front, ("org.hollin.desk.app.BulletinService", 25), "….app.BulletinService"),
+            (cut_front, ("Short", 25), "Short"),
+            (cut_front, ("a.b.VeryLongClassNameIndeed", 5), "VeryLongClassNameIndeed"),
+            (cut_front, ("a/b/c.java:3", 9, "/"), "c.java:3"),
+            (cut_front, ("a/b/c.java:3", 10, "/"), "…/c.java:3"),
+            (printable, ("a\tb\x1b[0m\u202e\x85",), "a    b\\x1b[0m\\u202e\\x85"),
+            (printable, ("é→漢",), "é→漢"),
+            (counted, (1, "class", "classes"), "1 class"),
+            (counted, (2000, "file"), "2,000 files"),
+            (counted, (0, "file"), "0 files"),
+            (number_of, (4.0,), "4"),
+            (number_of, (4.5,), "4.5"),
+            (number_of, (12345.0,), "12,345"),
+        ]
         for function, arguments, wanted in cases:
             with self.subTest(function=function.__name__, arguments=arguments):
                 self.assertEqual(function(*arguments), wanted)
 
     def test_marks_stand_under_the_span_at_any_width(self) -> None:
-        snippet = "        some.very.long.beginning.of.a.line.that.goes.on(and, on, and, on, " + "new Thing(1, 2)" + ", tail, tail, tail);"
+        snippet = (
+            "        some.very.long.beginning.of.a.line.that.goes.on(and, on, and, on, "
+            + "new Thing(1, 2)"
+            + ", tail, tail, tail);"
+        )
         start = snippet.index("new Thing")
-        finding = msgspec.structs.replace(FINDING, snippet=snippet, column=start + 1, end_column=start + 1 + len("new Thing(1, 2)"))
+        finding = msgspec.structs.replace(
+            FINDING, snippet=snippet, column=start + 1, end_column=start + 1 + len("new Thing(1, 2)")
+        )
         for width in (20, 40, 60, 100, 200):
             with self.subTest(width=width):
                 source, marks = (line.plain for line in _marked_source(finding, width))
@@ -100,7 +127,9 @@ class TextTest(TreeTest):
 
 class NamesTest(TreeTest):
     def test_classes_as_people_name_them(self) -> None:
-        codebase = self.read({"a/X.java": "package a; class X { class In { } }", "b/X.java": "package b; class X { } class Only { }"})
+        codebase = self.read(
+            {"a/X.java": "package a; class X { class In { } }", "b/X.java": "package b; class X { } class Only { }"}
+        )
         names = codebase.symbols.names
         for given, wanted in {"Only": "b.Only", "a.X": "a.X", "X.In": "a.X.In", "In": "a.X.In", "b.X": "b.X"}.items():
             with self.subTest(given=given):
@@ -131,9 +160,12 @@ class SettingsTest(TreeTest):
 
     def test_what_is_wrong_is_said(self) -> None:
         cases = {
-            "[[layers]]\nname = 'x'": "segments", "[layers]\n": "Expected `array`", "[strain]\nwrong-wy = 1": "did you mean `wrong-way`",
-            "exclude = 'a'": "Expected `array`", "zzz = 1": "see the README",
-        }  # fmt: skip
+            "[[layers]]\nname = 'x'": "segments",
+            "[layers]\n": "Expected `array`",
+            "[strain]\nwrong-wy = 1": "did you mean `wrong-way`",
+            "exclude = 'a'": "Expected `array`",
+            "zzz = 1": "see the README",
+        }
         for text, said in cases.items():
             file = self.root / "isodesm.toml"
             file.write_text(text)

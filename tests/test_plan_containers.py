@@ -12,8 +12,10 @@ from tests.carrying import carry_out
 from tests.support import TreeTest
 
 GATEWAY = {
-    "java": "package hut;\npublic class Bell {\n    public void ring(String text) { try { new java.net.Socket(text, 1); } catch (Exception e) { } }\n}\n",
-    "csharp": "namespace Hut {\n    public class Bell {\n        public void Ring(string text) { new System.Net.Sockets.TcpClient().Connect(text, 1); }\n    }\n}\n",
+    "java": "package hut;\npublic class Bell {\n    public void ring(String text) { try { new java.net.Socket(text, 1); "
+    "} catch (Exception e) { } }\n}\n",
+    "csharp": "namespace Hut {\n    public class Bell {\n        public void Ring(string text) { new "
+    "System.Net.Sockets.TcpClient().Connect(text, 1); }\n    }\n}\n",
 }
 
 
@@ -37,15 +39,19 @@ class ContainerTest(TreeTest):
         lead = f"    @{mark}\n" if marked else ""
         return {
             "hut/Bell.java": GATEWAY["java"],
-            "hut/Log.java": f"package hut;\nimport org.parts.{found};\n@{found}\npublic class Log {{\n    public void note(String s) {{ }}\n}}\n",
-            "hut/Watch.java": f"{head}public class Watch {{\n    private final Log log;\n{lead}    public Watch(Log log) {{ this.log = log; }}\n"
+            "hut/Log.java": f"package hut;\nimport org.parts.{found};\n@{found}\npublic class Log "
+            f"{{\n    public void note(String s) {{ }}\n}}\n",
+            "hut/Watch.java": f"{head}public class Watch "
+            f"{{\n    private final Log log;\n{lead}    public Watch(Log log) {{ this.log = log; }}\n"
             f"    public void check(String s) {{ log.note(s); {inside} }}\n}}\n",
-        }  # fmt: skip
+        }
 
     def test_what_is_handed_in_is_registered_first(self) -> None:
         found = next(iter(catalogue_of("java").registrations.annotations))
         titles, _, files = self.after(self.annotated("new Bell().ring(s);"))
-        self.assertEqual(titles, ["Extract interface BellPort from Bell", "Register Bell in the container", "Hand Watch its BellPort"])
+        self.assertEqual(
+            titles, ["Extract interface BellPort from Bell", "Register Bell in the container", "Hand Watch its BellPort"]
+        )
         self.assertIn(f"import org.parts.{found};\n\n@{found}\npublic class Bell implements BellPort", files["hut/Bell.java"])
         self.assertEqual(files["hut/Watch.java"].count("public Watch("), 1)
         self.assertNotIn("this(", files["hut/Watch.java"])
@@ -64,23 +70,40 @@ class ContainerTest(TreeTest):
 
     def test_calls_are_told_as_others_are(self) -> None:
         rules = catalogue_of("csharp").registrations.calls
-        single, fresh = (next(name for name, lifetime in rules.items() if lifetime == wanted) for wanted in ("singleton", "transient"))
-        titles, _, files = self.after({
-            "Hut/Bell.cs": GATEWAY["csharp"],
-            "Hut/Log.cs": "namespace Hut {\n    public interface ILog { void Note(string s); }\n    public class Log : ILog { public void Note(string s) { } }\n}\n",
-            "Hut/Watch.cs": "namespace Hut {\n    public interface IWatch { void Check(string s); }\n    public class Watch : IWatch {\n        private readonly ILog log;\n"
-            "        public Watch(ILog log) { this.log = log; }\n        public void Check(string s) { log.Note(s); new Bell().Ring(s); }\n    }\n}\n",
-            "Setup/Setup.cs": f"using Hut;\n\nnamespace Setup {{\n    public class Setup {{\n        public void Add(Parts parts) {{\n            parts.{single}<ILog, Log>();\n            parts.{fresh}<IWatch, Watch>();\n        }}\n    }}\n}}\n",
-        })  # fmt: skip
-        self.assertEqual(titles, ["Extract interface IBell from Bell", "Register Bell in the container", "Hand Watch its IBell"])
-        self.assertIn(f"            parts.{single}<ILog, Log>();\n            parts.{single}<IBell, Bell>();\n", files["Setup/Setup.cs"])
+        single, fresh = (
+            next(name for name, lifetime in rules.items() if lifetime == wanted) for wanted in ("singleton", "transient")
+        )
+        titles, _, files = self.after(
+            {
+                "Hut/Bell.cs": GATEWAY["csharp"],
+                "Hut/Log.cs": "namespace Hut {\n    public interface ILog { void Note(string s); }\n    public class "
+                "Log : ILog { public void Note(string s) { } }\n}\n",
+                "Hut/Watch.cs": "namespace Hut {\n    public interface IWatch { void Check(string s); }\n    public "
+                "class Watch : IWatch {\n        private readonly ILog log;\n"
+                "        public Watch(ILog log) { this.log = log; }\n        public void Check(string s) { log.Note(s); "
+                "new Bell().Ring(s); }\n    }\n}\n",
+                "Setup/Setup.cs": f"using Hut;\n\nnamespace Setup "
+                "{\n    public class Setup {\n        public void Add(Parts parts) {\n"
+                f"            parts.{single}<ILog, Log>();\n            parts.{fresh}<IWatch, Watch>();\n"
+                "        }\n    }\n}\n",
+            }
+        )
+        self.assertEqual(
+            titles, ["Extract interface IBell from Bell", "Register Bell in the container", "Hand Watch its IBell"]
+        )
+        self.assertIn(
+            f"            parts.{single}<ILog, Log>();\n            parts.{single}<IBell, Bell>();\n", files["Setup/Setup.cs"]
+        )
         self.assertIn("public Watch(ILog log, IBell bell)", files["Hut/Watch.cs"])
 
     def test_what_is_no_class_is_no_token(self) -> None:
         found = next(iter(catalogue_of("typescript").registrations.annotations))
         files = {
-            "bell.ts": f"import {{ {found} }} from 'parts';\n@{found}()\nexport class Bell {{ ring(text: string): void {{ fetch(text); }} }}\n",
-            "watch.ts": f"import {{ {found} }} from 'parts';\nimport {{ Bell }} from './bell';\n@{found}()\nexport class Watch {{\n  private bell = new Bell();\n  check(s: string): void {{ this.bell.ring(s + Date.now()); }}\n}}\n",
+            "bell.ts": f"import {{ {found} }} from 'parts';\n@{found}()\nexport class Bell "
+            f"{{ ring(text: string): void {{ fetch(text); }} }}\n",
+            "watch.ts": f"import {{ {found} }} from 'parts';\nimport {{ Bell }} from './bell';\n@{found}()\nexport "
+            "class Watch {\n  private bell = new Bell();\n"
+            "  check(s: string): void { this.bell.ring(s + Date.now()); }\n}\n",
         }
         titles, left, files = self.after(files)
         self.assertEqual(titles, ["Hand Watch its Bell"])

@@ -22,7 +22,8 @@ def plan_of(codebase: Codebase, **options: object) -> Plan:
 
 
 class CasesTest(TreeTest):
-    """`=== path` before, `=== after path` once all steps are carried out, `=== steps` their titles, `=== left` what stays and why."""
+    """`=== path` before, `=== after path` once all steps are carried out, `=== steps` their titles, `=== left` what stays
+    and why."""
 
     def test_cases(self) -> None:
         top = self.root
@@ -39,17 +40,28 @@ class CasesTest(TreeTest):
             path, *style = name.split()
             encoding = next((word for word in style if word != "crlf"), "utf-8")
             self.write({path: (body.replace("\n", "\r\n") if "crlf" in style else body).encode(encoding)})
-        before = {path.relative_to(self.root).as_posix(): path.read_bytes() for path in sorted(self.root.rglob("*")) if path.is_file()}
+        before = {
+            path.relative_to(self.root).as_posix(): path.read_bytes() for path in sorted(self.root.rglob("*")) if path.is_file()
+        }
         made = plan_of(read(self.root))
         for step in made.steps:
             carry_out(self.root, step)
         self.assertEqual([step.title for step in made.steps], parts.get("steps", "").splitlines())
         self.assertEqual([f"{each.source}: {each.reason}" for each in made.left], parts.get("left", "").splitlines())
         marked = any("utf-8-sig" in name for name in sources)  # which one compiler takes for a letter
-        if made.steps and not marked and suffix_of(self.root) in (".java", ".php", ".py") and has_compiler(suffix_of(self.root)):
+        if (
+            made.steps
+            and not marked
+            and suffix_of(self.root) in (".java", ".php", ".py")
+            and has_compiler(suffix_of(self.root))
+        ):
             self.assertEqual(complaints(self.root), "")
         shutil.rmtree(self.root / "__pycache__", ignore_errors=True)
-        files = {path.relative_to(self.root).as_posix(): path for path in self.root.rglob("*") if path.is_file() and "__pycache__" not in path.parts}
+        files = {
+            path.relative_to(self.root).as_posix(): path
+            for path in self.root.rglob("*")
+            if path.is_file() and "__pycache__" not in path.parts
+        }
         changed = {f"after {name}": path.read_bytes() for name, path in files.items() if before.get(name) != path.read_bytes()}
         self.assertEqual(sorted(changed), sorted(name for name in parts if name.startswith("after ")))
         for name, content in changed.items():
@@ -82,10 +94,14 @@ class SamplesTest(TreeTest):
                         built[name, step.title] = pool.submit(complaints, copy)
                     codebase = read(tree)
                     ranking = isodesm.rank(codebase, isodesm.diagnose(codebase))
-                    self.assertEqual((ranking.total_strain, ranking.total_hard_bonds), (step.after.strain, step.after.hard_bonds))
+                    self.assertEqual(
+                        (ranking.total_strain, ranking.total_hard_bonds), (step.after.strain, step.after.hard_bonds)
+                    )
                     for row in (row for row in ranking.classes if row.name == step.classes[0]):
                         actual = (row.strain, row.hard_bonds, row.locked_effects)
-                        self.assertEqual(actual, (step.after.class_strain, step.after.class_hard_bonds, step.after.locked_effects))
+                        self.assertEqual(
+                            actual, (step.after.class_strain, step.after.class_hard_bonds, step.after.locked_effects)
+                        )
 
     def test_compilers_are_there(self) -> None:
         missing = [name for name in SAMPLES if not has_compiler(suffix_of(DEMO / name))]
@@ -121,8 +137,12 @@ class OrderTest(TreeTest):
             again = plan_of(read(tree))
             with self.subTest(sample=name):
                 kinds = ("extract-interface", "hand-in")
-                self.assertEqual({each.id for each in again.done} - done, {step.id for step in first.steps[:6] if step.id.startswith(kinds)})
-                self.assertLessEqual({step.id for step in again.steps if step.id.startswith(kinds)}, {step.id for step in first.steps[6:]})
+                self.assertEqual(
+                    {each.id for each in again.done} - done, {step.id for step in first.steps[:6] if step.id.startswith(kinds)}
+                )
+                self.assertLessEqual(
+                    {step.id for step in again.steps if step.id.startswith(kinds)}, {step.id for step in first.steps[6:]}
+                )
 
 
 class OptionsTest(TreeTest):
@@ -153,11 +173,19 @@ class OptionsTest(TreeTest):
         number = self.codebase.symbols.names.index("org.hollin.desk.app.TroubleLog")
         made = plan_of(self.codebase, focus=frozenset((number,)))
         self.assertTrue(made.steps)
-        self.assertTrue(all(any(name.endswith(".TroubleLog") for name in step.classes) or step.technique == "register" for step in made.steps))
+        self.assertTrue(
+            all(
+                any(name.endswith(".TroubleLog") for name in step.classes) or step.technique == "register"
+                for step in made.steps
+            )
+        )
         self.assertLess(len(made.steps), len(self.whole.steps))
 
     def test_members_and_abstractions(self) -> None:
-        code = lambda **options: "".join(each.after for step in plan_of(self.codebase, **options).steps for each in step.code if not each.before)
+        def code(**options: bool) -> str:
+            steps = plan_of(self.codebase, **options).steps
+            return "".join(each.after for step in steps for each in step.code if not each.before)
+
         used, everything = code(), code(all_members=True)
         self.assertGreater(everything.count("("), used.count("("))
         self.assertNotIn("interface", code(no_new_abstractions=True))

@@ -16,9 +16,11 @@ from isodesm import __version__
 from tests.support import DEMO, TreeTest
 
 SMALL = {
-    "app/Shop.java": "package app;\npublic class Shop {\n    private final Mailer mailer = new Mailer();\n    void sell(int n) { if (n > 0) { mailer.send(); } }\n}\n",
-    "app/Mailer.java": "package app;\npublic class Mailer {\n    void send() { try { new java.net.Socket(\"a\", 1); } catch (Exception e) { } }\n}\n",
-}  # fmt: skip
+    "app/Shop.java": "package app;\npublic class Shop {\n    private final Mailer mailer = new Mailer();\n    void "
+    "sell(int n) { if (n > 0) { mailer.send(); } }\n}\n",
+    "app/Mailer.java": 'package app;\npublic class Mailer {\n    void send() { try { new java.net.Socket("a", 1); } '
+    "catch (Exception e) { } }\n}\n",
+}
 
 
 class CommandTest(TreeTest):
@@ -30,10 +32,14 @@ class CommandTest(TreeTest):
         result = self.run_program("scan", ".")
         self.assertEqual((result.returncode, result.stderr), (0, ""))
         for wanted in (
-            "app.Shop", "3 error hard-wired-creation", "private final Mailer mailer = new Mailer();",
-            "Field `Shop.mailer` creates `Mailer` itself.", "reaches the network (Shop → Mailer → Socket)",
-            "→ Take an interface extracted from `Mailer` through the constructor", "1 finding",
-        ):  # fmt: skip
+            "app.Shop",
+            "3 error hard-wired-creation",
+            "private final Mailer mailer = new Mailer();",
+            "Field `Shop.mailer` creates `Mailer` itself.",
+            "reaches the network (Shop → Mailer → Socket)",
+            "→ Take an interface extracted from `Mailer` through the constructor",
+            "1 finding",
+        ):
             self.assertIn(wanted, " ".join(result.stdout.split()))
         lines = result.stdout.splitlines()
         at = next(i for i, line in enumerate(lines) if "new Mailer()" in line)
@@ -43,10 +49,12 @@ class CommandTest(TreeTest):
     def test_json_has_the_envelope_and_all_fields(self) -> None:
         self.write(SMALL)
         wanted = {
-            "scan": {"findings", "excused", "summary", "trouble", "unused_acceptances"}, "rank": {"summary", "by", "classes", "chances", "radius", "scale", "commits", "history", "evaluation"},
+            "scan": {"findings", "excused", "summary", "trouble", "unused_acceptances"},
+            "rank": {"summary", "by", "classes", "chances", "radius", "scale", "commits", "history", "evaluation"},
             "layers": {"summary", "order", "unplaced", "layers", "crossings", "wrong_way"},
-            "wiring": {"summary", "registrations", "problems", "by_hand", "tree"}, "plan": {"summary", "steps", "left", "strain", "hard_bonds", "not_shown", "done", "choices"},
-        }  # fmt: skip
+            "wiring": {"summary", "registrations", "problems", "by_hand", "tree"},
+            "plan": {"summary", "steps", "left", "strain", "hard_bonds", "not_shown", "done", "choices"},
+        }
         for command, keys in wanted.items():
             with self.subTest(command=command):
                 answer = json.loads(self.run_program(command, ".", "--format", "json").stdout)
@@ -109,7 +117,7 @@ class CommandTest(TreeTest):
 
     def test_same_bytes_with_any_number_of_workers(self) -> None:
         """Enough source that it really is shared out."""
-        body = "class C%d { Object o = new C%d(); String s = \"" + "x" * 900 + "\"; }\n"
+        body = 'class C%d { Object o = new C%d(); String s = "' + "x" * 900 + '"; }\n'
         self.write({f"p{n // 40}/C{n}.java": body % (n, n - 1) * 1 for n in range(1, 2000)})
         runs = [self.run_program("export", "bonds", ".", "--workers", workers).stdout for workers in ("1", "2")]
         self.assertGreater(len(runs[0]), 100_000)
@@ -165,16 +173,19 @@ class BadInputTest(TreeTest):
             (("scan", ".", "--workers", "0"), 2, "--workers"),
             (("scan", ".", "--config", "none.toml"), 2, "There is no settings file none.toml"),
             (("scn", "."), 2, "scn"),
-        ]  # fmt: skip
+        ]
         for arguments, code, said in cases:
             with self.subTest(arguments=arguments):
                 self.check(self.run_program(*arguments), code, said)
 
     def test_broken_settings(self) -> None:
         cases = [
-            ("worker = 3", "did you mean `workers`"), ("workers = 'many'", "Expected `int`"), ("= =", "can't be read as settings"),
-            ("[strain]\nservice-lockup = 2", "did you mean `service-lookup`"), (b"\xff\xfe\x00", "can't be read as settings"),
-        ]  # fmt: skip
+            ("worker = 3", "did you mean `workers`"),
+            ("workers = 'many'", "Expected `int`"),
+            ("= =", "can't be read as settings"),
+            ("[strain]\nservice-lockup = 2", "did you mean `service-lookup`"),
+            (b"\xff\xfe\x00", "can't be read as settings"),
+        ]
         for text, said in cases:
             with self.subTest(settings=text):
                 self.write({**SMALL, "isodesm.toml": text})
@@ -182,23 +193,31 @@ class BadInputTest(TreeTest):
 
     def test_files_that_are_not_as_they_should_be(self) -> None:
         """Each odd file is named or read; the others are read all the same."""
-        self.write({
-            **SMALL, "Broken.java": "class Broken { void a( { new Fine(); }\nclass Fine { Object o = new Fine(); }",
-            "Latin.java": "class Latin { String s = \"\xe4\xf6\"; Object o = new Latin(); }".encode("latin-1"),
-            "Wide.java": "\ufeffclass Wide { Object o = new Wide(); }".encode("utf-16-le"),
-            "Nul.java": b"class Nul { \x00 Object o = new Nul(); }",
-            "Huge.java": b"class Huge { }" + b" " * 20_000_000,
-            "Empty.java": b"",
-            "Deep.java": "class Deep { Object o = " + "(" * 20000 + "new Deep()" + ")" * 20000 + "; }",
-        })  # fmt: skip
+        self.write(
+            {
+                **SMALL,
+                "Broken.java": "class Broken { void a( { new Fine(); }\nclass Fine { Object o = new Fine(); }",
+                "Latin.java": 'class Latin { String s = "\xe4\xf6"; Object o = new Latin(); }'.encode("latin-1"),
+                "Wide.java": "\ufeffclass Wide { Object o = new Wide(); }".encode("utf-16-le"),
+                "Nul.java": b"class Nul { \x00 Object o = new Nul(); }",
+                "Huge.java": b"class Huge { }" + b" " * 20_000_000,
+                "Empty.java": b"",
+                "Deep.java": "class Deep { Object o = " + "(" * 20000 + "new Deep()" + ")" * 20000 + "; }",
+            }
+        )
         os.symlink(self.root, self.root / "loop")
         os.mkfifo(self.root / "Pipe.java")
         os.symlink(self.root / "nothing.java", self.root / "Dangling.java")
         result = self.run_program("export", "bonds", ".", "--kind", "creation", "-v")
         self.check(
-            result, 0, "Broken.java:1 does not parse here", "Latin.java is not UTF-8; read as Latin-1",
-            "Huge.java is 20.0 MB, over the limit", "Pipe.java is not a regular file", "2 × symbolic link",
-        )  # fmt: skip
+            result,
+            0,
+            "Broken.java:1 does not parse here",
+            "Latin.java is not UTF-8; read as Latin-1",
+            "Huge.java is 20.0 MB, over the limit",
+            "Pipe.java is not a regular file",
+            "2 × symbolic link",
+        )
         made = {json.loads(line)["text"] for line in result.stdout.splitlines()}
         self.assertLessEqual({"Mailer", "Latin", "Wide", "Nul", "Fine", "Deep"}, made)
 
@@ -229,8 +248,11 @@ class BadInputTest(TreeTest):
 
         result = subprocess.run(
             ["bash", "-o", "pipefail", "-c", command.replace("python", sys.executable, 1)],
-            capture_output=True, text=True, cwd=self.root, timeout=60,
-        )  # fmt: skip
+            capture_output=True,
+            text=True,
+            cwd=self.root,
+            timeout=60,
+        )
         self.check(result, 0)
 
     def test_a_mistake_of_ours_says_what_to_report(self) -> None:
@@ -251,12 +273,18 @@ class DiscoveryTest(TreeTest):
         source = "class X { Object o = new X(); }"
         kept = ["src/Main.java", "src/build/Kept.java", "keep/skip.java", "src/vendor/Mine.java"]
         gone = {
-            "target/Made.java": "build or vendored folder", "build/Made.java": "build or vendored folder",
-            "node_modules/a/B.java": "hidden or tool folder", ".hidden/H.java": "hidden or tool folder",
-            "src/generated/G.java": "generated folder", "ignored/I.java": "ignored folder", "src/Temp.java": "ignored file",
-        }  # fmt: skip
+            "target/Made.java": "build or vendored folder",
+            "build/Made.java": "build or vendored folder",
+            "node_modules/a/B.java": "hidden or tool folder",
+            ".hidden/H.java": "hidden or tool folder",
+            "src/generated/G.java": "generated folder",
+            "ignored/I.java": "ignored folder",
+            "src/Temp.java": "ignored file",
+        }
         files = dict.fromkeys([*kept, *gone], source)
-        self.write({**files, "pom.xml": "", ".gitignore": "/ignored/\nTemp.java\nskip.java\n", "keep/.gitignore": "!skip.java\n"})
+        self.write(
+            {**files, "pom.xml": "", ".gitignore": "/ignored/\nTemp.java\nskip.java\n", "keep/.gitignore": "!skip.java\n"}
+        )
         from isodesm.reading.discovery import discover
         from isodesm.settings import Settings
 

@@ -60,18 +60,27 @@ class CatalogueEntriesTest(TreeTest):
                         self.assertEqual(found, [("Bell", "Siren", lifetime, "call")])
 
     def test_annotations(self) -> None:
-        forms = {"java": "@{name} class Desk {{ }}", "typescript": "@{name}() class Desk {{ }}", "python": "@{name}\nclass Desk: ...\n",
-                 "php": "#[{name}] class Desk {{ }}"}  # fmt: skip
+        forms = {
+            "java": "@{name} class Desk {{ }}",
+            "typescript": "@{name}() class Desk {{ }}",
+            "python": "@{name}\nclass Desk: ...\n",
+            "php": "#[{name}] class Desk {{ }}",
+        }
         for language, form in forms.items():
             for name, lifetime in catalogue_of(language).registrations.annotations.items():
                 with self.subTest(language=language, name=name):
                     wanted = catalogue_of(language).registrations.lifetimes.get(name, lifetime)
-                    self.assertEqual(self.registered(language, form.format(name=name)), [("Desk", "Desk", wanted, "annotation")])
+                    self.assertEqual(
+                        self.registered(language, form.format(name=name)), [("Desk", "Desk", wanted, "annotation")]
+                    )
 
     def test_metadata(self) -> None:
         rules = catalogue_of("typescript").registrations
         for name, keys in rules.metadata.items():
-            source = f"@{name}({{ {keys[0]}: [Siren, {{ provide: Bell, {rules.metadata_implementations[0]}: Siren }}] }}) class Desk {{ }}"
+            source = (
+                f"@{name}({{ {keys[0]}: [Siren, {{ provide: Bell, {rules.metadata_implementations[0]}: Siren }}] }}) "
+                "class Desk { }"
+            )
             with self.subTest(name=name):
                 found = self.registered("typescript", source)
                 self.assertEqual([each[:2] for each in found], [("Bell", "Siren"), ("Siren", "Siren")])
@@ -106,35 +115,47 @@ class DefinitionFilesTest(unittest.TestCase):
   z: { factory: ['@a', 'make'], arguments: { $a: '@?b' } }
 """
     XML = b"""<container xmlns="urn:x"><services>
-  <service id="a" class="A\\B" shared="false"><argument type="service" id="c" on-invalid="null"/><argument>5</argument><tag name="t"/></service>
+  <service id="a" class="A\\B" shared="false"><argument type="service" id="c" on-invalid="null"/><argument>5</argument><tag
+  name="t"/></service>
   <service id="al" alias="a"/></services></container>"""
 
     def test_yaml(self) -> None:
         found, trouble = read_definitions("s.yaml", self.YAML)
         self.assertEqual(trouble, ())
-        self.assertEqual([(d.id, d.line, d.type, d.alias, d.scope) for d in found], [
-            ("App\\Relay", 3, "App\\Relay", "", ""), ("app.bell", 4, "App\\Bell", "", "transient"),
-            ("App\\BellInterface", 9, "", "app.bell", ""), ("App\\", 10, "", "", ""), ("z", 11, "z", "", ""),
-        ])  # fmt: skip
+        self.assertEqual(
+            [(d.id, d.line, d.type, d.alias, d.scope) for d in found],
+            [
+                ("App\\Relay", 3, "App\\Relay", "", ""),
+                ("app.bell", 4, "App\\Bell", "", "transient"),
+                ("App\\BellInterface", 9, "", "app.bell", ""),
+                ("App\\", 10, "", "", ""),
+                ("z", 11, "z", "", ""),
+            ],
+        )
         bell, made = found[1], found[4]
         self.assertEqual(bell.arguments[0], Argument(value="@app.relay", service="app.relay"))
         self.assertEqual((bell.arguments[2].value, bell.tags), ("!tagged_iterator x", ("bell", "loud")))
-        self.assertEqual((made.factory, made.arguments), ("@a::make", (Argument(value="@?b", name="$a", service="b", optional=True),)))
+        self.assertEqual(
+            (made.factory, made.arguments), ("@a::make", (Argument(value="@?b", name="$a", service="b", optional=True),))
+        )
         self.assertEqual([each.autowired for each in found], [True, True, False, True, True])
 
     def test_xml(self) -> None:
         found, trouble = read_definitions("s.xml", self.XML)
         self.assertEqual(trouble, ())
-        self.assertEqual([(d.id, d.line, d.column, d.type, d.alias, d.scope) for d in found],
-                         [("a", 2, 3, "A\\B", "", "transient"), ("al", 3, 3, "", "a", "")])  # fmt: skip
+        self.assertEqual(
+            [(d.id, d.line, d.column, d.type, d.alias, d.scope) for d in found],
+            [("a", 2, 3, "A\\B", "", "transient"), ("al", 3, 3, "", "a", "")],
+        )
         self.assertEqual(found[0].arguments, (Argument(value="c", service="c", optional=True), Argument(value="5")))
 
     def test_trouble_is_named(self) -> None:
         cases = {
-            "a.xml": (b"<services><a>", "no valid XML"), "a.yml": (b"services: [a: {b", "no valid YAML"),
+            "a.xml": (b"<services><a>", "no valid XML"),
+            "a.yml": (b"services: [a: {b", "no valid YAML"),
             "b.xml": (b'<!DOCTYPE x [<!ENTITY a "b">]><services>&a;</services>', "entities"),
             "b.yml": (b"services:\n" + b"  " * 3 + b"[" * 5000, "no valid YAML"),
-        }  # fmt: skip
+        }
         for path, (content, words) in cases.items():
             with self.subTest(path=path, words=words):
                 found, trouble = read_definitions(path, content)

@@ -17,9 +17,11 @@ from tests.support import DEMO, TreeTest, public
 
 DOCS = Path(__file__).parent.parent / "docs/findings"
 LONE = {
-    "src/Lamp.java": "package lamps;\npublic class Lamp { private final Wire wire = new Wire(); void on(int n) { if (n > 1) { wire.send(n); } } }\n",
-    "src/Wire.java": "package lamps;\npublic class Wire { void send(int n) { try { new java.net.Socket(\"a\", n); } catch (Exception e) { } } }\n",
-}  # fmt: skip
+    "src/Lamp.java": "package lamps;\npublic class Lamp { private final Wire wire = new Wire(); void on(int n) { if (n "
+    "> 1) { wire.send(n); } } }\n",
+    "src/Wire.java": 'package lamps;\npublic class Wire { void send(int n) { try { new java.net.Socket("a", n); } catch '
+    "(Exception e) { } } }\n",
+}
 """No container, no layers, no tests."""
 
 
@@ -27,10 +29,13 @@ class LayersTest(TreeTest):
     def test_what_it_says(self) -> None:
         shown = " ".join(self.run_program("layers", str(DEMO / "bulletin-desk")).stdout.split())
         for wanted in (
-            "application 10 classes", "segment `infra` of org.hollin.desk.infra: BulletinArchive", "↑ 22 (6 hard)",
+            "application 10 classes",
+            "segment `infra` of org.hollin.desk.infra: BulletinArchive",
+            "↑ 22 (6 hard)",
             "presentation → infrastructure → application → domain: the inner layers' interfaces are implemented there",
-            "warning outward-dependency", "error hard-wired-creation",
-        ):  # fmt: skip
+            "warning outward-dependency",
+            "error hard-wired-creation",
+        ):
             self.assertIn(wanted, shown)
 
     def test_the_order_follows_the_bonds(self) -> None:
@@ -40,55 +45,83 @@ class LayersTest(TreeTest):
         self.assertIn("No bond points the wrong way.", shown)
 
     def test_own_layers_in_settings(self) -> None:
-        self.write({
-            "isodesm.toml": '[[layers]]\nname = "rim"\nsegments = ["hall"]\n[[layers]]\nname = "hub"\nsegments = ["yard"]\n',
-            "hall/Gate.java": "package hall; public class Gate { public int open(int n) { return n; } }",
-            "yard/Dog.java": "package yard; public class Dog { hall.Gate gate; int bark(int n) { return gate.open(n); } }",
-        })  # fmt: skip
+        self.write(
+            {
+                "isodesm.toml": '[[layers]]\nname = "rim"\nsegments = ["hall"]\n[[layers]]\nname = "hub"\nsegments = '
+                '["yard"]\n',
+                "hall/Gate.java": "package hall; public class Gate { public int open(int n) { return n; } }",
+                "yard/Dog.java": "package yard; public class Dog { hall.Gate gate; int bark(int n) { return gate.open(n); } }",
+            }
+        )
         result = json.loads(self.run_program("layers", "--format", "json").stdout)["result"]
         self.assertEqual([(each["name"], each["ring"]) for each in result["layers"]], [("rim", 1), ("hub", 0)])
-        self.assertEqual([(each["kind"], each["crossing"]) for each in result["wrong_way"]], [("outward-dependency", "hub→rim")])
-        self.assertEqual([each for each in result["crossings"] if each["outward"]], [
-            {"source": "hub", "target": "rim", "bonds": 2, "hard": 0, "outward": True},
-        ])  # fmt: skip
+        self.assertEqual(
+            [(each["kind"], each["crossing"]) for each in result["wrong_way"]], [("outward-dependency", "hub→rim")]
+        )
+        self.assertEqual(
+            [each for each in result["crossings"] if each["outward"]],
+            [
+                {"source": "hub", "target": "rim", "bonds": 2, "hard": 0, "outward": True},
+            ],
+        )
 
     def test_classes_without_a_telling_folder_go_by_annotation(self) -> None:
         files = {f"shop/web/P{n}.java": f"package shop.web; public class P{n} {{ }}" for n in range(2)}
         files |= {f"shop/domain/D{n}.java": f"package shop.domain; public class D{n} {{ }}" for n in range(2)}
         mark = public("java", "controller")
-        files["shop/odd/Post.java"] = f"package shop.odd; @org.parts.{mark} public class Post {{ int go(int n) {{ return n; }} }}"
+        files["shop/odd/Post.java"] = (
+            f"package shop.odd; @org.parts.{mark} public class Post {{ int go(int n) {{ return n; }} }}"
+        )
         codebase = self.read(files)
         number = codebase.symbols.names.index("shop.odd.Post")
-        self.assertEqual((codebase.layers.name(number), codebase.layers.evidence[number]), ("presentation", f"role presentation: annotated with {mark}"))
+        self.assertEqual(
+            (codebase.layers.name(number), codebase.layers.evidence[number]),
+            ("presentation", f"role presentation: annotated with {mark}"),
+        )
 
 
 class WiringTest(TreeTest):
     def test_registrations_and_problems(self) -> None:
         shown = " ".join(self.run_program("wiring", str(DEMO / "sensor-hub"), COLUMNS="140").stdout.split())
         for wanted in (
-            "5 registrations 3 singleton, 2 transient", "infrastructure IReadingStore FileReadingStore singleton src/Host/HubHost.cs:18",
-            "warning captive-dependency", "Managed classes that are created by hand",
-        ):  # fmt: skip
+            "5 registrations 3 singleton, 2 transient",
+            "infrastructure IReadingStore FileReadingStore singleton src/Host/HubHost.cs:18",
+            "warning captive-dependency",
+            "Managed classes that are created by hand",
+        ):
             self.assertIn(wanted, shown)
 
     def test_the_tree_below_a_class(self) -> None:
-        result = json.loads(self.run_program("wiring", str(DEMO / "sensor-hub"), "--root", "CollectionRound", "--format", "json").stdout)["result"]
+        result = json.loads(
+            self.run_program("wiring", str(DEMO / "sensor-hub"), "--root", "CollectionRound", "--format", "json").stdout
+        )["result"]
 
         def told(node: dict) -> list:
             return [node["name"].rpartition(".")[2], node["how"], node["lifetime"], [told(each) for each in node["children"]]]
 
-        self.assertEqual(told(result["tree"]), ["CollectionRound", "root", "", [
-            ["RadioLink", "registered", "singleton", []],
-            ["FileReadingStore", "registered", "singleton", [["RoundSession", "registered", "transient", []]]],
-            ["StationBook", "only implementation", "", []],
-        ]])  # fmt: skip
+        self.assertEqual(
+            told(result["tree"]),
+            [
+                "CollectionRound",
+                "root",
+                "",
+                [
+                    ["RadioLink", "registered", "singleton", []],
+                    ["FileReadingStore", "registered", "singleton", [["RoundSession", "registered", "transient", []]]],
+                    ["StationBook", "only implementation", "", []],
+                ],
+            ],
+        )
 
     def test_unused_registrations(self) -> None:
         shown = self.run_program("wiring", str(DEMO / "warden-portal")).stdout
         self.assertRegex(shown, r"1 registration that nothing asks for\n\s+wardens")
 
     def test_a_figure_needs_a_root_and_a_known_format(self) -> None:
-        for arguments, wanted in ((("--figure", "a.svg"), "--root"), (("--root", "X", "--figure", "a.gif"), ".svg, .png, .pdf")):
+        for arguments, wanted in (
+            (("--figure", "a.svg"), "--root"),
+            (("--root", "X", "--figure", "a.gif"), ".svg, .png, .pdf"),
+        ):
             result = self.run_program("wiring", str(DEMO / "sensor-hub"), *arguments)
             self.assertEqual((result.returncode, wanted in result.stderr), (2, True), result.stderr)
 
@@ -96,8 +129,9 @@ class WiringTest(TreeTest):
 class FiguresTest(TreeTest):
     def test_drawings_hold_what_they_should_and_are_the_same_twice(self) -> None:
         for arguments, texts in (
-            (("layers", str(DEMO / "bulletin-desk")), 12), (("wiring", str(DEMO / "bulletin-desk"), "--root", "MorningRound"), 7),
-        ):  # fmt: skip
+            (("layers", str(DEMO / "bulletin-desk")), 12),
+            (("wiring", str(DEMO / "bulletin-desk"), "--root", "MorningRound"), 7),
+        ):
             drawn = []
             for name in ("one.svg", "two.svg", "three.png"):
                 result = self.run_program(*arguments, "--figure", name, "--no-cache")
@@ -117,9 +151,13 @@ class LoneTest(TreeTest):
     def test_every_command(self) -> None:
         self.write(LONE)
         for command, wanted in (
-            (("scan",), "1 finding"), (("layers",), "No layers were recognised in 2 classes"), (("wiring",), "No registrations were found"),
-            (("wiring", "--root", "Lamp"), "└── Wire creates"), (("rank",), "lamps.Lamp"), (("plan",), "Extract interface"),
-        ):  # fmt: skip
+            (("scan",), "1 finding"),
+            (("layers",), "No layers were recognised in 2 classes"),
+            (("wiring",), "No registrations were found"),
+            (("wiring", "--root", "Lamp"), "└── Wire creates"),
+            (("rank",), "lamps.Lamp"),
+            (("plan",), "Extract interface"),
+        ):
             result = self.run_program(command[0], ".", *command[1:])
             with self.subTest(command=command):
                 self.assertEqual(result.returncode, 0, result.stderr)
@@ -141,7 +179,9 @@ class SetupTest(TreeTest):
         target = self.root / "isodesm.toml"
         self.run_program("setup", str(DEMO / "bulletin-desk"), "--output", str(target))
         plain, again = (
-            json.loads(self.run_program("layers", str(DEMO / "bulletin-desk"), "--format", "json", *options).stdout)["result"]["crossings"]
+            json.loads(self.run_program("layers", str(DEMO / "bulletin-desk"), "--format", "json", *options).stdout)["result"][
+                "crossings"
+            ]
             for options in ((), ("--config", str(target)))
         )
         self.assertEqual(plain, again)
@@ -181,9 +221,11 @@ class PartsOfAScanTest(TreeTest):
 
     def test_wrong_ones_say_what_there_is(self) -> None:
         for arguments, wanted in (
-            (("--kind", "static-efect"), "Did you mean `static-effect`?"), (("--layer", "cellar"), "Layers: presentation"),
-            (("--class", "BuletinService"), "`BulletinService`"), (("--level", "fatal"), "--level takes one of"),
-        ):  # fmt: skip
+            (("--kind", "static-efect"), "Did you mean `static-effect`?"),
+            (("--layer", "cellar"), "Layers: presentation"),
+            (("--class", "BuletinService"), "`BulletinService`"),
+            (("--level", "fatal"), "--level takes one of"),
+        ):
             result = self.run_program("scan", str(DEMO / "bulletin-desk"), *arguments)
             with self.subTest(arguments=arguments):
                 self.assertEqual((result.returncode, wanted in result.stderr), (2, True), result.stderr)
@@ -207,8 +249,13 @@ class AcceptanceTest(TreeTest):
         self.write(self.SOURCE | {"isodesm.toml": rule + stale})
         result = json.loads(self.run_program("scan", "--format", "json").stdout)["result"]
         self.assertEqual(result["findings"], [])
-        self.assertEqual([(e["excuse"], e["justification"], e["accepted_in"]) for e in result["excused"]], [("accepted", "the clock itself", "settings")])
-        self.assertEqual([each["message"] for each in result["unused_acceptances"]], ["accepts `layer-skip` for `*Gone`, which is not found"])
+        self.assertEqual(
+            [(e["excuse"], e["justification"], e["accepted_in"]) for e in result["excused"]],
+            [("accepted", "the clock itself", "settings")],
+        )
+        self.assertEqual(
+            [each["message"] for each in result["unused_acceptances"]], ["accepts `layer-skip` for `*Gone`, which is not found"]
+        )
         self.assertIn("not needed: isodesm.toml accepts `layer-skip`", self.run_program("scan").stdout)
 
     def test_a_reason_is_required(self) -> None:
@@ -217,7 +264,10 @@ class AcceptanceTest(TreeTest):
         self.assertEqual((result.returncode, "needs a reason" in result.stderr), (2, True))
 
     def test_remarks_that_are_of_no_use_are_reported(self) -> None:
-        source = "package a;\n// isodesm: accept static-effect\n// isodesm: accept nonsense – because\n// isodesm: accept layer-skip – not here\nclass A { }\n"
+        source = (
+            "package a;\n// isodesm: accept static-effect\n// isodesm: accept nonsense – because\n// isodesm: accept "
+            "layer-skip – not here\nclass A { }\n"
+        )
         unused = diagnose(self.read({"a/A.java": source})).unused_acceptances
         self.assertEqual([each.line for each in unused], [2, 3, 4])
         for each, wanted in zip(unused, ("gives no reason", "names no kind", "which is not found here"), strict=True):
@@ -226,16 +276,20 @@ class AcceptanceTest(TreeTest):
 
 class OwnCatalogueTest(TreeTest):
     def test_own_effects_registrations_and_values(self) -> None:
-        self.write({
-            "isodesm.toml": (
-                '[catalogue.java.effects.network]\n"radio.Link" = ["new"]\n[catalogue.java.values]\ntypes = "radio.Dial"\n'
-                '[catalogue.java.registrations.calls]\nsupply = "scoped"\n'
-            ),
-            "a/Use.java": (
-                "package a;\nclass Use {\n  Object l(int n) { return n > 1 ? null : new radio.Link(); }\n  Object d = new radio.Dial();\n"
-                "  void w(Box box) { box.supply(Use.class); }\n  int x(int n) { return n > 1 ? n : 2 * n; }\n  int y(int n) { return n > 2 ? n : 3 * n; }\n}\n"
-            ),
-        })  # fmt: skip
+        self.write(
+            {
+                "isodesm.toml": (
+                    '[catalogue.java.effects.network]\n"radio.Link" = ["new"]\n[catalogue.java.values]\ntypes = "radio.Dial"\n'
+                    '[catalogue.java.registrations.calls]\nsupply = "scoped"\n'
+                ),
+                "a/Use.java": (
+                    "package a;\nclass Use {\n  Object l(int n) { return n > 1 ? null : new radio.Link(); }\n  Object d "
+                    "= new radio.Dial();\n"
+                    "  void w(Box box) { box.supply(Use.class); }\n  int x(int n) { return n > 1 ? n : 2 * n; }\n  int "
+                    "y(int n) { return n > 2 ? n : 3 * n; }\n}\n"
+                ),
+            }
+        )
         result = json.loads(self.run_program("scan", "--format", "json").stdout)["result"]
         self.assertEqual([(each["line"], each["effects"]) for each in result["findings"]], [(3, ["network"])])
         self.assertIn(("radio.Dial", "standard-value"), [(each["target"], each["excuse"]) for each in result["excused"]])
@@ -251,7 +305,10 @@ class OwnCatalogueTest(TreeTest):
         self.assertEqual((len(diagnose(with_entry).findings), len(diagnose(self.read(source)).findings)), (1, 0))
 
     def test_wrong_entries_are_named(self) -> None:
-        for text, wanted in (('[catalogue.cobol.effects]\n', "cobol"), ('[catalogue.java]\neffect = 1\n', "did you mean `effects`")):
+        for text, wanted in (
+            ("[catalogue.cobol.effects]\n", "cobol"),
+            ("[catalogue.java]\neffect = 1\n", "did you mean `effects`"),
+        ):
             self.write(LONE | {"isodesm.toml": text})
             result = self.run_program("scan")
             self.assertEqual((result.returncode, wanted in result.stderr), (2, True), result.stderr)
@@ -260,7 +317,12 @@ class OwnCatalogueTest(TreeTest):
 class SarifTest(TreeTest):
     def test_every_required_property(self) -> None:
         """What SARIF 2.1.0 requires of each object that is used, and that indexes and places hold together."""
-        self.write({"a/Now.java": "package a;\npublic class Now { long now() { return System.nanoTime(); } // isodesm: accept static-effect – the clock\n}\n"})
+        self.write(
+            {
+                "a/Now.java": "package a;\npublic class Now { long now() { return System.nanoTime(); } // isodesm: "
+                "accept static-effect – the clock\n}\n"
+            }
+        )
         for target, least in ((str(DEMO), 60), (".", 1)):
             log = json.loads(self.run_program("scan", target, "--format", "sarif").stdout)
             self.assertEqual(log["version"], "2.1.0")
@@ -276,7 +338,9 @@ class SarifTest(TreeTest):
             self.assertEqual(len(fingerprints), len(set(fingerprints)))
             for each in run["results"]:
                 self.check_result(each, driver["rules"])
-        self.assertEqual(run["results"][0]["suppressions"], [{"kind": "inSource", "status": "accepted", "justification": "the clock"}])
+        self.assertEqual(
+            run["results"][0]["suppressions"], [{"kind": "inSource", "status": "accepted", "justification": "the clock"}]
+        )
 
     def check_result(self, result: dict, rules: list[dict]) -> None:
         self.assertEqual(rules[result["ruleIndex"]]["id"], result["ruleId"])
@@ -291,8 +355,14 @@ class SarifTest(TreeTest):
 
     def test_the_chain_and_the_other_registration_are_related(self) -> None:
         log = json.loads(self.run_program("scan", str(DEMO / "sensor-hub"), "--format", "sarif").stdout)
-        told = {message["message"]["text"] for each in log["runs"][0]["results"] for message in each.get("relatedLocations", ())}
-        for wanted in ("reaches the network here", "is registered with a container here", "`RoundSession` is registered as transient here"):
+        told = {
+            message["message"]["text"] for each in log["runs"][0]["results"] for message in each.get("relatedLocations", ())
+        }
+        for wanted in (
+            "reaches the network here",
+            "is registered with a container here",
+            "`RoundSession` is registered as transient here",
+        ):
             self.assertIn(wanted, told)
 
 

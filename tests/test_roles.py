@@ -7,7 +7,10 @@ from isodesm.codebase.model import Codebase
 from isodesm.settings import LayerRule
 from tests.support import TreeTest
 
-STORE = "class FileThing { java.nio.file.Path p; void keep(String t) throws Exception { java.nio.file.Files.writeString(p, t); } void drop() throws Exception { java.nio.file.Files.delete(p); } }"
+STORE = (
+    "class FileThing { java.nio.file.Path p; void keep(String t) throws Exception { "
+    "java.nio.file.Files.writeString(p, t); } void drop() throws Exception { java.nio.file.Files.delete(p); } }"
+)
 
 
 def role_of(codebase: Codebase, name: str) -> str:
@@ -28,26 +31,44 @@ class RoleTest(TreeTest):
         "start of newer code": ("class X { public static void main() { } }", "composition-root"),
         "main with other arguments": ("class X { int n; static void main(int a) { } }", "entity"),
         "storage in most methods": (STORE.replace("FileThing", "X"), "repository"),
-        "network": ("class X { void go() throws Exception { if (a()) { new java.net.Socket(); } } boolean a() { return true; } }", "gateway"),
-        "collaborator that is called": (STORE + "class X { FileThing t; void go(int a) throws Exception { if (a > 1) { t.drop(); } } }", "service"),
+        "network": (
+            "class X { void go() throws Exception { if (a()) { new java.net.Socket(); } } boolean a() { return true; } }",
+            "gateway",
+        ),
+        "collaborator that is called": (
+            STORE + "class X { FileThing t; void go(int a) throws Exception { if (a > 1) { t.drop(); } } }",
+            "service",
+        ),
         "collaborator that is only held": (STORE + "class X { FileThing t; FileThing getT() { return t; } }", "entity"),
         "collaborator behind an abstraction": (
             STORE.replace("{", "implements Keeper {", 1) + "interface Keeper { void drop() throws Exception; }"
-            "class X { Keeper k; void go(int a) throws Exception { if (a > 1) { k.drop(); } } }", "service",
+            "class X { Keeper k; void go(int a) throws Exception { if (a > 1) { k.drop(); } } }",
+            "service",
         ),
         "computation without state": ("class X { int f(int a) { if (a > 1) { return f(a - 1); } return a; } }", "algorithm"),
-        "computation on own fields": ("class X { int s; int f(int a) { if (a > s) { s = a; } else { s--; } while (s > 3) { s /= 2; } return s; } }", "entity"),
-        "makes what it returns": (
-            "class P { int a; } class Q { int b; } class X { P one() { return new P(); } Q two() { return new Q(); } }", "factory",
+        "computation on own fields": (
+            "class X { int s; int f(int a) { if (a > s) { s = a; } else { s--; } while (s > 3) { s /= 2; } return s; } }",
+            "entity",
         ),
-        "own named constructors": ("class X { final int a; X(int a) { this.a = a; } static X one() { return new X(1); } static X two() { return new X(2); } }", "value"),
+        "makes what it returns": (
+            "class P { int a; } class Q { int b; } class X { P one() { return new P(); } Q two() { return new Q(); } }",
+            "factory",
+        ),
+        "own named constructors": (
+            "class X { final int a; X(int a) { this.a = a; } static X one() { return new X(1); } static X two() { "
+            "return new X(2); } }",
+            "value",
+        ),
         "annotated": ("@Repository class X { int a; }", "repository"),
         "annotated and qualified": ("@org.x.Entity class X { void go() { } }", "entity"),
         "visual base": ("class X extends javax.swing.JPanel { }", "presentation"),
-        "name breaks a tie": (STORE + "class OrderController { FileThing t; void go(int a) throws Exception { if (a > 1) { t.drop(); } } }", "presentation"),
+        "name breaks a tie": (
+            STORE + "class OrderController { FileThing t; void go(int a) throws Exception { if (a > 1) { t.drop(); } } }",
+            "presentation",
+        ),
         "name alone is too weak for data": ("class XEvent { void go(int a) { if (a > 1) { go(2); } } }", "algorithm"),
         "reads a clock but is data": ("class X { long at = System.nanoTime(); long getAt() { return at; } }", "entity"),
-    }  # fmt: skip
+    }
 
     def test_roles(self) -> None:
         for name, (source, wanted) in self.CASES.items():
@@ -57,23 +78,39 @@ class RoleTest(TreeTest):
                 self.assertEqual(role_of(self.read({"p/All.java": source}), subject), wanted)
 
     def test_tests_are_known_by_folder_and_framework(self) -> None:
-        codebase = self.read({
-            "src/test/p/A.java": "class A { }", "src/p/B.java": f"import {catalogue_of('java').roles.imports['test'][0]}.Any; class B {{ }}", "src/p/contest/C.java": "class C { }",
-        })  # fmt: skip
+        codebase = self.read(
+            {
+                "src/test/p/A.java": "class A { }",
+                "src/p/B.java": f"import {catalogue_of('java').roles.imports['test'][0]}.Any; class B {{ }}",
+                "src/p/contest/C.java": "class C { }",
+            }
+        )
         self.assertEqual([role_of(codebase, name) for name in "ABC"], ["test", "test", "value"])
 
     def test_settings_overrule_everything(self) -> None:
-        codebase = self.read({"p/A.java": f"package p; @{catalogue_of('java').roles.annotations['entity'][0]} class A {{ int a; }}"}, roles={"p.*": "service"})
+        codebase = self.read(
+            {"p/A.java": f"package p; @{catalogue_of('java').roles.annotations['entity'][0]} class A {{ int a; }}"},
+            roles={"p.*": "service"},
+        )
         self.assertEqual(role_of(codebase, "A"), "service")
         self.assertIn("setting for `p.*`", codebase.roles[0].evidence[0].reason)
 
     def test_evidence_against_is_kept(self) -> None:
-        codebase = self.read({"p/A.java": f"package p; @{catalogue_of('java').roles.annotations['service'][0]} class AEntity {{ int a; int getA() {{ return a; }} }}"})
-        self.assertEqual([(e.role, e.strength) for e in codebase.roles[0].evidence], [("service", 80), ("entity", 50), ("entity", 10)])
+        codebase = self.read(
+            {
+                "p/A.java": f"package p; @{catalogue_of('java').roles.annotations['service'][0]} class AEntity "
+                f"{{ int a; int getA() {{ return a; }} }}"
+            }
+        )
+        self.assertEqual(
+            [(e.role, e.strength) for e in codebase.roles[0].evidence], [("service", 80), ("entity", 50), ("entity", 10)]
+        )
 
     def test_many_implementations_are_a_family_and_no_choice(self) -> None:
         few = "interface N { void a(); } " + "".join(f"class N{n} implements N {{ public void a() {{ }} }} " for n in range(3))
-        many = "interface M { void a(); } " + "".join(f"class M{n} implements M {{ public void a() {{ }} }} " for n in range(20))
+        many = "interface M { void a(); } " + "".join(
+            f"class M{n} implements M {{ public void a() {{ }} }} " for n in range(20)
+        )
         codebase = self.read({"A.java": few + many})
         numbers = {codebase.symbols.types[n].name: n for n in range(len(codebase.symbols))}
         self.assertEqual(len(codebase.roles.other_implementations(numbers["N0"])), 2)
@@ -81,7 +118,11 @@ class RoleTest(TreeTest):
 
 
 class LayerTest(TreeTest):
-    FILES = {f"shop/{layer}/{name}.java": f"package shop.{layer}; class {name} {{ }}" for layer in ("web", "app", "infra") for name in ("A", "B")}
+    FILES = {
+        f"shop/{layer}/{name}.java": f"package shop.{layer}; class {name} {{ }}"
+        for layer in ("web", "app", "infra")
+        for name in ("A", "B")
+    }
 
     def test_inferred_from_segments(self) -> None:
         codebase = self.read(self.FILES)
@@ -99,7 +140,10 @@ class LayerTest(TreeTest):
         self.assertEqual(codebase.layers.crossing(number["shop.app.A"], number["shop.app.B"]), "")
 
     def test_none_recognised(self) -> None:
-        codebase = self.read({f"shop/x{n}/A{n}.java": f"package shop.x{n}; class A{n} {{ }}" for n in range(9)} | {"shop/web/W.java": "class W { }"})
+        codebase = self.read(
+            {f"shop/x{n}/A{n}.java": f"package shop.x{n}; class A{n} {{ }}" for n in range(9)}
+            | {"shop/web/W.java": "class W { }"}
+        )
         self.assertEqual(codebase.layers.layers, ())
         self.assertEqual(codebase.layers.name(0), "")
 
@@ -116,47 +160,84 @@ class EffectTest(TreeTest):
     NET = "class Net { void send() { try { new java.net.Socket(); } catch (Exception e) { } } void idle() { } } "
     CASES = {
         "made and called": (NET + "class A { Net n = new Net(); void go() { n.send(); } }", ("network",)),
-        "made, but only a harmless method called": (NET + "class Calm { int x; void a() { } } class A { Calm c = new Calm(); void go() { c.a(); } }", ()),
+        "made, but only a harmless method called": (
+            NET + "class Calm { int x; void a() { } } class A { Calm c = new Calm(); void go() { c.a(); } }",
+            (),
+        ),
         "handed in": (NET + "class A { Net n; A(Net n) { this.n = n; } void go() { n.send(); } }", ()),
         "made in a method": (NET + "class A { void go() { new Net().send(); } }", ("network",)),
         "known under a base": (
-            "interface S { void send(); } " + NET.replace("Net {", "Net implements S {").replace("void send", "public void send")
-            + "class A { S s = new Net(); void go() { s.send(); } }", ("network",),
+            "interface S { void send(); } "
+            + NET.replace("Net {", "Net implements S {").replace("void send", "public void send")
+            + "class A { S s = new Net(); void go() { s.send(); } }",
+            ("network",),
         ),
-        "inherited method": (NET + "class Sub extends Net { } class A { Sub s = new Sub(); void go() { s.send(); } }", ("network",)),
-        "by construction": ("class Opener { Opener() throws Exception { new java.net.Socket(); } } class A { Object o = new Opener(); }", ("network",)),
-        "through an own method": (NET + "class A { void go() { inner(); } private void inner() { new Net().send(); } }", ("network",)),
-        "through a static function": (NET + "class T { static void t() { new Net().send(); } } class A { void go() { T.t(); } }", ("network",)),
+        "inherited method": (
+            NET + "class Sub extends Net { } class A { Sub s = new Sub(); void go() { s.send(); } }",
+            ("network",),
+        ),
+        "by construction": (
+            "class Opener { Opener() throws Exception { new java.net.Socket(); } } class A { Object o = new Opener(); }",
+            ("network",),
+        ),
+        "through an own method": (
+            NET + "class A { void go() { inner(); } private void inner() { new Net().send(); } }",
+            ("network",),
+        ),
+        "through a static function": (
+            NET + "class T { static void t() { new Net().send(); } } class A { void go() { T.t(); } }",
+            ("network",),
+        ),
         "static function without effect beside one with": (
-            NET + "class T { static void t() { new Net().send(); } static void u() { } } class A { void go() { T.u(); } }", (),
+            NET + "class T { static void t() { new Net().send(); } static void u() { } } class A { void go() { T.u(); } }",
+            (),
         ),
         "shared instance": (
-            NET + "class T { static final Net ONE = new Net(); } class A { void go() { T.ONE.send(); } }", ("network",),
+            NET + "class T { static final Net ONE = new Net(); } class A { void go() { T.ONE.send(); } }",
+            ("network",),
         ),
         "accessor": (
-            "class T { static T t; static T get() { return t; } void send() { try { new java.net.Socket(); } catch (Exception e) { } } }"
-            "class A { void go() { T.get().send(); } }", ("network",),
+            "class T { static T t; static T get() { return t; } void send() { try { new java.net.Socket(); } catch "
+            "(Exception e) { } } }"
+            "class A { void go() { T.get().send(); } }",
+            ("network",),
         ),
         "run by the host": (
             "class Job implements Runnable { public void run() { try { new java.net.Socket(); } catch (Exception e) { } } }"
-            "class A { void go(java.util.concurrent.Executor x) { x.execute(new Job()); } }", ("network",),
+            "class A { void go(java.util.concurrent.Executor x) { x.execute(new Job()); } }",
+            ("network",),
         ),
-        "anonymous class": ("class A { Runnable r = new Runnable() { public void run() { System.nanoTime(); } }; }", ("clock",)),
+        "anonymous class": (
+            "class A { Runnable r = new Runnable() { public void run() { System.nanoTime(); } }; }",
+            ("clock",),
+        ),
         "a clock two classes away": (
             "class C { long now() { return System.nanoTime(); } } class B { C c = new C(); long now() { return c.now(); } }"
-            "class A { B b = new B(); long go() { return b.now(); } }", (),
+            "class A { B b = new B(); long go() { return b.now(); } }",
+            (),
         ),
-        "a logger that asks the time": ("class MyLogger { static void log() { System.nanoTime(); } } class A { void go() { MyLogger.log(); } }", ()),
+        "a logger that asks the time": (
+            "class MyLogger { static void log() { System.nanoTime(); } } class A { void go() { MyLogger.log(); } }",
+            (),
+        ),
         "a default that can be replaced": (
-            NET + "class A { final Net n; A() { this(new Net()); } A(Net n) { this.n = n; } void go() { n.send(); } }", (),
+            NET + "class A { final Net n; A() { this(new Net()); } A(Net n) { this.n = n; } void go() { n.send(); } }",
+            (),
         ),
         "the default of another class": (
             NET + "class B { final Net n; B() { this(new Net()); } B(Net n) { this.n = n; } void go() { n.send(); } }"
-            "class A { B b = new B(); void go() { b.go(); } }", ("network",),
+            "class A { B b = new B(); void go() { b.go(); } }",
+            ("network",),
         ),
-        "date of today and of a given day": ("class A { Object a = new java.util.Date(); Object b = new java.util.Date(3L); }", ("clock",)),
-        "a connection that somebody opened": ("class A { void go(java.sql.Connection c) throws Exception { c.prepareStatement(\"\"); } }", ()),
-    }  # fmt: skip
+        "date of today and of a given day": (
+            "class A { Object a = new java.util.Date(); Object b = new java.util.Date(3L); }",
+            ("clock",),
+        ),
+        "a connection that somebody opened": (
+            'class A { void go(java.sql.Connection c) throws Exception { c.prepareStatement(""); } }',
+            (),
+        ),
+    }
 
     def test_locked_effects(self) -> None:
         for name, (source, wanted) in self.CASES.items():

@@ -26,14 +26,17 @@ PLANTED = {
         ("FileReadingStore", "RoundSession", "captive-dependency"),
     },
     "slope-map": {
-        ("SlopeDetailComponent", "ClosureService", "hard-wired-creation"), ("ClosureService", "ClosureClient", "hard-wired-creation"),
+        ("SlopeDetailComponent", "ClosureService", "hard-wired-creation"),
+        ("ClosureService", "ClosureClient", "hard-wired-creation"),
         ("ClosureService", "Date", "hard-wired-creation"), ("MapViewComponent", "globals", "static-effect"),
         ("MapViewComponent", "SlopeStore", "static-singleton"), ("SlopeListComponent", "VisitLog", "static-singleton"),
         ("MapViewComponent", "", "oversized-boundary"), ("SlopeStore", "SlopeStore", "split-instance"),
-        ("SlopeDetailComponent", "labels", "untyped-injection-point"), ("SlopeDetailComponent", "UnknownSlopeError", "unguarded-error"),
+        ("SlopeDetailComponent", "labels", "untyped-injection-point"),
+        ("SlopeDetailComponent", "UnknownSlopeError", "unguarded-error"),
     },
     "warden-portal": {
-        ("ClosureController", "ClosureService", "hard-wired-creation"), ("ClosureController", "FileClosureBook", "hard-wired-creation"),
+        ("ClosureController", "ClosureService", "hard-wired-creation"),
+        ("ClosureController", "FileClosureBook", "hard-wired-creation"),
         ("ClosureController", "Audit", "static-effect"), ("ClosureService", "SmsGateway", "hard-wired-creation"),
         ("ClosureService", "DateTimeImmutable", "hard-wired-creation"), ("ClosureService", "Audit", "static-effect"),
         ("ClosureController", "Parts", "service-lookup"), ("SignController", "ClosureException", "unguarded-error"),
@@ -90,12 +93,20 @@ class CompilesTest(TreeTest):
     @unittest.skipUnless(shutil.which("php"), "php is not installed")
     def test_php(self) -> None:
         files = [str(path.relative_to(DEMO / "warden-portal")) for path in sorted((DEMO / "warden-portal").rglob("*.php"))]
-        self.assertIn("4 checks passed", self.run_all("warden-portal", *(["php", "-l", each] for each in files), ["php", "tests/run.php"]))
+        self.assertIn(
+            "4 checks passed", self.run_all("warden-portal", *(["php", "-l", each] for each in files), ["php", "tests/run.php"])
+        )
 
     @unittest.skipUnless(shutil.which("mcs") and shutil.which("mono"), "mcs and mono are not installed")
     def test_csharp(self) -> None:
         compile_hub = ["mcs", "-out:hub.exe", "-main:Hollin.Hub.Host.Program", "-recurse:src/*.cs"]
-        compile_tests = ["mcs", "-out:tests.exe", "-main:Hollin.Hub.Tests.RoundTests", "-recurse:src/*.cs", "-recurse:test/*.cs"]
+        compile_tests = [
+            "mcs",
+            "-out:tests.exe",
+            "-main:Hollin.Hub.Tests.RoundTests",
+            "-recurse:src/*.cs",
+            "-recurse:test/*.cs",
+        ]
         self.assertIn("1 check passed", self.run_all("sensor-hub", compile_hub, compile_tests, ["mono", "tests.exe"]))
 
     @unittest.skipUnless(shutil.which("tsc") and shutil.which("node"), "tsc and node are not installed")

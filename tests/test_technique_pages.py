@@ -46,9 +46,10 @@ class PagesTest(TreeTest):
         for step in made.steps:
             carry_out(self.root, step)
         changed = {
-            path.relative_to(self.root).as_posix(): path.read_text() for path in self.root.rglob("*")
+            path.relative_to(self.root).as_posix(): path.read_text()
+            for path in self.root.rglob("*")
             if path.is_file() and sources.get(path.relative_to(self.root).as_posix()) != path.read_text()
-        }  # fmt: skip
+        }
         wanted = dict(_FILE.findall(after))
         if by_hand:  # the example shows one way to do it, after which the plan no longer asks for it
             again = read(self.write(wanted))

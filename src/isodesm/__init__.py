@@ -16,9 +16,11 @@ __version__ = "0.1.0"
 __all__ = ["diagnose", "plan", "rank", "read"]
 
 _HOMES = {
-    "read": "isodesm.codebase.model", "diagnose": "isodesm.diagnosis.diagnose", "rank": "isodesm.measures.ranking",
+    "read": "isodesm.codebase.model",
+    "diagnose": "isodesm.diagnosis.diagnose",
+    "rank": "isodesm.measures.ranking",
     "plan": "isodesm.planning.planner",
-}  # fmt: skip
+}
 
 
 def __getattr__(name: str) -> Any:

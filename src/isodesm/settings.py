@@ -111,7 +111,9 @@ def load_settings(file: Path | None, given: dict[str, Any]) -> Settings:
         try:
             merged = msgspec.toml.decode(file.read_bytes())
         except (OSError, UnicodeDecodeError, msgspec.DecodeError) as error:
-            raise SettingsError(f"{file}: can't be read as settings: {error}. Mend the file or name another with --config.") from None
+            raise SettingsError(
+                f"{file}: can't be read as settings: {error}. Mend the file or name another with --config."
+            ) from None
     merged |= {key: value for key, value in given.items() if value is not None}
     try:
         settings = msgspec.convert(merged, Settings)
@@ -138,7 +140,11 @@ def _explain(message: str) -> str:
     _, found, rest = message.partition("unknown field `")
     if not found:
         return message
-    known = [field.encode_name for kind in (Settings, StrainWeights, LayerRule, Limits, Acceptance, Catalogue) for field in msgspec.structs.fields(kind)]
+    known = [
+        field.encode_name
+        for kind in (Settings, StrainWeights, LayerRule, Limits, Acceptance, Catalogue)
+        for field in msgspec.structs.fields(kind)
+    ]
     name = rest.partition("`")[0]
     near = difflib.get_close_matches(name, known, n=1)
     return f"unknown setting `{name}`" + (f"; did you mean `{near[0]}`?" if near else "; see the README for the known ones")

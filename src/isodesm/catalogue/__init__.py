@@ -43,7 +43,8 @@ class Injection(msgspec.Struct, frozen=True):
 class RegistrationRules(msgspec.Struct, frozen=True, rename="kebab", forbid_unknown_fields=True):
     """How a container is told what serves what: `singleton`, `scoped`, `transient` or '' by the words that say so.
 
-    `calls` register, and give the usual lifetime; `instances` are those of them that take an object; of the calls chained to them, `implementations` and `abstractions` name
+    `calls` register, and give the usual lifetime; `instances` are those of them that take an object; of the calls chained to
+    them, `implementations` and `abstractions` name
     types; `lifetimes` are words of calls, annotations and arguments; `annotations` make the class they are on a service,
     `methods` the result of a method; `metadata` gives the list entries of an annotation, in which
     `metadata-implementations` are the keys of what serves.
@@ -65,7 +66,8 @@ class RegistrationRules(msgspec.Struct, frozen=True, rename="kebab", forbid_unkn
 
 
 class Handlers(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
-    """What handles errors for all boundary classes: annotations by simple name, bases by qualified name, calls by method name."""
+    """What handles errors for all boundary classes: annotations by simple name, bases by qualified name, calls by method
+    name."""
 
     annotations: tuple[str, ...] = ()
     bases: tuple[str, ...] = ()
@@ -229,11 +231,14 @@ def _joined(shipped: Any, own: Any) -> Any:
     if isinstance(shipped, msgspec.Struct):
         names = [each.name for each in msgspec.structs.fields(shipped)]
         listed = isinstance(shipped, (Listed, Implicit))
-        return type(shipped)(**{
-            name: f"{getattr(shipped, name)} {getattr(own, name)}".strip() if listed and name != "package"
-            else _joined(getattr(shipped, name), getattr(own, name))
-            for name in names
-        })  # fmt: skip
+        return type(shipped)(
+            **{
+                name: f"{getattr(shipped, name)} {getattr(own, name)}".strip()
+                if listed and name != "package"
+                else _joined(getattr(shipped, name), getattr(own, name))
+                for name in names
+            }
+        )
     if isinstance(shipped, dict):
         both = {key: _joined(value, own[key]) if key in own else value for key, value in shipped.items()}
         return both | {key: value for key, value in own.items() if key not in shipped}

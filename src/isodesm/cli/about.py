@@ -23,7 +23,9 @@ def about(
     class_name: Annotated[str, typer.Argument(help="Simple name, qualified name or a tail of it.", metavar="CLASS")],
     format: opt.Format = "table",
     full: Annotated[bool, typer.Option("--full", help="Everything, however long.")] = False,
-    since: Annotated[str, typer.Option("--since", help="Only commits since then: a date, or `2 years ago`.", metavar="DATE")] = "",
+    since: Annotated[
+        str, typer.Option("--since", help="Only commits since then: a date, or `2 years ago`.", metavar="DATE")
+    ] = "",
 ) -> None:
     """What do I need to know of this class: who makes it, who uses it, what does it drag in?"""
     check_format(format, FORMATS)
@@ -51,7 +53,9 @@ def _answer(codebase: Codebase, request: Request, class_name: str, format: str, 
     left = [f"leave `{each.target}` for now: {each.reason}" for each in planned.left if each.source == found.name]
     found = msgspec.structs.replace(found, plan=tuple([step.title for step in planned.steps] + list(dict.fromkeys(left))))
     encoders: dict[str, Any] = {
-        "table": lambda: printed(request, lambda console: print_about(console, codebase, found, shown_root(request.reading.path), full=full)),
+        "table": lambda: printed(
+            request, lambda console: print_about(console, codebase, found, shown_root(request.reading.path), full=full)
+        ),
         "json": lambda: envelope.encode("about", codebase, envelope.about_result(codebase, found)),
         "markdown": lambda: about_text(found),
     }

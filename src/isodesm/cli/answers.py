@@ -23,7 +23,8 @@ TERMINAL_WORDS = ("COLUMNS", "TERM", "COLORTERM", "NO_COLOR", "FORCE_COLOR")
 
 
 class Answer(NamedTuple):
-    """What a command says: its result, the gate that failed, a drawing, remarks for standard error (few, and all of them), and the gate that failed, if one did."""
+    """What a command says: its result, the gate that failed, a drawing, remarks for standard error (few, and all of them),
+    and the gate that failed, if one did."""
 
     content: bytes
     failed: str = ""
@@ -71,17 +72,29 @@ def _shape(request: Request) -> bytes:
     """Everything beside the tree and the settings that an answer depends on."""
     from isodesm.output.terminal import width_of_terminal
 
-    terminal = (sys.stdout.isatty() and request.reading.output is None, width_of_terminal(), *(os.environ.get(word, "") for word in TERMINAL_WORDS))
-    return repr((request.asked, request.figure is not None and request.figure.suffix, request.reading.path.resolve().name, request.reading.output is not None, terminal)).encode()
+    terminal = (
+        sys.stdout.isatty() and request.reading.output is None,
+        width_of_terminal(),
+        *(os.environ.get(word, "") for word in TERMINAL_WORDS),
+    )
+    return repr(
+        (
+            request.asked,
+            request.figure is not None and request.figure.suffix,
+            request.reading.path.resolve().name,
+            request.reading.output is not None,
+            terminal,
+        )
+    ).encode()
 
 
-def _made(
-    request: Request, settings: Settings, make: Callable[[Codebase], Answer], found: Discovery | None = None
-) -> Answer:
+def _made(request: Request, settings: Settings, make: Callable[[Codebase], Answer], found: Discovery | None = None) -> Answer:
     from isodesm.output.terminal import trouble_lines
 
     codebase = read_tree(request.reading.path, settings, quiet=request.reading.quiet, found=found)
-    return make(codebase)._replace(remarks=tuple(trouble_lines(codebase, False)), all_remarks=tuple(trouble_lines(codebase, True)))
+    return make(codebase)._replace(
+        remarks=tuple(trouble_lines(codebase, False)), all_remarks=tuple(trouble_lines(codebase, True))
+    )
 
 
 def _deliver(request: Request, answer: Answer) -> None:

@@ -23,9 +23,13 @@ from isodesm.cli.wiring import wiring
 from isodesm.errors import IsodesmError
 
 app = typer.Typer(
-    name="isodesm", no_args_is_help=True, add_completion=False, pretty_exceptions_enable=False, rich_markup_mode=None,
+    name="isodesm",
+    no_args_is_help=True,
+    add_completion=False,
+    pretty_exceptions_enable=False,
+    rich_markup_mode=None,
     help="Finds hard-wired bonds in object-oriented code, ranks classes by coupling, and plans their loosening.",
-)  # fmt: skip
+)
 for command in (demo, scan, rank, about, trace, layers, wiring, plan, export, setup):
     app.command()(command)
 
@@ -41,7 +45,9 @@ def _show_version(wanted: bool) -> None:
 
 @app.callback()
 def common(
-    version: Annotated[bool, typer.Option("--version", callback=_show_version, is_eager=True, help="Show the version and exit.")] = False,
+    version: Annotated[
+        bool, typer.Option("--version", callback=_show_version, is_eager=True, help="Show the version and exit.")
+    ] = False,
 ) -> None:
     """Finds hard-wired bonds in object-oriented code, ranks classes by coupling, and plans their loosening."""
 

@@ -13,20 +13,29 @@ from isodesm.cli.run import check_choice, hand_out, say
 from isodesm.errors import UsageError
 
 SAMPLES = {
-    "java": "bulletin-desk", "csharp": "sensor-hub", "typescript": "slope-map", "php": "warden-portal", "python": "forecast-jobs",
-}  # fmt: skip
+    "java": "bulletin-desk",
+    "csharp": "sensor-hub",
+    "typescript": "slope-map",
+    "php": "warden-portal",
+    "python": "forecast-jobs",
+}
 """Language to its sample codebase."""
 CLASSES = {
-    "bulletin-desk": "BulletinService", "sensor-hub": "CollectionRound", "slope-map": "ClosureService", "warden-portal": "ClosureService",
+    "bulletin-desk": "BulletinService",
+    "sensor-hub": "CollectionRound",
+    "slope-map": "ClosureService",
+    "warden-portal": "ClosureService",
     "forecast-jobs": "NightlyForecast",
-}  # fmt: skip
+}
 """The class of each sample that is worth a closer look."""
 ALL = "all"
 
 
 def demo(
     folder: Annotated[Path | None, typer.Argument(help="Where to copy the samples.", show_default="a temporary folder")] = None,
-    language: Annotated[str, typer.Option("--language", help="java, csharp, typescript, php, python, or all.", metavar="NAME")] = "java",
+    language: Annotated[
+        str, typer.Option("--language", help="java, csharp, typescript, php, python, or all.", metavar="NAME")
+    ] = "java",
 ) -> None:
     """What does this do? Copies a sample codebase to a folder and runs the whole way on it."""
     check_choice("--language", language, (*SAMPLES, ALL))
@@ -42,10 +51,18 @@ def demo(
     shown = root if len(roots) == 1 else parent
     console.print(f"{'The sample lies' if len(roots) == 1 else 'The samples lie'} in {shown}. Try next:")
     for command in (
-        f"isodesm scan {root}", f"isodesm scan {root} --excused", f"isodesm about {CLASSES[root.name]} {root}", f"isodesm trace {root}", f"isodesm layers {root}", f"isodesm wiring {root}", f"isodesm rank {root} --by fan-in",
-        f"isodesm plan {root} --steps 3", f"isodesm export bonds {root} --kind creation", f"isodesm export graph {root} --format dot",
+        f"isodesm scan {root}",
+        f"isodesm scan {root} --excused",
+        f"isodesm about {CLASSES[root.name]} {root}",
+        f"isodesm trace {root}",
+        f"isodesm layers {root}",
+        f"isodesm wiring {root}",
+        f"isodesm rank {root} --by fan-in",
+        f"isodesm plan {root} --steps 3",
+        f"isodesm export bonds {root} --kind creation",
+        f"isodesm export graph {root} --format dot",
         "isodesm demo --language all",
-    ):  # fmt: skip
+    ):
         console.print(f"  {command}", soft_wrap=True)
     hand_out(content_of(console), None)
 

@@ -14,9 +14,12 @@ if TYPE_CHECKING:
     from isodesm.codebase.model import Codebase
 
 FORMATS = {
-    "bonds": ("jsonl", "csv"), "types": ("jsonl", "csv"), "registrations": ("jsonl", "csv"), "graph": ("graphml", "dot"),
+    "bonds": ("jsonl", "csv"),
+    "types": ("jsonl", "csv"),
+    "registrations": ("jsonl", "csv"),
+    "graph": ("graphml", "dot"),
     "schema": ("json",),
-}  # fmt: skip
+}
 """What can be exported, and the formats of each, the usual one first."""
 
 
@@ -25,7 +28,9 @@ def export(
     reading: Reading,
     what: Annotated[str, typer.Argument(help="bonds, types, registrations, graph or schema.", metavar="WHAT")],
     format: Annotated[str, typer.Option("--format", help="jsonl or csv; for the graph graphml or dot.", metavar="FORMAT")] = "",
-    kind: Annotated[list[str] | None, typer.Option("--kind", help="Only bonds of this kind; may be repeated.", metavar="KIND")] = None,
+    kind: Annotated[
+        list[str] | None, typer.Option("--kind", help="Only bonds of this kind; may be repeated.", metavar="KIND")
+    ] = None,
 ) -> None:
     """Give me the data: bonds, declared types, registrations, the graph of classes, or the JSON Schema of all outputs."""
     from isodesm.linking.bonds import KINDS

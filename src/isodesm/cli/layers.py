@@ -40,12 +40,16 @@ def _answer(codebase: Codebase, request: Request, format: str, top: int) -> Answ
 
         drawn = draw_layers(report, shown_root(request.reading.path), request.figure.suffix)
     encoders = {
-        "table": lambda: printed(request, lambda console: print_layers(console, codebase, report, shown_root(request.reading.path), top=top)),
+        "table": lambda: printed(
+            request, lambda console: print_layers(console, codebase, report, shown_root(request.reading.path), top=top)
+        ),
         "json": lambda: envelope.encode("layers", codebase, envelope.layers_result(codebase, report)),
         "csv": lambda: delimited.to_csv(delimited.layer_rows(report)),
-        "markdown": lambda: b"\n".join((
-            delimited.to_markdown(delimited.layer_rows(report), "Layers"),
-            delimited.to_markdown(delimited.finding_rows(report.wrong_way), "Wrong-way bonds"),
-        )),
-    }  # fmt: skip
+        "markdown": lambda: b"\n".join(
+            (
+                delimited.to_markdown(delimited.layer_rows(report), "Layers"),
+                delimited.to_markdown(delimited.finding_rows(report.wrong_way), "Wrong-way bonds"),
+            )
+        ),
+    }
     return Answer(encoders[format](), figure=drawn)

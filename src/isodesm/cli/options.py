@@ -13,22 +13,55 @@ import typer
 from typer.models import ArgumentInfo
 
 Format = Annotated[str, typer.Option("--format", help="table, json, csv or markdown.", metavar="FORMAT")]
-Figure = Annotated[Path | None, typer.Option("--figure", help="Draw it, too: a file that ends in .svg, .png or .pdf.", metavar="FILE")]
+Figure = Annotated[
+    Path | None, typer.Option("--figure", help="Draw it, too: a file that ends in .svg, .png or .pdf.", metavar="FILE")
+]
 Top = Annotated[int, typer.Option("--top", min=0, help="Classes to show; 0 for all.", metavar="N")]
 
 _PATH = Annotated[Path, typer.Argument(help="Folder or file to read.", show_default="the current folder")]
 _SHARED: dict[str, tuple[Any, Any]] = {
-    "output": (Annotated[Path | None, typer.Option("--output", "-o", help="Write the result to this file.", metavar="FILE")], None),
-    "language": (Annotated[list[str] | None, typer.Option("--language", help="Read only this language; may be repeated.", metavar="NAME")], None),
-    "include": (Annotated[list[str] | None, typer.Option("--include", help="Read only paths that match; may be repeated.", metavar="PATTERN")], None),
-    "exclude": (Annotated[list[str] | None, typer.Option("--exclude", help="Leave out paths that match; may be repeated.", metavar="PATTERN")], None),
-    "workers": (Annotated[int | None, typer.Option("--workers", min=1, max=256, help="Processes that read files.", metavar="N")], None),
-    "cache_dir": (Annotated[Path | None, typer.Option("--cache-dir", help="Folder of the cache instead of the user's own.", metavar="FOLDER")], None),
+    "output": (
+        Annotated[Path | None, typer.Option("--output", "-o", help="Write the result to this file.", metavar="FILE")],
+        None,
+    ),
+    "language": (
+        Annotated[
+            list[str] | None, typer.Option("--language", help="Read only this language; may be repeated.", metavar="NAME")
+        ],
+        None,
+    ),
+    "include": (
+        Annotated[
+            list[str] | None, typer.Option("--include", help="Read only paths that match; may be repeated.", metavar="PATTERN")
+        ],
+        None,
+    ),
+    "exclude": (
+        Annotated[
+            list[str] | None, typer.Option("--exclude", help="Leave out paths that match; may be repeated.", metavar="PATTERN")
+        ],
+        None,
+    ),
+    "workers": (
+        Annotated[int | None, typer.Option("--workers", min=1, max=256, help="Processes that read files.", metavar="N")],
+        None,
+    ),
+    "cache_dir": (
+        Annotated[
+            Path | None, typer.Option("--cache-dir", help="Folder of the cache instead of the user's own.", metavar="FOLDER")
+        ],
+        None,
+    ),
     "no_cache": (Annotated[bool, typer.Option("--no-cache", help="Read every file anew, and keep nothing.")], False),
-    "config": (Annotated[Path | None, typer.Option("--config", help="Settings file instead of the nearest isodesm.toml.", metavar="FILE")], None),
+    "config": (
+        Annotated[
+            Path | None, typer.Option("--config", help="Settings file instead of the nearest isodesm.toml.", metavar="FILE")
+        ],
+        None,
+    ),
     "quiet": (Annotated[bool, typer.Option("--quiet", "-q", help="No progress and no remarks about files.")], False),
     "verbose": (Annotated[bool, typer.Option("--verbose", "-v", help="All remarks about files, and timings.")], False),
-}  # fmt: skip
+}
 """Name to type, with its help, and default."""
 
 
@@ -47,7 +80,9 @@ def reads_tree(command: Callable[..., None]) -> Callable[..., None]:
     """A command that takes PATH and the shared options besides its own; it is called with a `Reading` and those."""
     own = list(inspect.signature(command).parameters.values())[1:]
     types = typing.get_type_hints(command, include_extras=True)
-    arguments = [each for each in own if any(isinstance(mark, ArgumentInfo) for mark in getattr(types[each.name], "__metadata__", ()))]
+    arguments = [
+        each for each in own if any(isinstance(mark, ArgumentInfo) for mark in getattr(types[each.name], "__metadata__", ()))
+    ]
     parameters = [each.replace(annotation=types[each.name]) for each in arguments]
     parameters.append(_parameter("path", _PATH, Path(".")))
     parameters += [each.replace(annotation=types[each.name]) for each in own if each not in arguments]
@@ -68,13 +103,25 @@ def _parameter(name: str, annotation: Any, default: Any) -> inspect.Parameter:
 
 
 def _reading(
-    path: Path, output: Path | None, language: list[str] | None, include: list[str] | None, exclude: list[str] | None,
-    workers: int | None, cache_dir: Path | None, no_cache: bool, config: Path | None, quiet: bool, verbose: bool,
-) -> Reading:  # fmt: skip
+    path: Path,
+    output: Path | None,
+    language: list[str] | None,
+    include: list[str] | None,
+    exclude: list[str] | None,
+    workers: int | None,
+    cache_dir: Path | None,
+    no_cache: bool,
+    config: Path | None,
+    quiet: bool,
+    verbose: bool,
+) -> Reading:
     from isodesm.reading.cache import default_folder
 
     options = {
-        "languages": language or None, "include": include or None, "exclude": exclude or None, "workers": workers,
+        "languages": language or None,
+        "include": include or None,
+        "exclude": exclude or None,
+        "workers": workers,
         "cache-folder": "" if no_cache else str(cache_dir or default_folder()),
-    }  # fmt: skip
+    }
     return Reading(path, output, options, config, quiet, verbose)

@@ -34,9 +34,16 @@ def plan(
     format: opt.Format = "table",
     steps: Annotated[int, typer.Option("--steps", min=0, help="Steps to plan; 0 for all.", metavar="N")] = 12,
     focus: Annotated[str, typer.Option("--focus", help="Only steps for this class or layer.", metavar="CLASS|LAYER")] = "",
-    technique: Annotated[list[str] | None, typer.Option("--technique", help="Only steps of this technique, and those they need; may be repeated.", metavar="NAME")] = None,
-    until: Annotated[float | None, typer.Option("--until", min=0, help="No further than to this much strain.", metavar="STRAIN")] = None,
-    members: Annotated[str, typer.Option("--members", help="Members of new interfaces: those in use, or all public ones.", metavar="used|all")] = "used",
+    technique: Annotated[
+        list[str] | None,
+        typer.Option("--technique", help="Only steps of this technique, and those they need; may be repeated.", metavar="NAME"),
+    ] = None,
+    until: Annotated[
+        float | None, typer.Option("--until", min=0, help="No further than to this much strain.", metavar="STRAIN")
+    ] = None,
+    members: Annotated[
+        str, typer.Option("--members", help="Members of new interfaces: those in use, or all public ones.", metavar="used|all")
+    ] = "used",
     no_new_abstractions: Annotated[bool, typer.Option("--no-new-abstractions", help="Hand in classes as they are.")] = False,
     figure: opt.Figure = None,
     brief: Annotated[bool, typer.Option("--brief", help="The overview only.")] = False,
@@ -60,10 +67,18 @@ def _answer(codebase: Codebase, request: Request, wanted: Wanted) -> Answer:
     from isodesm.planning.planner import Options
     from isodesm.planning.planner import plan as make_plan
 
-    made = make_plan(codebase, diagnose(codebase), Options(
-        steps=wanted.steps, focus=classes_or_layer(codebase, wanted.focus), techniques=frozenset(wanted.techniques), until=wanted.until,
-        all_members=wanted.members == "all", no_new_abstractions=wanted.no_new_abstractions,
-    ))  # fmt: skip
+    made = make_plan(
+        codebase,
+        diagnose(codebase),
+        Options(
+            steps=wanted.steps,
+            focus=classes_or_layer(codebase, wanted.focus),
+            techniques=frozenset(wanted.techniques),
+            until=wanted.until,
+            all_members=wanted.members == "all",
+            no_new_abstractions=wanted.no_new_abstractions,
+        ),
+    )
     root, drawn = shown_root(request.reading.path), b""
     if request.figure is not None:
         from isodesm.output.figures.progress import draw_progress
@@ -74,7 +89,9 @@ def _answer(codebase: Codebase, request: Request, wanted: Wanted) -> Answer:
     from isodesm.output.plan_text import plan_text
 
     encoders = {
-        "table": lambda: printed(request, lambda console: print_plan(console, codebase, made, root, detailed=0 if wanted.brief else len(made.steps))),
+        "table": lambda: printed(
+            request, lambda console: print_plan(console, codebase, made, root, detailed=0 if wanted.brief else len(made.steps))
+        ),
         "json": lambda: envelope.encode("plan", codebase, envelope.plan_result(codebase, made)),
         "csv": lambda: delimited.to_csv(delimited.plan_rows(made)),
         "markdown": lambda: plan_text(made),

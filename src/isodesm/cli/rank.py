@@ -15,9 +15,20 @@ if TYPE_CHECKING:
     from isodesm.codebase.model import Codebase
 
 ROLES = (
-    "entity", "value", "service", "gateway", "repository", "factory", "presentation", "composition-root", "utility", "abstraction",
-    "algorithm", "exception", "part",
-)  # fmt: skip
+    "entity",
+    "value",
+    "service",
+    "gateway",
+    "repository",
+    "factory",
+    "presentation",
+    "composition-root",
+    "utility",
+    "abstraction",
+    "algorithm",
+    "exception",
+    "part",
+)
 
 
 class Asked(NamedTuple):
@@ -37,12 +48,23 @@ class Asked(NamedTuple):
 def rank(
     reading: Reading,
     format: opt.Format = "table",
-    by: Annotated[str, typer.Option("--by", help="The measure to sort by: strain, ripple, fan-in, reach, commits …; any of docs/measures.md.", metavar="MEASURE")] = "strain",
+    by: Annotated[
+        str,
+        typer.Option(
+            "--by",
+            help="The measure to sort by: strain, ripple, fan-in, reach, commits …; any of docs/measures.md.",
+            metavar="MEASURE",
+        ),
+    ] = "strain",
     top: opt.Top = 20,
     layer: Annotated[str, typer.Option("--layer", help="Only classes of this layer.", metavar="LAYER")] = "",
     role: Annotated[str, typer.Option("--role", help="Only classes of this role.", metavar="ROLE")] = "",
-    since: Annotated[str, typer.Option("--since", help="Only commits since then: a date, or `2 years ago`.", metavar="DATE")] = "",
-    evaluate: Annotated[bool, typer.Option("--evaluate", help="Say how well the ranking foretells the newest fifth of the history.")] = False,
+    since: Annotated[
+        str, typer.Option("--since", help="Only commits since then: a date, or `2 years ago`.", metavar="DATE")
+    ] = "",
+    evaluate: Annotated[
+        bool, typer.Option("--evaluate", help="Say how well the ranking foretells the newest fifth of the history.")
+    ] = False,
     figure: opt.Figure = None,
 ) -> None:
     """Which classes first?"""
@@ -78,7 +100,9 @@ def _answer(codebase: Codebase, request: Request, asked: Asked) -> Answer:
 
         drawn = draw_ranking(codebase, diagnosis, ranking, root, request.figure.suffix)
     encoders: dict[str, Any] = {
-        "table": lambda: printed(request, lambda console: print_ranking(console, codebase, ranking, root, top=asked.top, evaluation=evaluation)),
+        "table": lambda: printed(
+            request, lambda console: print_ranking(console, codebase, ranking, root, top=asked.top, evaluation=evaluation)
+        ),
         "json": lambda: envelope.encode("rank", codebase, envelope.rank_result(codebase, ranking, asked.top, evaluation)),
         "csv": lambda: delimited.to_csv(delimited.rank_rows(ranking, asked.top)),
         "markdown": lambda: delimited.to_markdown(delimited.rank_rows(ranking, asked.top), "Ranking"),

@@ -23,9 +23,18 @@ def scan(
     reading: Reading,
     format: Annotated[str, typer.Option("--format", help="table, json, csv, markdown or sarif.", metavar="FORMAT")] = "table",
     excused: Annotated[bool, typer.Option("--excused", help="List the places that an excuse spoke for, too.")] = False,
-    fail_on: Annotated[str, typer.Option("--fail-on", help="Exit with 1 if there is a finding of this level or worse: error, warning, note.", metavar="LEVEL")] = "",
-    kind: Annotated[list[str] | None, typer.Option("--kind", help="Only findings of this kind; may be repeated.", metavar="KIND")] = None,
-    level: Annotated[str, typer.Option("--level", help="Only findings of this level or worse: error, warning, note.", metavar="LEVEL")] = "",
+    fail_on: Annotated[
+        str,
+        typer.Option(
+            "--fail-on", help="Exit with 1 if there is a finding of this level or worse: error, warning, note.", metavar="LEVEL"
+        ),
+    ] = "",
+    kind: Annotated[
+        list[str] | None, typer.Option("--kind", help="Only findings of this kind; may be repeated.", metavar="KIND")
+    ] = None,
+    level: Annotated[
+        str, typer.Option("--level", help="Only findings of this level or worse: error, warning, note.", metavar="LEVEL")
+    ] = "",
     layer: Annotated[str, typer.Option("--layer", help="Only findings in classes of this layer.", metavar="LAYER")] = "",
     class_name: Annotated[str, typer.Option("--class", help="Only findings from or about this class.", metavar="CLASS")] = "",
     top: opt.Top = 20,
@@ -59,7 +68,12 @@ def _answer(codebase: Codebase, request: Request, format: str, excused: bool, fa
     from isodesm.output.scan_table import print_scan
 
     encoders = {
-        "table": lambda: printed(request, lambda console: print_scan(console, codebase, diagnosis, shown_root(request.reading.path), top=top, excused=excused)),
+        "table": lambda: printed(
+            request,
+            lambda console: print_scan(
+                console, codebase, diagnosis, shown_root(request.reading.path), top=top, excused=excused
+            ),
+        ),
         "json": lambda: envelope.encode("scan", codebase, envelope.scan_result(codebase, diagnosis)),
         "csv": lambda: delimited.to_csv(delimited.scan_rows(diagnosis, excused=excused)),
         "markdown": lambda: delimited.to_markdown(delimited.scan_rows(diagnosis, excused=excused), "Findings"),

@@ -15,6 +15,8 @@ def setup(reading: Reading) -> None:
 
     target = reading.output or (reading.path if reading.path.is_dir() else reading.path.parent) / FILE_NAME
     if target.exists():
-        raise UsageError(f"{target} is there already, and is not written over. Name another file with --output, or remove it first.")
+        raise UsageError(
+            f"{target} is there already, and is not written over. Name another file with --output, or remove it first."
+        )
     codebase = read_codebase(reading)
     hand_out(settings_file(codebase), target)

@@ -22,9 +22,15 @@ FORMATS = ("table", "json", "markdown")
 @reads_tree
 def trace(
     reading: Reading,
-    member: Annotated[str, typer.Argument(help="CLASS.METHOD to begin with; without it the entry points are listed.", metavar="[CLASS.METHOD]")] = "",
+    member: Annotated[
+        str,
+        typer.Argument(help="CLASS.METHOD to begin with; without it the entry points are listed.", metavar="[CLASS.METHOD]"),
+    ] = "",
     format: opt.Format = "table",
-    bind: Annotated[list[str] | None, typer.Option("--bind", help="What runs behind an abstraction; may be repeated.", metavar="ABSTRACTION=IMPLEMENTATION")] = None,
+    bind: Annotated[
+        list[str] | None,
+        typer.Option("--bind", help="What runs behind an abstraction; may be repeated.", metavar="ABSTRACTION=IMPLEMENTATION"),
+    ] = None,
     depth: Annotated[int, typer.Option("--depth", min=1, max=60, help="Hops between classes to follow.", metavar="N")] = 12,
     top: Annotated[int, typer.Option("--top", min=0, help="Entry points to list; 0 for all.", metavar="N")] = 30,
     figure: opt.Figure = None,
@@ -40,7 +46,9 @@ def trace(
     give(request, lambda codebase: _answer(codebase, request, member, format, tuple(bind or ()), depth, top))
 
 
-def _answer(codebase: Codebase, request: Request, member: str, format: str, bind: tuple[str, ...], depth: int, top: int) -> Answer:
+def _answer(
+    codebase: Codebase, request: Request, member: str, format: str, bind: tuple[str, ...], depth: int, top: int
+) -> Answer:
     from isodesm.output import delimited, envelope
     from isodesm.output.trace_table import print_entries
 

@@ -20,7 +20,9 @@ if TYPE_CHECKING:
 def wiring(
     reading: Reading,
     format: opt.Format = "table",
-    root: Annotated[str, typer.Option("--root", help="Show the objects that it takes to have one of this class.", metavar="CLASS")] = "",
+    root: Annotated[
+        str, typer.Option("--root", help="Show the objects that it takes to have one of this class.", metavar="CLASS")
+    ] = "",
     top: opt.Top = 20,
     figure: opt.Figure = None,
 ) -> None:
@@ -48,12 +50,16 @@ def _answer(codebase: Codebase, request: Request, format: str, root: str, top: i
 
         drawn = draw_objects(report.tree, shown_root(request.reading.path), request.figure.suffix)
     encoders = {
-        "table": lambda: printed(request, lambda console: print_wiring(console, codebase, report, shown_root(request.reading.path), top=top)),
+        "table": lambda: printed(
+            request, lambda console: print_wiring(console, codebase, report, shown_root(request.reading.path), top=top)
+        ),
         "json": lambda: envelope.encode("wiring", codebase, envelope.wiring_result(codebase, report)),
         "csv": lambda: delimited.to_csv(delimited.wiring_rows(report)),
-        "markdown": lambda: b"\n".join((
-            delimited.to_markdown(delimited.wiring_rows(report), "Registrations"),
-            delimited.to_markdown(delimited.finding_rows((*report.problems, *report.by_hand)), "Problems"),
-        )),
-    }  # fmt: skip
+        "markdown": lambda: b"\n".join(
+            (
+                delimited.to_markdown(delimited.wiring_rows(report), "Registrations"),
+                delimited.to_markdown(delimited.finding_rows((*report.problems, *report.by_hand)), "Problems"),
+            )
+        ),
+    }
     return Answer(encoders[format](), figure=drawn)

@@ -47,9 +47,16 @@ class Codebase:
     """
 
     def __init__(
-        self, root: Path, settings: Settings, symbols: Symbols, packed_sites: list[bytes], bonds: BondTable,
-        trouble: tuple[Trouble, ...], left_out: dict[str, int], definitions: tuple[Definition, ...] = (),
-    ) -> None:  # fmt: skip
+        self,
+        root: Path,
+        settings: Settings,
+        symbols: Symbols,
+        packed_sites: list[bytes],
+        bonds: BondTable,
+        trouble: tuple[Trouble, ...],
+        left_out: dict[str, int],
+        definitions: tuple[Definition, ...] = (),
+    ) -> None:
         self.definitions = definitions
         self.root, self.settings, self.symbols, self.bonds = root, settings, symbols, bonds
         self.trouble, self.left_out = trouble, left_out
@@ -85,7 +92,13 @@ class Codebase:
 
     def prepare(self) -> None:
         """Work out what many questions share, so that forked workers find it ready."""
-        _ = self.layers, self.wiring.by_implementation, self.roles.implementers, self.roles.external_bases, self.roles.bases.in_tree
+        _ = (
+            self.layers,
+            self.wiring.by_implementation,
+            self.roles.implementers,
+            self.roles.external_bases,
+            self.roles.bases.in_tree,
+        )
 
     @property
     def class_count(self) -> int:
@@ -126,12 +139,18 @@ class Codebase:
         table = self.bonds
         target = table.target[row]
         return Bond(
-            source=self.symbols.names[table.source[row]], member=table.text_of("member", row),
-            kind=KINDS[table.kind[row]], target=self.target_name(target), external=target < 0,
-            ambiguous=bool(table.flags[row] & AMBIGUOUS), text=table.text_of("text", row),
-            context=CONTEXTS[table.context[row]], file=self.symbols.files[table.file[row]].path,
-            line=table.line[row], column=table.column[row],
-        )  # fmt: skip
+            source=self.symbols.names[table.source[row]],
+            member=table.text_of("member", row),
+            kind=KINDS[table.kind[row]],
+            target=self.target_name(target),
+            external=target < 0,
+            ambiguous=bool(table.flags[row] & AMBIGUOUS),
+            text=table.text_of("text", row),
+            context=CONTEXTS[table.context[row]],
+            file=self.symbols.files[table.file[row]].path,
+            line=table.line[row],
+            column=table.column[row],
+        )
 
     def rows_in_order(self) -> list[int]:
         """Rows of all bonds by file, line, column and kind; calls inside a class, which are no bonds, left out."""
@@ -167,7 +186,9 @@ def read(
     total = len(discovery.files)
     cache = Cache(Path(settings.cache_folder), settings.cache_limit) if settings.cache_folder else None
     with collector_paused():
-        for result in read_files(folder, discovery.files, workers, lambda done: progress("reading", done, total), cache, settings.seconds_per_file):
+        for result in read_files(
+            folder, discovery.files, workers, lambda done: progress("reading", done, total), cache, settings.seconds_per_file
+        ):
             if isinstance(result, ReadFile):
                 facts.append(result.facts)
                 packed.append(result.sites)
@@ -188,9 +209,15 @@ def read(
         trouble += unread
         progress("judging", 0, total)
         codebase = Codebase(
-            folder, settings, symbols, packed, bonds,
-            tuple(sorted(trouble, key=lambda each: (each.path, each.line))), discovery.left_out, definitions,
-        )  # fmt: skip
+            folder,
+            settings,
+            symbols,
+            packed,
+            bonds,
+            tuple(sorted(trouble, key=lambda each: (each.path, each.line))),
+            discovery.left_out,
+            definitions,
+        )
     progress("done", total, total)
     return codebase
 

@@ -18,7 +18,8 @@ LEAST_SHARE = 0.5
 
 
 def give_history(root: Path) -> bool:
-    """Make a repository of the sample in `root`, its newest commit being what lies there. False where git is missing or fails."""
+    """Make a repository of the sample in `root`, its newest commit being what lies there. False where git is missing or
+    fails."""
     if shutil.which("git") is None or (root / ".git").exists():
         return False
     stream = b"".join(fast_import(root))

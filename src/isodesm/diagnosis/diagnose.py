@@ -28,11 +28,26 @@ from isodesm.diagnosis.wiring_faults.registered import (
 )
 
 FAMILIES: tuple[Callable[[Report], Iterator[Finding]], ...] = (
-    ambient_state, injected_containers, bypassed_injections, captive_dependencies, unregistered_dependencies,
-    duplicate_registrations, split_instances, mismatched_arguments, dependency_cycles, outward_dependencies, layer_skips,
-    leaked_boundary_types, unguarded_errors, mixed_responsibilities, oversized_boundaries, too_many_dependencies,
-    untyped_injection_points, unused_dependencies, misleading_names,
-)  # fmt: skip
+    ambient_state,
+    injected_containers,
+    bypassed_injections,
+    captive_dependencies,
+    unregistered_dependencies,
+    duplicate_registrations,
+    split_instances,
+    mismatched_arguments,
+    dependency_cycles,
+    outward_dependencies,
+    layer_skips,
+    leaked_boundary_types,
+    unguarded_errors,
+    mixed_responsibilities,
+    oversized_boundaries,
+    too_many_dependencies,
+    untyped_injection_points,
+    unused_dependencies,
+    misleading_names,
+)
 """What finds each kind that is judged by more than one bond; a function's findings may carry an excuse."""
 _ORDER = {kind: number for number, kind in enumerate(KINDS)}
 
@@ -71,7 +86,11 @@ def diagnose(codebase: Codebase, *, excused: bool = False) -> Diagnosis:
 
 def _each_said_once(findings: list[Finding]) -> Iterator[Finding]:
     """A bond that is reported as a hard one, with the layers that it crosses, need not be reported as a wrong-way one too."""
-    hard = {(each.source_number, each.target_number) for each in findings if each.kind in HARD_KINDS and each.crossing and each.level != "note"}
+    hard = {
+        (each.source_number, each.target_number)
+        for each in findings
+        if each.kind in HARD_KINDS and each.crossing and each.level != "note"
+    }
     for each in findings:
         if each.kind != "outward-dependency" or (each.source_number, each.target_number) not in hard:
             yield each

@@ -14,7 +14,24 @@ from isodesm.inference.evidence import SHAPE, is_start
 
 WORK = ("Job", "Command", "Handler", "Task", "Worker", "Listener", "Consumer", "Function", "Round")
 """Name suffixes of classes that a host or a scheduler runs."""
-RUNS = frozenset(("run", "execute", "handle", "invoke", "__invoke", "process", "perform", "call", "main", "Main", "Run", "Execute", "Handle", "Tick"))
+RUNS = frozenset(
+    (
+        "run",
+        "execute",
+        "handle",
+        "invoke",
+        "__invoke",
+        "process",
+        "perform",
+        "call",
+        "main",
+        "Main",
+        "Run",
+        "Execute",
+        "Handle",
+        "Tick",
+    )
+)
 """Names of the members that it runs."""
 _LIFE = frozenset(("toString", "equals", "hashCode", "dispose", "Dispose", "ngOnDestroy"))
 
@@ -41,7 +58,20 @@ def entry_points(codebase: Codebase) -> tuple[Entry, ...]:
         for order, index, why in _of_type(report, number):
             member = declared.members[index]
             part, _ = codebase.symbols.origin(number, index)
-            found.append((order, Entry(codebase.symbols.names[number], member.name, codebase.symbols.path(part), member.place.line, why, number, index)))
+            found.append(
+                (
+                    order,
+                    Entry(
+                        codebase.symbols.names[number],
+                        member.name,
+                        codebase.symbols.path(part),
+                        member.place.line,
+                        why,
+                        number,
+                        index,
+                    ),
+                )
+            )
     found.sort(key=lambda each: (each[0], each[1].file, each[1].line))
     return tuple(entry for _, entry in found)
 
@@ -50,8 +80,13 @@ def _of_type(report: Report, number: int) -> Iterator[tuple[int, int, str]]:
     """(order, member, why) of the entry points of one type."""
     declared, codebase = report.symbols.types[number], report.codebase
     role = codebase.roles[number]
-    answers = role.name == "presentation" and not is_view(report, number) and (
-        any(each.role == "presentation" and each.strength >= SHAPE for each in role.evidence) or codebase.layers.name(number) == "presentation"
+    answers = (
+        role.name == "presentation"
+        and not is_view(report, number)
+        and (
+            any(each.role == "presentation" and each.strength >= SHAPE for each in role.evidence)
+            or codebase.layers.name(number) == "presentation"
+        )
     )
     works = declared.name.endswith(WORK) and declared.kind == "class" and not declared.is_abstract
     for index, member in enumerate(declared.members):
@@ -67,4 +102,8 @@ def _of_type(report: Report, number: int) -> Iterator[tuple[int, int, str]]:
 
 def _is_open(member: Member) -> bool:
     """Whether outsiders call a member: not an accessor, nor one of every object's."""
-    return member.name not in _LIFE and not member.name.startswith("_" if not member.name.startswith("__invoke") else "\0") and "protected" not in member.modifiers.words
+    return (
+        member.name not in _LIFE
+        and not member.name.startswith("_" if not member.name.startswith("__invoke") else "\0")
+        and "protected" not in member.modifiers.words
+    )

@@ -61,14 +61,18 @@ def find_member(codebase: Codebase, name: str) -> tuple[int, int]:
     """The type and member index that `CLASS.METHOD` means; UsageError with what there is otherwise."""
     owner, _, member = name.replace("::", ".").rpartition(".")
     if not owner:
-        raise UsageError(f"Name a class and a method, as in `Class.{member}`; without a name, `isodesm trace` lists the entry points.")
+        raise UsageError(
+            f"Name a class and a method, as in `Class.{member}`; without a name, `isodesm trace` lists the entry points."
+        )
     number = find_class(codebase, owner)
     for each in codebase.roles.ancestors(number):
         for index, declared in codebase.symbols.members(each).get(member, ()):
             if declared.kind == "method" and declared.body != (0, 0):
                 return each, index
     methods = sorted({each.name for each in codebase.symbols.types[number].members if each.kind == "method"})
-    raise UsageError(f"`{codebase.symbols.names[number]}` has no method `{member}` with a body. It has: {', '.join(methods[:12]) or 'none'}.")
+    raise UsageError(
+        f"`{codebase.symbols.names[number]}` has no method `{member}` with a body. It has: {', '.join(methods[:12]) or 'none'}."
+    )
 
 
 def read_choices(codebase: Codebase, given: tuple[str, ...]) -> dict[int, int]:
@@ -80,12 +84,16 @@ def read_choices(codebase: Codebase, given: tuple[str, ...]) -> dict[int, int]:
             raise UsageError(f"--bind takes ABSTRACTION=IMPLEMENTATION, not `{text}`.")
         abstraction, implementation = find_class(codebase, one), find_class(codebase, other)
         if abstraction not in codebase.roles.ancestors(implementation):
-            raise UsageError(f"`{codebase.symbols.names[implementation]}` does not implement `{codebase.symbols.names[abstraction]}`.")
+            raise UsageError(
+                f"`{codebase.symbols.names[implementation]}` does not implement `{codebase.symbols.names[abstraction]}`."
+            )
         chosen[abstraction] = implementation
     return chosen
 
 
-def trace(codebase: Codebase, diagnosis: Diagnosis, start: tuple[int, int], chosen: dict[int, int] | None = None, depth: int = 12) -> Trace:
+def trace(
+    codebase: Codebase, diagnosis: Diagnosis, start: tuple[int, int], chosen: dict[int, int] | None = None, depth: int = 12
+) -> Trace:
     """The trace from a member, over at most `depth` hops between classes."""
     return _Tracer(codebase, diagnosis, chosen or {}, depth).run(start)
 
@@ -104,21 +112,36 @@ class _Tracer:
         member = self.symbols.types[number].members[index]
         self.done.add(start)
         hop = Hop(
-            declared="", class_name=self.symbols.names[number], member=member.name, file=self.symbols.path(self.symbols.origin(number, index)[0]),
-            line=member.place.line, bound="start", layer=self.codebase.layers.name(number), returns=member.type,
+            declared="",
+            class_name=self.symbols.names[number],
+            member=member.name,
+            file=self.symbols.path(self.symbols.origin(number, index)[0]),
+            line=member.place.line,
+            bound="start",
+            layer=self.codebase.layers.name(number),
+            returns=member.type,
             hops=tuple(self._from(start, {number: number}, self.depth)),
-        )  # fmt: skip
+        )
         return Trace(hop, self.hidden)
 
     @cached_property
     def _rows(self) -> dict[tuple[int, int], list[int]]:
         """(type, member) to the rows of what it calls, in order of place."""
         found: dict[tuple[int, int], list[int]] = defaultdict(list)
-        for row, (kind, source, member) in enumerate(zip(self.table.kind, self.table.source, self.table.source_member, strict=True)):
+        for row, (kind, source, member) in enumerate(
+            zip(self.table.kind, self.table.source, self.table.source_member, strict=True)
+        ):
             if kind in FOLLOWED or row in self.effects:
                 found[source, member].append(row)
         for rows in found.values():
-            rows.sort(key=lambda row: (self.table.file[row], self.table.line[row], self.table.column[row], -_INNER.get(self.table.kind[row], 0)))
+            rows.sort(
+                key=lambda row: (
+                    self.table.file[row],
+                    self.table.line[row],
+                    self.table.column[row],
+                    -_INNER.get(self.table.kind[row], 0),
+                )
+            )
         return found
 
     def _from(self, node: tuple[int, int], running: dict[int, int], left: int) -> Iterator[Hop]:
@@ -162,9 +185,16 @@ class _Tracer:
         return self._call(row, node, target, behind, bound, candidates, following, left)
 
     def _call(
-        self, row: int, node: tuple[int, int], target: int, behind: int, bound: str, candidates: tuple[str, ...],
-        following: tuple[int, int] | None, left: int,
-    ) -> Hop | None:  # fmt: skip
+        self,
+        row: int,
+        node: tuple[int, int],
+        target: int,
+        behind: int,
+        bound: str,
+        candidates: tuple[str, ...],
+        following: tuple[int, int] | None,
+        left: int,
+    ) -> Hop | None:
         """The hop of a call of a member, followed as far as that makes sense."""
         name = self.table.text_of("callee", row)
         before = self.count
@@ -186,9 +216,18 @@ class _Tracer:
             return None
         member = self.symbols.types[following[0]].members[following[1]] if following else None
         return self._made(
-            row, node, self.symbols.names[target], name, bound, class_name=self.symbols.names[behind] if behind >= 0 else "",
-            returns=member.type if member else "", cut=cut, candidates=candidates, hops=hops, number=behind if behind >= 0 else target,
-        )  # fmt: skip
+            row,
+            node,
+            self.symbols.names[target],
+            name,
+            bound,
+            class_name=self.symbols.names[behind] if behind >= 0 else "",
+            returns=member.type if member else "",
+            cut=cut,
+            candidates=candidates,
+            hops=hops,
+            number=behind if behind >= 0 else target,
+        )
 
     def _creation(self, row: int, node: tuple[int, int], target: int, left: int) -> Hop | None:
         """A creation: what construction does counts when it reaches anything, or the bond is a hard one."""
@@ -207,19 +246,51 @@ class _Tracer:
             self.count = before
             self.hidden += 1
             return None
-        return self._made(row, node, self.symbols.names[target], "new", "itself", class_name=self.symbols.names[target], hops=tuple(hops), number=target)
+        return self._made(
+            row,
+            node,
+            self.symbols.names[target],
+            "new",
+            "itself",
+            class_name=self.symbols.names[target],
+            hops=tuple(hops),
+            number=target,
+        )
 
     def _made(
-        self, row: int, node: tuple[int, int], declared: str, member: str, bound: str, *, class_name: str = "", returns: str = "",
-        effect: str = "", cut: str = "", candidates: tuple[str, ...] = (), hops: tuple[Hop, ...] = (), number: int = -1,
-    ) -> Hop:  # fmt: skip
+        self,
+        row: int,
+        node: tuple[int, int],
+        declared: str,
+        member: str,
+        bound: str,
+        *,
+        class_name: str = "",
+        returns: str = "",
+        effect: str = "",
+        cut: str = "",
+        candidates: tuple[str, ...] = (),
+        hops: tuple[Hop, ...] = (),
+        number: int = -1,
+    ) -> Hop:
         layers = self.codebase.layers
         here, there = layers.name(node[0]), layers.name(number) if number >= 0 else ""
         return Hop(
-            declared=declared, class_name=class_name or declared, member=member, file=self.symbols.files[self.table.file[row]].path,
-            line=self.table.line[row], bound=bound, layer=there, crossing=f"{here}→{there}" if here and there and here != there else "",
-            hard=self.hard.get(row, ""), returns=returns, effect=effect, cut=cut, candidates=candidates, hops=hops,
-        )  # fmt: skip
+            declared=declared,
+            class_name=class_name or declared,
+            member=member,
+            file=self.symbols.files[self.table.file[row]].path,
+            line=self.table.line[row],
+            bound=bound,
+            layer=there,
+            crossing=f"{here}→{there}" if here and there and here != there else "",
+            hard=self.hard.get(row, ""),
+            returns=returns,
+            effect=effect,
+            cut=cut,
+            candidates=candidates,
+            hops=hops,
+        )
 
     def _is_worker(self, number: int) -> bool:
         return number >= 0 and self.roles.name(number) in ("service", "gateway", "repository", "presentation")
@@ -230,16 +301,23 @@ class _Tracer:
             return self.chosen[target], "chosen", ()
         if not self.symbols.types[target].is_abstract:
             return target, "itself", ()
-        served = [each.implementation for each in self.codebase.wiring.by_abstraction.get(target, ()) if each.implementation >= 0]
+        served = [
+            each.implementation for each in self.codebase.wiring.by_abstraction.get(target, ()) if each.implementation >= 0
+        ]
         if served:
             return served[-1], "registered", ()
         below = [
-            each for each in self.roles.implementers.get(target, ())
+            each
+            for each in self.roles.implementers.get(target, ())
             if self.roles.name(each) != "test" and not self.symbols.types[each].is_abstract and self.symbols.is_shown(each)
-        ]  # fmt: skip
+        ]
         if len(below) == 1:
             return below[0], "only implementation", ()
-        return -1, "several" if below else "unknown", tuple(self.symbols.names[each] for each in below) or ("nothing in this tree",)
+        return (
+            -1,
+            "several" if below else "unknown",
+            tuple(self.symbols.names[each] for each in below) or ("nothing in this tree",),
+        )
 
     def _declared(self, number: int, name: str) -> tuple[int, int] | None:
         """The nearest member of that name with a body in the line of a type."""

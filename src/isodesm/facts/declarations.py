@@ -96,7 +96,9 @@ class Declarations(Nesting):
 
     def _modifiers_of_type(self, start: int, parts: Parts) -> Modifiers:
         bases, modifiers = self.dialect.abstract_bases, self._modifiers(start, parts)
-        return with_words(modifiers, "abstract") if bases is not None and bases.search(self._part(parts, "extends")) else modifiers
+        return (
+            with_words(modifiers, "abstract") if bases is not None and bases.search(self._part(parts, "extends")) else modifiers
+        )
 
     # --- types ------------------------------------------------------------------------------
 
@@ -114,12 +116,20 @@ class Declarations(Nesting):
             name = name or self.dialect.unnamed_type
         inside = outer is not None and (outer.kind != "module" or member is not None)
         opened = TypeDraft(
-            kind, name, self._path_of(name, outer), self.place(start, end), len(self.types),
-            space=self._current_space(), outer=outer.index if inside else -1, outer_member=member.index if member else -1,
-            modifiers=self._modifiers_of_type(start, parts), generics=self._part(parts, "generics"), extends=extends,
+            kind,
+            name,
+            self._path_of(name, outer),
+            self.place(start, end),
+            len(self.types),
+            space=self._current_space(),
+            outer=outer.index if inside else -1,
+            outer_member=member.index if member else -1,
+            modifiers=self._modifiers_of_type(start, parts),
+            generics=self._part(parts, "generics"),
+            extends=extends,
             implements=(*implements, *self.dialect.read_bases(self._part(parts, "implements"), "interface")[0]),
             body=(start, end) if kind == "anonymous" else self._span(parts, "body"),
-        )  # fmt: skip
+        )
         self.types.append(opened)
         self._type_stack.append((end, opened))
         if start in self._decorators:
@@ -176,14 +186,18 @@ class Declarations(Nesting):
         if value_words:
             modifiers = with_words(modifiers, *value_words)
         opened = MemberDraft(
-            kind, name, self.place(start, end), len(owner.members),
-            type=owner.name if kind == "constant" and not type_text else type_text.lstrip(": "), modifiers=modifiers,
+            kind,
+            name,
+            self.place(start, end),
+            len(owner.members),
+            type=owner.name if kind == "constant" and not type_text else type_text.lstrip(": "),
+            modifiers=modifiers,
             generics=self._part(parts, "generics"),
             throws=self.dialect.read_throws(self._part(parts, "throws")) if "throws" in parts else (),
             value=squeeze(self._part(parts, "value")[:TEXT_LIMIT]),
             whole=whole if whole != (0, 0) else (self._decorators[start][0] if start in self._decorators else start, end),
             body=body,
-        )  # fmt: skip
+        )
         if kind == "constructor" and owner.kind == "record" and "parameters" not in parts:
             opened.parameters = owner.components
         if body != (0, 0) or kind == "instance":
@@ -217,9 +231,16 @@ class Declarations(Nesting):
             return
         owner.members.append(
             MemberDraft(
-                "field", name, self.place(start, end), len(owner.members), type=type_text, value=value[:TEXT_LIMIT],
-                whole=(start, end), modifiers=Modifiers(words=words) if words else _NO_MODIFIERS, body=(0, 0),
-            )  # fmt: skip
+                "field",
+                name,
+                self.place(start, end),
+                len(owner.members),
+                type=type_text,
+                value=value[:TEXT_LIMIT],
+                whole=(start, end),
+                modifiers=Modifiers(words=words) if words else _NO_MODIFIERS,
+                body=(0, 0),
+            )
         )
 
     def _assign_own_field(self, name: str, type_text: str, value: str, start: int, end: int) -> None:
@@ -228,9 +249,11 @@ class Declarations(Nesting):
         if member is None or not name:
             return
         if found := _DEFAULTED.match(value):
-            value = found.group(1) if any(
-                each.name == self.dialect.read_name(found.group(1)) and each.type for each in member.parameters
-            ) else found.group(2)
+            value = (
+                found.group(1)
+                if any(each.name == self.dialect.read_name(found.group(1)) and each.type for each in member.parameters)
+                else found.group(2)
+            )
         if not type_text:
             given = self.dialect.read_name(value)
             type_text = next((each.type for each in member.parameters if each.name == given), "")
@@ -254,9 +277,12 @@ class Declarations(Nesting):
             self.locals.append(Local(name, type_text, start, self._function_stack[-1][0]))
             return
         parameter = Parameter(
-            name=self.dialect.read_name(name), type=type_text, modifiers=self._modifiers(start, parts),
-            variadic=kind == "variadic", default=squeeze(self._part(parts, "default") or self._default_behind(parts, end))[:TEXT_LIMIT],
-        )  # fmt: skip
+            name=self.dialect.read_name(name),
+            type=type_text,
+            modifiers=self._modifiers(start, parts),
+            variadic=kind == "variadic",
+            default=squeeze(self._part(parts, "default") or self._default_behind(parts, end))[:TEXT_LIMIT],
+        )
         if member and member.kind in ("field", "constant", "static", "instance") and member.facts["body"] == (0, 0):
             return  # of a function that is the field's value
         if member and start < (member.facts["body"][0] or member.place.end):
@@ -271,7 +297,9 @@ class Declarations(Nesting):
         behind = self._cut(parts["name"][0].end_byte, end).lstrip()
         return behind[1:].strip() if behind.startswith("=") else ""
 
-    def _add_parameter(self, owner: TypeDraft, member: MemberDraft, parameter: Parameter, kind: str, name: str, start: int) -> None:
+    def _add_parameter(
+        self, owner: TypeDraft, member: MemberDraft, parameter: Parameter, kind: str, name: str, start: int
+    ) -> None:
         local_kind = ""
         if self.dialect.self_parameter and not member.parameters and not member.took_self and owner.kind != "module":
             names = {each.name for each in member.facts["modifiers"].annotations}
@@ -315,10 +343,16 @@ class Declarations(Nesting):
             member = self._open_member()
             self.locals.append(
                 Local(
-                    name, "" if inferred else type_text, start, scope, kind=kind if kind == "caught" else "",
-                    line=place.line, column=place.column, owner=self._type_stack[-1][1].index if self._type_stack else -1,
+                    name,
+                    "" if inferred else type_text,
+                    start,
+                    scope,
+                    kind=kind if kind == "caught" else "",
+                    line=place.line,
+                    column=place.column,
+                    owner=self._type_stack[-1][1].index if self._type_stack else -1,
                     member=member.index if member else -1,
-                )  # fmt: skip
+                )
             )
 
     def _makes_fields(self, owner: TypeDraft) -> bool:

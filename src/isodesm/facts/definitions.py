@@ -23,7 +23,8 @@ _HINTS = re.compile(rb"^\s*services\s*:|<services\b|<beans\b|<container\b", re.M
 
 
 class Argument(msgspec.Struct, frozen=True, omit_defaults=True):
-    """An argument of a service: by `name` or, where that is '', by position. `service` is the id it refers to, '' for a value."""
+    """An argument of a service: by `name` or, where that is '', by position. `service` is the id it refers to, '' for a
+    value."""
 
     value: str
     name: str = ""
@@ -124,15 +125,19 @@ def _yaml_service(path: str, key: Any, node: Any, defaults: dict[str, Any]) -> D
     shared = given.get("shared", "true")
     factory = given.get("factory", "")
     return Definition(
-        **at, type=str(given.get("class", "")) or (name if "alias" not in given and "resource" not in given else ""),
-        arguments=tuple(_yaml_arguments(given.get("arguments", []))), alias=str(given.get("alias", "")).lstrip("@"),
+        **at,
+        type=str(given.get("class", "")) or (name if "alias" not in given and "resource" not in given else ""),
+        arguments=tuple(_yaml_arguments(given.get("arguments", []))),
+        alias=str(given.get("alias", "")).lstrip("@"),
         scope=str(given.get("scope", "")) or ("" if _is_true(shared) else "transient"),
         factory="::".join(map(str, factory)) if isinstance(factory, list) else str(factory),
-        parent=str(given.get("parent", "")), resource=str(given.get("resource", "")),
+        parent=str(given.get("parent", "")),
+        resource=str(given.get("resource", "")),
         tags=tuple(_yaml_tags(given.get("tags", []))),
         autowired=_is_true(given.get("autowire", defaults.get("autowire"))),
-        public=_is_true(given.get("public", defaults.get("public"))), abstract=_is_true(given.get("abstract")),
-    )  # fmt: skip
+        public=_is_true(given.get("public", defaults.get("public"))),
+        abstract=_is_true(given.get("abstract")),
+    )
 
 
 def _is_true(value: Any) -> bool:
@@ -145,7 +150,9 @@ def _yaml_arguments(given: Any) -> Iterator[Argument]:
         text = value if isinstance(value, str) else msgspec.json.encode(value).decode()
         name = "" if key.isdigit() or key.startswith("index_") else key
         refers = re.match(r"@(\??)([^@=].*)$", text)
-        yield Argument(value=text, name=name, service=refers.group(2) if refers else "", optional=bool(refers and refers.group(1)))
+        yield Argument(
+            value=text, name=name, service=refers.group(2) if refers else "", optional=bool(refers and refers.group(1))
+        )
 
 
 def _yaml_tags(given: Any) -> Iterator[str]:
@@ -198,20 +205,30 @@ def _xml_service(path: str, element: Any, kind: str, line: int, column: int) -> 
     children = [(_local(child.tag), child) for child in element]
     name = element.get("id") or element.get("class")
     factory = next((child for tag, child in children if tag == "factory"), None)
-    made_by = [factory.get("class") or factory.get("service") or "", factory.get("method") or "__invoke"] if factory is not None else []
+    made_by = (
+        [factory.get("class") or factory.get("service") or "", factory.get("method") or "__invoke"]
+        if factory is not None
+        else []
+    )
     if element.get("factory-method"):
         made_by = [element.get("factory-bean") or element.get("class") or "", element.get("factory-method")]
     shared = element.get("shared", "true")
     return Definition(
-        id=name, path=path, line=line, column=column,
+        id=name,
+        path=path,
+        line=line,
+        column=column,
         type="" if element.get("alias") else element.get("class") or name,
         arguments=tuple(_xml_argument(child) for tag, child in children if tag in ("argument", "constructor-arg")),
-        alias=element.get("alias", ""), scope=element.get("scope") or ("" if _is_true(shared) else "transient"),
-        factory="::".join(made_by), parent=element.get("parent", ""),
+        alias=element.get("alias", ""),
+        scope=element.get("scope") or ("" if _is_true(shared) else "transient"),
+        factory="::".join(made_by),
+        parent=element.get("parent", ""),
         tags=tuple(child.get("name") or "" for tag, child in children if tag == "tag"),
         autowired=_is_true(element.get("autowire")) or element.get("autowire") in ("constructor", "byType"),
-        public=_is_true(element.get("public", "true" if kind == "bean" else "false")), abstract=_is_true(element.get("abstract")),
-    )  # fmt: skip
+        public=_is_true(element.get("public", "true" if kind == "bean" else "false")),
+        abstract=_is_true(element.get("abstract")),
+    )
 
 
 def _xml_argument(element: Any) -> Argument:
@@ -222,6 +239,8 @@ def _xml_argument(element: Any) -> Argument:
     value = element.get("value") or refers or (element.text or "").strip()
     key = element.get("key") or element.get("name") or ""
     return Argument(
-        value=value, name="" if key.isdigit() else key.lstrip("$"), service=refers,
+        value=value,
+        name="" if key.isdigit() else key.lstrip("$"),
+        service=refers,
         optional=element.get("on-invalid") in ("null", "ignore"),
-    )  # fmt: skip
+    )

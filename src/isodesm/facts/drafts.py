@@ -24,9 +24,14 @@ class MemberDraft:
 
     def close(self) -> Member:
         return Member(
-            kind=self.kind, name=self.name, place=self.place, parameters=tuple(self.parameters),
-            statements=self.statements, branches=self.branches, **self.facts,
-        )  # fmt: skip
+            kind=self.kind,
+            name=self.name,
+            place=self.place,
+            parameters=tuple(self.parameters),
+            statements=self.statements,
+            branches=self.branches,
+            **self.facts,
+        )
 
 
 class TypeDraft:
@@ -56,7 +61,6 @@ class TypeDraft:
         if not any(member.kind == "constructor" for member in members):
             words = Modifiers(words=("public",))
             found.append(
-                Member(kind="constructor", name=self.name, place=self.place, modifiers=words,
-                       parameters=tuple(self.components))
-            )  # fmt: skip
+                Member(kind="constructor", name=self.name, place=self.place, modifiers=words, parameters=tuple(self.components))
+            )
         return found

@@ -49,8 +49,13 @@ class Nesting:
         """Functions inside members: end, start of the body, name."""
         self._spaces: list[tuple[int, str]] = []
         self._stacks = (
-            self._site_stack, self._function_stack, self._member_stack, self._type_stack, self._loop_ends, self._spaces,
-        )  # fmt: skip
+            self._site_stack,
+            self._function_stack,
+            self._member_stack,
+            self._type_stack,
+            self._loop_ends,
+            self._spaces,
+        )
         self._space = ""
         """The namespace that a statement without a block opened."""
         self._claims: list[tuple[int, int, int]] = []

@@ -58,11 +58,21 @@ def _read(language: str, path: str, content: bytes) -> tuple[FileFacts, Assemble
     if errors or dropped or root.has_error:
         trouble += _parse_trouble(path, assembler, [*dropped, *(node.start_byte for node in errors)])
     facts = FileFacts(
-        language=language, path=path, length=len(content), digest=hashlib.blake2b(content, digest_size=16).hexdigest(),
-        lines=len(assembler.line_starts), package=assembler.package, imports=tuple(assembler.imports), types=types,
-        generated=path.endswith(dialect.generated) or _is_packed(text, len(assembler.line_starts)) or _GENERATED.search(text, 0, HEADER_BYTES) is not None, encoding=encoding, trouble=tuple(trouble),
+        language=language,
+        path=path,
+        length=len(content),
+        digest=hashlib.blake2b(content, digest_size=16).hexdigest(),
+        lines=len(assembler.line_starts),
+        package=assembler.package,
+        imports=tuple(assembler.imports),
+        types=types,
+        generated=path.endswith(dialect.generated)
+        or _is_packed(text, len(assembler.line_starts))
+        or _GENERATED.search(text, 0, HEADER_BYTES) is not None,
+        encoding=encoding,
+        trouble=tuple(trouble),
         remarks=_remarks(text, assembler),
-    )  # fmt: skip
+    )
     return facts, assembler
 
 
@@ -86,7 +96,10 @@ def _remarks(text: bytes, assembler: Assembler) -> tuple[Remark, ...]:
     if b"isodesm:" not in text:
         return ()
     return tuple(
-        Remark(assembler.place(match.start(), match.end()).line, _REMARK_END.sub("", match.group(1).decode("utf-8", "replace")).strip())
+        Remark(
+            assembler.place(match.start(), match.end()).line,
+            _REMARK_END.sub("", match.group(1).decode("utf-8", "replace")).strip(),
+        )
         for match in _REMARK.finditer(text)
     )
 

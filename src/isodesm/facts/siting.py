@@ -25,9 +25,12 @@ None else`; a function may come between."""
 FALLBACK_BYTES = 160
 _HOLDERS = frozenset(("creation", "call", "assignment", "throw", "delegation", "cast"))
 CONTEXTS = {
-    "field": "field-initializer", "constant": "field-initializer", "constructor": "constructor",
-    "instance": "constructor", "static": "static-initializer",
-}  # fmt: skip
+    "field": "field-initializer",
+    "constant": "field-initializer",
+    "constructor": "constructor",
+    "instance": "constructor",
+    "static": "static-initializer",
+}
 """Kind of member to the context of the sites in it; all others are methods."""
 
 
@@ -66,7 +69,9 @@ class Siting(Nesting):
         """Append a site row and return its index."""
         owner = self._type_stack[-1][1]
         member = self._open_member()
-        context = CONTEXTS.get(member.kind, "method") if member else "module" if owner.kind == "module" else "static-initializer"
+        context = (
+            CONTEXTS.get(member.kind, "method") if member else "module" if owner.kind == "module" else "static-initializer"
+        )
         if member and start < member.facts["body"][0]:
             delegated = self._site_stack and self.sites[self._site_stack[-1][1]][0] == "delegation"
             if member.kind in ("method", "constructor", "property") and not delegated:
@@ -77,11 +82,24 @@ class Siting(Nesting):
             context = "parameter-default"
         index = len(self.sites)
         inside = self._site_stack[-1][1] if self._site_stack else -1
-        self.sites.append([
-            kind, text if text.isidentifier() else squeeze(text), self.place(start if at < 0 else at, end),
-            owner.index, member.index if member else -1, name, -1, arguments[:TEXT_LIMIT], context, False,
-            bool(self._loop_ends) and self._loop_in_member(member), -1, "", inside,
-        ])  # fmt: skip
+        self.sites.append(
+            [
+                kind,
+                text if text.isidentifier() else squeeze(text),
+                self.place(start if at < 0 else at, end),
+                owner.index,
+                member.index if member else -1,
+                name,
+                -1,
+                arguments[:TEXT_LIMIT],
+                context,
+                False,
+                bool(self._loop_ends) and self._loop_in_member(member),
+                -1,
+                "",
+                inside,
+            ]
+        )
         self._site_at[start, end] = index
         if kind in _HOLDERS:
             self._site_stack.append((end, index))
@@ -102,7 +120,9 @@ class Siting(Nesting):
         start, end = parts["arguments"][0].byte_range
         if end - start <= 2:
             return ""
-        return squeeze(self._cut(start + 1, end - 1) if end - start <= ARGUMENT_BYTES else self._cut(start + 1, start + ARGUMENT_BYTES))
+        return squeeze(
+            self._cut(start + 1, end - 1) if end - start <= ARGUMENT_BYTES else self._cut(start + 1, start + ARGUMENT_BYTES)
+        )
 
     # --- creations and calls ----------------------------------------------------------------
 
@@ -116,9 +136,14 @@ class Siting(Nesting):
         outer = self._cut(start, at).rstrip().removesuffix(".").rstrip()
         plain = self.dialect.read_chain(outer)
         index = self._add_site(
-            "creation", self._part(parts, "of"), start, end, name=f".{plain}" if plain else "",
-            arguments=self._bracketed(parts), at=at,
-        )  # fmt: skip
+            "creation",
+            self._part(parts, "of"),
+            start,
+            end,
+            name=f".{plain}" if plain else "",
+            arguments=self._bracketed(parts),
+            at=at,
+        )
         if outer and not plain:
             self._pending_receivers.append((index, (start, start + len(outer.encode()))))
 
@@ -134,8 +159,13 @@ class Siting(Nesting):
         if "callee" in parts:
             self._no_reads.add(parts["callee"][0].byte_range)
         index = self._add_site(
-            "call", plain, start, end, name=self._part(parts, "name"), arguments=self._bracketed(parts),
-        )  # fmt: skip
+            "call",
+            plain,
+            start,
+            end,
+            name=self._part(parts, "name"),
+            arguments=self._bracketed(parts),
+        )
         if "generics" in parts:
             self.sites[index][12] = squeeze(self._part(parts, "generics"))
         if receiver and not plain:
@@ -261,8 +291,4 @@ class Siting(Nesting):
         for row in self.sites:
             if row[0] in kinds and row[7]:
                 start = row[2].start
-                row[9] = any(
-                    begin <= start < end
-                    for name in _BARE_NAME.findall(row[7])
-                    for begin, end in scopes.get(name, ())
-                )
+                row[9] = any(begin <= start < end for name in _BARE_NAME.findall(row[7]) for begin, end in scopes.get(name, ()))

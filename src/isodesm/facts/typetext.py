@@ -24,7 +24,9 @@ _GUARD = re.compile(r"[$\w]+\s+is\s+")
 _LABEL = re.compile(r"[$\w]+\??\s*:(?!:)")
 """The name of a property or parameter inside a type."""
 _QUOTED = re.compile(r"([\"'])(.*?)\1")
-_TRANSPARENT = frozenset("Optional Union Final ClassVar Annotated Required NotRequired ReadOnly Unpack Awaitable Coroutine".split())
+_TRANSPARENT = frozenset(
+    "Optional Union Final ClassVar Annotated Required NotRequired ReadOnly Unpack Awaitable Coroutine".split()
+)
 """Names before square brackets that stand for what is in the brackets."""
 _WRAPPERS = frozenset("Nullable Readonly NonNullable Required Partial".split())
 """The same before angle brackets."""

@@ -52,7 +52,9 @@ def decide(found: list[Evidence]) -> Role:
         return Role("", tuple(ordered))
     role = ordered[0].role
     if role == "service" and ordered[0].strength < BASE:  # the general case: a name may say which sort of service
-        named = [each.role for each in ordered if each.strength <= NAME and each.role in ("presentation", "gateway", "repository")]
+        named = [
+            each.role for each in ordered if each.strength <= NAME and each.role in ("presentation", "gateway", "repository")
+        ]
         role = named[0] if named else role
     return Role(role, tuple(ordered))
 
@@ -107,5 +109,3 @@ def is_accessor(member: Member) -> bool:
     setter = member.name.startswith(("set", "with")) and len(member.parameters) == 1
     getter = member.type not in ("", "void") and not member.parameters
     return member.statements <= 1 and member.branches == 0 and (setter or getter)
-
-

@@ -13,7 +13,8 @@ from isodesm.linking.hierarchy import UNKNOWN, Hierarchy
 from isodesm.linking.symbols import simple_name
 
 COLLECTIONS = frozenset(
-    "List Set Collection Iterable Map Stream IEnumerable ICollection IList IReadOnlyList IReadOnlyCollection Array ReadonlyArray "
+    "List Set Collection Iterable Map Stream IEnumerable ICollection IList IReadOnlyList IReadOnlyCollection Array "
+    "ReadonlyArray "
     "iterable array list set tuple Sequence Iterator".split()
 )
 """Types that ask for everything that serves what is inside their brackets."""
@@ -55,7 +56,9 @@ class Injections:
 
     def markers(self, number: int) -> frozenset[str]:
         """Annotations by which a container knows what to fill in, in the language of a type."""
-        return frozenset(self.symbols.catalogues.of(self.symbols.files[self.symbols.file_of[number]].language).injection.annotations)
+        return frozenset(
+            self.symbols.catalogues.of(self.symbols.files[self.symbols.file_of[number]].language).injection.annotations
+        )
 
     def is_marked(self, number: int, modifiers: Modifiers) -> bool:
         """Whether an annotation asks a container to fill something in."""
@@ -77,7 +80,14 @@ class Injections:
         if not candidates:
             if own:
                 return ()
-            base = next((each for each, _ in self.hierarchy.bases(number) if each >= 0 and self.symbols.types[each].kind != "interface"), -1)
+            base = next(
+                (
+                    each
+                    for each, _ in self.hierarchy.bases(number)
+                    if each >= 0 and self.symbols.types[each].kind != "interface"
+                ),
+                -1,
+            )
             return self.of_constructor(base) if base >= 0 else ()
         marked = [each for each in candidates if self.is_marked(number, each[1].modifiers)]
         index, member = max(marked or candidates, key=lambda each: (len(each[1].parameters), -each[0]))
@@ -114,7 +124,8 @@ class Injections:
         return Injection(number, index, parameter, name, text, target, collection, deferred, default)
 
     def is_service(self, target: int) -> bool:
-        """Whether a type of the tree does work for others: a service or the like, or an abstraction that some of them implement."""
+        """Whether a type of the tree does work for others: a service or the like, or an abstraction that some of them
+        implement."""
         if target < 0:
             return False
         role = self.roles.name(target)

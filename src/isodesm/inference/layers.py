@@ -24,9 +24,12 @@ FLOATING = "infrastructure"
 PORT_WEIGHT = 10
 """What implementing an inner layer's abstraction counts for when the order is found, beside 1 for any other pair of classes."""
 ROLE_LAYERS = {
-    "presentation": "presentation", "repository": "infrastructure", "gateway": "infrastructure", "service": "application",
+    "presentation": "presentation",
+    "repository": "infrastructure",
+    "gateway": "infrastructure",
+    "service": "application",
     "entity": "domain",
-}  # fmt: skip
+}
 """Where a class belongs by its role, if its folders say nothing."""
 
 
@@ -57,7 +60,6 @@ class Layers(msgspec.Struct, frozen=True):
             return ""
         return f"{self.layers[here].name}→{self.layers[there].name}"
 
-
     def skipped(self, source: int, target: int) -> str:
         """The layer that a bond between two types reaches past, '' for none: the nearest one between that has classes."""
         here, there = self.of_type[source], self.of_type[target]
@@ -65,8 +67,13 @@ class Layers(msgspec.Struct, frozen=True):
             return ""
         one, other = self.layers[here], self.layers[there]
         if one.name == "presentation" and other.name == FLOATING:  # whichever way round the two inner ones lie
-            return next((each.name for index, each in enumerate(self.layers) if each.name == "application" and index in self._filled), "")
-        between = [each for index, each in enumerate(self.layers) if one.ring > each.ring > other.ring >= 0 and index in self._filled]
+            return next(
+                (each.name for index, each in enumerate(self.layers) if each.name == "application" and index in self._filled),
+                "",
+            )
+        between = [
+            each for index, each in enumerate(self.layers) if one.ring > each.ring > other.ring >= 0 and index in self._filled
+        ]
         names = {each.name for each in self.layers}
         return between[0].name if between and not names.issuperset(("presentation", "domain")) else ""
 
@@ -91,7 +98,10 @@ def find_layers(symbols: Symbols, bonds: BondTable, roles: Roles, settings: Sett
         layers = tuple(Layer(entry.name, entry.ring) for entry in entries)
         tables = [frozenset(entry.segments.split()) for entry in entries]
     by_segment = {segment: index for index, table in enumerate(tables) for segment in table}
-    found = [_layer_of_folder(symbols, file, by_segment, len(tables) - 1 if not settings.layers else -1) for file in range(len(symbols.files))]
+    found = [
+        _layer_of_folder(symbols, file, by_segment, len(tables) - 1 if not settings.layers else -1)
+        for file in range(len(symbols.files))
+    ]
     of_type = [found[file][0] for file in symbols.file_of]
     counted = [index for number, index in enumerate(of_type) if symbols.is_shown(number) and not symbols.is_module(number)]
     if not settings.layers and not _convincing(counted or of_type):
@@ -114,7 +124,9 @@ def _add_by_role(layers: tuple[Layer, ...], of_type: list[int], evidence: list[s
             evidence[number] = f"role {role.name}: {role.evidence[0].reason}"
 
 
-def _ordered(layers: tuple[Layer, ...], of_type: list[int], bonds: BondTable, symbols: Symbols) -> tuple[tuple[Layer, ...], str]:
+def _ordered(
+    layers: tuple[Layer, ...], of_type: list[int], bonds: BondTable, symbols: Symbols
+) -> tuple[tuple[Layer, ...], str]:
     """The layers with infrastructure in the place that leaves the fewest pairs of classes pointing outwards, and why."""
     weights = _weights(layers, of_type, bonds, symbols)
     rest = [layer.name for layer in layers if layer.name != FLOATING]
@@ -130,7 +142,9 @@ def _ordered(layers: tuple[Layer, ...], of_type: list[int], bonds: BondTable, sy
     rings = {name: len(names) - 2 - index for index, name in enumerate(names)}
     found = {layer.name: Layer(layer.name, rings[layer.name]) for layer in layers}
     ports = sum(1 for (one, other), count in weights.items() if one == FLOATING and count >= PORT_WEIGHT)
-    reason = "the inner layers' interfaces are implemented there" if best[1] == 1 and ports else "that is the way most bonds point"
+    reason = (
+        "the inner layers' interfaces are implemented there" if best[1] == 1 and ports else "that is the way most bonds point"
+    )
     present = {layers[index].name for index in of_type if index >= 0}
     return tuple(found[layer.name] for layer in layers), f"{' → '.join(name for name in names if name in present)}: {reason}"
 
@@ -140,7 +154,13 @@ def _weights(layers: tuple[Layer, ...], of_type: list[int], bonds: BondTable, sy
     bases = (KIND_NUMBER["extends"], KIND_NUMBER["implements"])
     pairs: dict[tuple[int, int], int] = {}
     for kind, source, target in zip(bonds.kind, bonds.source, bonds.target, strict=True):
-        if kind < len(KINDS) and target >= 0 and of_type[source] != of_type[target] and of_type[source] >= 0 and of_type[target] >= 0:
+        if (
+            kind < len(KINDS)
+            and target >= 0
+            and of_type[source] != of_type[target]
+            and of_type[source] >= 0
+            and of_type[target] >= 0
+        ):
             weight = PORT_WEIGHT if kind in bases and symbols.types[target].is_abstract else 1
             pairs[source, target] = max(pairs.get((source, target), 0), weight)
     found: Counter[tuple[str, str]] = Counter()

@@ -23,9 +23,31 @@ _OPEN_TYPES = frozenset(
 )
 """Types of what may be anything, or of what makes anything."""
 _PLAIN_RESULTS = frozenset(
-    ("", "void", "boolean", "bool", "int", "long", "double", "float", "string", "str", "number", "String", "Boolean", "Integer", "Long",
-     "Double", "None", "array", "list", "self", "static", "this")
-)  # fmt: skip
+    (
+        "",
+        "void",
+        "boolean",
+        "bool",
+        "int",
+        "long",
+        "double",
+        "float",
+        "string",
+        "str",
+        "number",
+        "String",
+        "Boolean",
+        "Integer",
+        "Long",
+        "Double",
+        "None",
+        "array",
+        "list",
+        "self",
+        "static",
+        "this",
+    )
+)
 _EMPTY_MAP = re.compile(r"(?:\{\s*\}|\[\s*\]|array\(\s*\)|dict\(\s*\)|new\s+(?:Map|WeakMap)\b.*|Object\.create\(null\))$")
 _MADE_MAP = re.compile(r"new\s+((?:Map|WeakMap)<.*>)\s*\(", re.DOTALL)
 _READ = r"(?:[.]|->|\?\.)(?:get|getOrDefault|computeIfAbsent|cast|GetOrAdd|TryGetValue|setdefault)\s*\("
@@ -69,9 +91,10 @@ def _users(
     """Type to the classes that use it as a locator."""
     calls = (KIND_NUMBER["call"], KIND_NUMBER["static-call"])
     rows = [
-        row for row, kind in enumerate(bonds.kind)
+        row
+        for row, kind in enumerate(bonds.kind)
         if kind in calls and bonds.target[row] in shaped and bonds.text_of("callee", row) in shaped[bonds.target[row]].reading
-    ]  # fmt: skip
+    ]
     files = {bonds.file[row] for row in rows}
     named = targets_of_casts(bonds, files)
     by_argument = named_in_arguments(bonds, files, sites_of)
@@ -85,7 +108,9 @@ def _users(
             sites = sites_of(file).sites
             taken_for = named.get((file, sites[site].inside), by_argument.get((file, site), -1))
             serves = taken_for >= 0 and (roles.name(taken_for) == "abstraction" or roles.name(taken_for) in SERVICE_LIKE)
-            if not serves and not any(each.receiver == site and each.kind == "call" for each in sites[max(site - 3, 0) : site + 4]):
+            if not serves and not any(
+                each.receiver == site and each.kind == "call" for each in sites[max(site - 3, 0) : site + 4]
+            ):
                 continue
         users[target].add(bonds.source[row])
     return users
@@ -154,17 +179,24 @@ def _locator(declared: DeclaredType, number: int, maps: dict[str, bool], symbols
     members = [(member, bodies[index]) for index, member in enumerate(declared.members) if bodies[index]]
     typed = any(maps.values())
     reading = frozenset(
-        member.name for member, body in members
-        if _hands_out(member, declared) and read.search(body) and (typed or made.search(body)) and not _is_offer(member, body, written)
-    )  # fmt: skip
+        member.name
+        for member, body in members
+        if _hands_out(member, declared)
+        and read.search(body)
+        and (typed or made.search(body))
+        and not _is_offer(member, body, written)
+    )
     if not reading:
         return None
     calls = any(member.name in reading and made.search(body) for member, body in members)
     keeps = any(member.name in reading and written.search(body) for member, body in members)
     offering = {
-        member.name: "singleton" if keeps or len(set(written.findall(body))) > 1 or not (calls or _takes_maker(member, body)) else "transient"
-        for member, body in members if _is_offer(member, body, written) and member.name not in reading
-    }  # fmt: skip
+        member.name: "singleton"
+        if keeps or len(set(written.findall(body))) > 1 or not (calls or _takes_maker(member, body))
+        else "transient"
+        for member, body in members
+        if _is_offer(member, body, written) and member.name not in reading
+    }
     return Locator(reading, offering, any(_is_open_result(m, declared) for m, _ in members if m.name in reading))
 
 
@@ -188,14 +220,22 @@ def _takes_maker(member: Member, body: str) -> bool:
     """Whether the last parameter is a function that makes the object, and not the object."""
     last = member.parameters[-1]
     name = re.escape(last.name.lstrip("$"))
-    return typetext.head(last.type) in _OPEN_TYPES - {"Object", "object", "Any", "any", "unknown", "mixed"} or bool(re.search(rf"(?<!\w){name}\s*\(", body))
+    return typetext.head(last.type) in _OPEN_TYPES - {"Object", "object", "Any", "any", "unknown", "mixed"} or bool(
+        re.search(rf"(?<!\w){name}\s*\(", body)
+    )
 
 
 def _hands_out(member: Member, declared: DeclaredType) -> bool:
     """Whether a method gives back an object, not of its own class, for a key: a parameter, or a type argument."""
     asked = bool(member.parameters) or bool(member.generics)
     result = typetext.head(member.type)
-    return member.kind == "method" and not member.is_private and asked and result not in _PLAIN_RESULTS - {""} and result != declared.name
+    return (
+        member.kind == "method"
+        and not member.is_private
+        and asked
+        and result not in _PLAIN_RESULTS - {""}
+        and result != declared.name
+    )
 
 
 def _is_open_result(member: Member, declared: DeclaredType) -> bool:

@@ -49,9 +49,11 @@ class Registration(msgspec.Struct, frozen=True, omit_defaults=True):
 
 
 def find_registrations(
-    hierarchy: Hierarchy, content: Callable[[int], FileSites], definitions: tuple[Definition, ...],
+    hierarchy: Hierarchy,
+    content: Callable[[int], FileSites],
+    definitions: tuple[Definition, ...],
     offers: Mapping[int, Mapping[int, str]],
-) -> tuple[Registration, ...]:  # fmt: skip
+) -> tuple[Registration, ...]:
     """Every registration of the tree, in order of file and place.
 
     `content(file)` gives the sites of a file, `offers` by file and site the calls that put something into a home-made
@@ -70,16 +72,25 @@ def find_registrations(
 def _of_definition(given: Definition) -> Registration:
     lifetimes = {"": "singleton", "prototype": "transient", "request": "scoped", "session": "scoped"}
     return Registration(
-        abstraction=given.id, implementation=given.alias or given.type, lifetime=lifetimes.get(given.scope, given.scope),
-        how="definition", file=given.path, line=given.line, column=given.column, id=given.id, factory=bool(given.factory),
+        abstraction=given.id,
+        implementation=given.alias or given.type,
+        lifetime=lifetimes.get(given.scope, given.scope),
+        how="definition",
+        file=given.path,
+        line=given.line,
+        column=given.column,
+        id=given.id,
+        factory=bool(given.factory),
         arguments=tuple(each.service or each.value for each in given.arguments),
-    )  # fmt: skip
+    )
 
 
 class _Reader:
     """The registrations of one source file."""
 
-    def __init__(self, hierarchy: Hierarchy, file: int, content: FileSites, rules: RegistrationRules, offers: Mapping[int, str]) -> None:
+    def __init__(
+        self, hierarchy: Hierarchy, file: int, content: FileSites, rules: RegistrationRules, offers: Mapping[int, str]
+    ) -> None:
         self.offers = offers
         """Sites that put something into a home-made registry, with its lifetime."""
         self.hierarchy, self.symbols, self.file, self.rules = hierarchy, hierarchy.symbols, file, rules
@@ -126,15 +137,25 @@ class _Reader:
                 implementation, factory = named[-1] if named else implementation, factory or made
             elif following.name in self.rules.abstractions and named:
                 abstraction = named[0]
-            lifetime = next((self.rules.lifetimes[n] for n in re.findall(r"\w+", following.arguments) if n in self.rules.lifetimes), lifetime)
+            lifetime = next(
+                (self.rules.lifetimes[n] for n in re.findall(r"\w+", following.arguments) if n in self.rules.lifetimes),
+                lifetime,
+            )
             followers = chained.get(at, [])
         if not abstraction and not implementation and not (key and index in self.offers):
             return None
-        lifetime = next((self.rules.lifetimes[n] for n in re.findall(r"\w+", site.arguments) if n in self.rules.lifetimes), lifetime)
+        lifetime = next(
+            (self.rules.lifetimes[n] for n in re.findall(r"\w+", site.arguments) if n in self.rules.lifetimes), lifetime
+        )
         return Registration(
-            abstraction=abstraction or implementation, implementation=implementation, lifetime=lifetime, how="call",
-            id=key, factory=factory, **self._place(site.place.line, site.place.column),
-        )  # fmt: skip
+            abstraction=abstraction or implementation,
+            implementation=implementation,
+            lifetime=lifetime,
+            how="call",
+            id=key,
+            factory=factory,
+            **self._place(site.place.line, site.place.column),
+        )
 
     def _named(self, index: int, site: Site) -> tuple[list[str], str, bool]:
         """The types that a call names, in its type arguments or arguments; a key that is none; whether a function makes it."""
@@ -163,9 +184,14 @@ class _Reader:
             literal = part != name
             if literal and not part.endswith(")") or part.startswith(("typeof", "new ")):
                 return self._name(self.values.of_text(name, scope).target)
-            if self.values.names.dialect.style == "modules" and self.values.variable(name.partition(".")[0], site.place.start) is None:
+            if (
+                self.values.names.dialect.style == "modules"
+                and self.values.variable(name.partition(".")[0], site.place.start) is None
+            ):
                 chain = self.values.chain(name, site)
-                is_class = chain.base != UNKNOWN and not chain.field and not (chain.base >= 0 and self.symbols.is_module(chain.base))
+                is_class = (
+                    chain.base != UNKNOWN and not chain.field and not (chain.base >= 0 and self.symbols.is_module(chain.base))
+                )
                 return self._name(chain.base) if is_class else ""
         if part.startswith("{"):
             fields = dict(_fields(part))
@@ -182,10 +208,12 @@ class _Reader:
             simple = simple_name(annotation.name)
             if simple in self.rules.annotations and declared.kind != "interface":
                 yield Registration(
-                    abstraction=own, implementation=own, how="annotation",
+                    abstraction=own,
+                    implementation=own,
+                    how="annotation",
                     lifetime=self._annotated_lifetime(declared, self.rules.annotations[simple]),
                     **self._place(declared.place.line, declared.place.column),
-                )  # fmt: skip
+                )
             listed = simple in self.rules.metadata
             for key in self.rules.metadata[simple] if listed else _LIST.findall(annotation.arguments):
                 yield from self._from_metadata(annotation, key, local, declared, own, listed)
@@ -195,9 +223,14 @@ class _Reader:
             if found is not None and member.kind == "method":
                 result = self._name(self.values.of_text(member.type, Scope(self.file, local, position)).target)
                 yield Registration(
-                    abstraction=result, implementation="", lifetime=self.rules.methods[found], how="method", scope=own,
-                    factory=True, **self._place(member.place.line, member.place.column),
-                )  # fmt: skip
+                    abstraction=result,
+                    implementation="",
+                    lifetime=self.rules.methods[found],
+                    how="method",
+                    scope=own,
+                    factory=True,
+                    **self._place(member.place.line, member.place.column),
+                )
 
     def _annotated_lifetime(self, declared: DeclaredType, usual: str) -> str:
         for annotation in declared.modifiers.annotations:
@@ -206,7 +239,9 @@ class _Reader:
                     return self.rules.lifetimes[word]
         return usual
 
-    def _from_metadata(self, annotation: Annotation, key: str, local: int, declared: DeclaredType, own: str, listed: bool) -> Iterator[Registration]:
+    def _from_metadata(
+        self, annotation: Annotation, key: str, local: int, declared: DeclaredType, own: str, listed: bool
+    ) -> Iterator[Registration]:
         """Entries of a list of providers: a class, or a token with what serves it.
 
         An annotation that no catalogue lists counts for the classes in its lists that the constructor takes.
@@ -224,10 +259,14 @@ class _Reader:
                 if token.startswith(("...", "[")) or (not listed and token not in taken) or not isinstance(names, ModuleNames):
                     continue
                 yield Registration(
-                    abstraction=self._bound_name(token), implementation=self._bound_name(served), how="metadata", scope=own,
-                    lifetime="singleton", factory="useFactory" in fields,
+                    abstraction=self._bound_name(token),
+                    implementation=self._bound_name(served),
+                    how="metadata",
+                    scope=own,
+                    lifetime="singleton",
+                    factory="useFactory" in fields,
                     **self._place(declared.place.line, declared.place.column),
-                )  # fmt: skip
+                )
 
     def _bound_name(self, text: str) -> str:
         if not re.fullmatch(r"[\w.$]+", text):

@@ -18,7 +18,8 @@ LIFETIMES = ("transient", "scoped", "singleton")
 
 
 class Service(NamedTuple):
-    """A registration with its types: `abstraction` and `implementation` are type numbers, -1 where they are none of the tree."""
+    """A registration with its types: `abstraction` and `implementation` are type numbers, -1 where they are none of the
+    tree."""
 
     registration: Registration
     abstraction: int
@@ -33,9 +34,13 @@ class Wiring:
     """What containers make of a tree. `injections` answers what each class asks for."""
 
     def __init__(
-        self, symbols: Symbols, injections: Injections, registrations: tuple[Registration, ...], definitions: tuple[Definition, ...],
+        self,
+        symbols: Symbols,
+        injections: Injections,
+        registrations: tuple[Registration, ...],
+        definitions: tuple[Definition, ...],
         ancestors: Callable[[int], tuple[int, ...]],
-    ) -> None:  # fmt: skip
+    ) -> None:
         self.symbols, self.injections, self.definitions, self._ancestors = symbols, injections, definitions, ancestors
         self.file_numbers = {facts.path: number for number, facts in enumerate(symbols.files)}
         self.by_id = {each.id: each for each in definitions}
@@ -52,7 +57,11 @@ class Wiring:
         asker = self.file_numbers.get(registration.file, -1)
         abstraction = self.type_named(registration.abstraction, asker)
         implementation = self.type_named(self.class_of(registration.implementation), asker)
-        if implementation < 0 <= abstraction and not self.symbols.types[abstraction].is_abstract and not registration.implementation:
+        if (
+            implementation < 0 <= abstraction
+            and not self.symbols.types[abstraction].is_abstract
+            and not registration.implementation
+        ):
             implementation = abstraction
         if implementation >= 0 and self.symbols.types[implementation].is_abstract:
             implementation = -1  # an object that stands behind a variable: what it is, nothing says
@@ -94,9 +103,10 @@ class Wiring:
     def managed(self) -> frozenset[int]:
         """Classes that a container makes."""
         marked = {
-            number for number, declared in enumerate(self.symbols.types)
+            number
+            for number, declared in enumerate(self.symbols.types)
             if any(m.kind == "constructor" and self.injections.is_marked(number, m.modifiers) for m in declared.members)
-        }  # fmt: skip
+        }
         return frozenset(self.by_implementation) | frozenset(marked)
 
     def serving(self, injection: Injection) -> list[Service]:
@@ -106,7 +116,12 @@ class Wiring:
             return []
         if found := self.by_abstraction.get(target):
             return found
-        return [each for number in self.by_implementation if target in self._ancestors(number) for each in self.by_implementation[number]]
+        return [
+            each
+            for number in self.by_implementation
+            if target in self._ancestors(number)
+            for each in self.by_implementation[number]
+        ]
 
     def handed_to(self, number: int) -> tuple[Injection, ...]:
         """Everything that a container hands to a class of its own."""

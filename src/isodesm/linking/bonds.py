@@ -8,9 +8,23 @@ from collections.abc import Iterator
 import msgspec
 
 KINDS = (
-    "extends", "implements", "field", "parameter", "return", "local", "generic", "annotation", "throws", "catch",
-    "cast", "call", "creation", "static-call", "static-field", "lookup",
-)  # fmt: skip
+    "extends",
+    "implements",
+    "field",
+    "parameter",
+    "return",
+    "local",
+    "generic",
+    "annotation",
+    "throws",
+    "catch",
+    "cast",
+    "call",
+    "creation",
+    "static-call",
+    "static-field",
+    "lookup",
+)
 OWN_CALL = len(KINDS)
 """Kind number of a call that stays inside its class or hierarchy: no bond, but effects travel over it."""
 WRITE, STATE = len(KINDS) + 1, len(KINDS) + 2
@@ -22,12 +36,25 @@ CONTEXT_NUMBER = {context: number for number, context in enumerate(CONTEXTS)}
 
 AMBIGUOUS, IN_LOOP, RUNTIME, BY_NAME, ARGUMENTS, ANONYMOUS, AT_SEAM, WITH_CLOCK = 1, 2, 4, 8, 16, 32, 64, 128
 """Flags: two candidates were equally good; inside a loop; arguments known only at run time; guessed from the name;
-has arguments; creates an anonymous subclass; supplies the default of a bridging constructor; is passed a clock, by the name of it, and so reads that and not the time of day."""
+has arguments; creates an anonymous subclass; supplies the default of a bridging constructor; is passed a clock, by the name
+of it, and so reads that and not the time of day."""
 
 COLUMNS = (
-    "source", "inner", "target", "kind", "file", "line", "column", "member", "source_member", "callee", "text",
-    "context", "flags", "site",
-)  # fmt: skip
+    "source",
+    "inner",
+    "target",
+    "kind",
+    "file",
+    "line",
+    "column",
+    "member",
+    "source_member",
+    "callee",
+    "text",
+    "context",
+    "flags",
+    "site",
+)
 
 
 class Bond(msgspec.Struct, frozen=True):
@@ -72,7 +99,9 @@ class BondTable:
     def __init__(self) -> None:
         self.columns = {name: array("i") for name in COLUMNS}
         self.source, self.inner, self.target, self.kind, self.file, self.line, self.column = list(self.columns.values())[:7]
-        self.member, self.source_member, self.callee, self.text, self.context, self.flags, self.site = list(self.columns.values())[7:]
+        self.member, self.source_member, self.callee, self.text, self.context, self.flags, self.site = list(
+            self.columns.values()
+        )[7:]
         self.names = Names()
         self.externals = Names()
         self._appends = [self.columns[name].append for name in COLUMNS]

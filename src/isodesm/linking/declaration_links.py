@@ -47,9 +47,19 @@ class DeclarationLinks:
         return found
 
     def add(
-        self, kind: str | int, target: int, text: str, place: tuple[int, int], local: int, member: int, *,
-        callee: str = "", context: str = "", flags: int = 0, site: int = -1,
-    ) -> None:  # fmt: skip
+        self,
+        kind: str | int,
+        target: int,
+        text: str,
+        place: tuple[int, int],
+        local: int,
+        member: int,
+        *,
+        callee: str = "",
+        context: str = "",
+        flags: int = 0,
+        site: int = -1,
+    ) -> None:
         """Note one bond; nothing where the target is unknown."""
         if target == UNKNOWN:
             return
@@ -58,10 +68,23 @@ class DeclarationLinks:
         simple = simple_name(text)
         if self.hierarchy.guesses and (self.number, simple) in self.hierarchy.guesses:
             flags |= AMBIGUOUS
-        self.rows.append((
-            source, self.values.names.type_number(local), target, kind if isinstance(kind, int) else KIND_NUMBER[kind], self.number, *place, member_name, source_member,
-            names.number(callee), names.number(simple), CONTEXT_NUMBER[context], flags, site,
-        ))  # fmt: skip
+        self.rows.append(
+            (
+                source,
+                self.values.names.type_number(local),
+                target,
+                kind if isinstance(kind, int) else KIND_NUMBER[kind],
+                self.number,
+                *place,
+                member_name,
+                source_member,
+                names.number(callee),
+                names.number(simple),
+                CONTEXT_NUMBER[context],
+                flags,
+                site,
+            )
+        )
 
     def _types_in(self, kind: str, text: str, place: tuple[int, int], scope: Scope) -> None:
         """A bond of `kind` to the type that a text names first, and `generic` ones to those inside it."""

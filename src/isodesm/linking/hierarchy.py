@@ -60,9 +60,11 @@ class Hierarchy:
         if found is None:
             found = self._everywhere[language] = [
                 (facts.path.rpartition("/")[0] + "/" if "/" in facts.path else "", each)
-                for facts in self.symbols.files if facts.language == language
-                for each in facts.imports if each.everywhere
-            ]  # fmt: skip
+                for facts in self.symbols.files
+                if facts.language == language
+                for each in facts.imports
+                if each.everywhere
+            ]
         return found
 
     def external(self, name: str) -> int:
@@ -74,7 +76,9 @@ class Hierarchy:
         found = self._bases.get(number)
         if found is None:
             self._bases[number] = ()  # a type that inherits from itself, or asks while its own bases are settled
-            found = tuple(dict.fromkeys(each for part in self.symbols.parts.get(number, (number,)) for each in self._bases_of(part)))
+            found = tuple(
+                dict.fromkeys(each for part in self.symbols.parts.get(number, (number,)) for each in self._bases_of(part))
+            )
             self._bases[number] = found
         return found
 
@@ -106,8 +110,9 @@ class Hierarchy:
             marked = self.symbols.dialect(number).partial_types
             found = any(
                 base < 0 and not (marked and _INTERFACE.match(typetext.head(text)))
-                for each in self.ancestors(number) for base, text in self.bases(each)
-            )  # fmt: skip
+                for each in self.ancestors(number)
+                for base, text in self.bases(each)
+            )
             self._external_base[number] = found
         return found
 

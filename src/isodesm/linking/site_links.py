@@ -6,12 +6,12 @@ import re
 from collections.abc import Callable
 
 from isodesm.facts import typetext
-from isodesm.facts.records import DeclaredType, Place, Site
-from isodesm.linking.bonds import ANONYMOUS, ARGUMENTS, AT_SEAM, BY_NAME, IN_LOOP, OWN_CALL, RUNTIME, STATE, WITH_CLOCK, WRITE
-from isodesm.linking.declaration_links import DeclarationLinks
+from isodesm.facts.records import DeclaredType, Site
+from isodesm.linking.bonds import OWN_CALL, STATE
 from isodesm.linking.hierarchy import UNKNOWN
 from isodesm.linking.member_values import Value
 from isodesm.linking.naming.module_names import ModuleNames
+from isodesm.linking.site_rows import SiteRows
 from isodesm.linking.symbols import simple_name
 
 _WRAPPED = re.compile(r"(?:classmethod|staticmethod)\s*\(")
@@ -22,7 +22,7 @@ CREATED_TEXT = 60
 """Characters shown of an expression that stands in the place of a class."""
 
 
-class FileLinker(DeclarationLinks):
+class FileLinker(SiteRows):
     """Adds the bonds of one file to a table."""
 
     def link(self) -> None:
@@ -38,36 +38,6 @@ class FileLinker(DeclarationLinks):
         self.rows.sort(key=_place_order)
         self.table.add_all(self.rows)
 
-    # --- sites ----------------------------------------------------------------------------
-
-    def _place(self, place: Place) -> tuple[int, int]:
-        return place.line, place.column
-
-    def _add_at(self, kind: str | int, target: int, text: str, site: Site, index: int, *, callee: str = "", flags: int = 0) -> None:
-        """Note the bond that a site makes, with all that is known of the site."""
-        self.add(kind, target, text, self._place(site.place), site.type, site.member,
-                 callee=callee, context=site.context, flags=flags | self._flags(site), site=index)  # fmt: skip
-
-    def _flags(self, site: Site) -> int:
-        return (
-            (IN_LOOP if site.in_loop else 0) | (RUNTIME if site.runtime_arguments else 0)
-            | (ARGUMENTS if site.arguments else 0) | (ANONYMOUS if site.anonymous >= 0 else 0)
-            | (AT_SEAM if self._is_default(site) else 0) | (WITH_CLOCK if _CLOCK.search(site.arguments) else 0)
-        )  # fmt: skip
-
-    def _is_default(self, site: Site) -> bool:
-        """Whether a site gives the default of a parameter, be it in the head or the body, or stands among what one constructor
-        hands to another."""
-        if site.context == "parameter-default":
-            return True
-        while site.inside >= 0:
-            site = self.content.sites[site.inside]
-            if site.context == "parameter-default":
-                return True
-            if site.kind == "delegation":
-                return site.text == self.values.names.dialect.self_word
-        return False
-
     def _link_creation(self, index: int, site: Site) -> None:
         name = typetext.head(site.text)
         target = self._created_member_type(site, name)
@@ -75,8 +45,14 @@ class FileLinker(DeclarationLinks):
             target = self._created(site, name)
         self._add_at("creation", target, name or site.text, site, index)
         for inner in typetext.names(site.text)[1:]:
-            self.add("generic", self.values.names.resolve(inner, site.type, site.member), inner,
-                     self._place(site.place), site.type, site.member)  # fmt: skip
+            self.add(
+                "generic",
+                self.values.names.resolve(inner, site.type, site.member),
+                inner,
+                self._place(site.place),
+                site.type,
+                site.member,
+            )
 
     def _created(self, site: Site, name: str) -> int:
         """The class that a creation names; what names none, like a type parameter or a variable, stands for itself."""
@@ -118,8 +94,16 @@ class FileLinker(DeclarationLinks):
     def _link_call(self, index: int, site: Site) -> None:
         values = self.values
         for name in typetext.names(site.generics) if site.generics else ():
-            self.add("generic", values.names.resolve(name, site.type, site.member), name, self._place(site.place), site.type,
-                     site.member, context=site.context, site=index)  # fmt: skip
+            self.add(
+                "generic",
+                values.names.resolve(name, site.type, site.member),
+                name,
+                self._place(site.place),
+                site.type,
+                site.member,
+                context=site.context,
+                site=index,
+            )
         if values.names.dialect.calls_create and (made := values.created_by_call(site)) != UNKNOWN:
             local = values.variable(site.name, site.place.start) if not site.text else None
             if local is not None and local.kind == "class":
@@ -136,7 +120,9 @@ class FileLinker(DeclarationLinks):
                 elif chain.own:
                     self._add_call(chain.base, site, index)
                 elif self._is_static_call(chain.base, site):
-                    owner = self._known_owner(chain.base, site.text, lambda: values.method(Value(chain.base), site.name, -1)[2] >= 0)
+                    owner = self._known_owner(
+                        chain.base, site.text, lambda: values.method(Value(chain.base), site.name, -1)[2] >= 0
+                    )
                     self._add_static("static-call", owner, site, index, callee=site.name)
                 else:
                     self._add_call(chain.base, site, index)
@@ -187,7 +173,9 @@ class FileLinker(DeclarationLinks):
             _, _, member = self.values.field(Value(base), site.name)
             return member is not None and member.is_static and (not dialect.calls_create or bool(_WRAPPED.match(member.value)))
         if method >= 0 and not self.symbols.types[owner].members[method].is_static:
-            return dialect.style == "namespaces" and not (base == self.values.names.type_number(site.type) or self._inherits(site.type, base))
+            return dialect.style == "namespaces" and not (
+                base == self.values.names.type_number(site.type) or self._inherits(site.type, base)
+            )
         return method >= 0 or dialect.style == "namespaces" and site.text.lower() != dialect.parent_type
 
     def _inherits(self, local: int, base: int) -> bool:
@@ -219,17 +207,6 @@ class FileLinker(DeclarationLinks):
         name = name.lower() if self.values.names.dialect.ignores_case else name
         return name in self.symbols.catalogues.built_in_functions(self.facts.language)
 
-    def _is_own(self, target: int, site: Site) -> bool:
-        """Calls that stay inside a class are no bonds."""
-        return self.symbols.named(target) == self.owner(site.type, site.member)[0]
-
-    def _short_name(self, target: int) -> str:
-        return simple_name(self.symbols.names[target] if target >= 0 else self.hierarchy.externals.strings[-1 - target])
-
-    def _add_static(self, kind: str, base: int, site: Site, index: int, callee: str) -> None:
-        by_name = base < 0 and "." not in self.hierarchy.externals.strings[-1 - base]
-        self._add_at(kind, base, self._short_name(base), site, index, callee=callee, flags=BY_NAME if by_name else 0)
-
     def _link_access(self, index: int, site: Site) -> None:
         if not site.text:
             return
@@ -245,7 +222,9 @@ class FileLinker(DeclarationLinks):
             self._link_instance(chain.base, chain.field, site, index, chain.field)
         elif self._is_field(chain.base, chain.field):
             word = site.text.partition(".")[0]
-            owner = self._known_owner(chain.base, word, lambda: self.values.field(Value(chain.base), chain.field)[2] is not None)
+            owner = self._known_owner(
+                chain.base, word, lambda: self.values.field(Value(chain.base), chain.field)[2] is not None
+            )
             self._add_static("static-field", owner, site, index, callee=chain.field)
 
     def _link_outside_access(self, base: int, site: Site, index: int) -> None:
@@ -265,55 +244,6 @@ class FileLinker(DeclarationLinks):
         binding = names.bind_at(site.text, site.place.start)
         if binding is not None and binding.kind == "member":
             self._link_instance(binding.number, binding.name, site, index, site.text)
-
-    def _link_instance(self, module: int, name: str, site: Site, index: int, text: str) -> None:
-        """A variable of another module that holds an object made there: a shared instance of that object's class."""
-        if self.symbols.file_of[module] == self.number:
-            return
-        for position, member in self.symbols.members(module).get(name, ()):
-            if member.kind != "field":
-                continue
-            if (made := self.values.made_class(module, member, position)) >= 0:
-                break
-            self._add_at(STATE, module, text, site, index, callee=name)
-            return
-        else:
-            return
-        self._add_at("static-field", made, text, site, index, callee=name)
-
-    def _link_assignment(self, index: int, site: Site) -> None:
-        """Writing what is shared: a static field, a variable of a module, or of the host's global object."""
-        first, _, rest = site.text.partition(".")
-        names = self.values.names
-        if first in names.dialect.global_objects and rest and self.values.variable(first, site.place.start) is None:
-            self._add_at(WRITE, self.hierarchy.external("globalThis"), site.text, site, index, callee=rest.partition(".")[0])
-        elif rest:
-            chain = self.values.chain(site.text, site)
-            if chain.base >= 0 and chain.field and rest.rpartition(".")[2] == chain.field:
-                self._add_at(WRITE, chain.base, site.text, site, index, callee=chain.field)
-        elif first:
-            self._link_bare_assignment(first, index, site)
-
-    def _link_bare_assignment(self, name: str, index: int, site: Site) -> None:
-        """Writing by a bare name: a static field of an enclosing type, or a variable of this module."""
-        names, local = self.values.names, site.type
-        declared_global = names.dialect.self_parameter and site.context == "method"  # the statement `global name`
-        if not declared_global and self.values.variable(name, site.place.start) is not None:
-            return
-        while names.dialect.implicit_self and local >= 0:
-            own = names.type_number(local)
-            found = self.symbols.members(own).get(name, ())
-            if found and any(member.kind in ("field", "property") for _, member in found):
-                if any(member.is_static for _, member in found):
-                    self._add_at(WRITE, own, name, site, index, callee=name)
-                return
-            local = self.facts.types[local].outer
-        if names.dialect.style == "modules" and any(m.kind == "field" for _, m in self.symbols.members(self.symbols.first[self.number]).get(name, ())):
-            self._add_at(WRITE, self.symbols.first[self.number], name, site, index, callee=name)
-
-    def _link_global(self, index: int, site: Site) -> None:
-        """Superglobals and variables of the global scope."""
-        self._add_at(WRITE if site.name else STATE, self.hierarchy.external(site.text), site.text, site, index, callee=site.text)
 
     def _is_field(self, base: int, name: str) -> bool:
         """Whether a type has the field; of one outside the tree nothing better can be said than yes.
@@ -346,8 +276,16 @@ class FileLinker(DeclarationLinks):
         kind = "annotation" if site.kind == "annotation" else "cast"
         for position, name in enumerate(typetext.names(site.text)):
             target = self.values.names.resolve(name, site.type, site.member)
-            self.add("generic" if position else kind, target, name, self._place(site.place), site.type, site.member,
-                     context=site.context, site=index)  # fmt: skip
+            self.add(
+                "generic" if position else kind,
+                target,
+                name,
+                self._place(site.place),
+                site.type,
+                site.member,
+                context=site.context,
+                site=index,
+            )
 
 
 def _place_order(row: tuple[int, ...]) -> tuple[int, int, int]:

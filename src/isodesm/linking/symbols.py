@@ -26,7 +26,9 @@ def simple_name(qualified: str) -> str:
 class Symbols:
     """Built once from the facts of all files; read-only afterwards, so that forked workers can share it."""
 
-    def __init__(self, files: Iterable[FileFacts], projects: Projects | None = None, catalogues: Catalogues | None = None) -> None:
+    def __init__(
+        self, files: Iterable[FileFacts], projects: Projects | None = None, catalogues: Catalogues | None = None
+    ) -> None:
         self.catalogues = catalogues or Catalogues()
         self.files: list[FileFacts] = list(files)
         self.first: list[int] = []
@@ -74,9 +76,11 @@ class Symbols:
             members += self.types[each].members
         declared = [self.types[each] for each in parts]
         self.types[parts[0]] = msgspec.structs.replace(
-            declared[0], members=tuple(members), extends=_each_once(each.extends for each in declared),
+            declared[0],
+            members=tuple(members),
+            extends=_each_once(each.extends for each in declared),
             implements=_each_once(each.implements for each in declared),
-        )  # fmt: skip
+        )
         self.parts[parts[0]] = parts
         for each in parts[1:]:
             self.whole[each] = parts[0]

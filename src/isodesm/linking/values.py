@@ -253,9 +253,7 @@ class FileValues(MemberValues):
 
     def class_in(self, local: Local) -> int:
         """The class that a local is only another name of; UNKNOWN for a local that holds anything else."""
-        if local.site < 0 or local.kind or any(
-            each is not local and each.end == local.end for each in self.locals[local.name]
-        ):
+        if local.site < 0 or local.kind or any(each is not local and each.end == local.end for each in self.locals[local.name]):
             return UNKNOWN  # bound more than once: it may hold this or that
         site = self.sites[local.site]
         if site.kind not in ("value", "access", "name") or not site.text or site.text == local.name:
@@ -277,7 +275,9 @@ class FileValues(MemberValues):
         if chain.base >= 0:
             return UNKNOWN if self.symbols.is_module(chain.base) else chain.base
         named_as_class = site.name[:1].isupper() and not site.name.isupper()
-        known = self.hierarchy.externals.strings[-1 - chain.base] in self.symbols.catalogues.known_types(self.names.facts.language)
+        known = self.hierarchy.externals.strings[-1 - chain.base] in self.symbols.catalogues.known_types(
+            self.names.facts.language
+        )
         return chain.base if named_as_class or (known and site.name[:1].isupper()) else UNKNOWN
 
     def _function(self, site: Site, arity: int) -> tuple[Value, int, int]:

@@ -16,7 +16,12 @@ def bound_pairs(codebase: Codebase) -> set[tuple[int, int]]:
     for kind, source, target in zip(table.kind, table.source, table.target, strict=True):
         if kind < len(KINDS) and target >= 0:
             other = symbols.named(target)
-            if source != other and "test" not in (roles.name(source), roles.name(other)) and not symbols.is_module(source) and not symbols.is_module(other):
+            if (
+                source != other
+                and "test" not in (roles.name(source), roles.name(other))
+                and not symbols.is_module(source)
+                and not symbols.is_module(other)
+            ):
                 found.add((source, other))
     return found
 
@@ -38,6 +43,8 @@ def arranged(codebase: Codebase, pairs: set[tuple[int, int]]) -> list[int]:
         return chosen
     rows, columns = zip(*inside, strict=True)
     graph = csr_array((numpy.ones(2 * len(rows)), (rows + columns, columns + rows)), shape=(len(chosen), len(chosen)))
-    near = {chosen[position]: place for place, position in enumerate(reverse_cuthill_mckee(graph, symmetric_mode=True).tolist())}
+    near = {
+        chosen[position]: place for place, position in enumerate(reverse_cuthill_mckee(graph, symmetric_mode=True).tolist())
+    }
     rings = {layer.name: layer.ring for layer in codebase.layers.layers}
     return sorted(chosen, key=lambda number: (-rings.get(codebase.layers.name(number), -9), near[number]))

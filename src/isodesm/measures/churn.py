@@ -97,11 +97,17 @@ class Churn:
         own = float(self.commits_of[file])
         start, end = self.together.indptr[file], self.together.indptr[file + 1]
         found = [
-            (float(value), other) for value, other in zip(self.together.data[start:end].tolist(), self.together.indices[start:end].tolist(), strict=True)
+            (float(value), other)
+            for value, other in zip(
+                self.together.data[start:end].tolist(), self.together.indices[start:end].tolist(), strict=True
+            )
             if other != file and value >= LEAST_TOGETHER and own and value / own >= LEAST_SHARE
-        ]  # fmt: skip
+        ]
         found.sort(key=lambda each: (-each[0], self.codebase.symbols.files[each[1]].path))
-        return tuple(Partner(self.codebase.symbols.files[other].path, self._holds(other), round(value), round(value / own, 2)) for value, other in found[:most])
+        return tuple(
+            Partner(self.codebase.symbols.files[other].path, self._holds(other), round(value), round(value / own, 2))
+            for value, other in found[:most]
+        )
 
     def _holds(self, file: int) -> str:
         """The first named class of a file, or its module."""

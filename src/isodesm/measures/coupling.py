@@ -75,14 +75,29 @@ def measure_coupling(codebase: Codebase, graph: ClassGraph | None = None) -> lis
         declared = codebase.symbols.types[number]
         size = int(sizes[labels[number]])
         abstractness, distance = packages[_package(codebase, number)]
-        found.append(Coupling(
-            fan_in=fan_in, fan_out=fan_out, external=external, coupled=coupled, reach=dependents, knot=size if size > 1 else 0,
-            chain_depth=chains.depth(number), chain_count=len(chains.below(number)), places=usage.places.get(number, 0),
-            others=len(codebase.roles.other_implementations(number)), to_extend=len(to_extend.get(number, ())),
-            members=len(visible := {each.name for each in declared.members if each.kind in VISIBLE and not each.is_private}),
-            members_used=len(visible & used.get(number, set())), lines=_lines(codebase, number),
-            statements=sum(member.statements for member in declared.members), abstractness=abstractness, distance=distance,
-        ))  # fmt: skip
+        found.append(
+            Coupling(
+                fan_in=fan_in,
+                fan_out=fan_out,
+                external=external,
+                coupled=coupled,
+                reach=dependents,
+                knot=size if size > 1 else 0,
+                chain_depth=chains.depth(number),
+                chain_count=len(chains.below(number)),
+                places=usage.places.get(number, 0),
+                others=len(codebase.roles.other_implementations(number)),
+                to_extend=len(to_extend.get(number, ())),
+                members=len(
+                    visible := {each.name for each in declared.members if each.kind in VISIBLE and not each.is_private}
+                ),
+                members_used=len(visible & used.get(number, set())),
+                lines=_lines(codebase, number),
+                statements=sum(member.statements for member in declared.members),
+                abstractness=abstractness,
+                distance=distance,
+            )
+        )
     return found
 
 

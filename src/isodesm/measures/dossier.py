@@ -117,18 +117,36 @@ class _Maker:
         number, role = self.number, self.roles[self.number]
         used = self._users()
         return Dossier(
-            name=self.symbols.names[number], kind=self.declared.kind, file=self.symbols.path(number), line=self.declared.place.line,
-            role=role.name, role_evidence=tuple(f"{each.role}: {each.reason}" for each in role.evidence[:6]),
-            layer=self.codebase.layers.name(number), layer_evidence=self.codebase.layers.evidence[number],
+            name=self.symbols.names[number],
+            kind=self.declared.kind,
+            file=self.symbols.path(number),
+            line=self.declared.place.line,
+            role=role.name,
+            role_evidence=tuple(f"{each.role}: {each.reason}" for each in role.evidence[:6]),
+            layer=self.codebase.layers.name(number),
+            layer_evidence=self.codebase.layers.evidence[number],
             measures=next((row for row in ranking.classes if row.number == number), None),
-            constructor=self._constructor(), needs=self._needs(), created_by=self._created_by(), handed_to=self._handed_to(),
-            creates=self._outgoing("creation"), looks_up=self._outgoing("lookup"), objects=object_tree(self.codebase, number),
-            locked=tuple(LockedEffect(each, self.codebase.effects.chain_of_type(number, each)) for each in self.codebase.effects.of_type(number)),
+            constructor=self._constructor(),
+            needs=self._needs(),
+            created_by=self._created_by(),
+            handed_to=self._handed_to(),
+            creates=self._outgoing("creation"),
+            looks_up=self._outgoing("lookup"),
+            objects=object_tree(self.codebase, number),
+            locked=tuple(
+                LockedEffect(each, self.codebase.effects.chain_of_type(number, each))
+                for each in self.codebase.effects.of_type(number)
+            ),
             abstractions=self._abstractions(),
-            members=tuple(UsedMember(name, tuple(sorted(users))) for name, users in sorted(used.items(), key=lambda item: (-len(item[1]), item[0]))),
-            splits=splits_of(used), tests=self._tests(), partners=churn.partners(self.symbols.file_of[number]),
+            members=tuple(
+                UsedMember(name, tuple(sorted(users)))
+                for name, users in sorted(used.items(), key=lambda item: (-len(item[1]), item[0]))
+            ),
+            splits=splits_of(used),
+            tests=self._tests(),
+            partners=churn.partners(self.symbols.file_of[number]),
             findings=tuple(each for each in diagnosis.findings if number in (each.source_number, each.target_number)),
-        )  # fmt: skip
+        )
 
     def _name(self, number: int) -> str:
         return self.symbols.names[number]
@@ -158,15 +176,25 @@ class _Maker:
             return "", "a value, or from outside the tree"
         served = self.codebase.wiring.serving(injection)
         if served:
-            return (self._name(served[-1].implementation) if served[-1].implementation >= 0 else ""), f"registered, {served[-1].lifetime or 'no lifetime'}"
+            return (
+                self._name(served[-1].implementation) if served[-1].implementation >= 0 else ""
+            ), f"registered, {served[-1].lifetime or 'no lifetime'}"
         below = [each for each in self.roles.implementers.get(injection.target, ()) if not self._is_test(each)]
         if not self.symbols.types[injection.target].is_abstract:
             return self._name(injection.target), "as it is"
-        return (self._name(below[0]), "the only implementation") if len(below) == 1 else ("", f"{len(below) or 'no'} implementations")
+        return (
+            (self._name(below[0]), "the only implementation")
+            if len(below) == 1
+            else ("", f"{len(below) or 'no'} implementations")
+        )
 
     def _created_by(self) -> tuple[Place, ...]:
         creation = KIND_NUMBER["creation"]
-        return tuple(self._place(row, self.table.source[row], self._arguments(row)) for row in self.rows_in if self.table.kind[row] == creation)
+        return tuple(
+            self._place(row, self.table.source[row], self._arguments(row))
+            for row in self.rows_in
+            if self.table.kind[row] == creation
+        )
 
     def _arguments(self, row: int) -> str:
         site = self.table.site[row]
@@ -179,7 +207,9 @@ class _Maker:
 
     def _handed_to(self) -> tuple[Place, ...]:
         """Classes that are handed one, as itself or as one of its abstractions."""
-        line = {each for each in self.roles.ancestors(self.number) if each == self.number or self.symbols.types[each].is_abstract}
+        line = {
+            each for each in self.roles.ancestors(self.number) if each == self.number or self.symbols.types[each].is_abstract
+        }
         found = []
         for other in range(len(self.symbols)):
             if other == self.number or not self.symbols.is_shown(other):
@@ -187,7 +217,15 @@ class _Maker:
             for each in self.codebase.wiring.handed_to(other):
                 if each.target in line and each.owner == other:
                     member = self.symbols.types[other].members[each.member]
-                    found.append(Place(self._name(other), each.name, self.symbols.path(other), member.place.line, f"as {self.symbols.types[each.target].name}"))
+                    found.append(
+                        Place(
+                            self._name(other),
+                            each.name,
+                            self.symbols.path(other),
+                            member.place.line,
+                            f"as {self.symbols.types[each.target].name}",
+                        )
+                    )
         return tuple(found)
 
     def _outgoing(self, kind: str) -> tuple[Place, ...]:
@@ -196,9 +234,12 @@ class _Maker:
         light = ("entity", "value", "exception", "part")
         rows = [row for row in self.rows_out if self.table.kind[row] == wanted]
         return tuple(
-            self._place(row, self.table.target[row], self._arguments(row)) for row in rows
-            if (self.table.target[row] >= 0 and self.roles.name(self.table.target[row]) not in light) or kind == "lookup" or self._has_effect(row)
-        )  # fmt: skip
+            self._place(row, self.table.target[row], self._arguments(row))
+            for row in rows
+            if (self.table.target[row] >= 0 and self.roles.name(self.table.target[row]) not in light)
+            or kind == "lookup"
+            or self._has_effect(row)
+        )
 
     def _has_effect(self, row: int) -> bool:
         return any(use.row == row for use in self.codebase.effects.used.get(self.number, ()))
@@ -210,7 +251,9 @@ class _Maker:
         found: dict[str, set[str]] = defaultdict(set)
         own = {member.name for member in self.declared.members if member.kind != "constructor" and not member.is_private}
         line = {each for each in self.roles.ancestors(self.number)}
-        for source, target, kind, callee in zip(self.table.source, self.table.target, self.table.kind, self.table.callee, strict=True):
+        for source, target, kind, callee in zip(
+            self.table.source, self.table.target, self.table.kind, self.table.callee, strict=True
+        ):
             if kind in USES and target in line and source not in line and not self._is_test(source):
                 name = self.table.names.strings[callee]
                 if name in own:
@@ -237,10 +280,15 @@ class _Maker:
         direct = {self.table.source[row] for row in self.rows_in if self._is_test(self.table.source[row])}
         neighbours = {self.table.source[row] for row in self.rows_in} - direct
         indirect = {
-            source for source, target in zip(self.table.source, self.table.target, strict=True) if target in neighbours and self._is_test(source)
+            source
+            for source, target in zip(self.table.source, self.table.target, strict=True)
+            if target in neighbours and self._is_test(source)
         } - direct
         named = [(number, True) for number in direct] + [(number, False) for number in indirect]
-        return tuple(Test(self._name(number), directly) for number, directly in sorted(named, key=lambda each: (not each[1], self._name(each[0]))))
+        return tuple(
+            Test(self._name(number), directly)
+            for number, directly in sorted(named, key=lambda each: (not each[1], self._name(each[0])))
+        )
 
 
 def splits_of(used: dict[str, set[str]]) -> tuple[Split, ...]:
@@ -258,4 +306,7 @@ def splits_of(used: dict[str, set[str]]) -> tuple[Split, ...]:
         groups = [*rest, (members, consumers)]
     if len(groups) < 2:
         return ()
-    return tuple(Split(tuple(sorted(members)), tuple(sorted(consumers))) for members, consumers in sorted(groups, key=lambda each: sorted(each[0])))
+    return tuple(
+        Split(tuple(sorted(members)), tuple(sorted(consumers)))
+        for members, consumers in sorted(groups, key=lambda each: sorted(each[0]))
+    )

@@ -65,7 +65,8 @@ def evaluate(codebase: Codebase, diagnosis: Diagnosis, history: History) -> Eval
     files = numpy.array(codebase.symbols.file_of)
     strains = measure_strain(diagnosis.findings, codebase.settings.strain)
     by_class = {
-        "ripple": measure_ripple(graph, older).values, "fan-in": graph.fan_in,
+        "ripple": measure_ripple(graph, older).values,
+        "fan-in": graph.fan_in,
         "strain": numpy.array([strains[number].total if number in strains else 0.0 for number in range(graph.count)]),
     }
     correlations = []

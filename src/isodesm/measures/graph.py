@@ -22,7 +22,10 @@ class ClassGraph:
         self.count = len(codebase.symbols)
         self.codebase = codebase
         named = numpy.array([codebase.symbols.named(number) for number in range(self.count)], dtype=numpy.int64)
-        column = {name: numpy.frombuffer(table.columns[name], dtype=numpy.int32).astype(numpy.int64) for name in ("source", "target", "kind")}
+        column = {
+            name: numpy.frombuffer(table.columns[name], dtype=numpy.int32).astype(numpy.int64)
+            for name in ("source", "target", "kind")
+        }
         real = column["kind"] < len(KINDS)
         inside = real & (column["target"] >= 0)
         sources, targets, kinds = column["source"][inside], named[column["target"][inside]], column["kind"][inside]

@@ -62,15 +62,29 @@ class RankedClass(msgspec.Struct, frozen=True):
 
 
 ORDERS: dict[str, Callable[[RankedClass], float]] = {
-    "strain": lambda row: row.strain, "own": lambda row: sum(row.own.values()), "borne": lambda row: row.borne,
-    "hard-bonds": lambda row: row.hard_bonds, "hard-in": lambda row: row.hard_in, "ripple": lambda row: row.ripple,
-    "fan-in": lambda row: row.fan_in, "fan-out": lambda row: row.fan_out, "coupled": lambda row: row.coupled,
-    "instability": lambda row: row.instability, "distance": lambda row: row.distance, "reach": lambda row: row.reach,
-    "knot": lambda row: row.knot, "chain": lambda row: row.chain_count, "places": lambda row: row.places,
-    "to-extend": lambda row: row.to_extend, "members": lambda row: row.members, "lines": lambda row: row.lines,
-    "effects": lambda row: len(row.locked_effects), "commits": lambda row: row.commits, "authors": lambda row: row.authors,
+    "strain": lambda row: row.strain,
+    "own": lambda row: sum(row.own.values()),
+    "borne": lambda row: row.borne,
+    "hard-bonds": lambda row: row.hard_bonds,
+    "hard-in": lambda row: row.hard_in,
+    "ripple": lambda row: row.ripple,
+    "fan-in": lambda row: row.fan_in,
+    "fan-out": lambda row: row.fan_out,
+    "coupled": lambda row: row.coupled,
+    "instability": lambda row: row.instability,
+    "distance": lambda row: row.distance,
+    "reach": lambda row: row.reach,
+    "knot": lambda row: row.knot,
+    "chain": lambda row: row.chain_count,
+    "places": lambda row: row.places,
+    "to-extend": lambda row: row.to_extend,
+    "members": lambda row: row.members,
+    "lines": lambda row: row.lines,
+    "effects": lambda row: len(row.locked_effects),
+    "commits": lambda row: row.commits,
+    "authors": lambda row: row.authors,
     "partners": lambda row: row.partners,
-}  # fmt: skip
+}
 """What a ranking can be sorted by; always the largest first, then by strain, ties by name."""
 OF_HISTORY = frozenset(("commits", "authors", "partners"))
 
@@ -109,16 +123,23 @@ def rank(codebase: Codebase, diagnosis: Diagnosis, by: str = "strain", history: 
     strains = measure_strain(diagnosis.findings, codebase.settings.strain)
     rows = [
         _row(codebase, number, strains.get(number, Strain()), coupling[number], ripple, churn)
-        for number in range(len(codebase.symbols)) if _is_ranked(codebase, number, strains)
-    ]  # fmt: skip
+        for number in range(len(codebase.symbols))
+        if _is_ranked(codebase, number, strains)
+    ]
     measure = ORDERS[by]
     rows.sort(key=lambda row: (-measure(row), -row.strain, row.name, row.file))
     return Ranking(
-        by=by, classes=tuple(msgspec.structs.replace(row, rank=index) for index, row in enumerate(rows, 1)),
-        total_classes=len(rows), total_strain=sum(strain.own_total for strain in strains.values()),
+        by=by,
+        classes=tuple(msgspec.structs.replace(row, rank=index) for index, row in enumerate(rows, 1)),
+        total_classes=len(rows),
+        total_strain=sum(strain.own_total for strain in strains.values()),
         total_hard_bonds=sum(sum(strain.hard_out.values()) for strain in strains.values()),
-        chances=ripple.chances, radius=round(ripple.radius, 4), scale=round(ripple.scale, 4), commits=len(history.commits), history=history.remark,
-    )  # fmt: skip
+        chances=ripple.chances,
+        radius=round(ripple.radius, 4),
+        scale=round(ripple.scale, 4),
+        commits=len(history.commits),
+        history=history.remark,
+    )
 
 
 def only(ranking: Ranking, layer: str = "", role: str = "") -> Ranking:
@@ -136,10 +157,23 @@ def _row(codebase: Codebase, number: int, strain: Strain, fans: Coupling, ripple
     symbols = codebase.symbols
     file = symbols.file_of[number]
     return RankedClass(
-        rank=0, name=symbols.names[number], file=symbols.path(number), line=symbols.types[number].place.line,
-        role=codebase.roles.name(number), layer=codebase.layers.name(number), strain=strain.total, own=strain.own,
-        borne=strain.borne, hard_out=strain.hard_out, hard_in=strain.hard_in, instability=round(fans.instability, 3),
-        ripple=round(float(ripple.values[number]), 2), commits=round(float(churn.commits_of[file])), authors=churn.authors_of[file],
-        partners=len(churn.partners(file, 100)), locked_effects=codebase.effects.of_type(number), number=number,
+        rank=0,
+        name=symbols.names[number],
+        file=symbols.path(number),
+        line=symbols.types[number].place.line,
+        role=codebase.roles.name(number),
+        layer=codebase.layers.name(number),
+        strain=strain.total,
+        own=strain.own,
+        borne=strain.borne,
+        hard_out=strain.hard_out,
+        hard_in=strain.hard_in,
+        instability=round(fans.instability, 3),
+        ripple=round(float(ripple.values[number]), 2),
+        commits=round(float(churn.commits_of[file])),
+        authors=churn.authors_of[file],
+        partners=len(churn.partners(file, 100)),
+        locked_effects=codebase.effects.of_type(number),
+        number=number,
         **msgspec.structs.asdict(fans),
-    )  # fmt: skip
+    )

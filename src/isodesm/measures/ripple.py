@@ -22,10 +22,23 @@ if TYPE_CHECKING:
     from numpy.typing import NDArray
 
 USUAL = {
-    "extends": 0.30, "implements": 0.25, "creation": 0.20, "lookup": 0.15, "static-call": 0.15, "static-field": 0.12, "call": 0.12,
-    "field": 0.10, "parameter": 0.08, "return": 0.08, "local": 0.06, "cast": 0.06, "generic": 0.05, "throws": 0.05, "catch": 0.05,
+    "extends": 0.30,
+    "implements": 0.25,
+    "creation": 0.20,
+    "lookup": 0.15,
+    "static-call": 0.15,
+    "static-field": 0.12,
+    "call": 0.12,
+    "field": 0.10,
+    "parameter": 0.08,
+    "return": 0.08,
+    "local": 0.06,
+    "cast": 0.06,
+    "generic": 0.05,
+    "throws": 0.05,
+    "catch": 0.05,
     "annotation": 0.03,
-}  # fmt: skip
+}
 """Chances where history says too little: the harder the bond, the likelier."""
 LEAST_CHANGES = 60.0
 """Changes of targets of a kind from which its chance is estimated."""

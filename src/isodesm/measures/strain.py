@@ -41,10 +41,12 @@ def weigh(finding: Finding, weights: StrainWeights) -> float:
     if finding.level == "note":
         return 0.0
     base = {
-        "hard-wired-creation": weights.hard_wired_creation, "static-singleton": weights.static_singleton,
-        "static-effect": weights.static_effect, "service-lookup": weights.service_lookup,
+        "hard-wired-creation": weights.hard_wired_creation,
+        "static-singleton": weights.static_singleton,
+        "static-effect": weights.static_effect,
+        "service-lookup": weights.service_lookup,
         "ambient-state": weights.ambient_state,
-    }.get(finding.kind, 0.0)  # fmt: skip
+    }.get(finding.kind, 0.0)
     effects = min(len(finding.effects), weights.most_effects)
     return base * (1 + effects) * (weights.wrong_way if finding.crossing else 1.0)
 
@@ -66,8 +68,10 @@ def measure_strain(findings: Iterable[Finding], weights: StrainWeights) -> dict[
             hard_in[finding.target_number] += 1
     return {
         number: Strain(
-            own=dict(sorted(own[number].items())) if number in own else {}, borne=borne.get(number, 0.0),
-            hard_out=dict(sorted(hard_out[number].items())) if number in hard_out else {}, hard_in=hard_in.get(number, 0),
+            own=dict(sorted(own[number].items())) if number in own else {},
+            borne=borne.get(number, 0.0),
+            hard_out=dict(sorted(hard_out[number].items())) if number in hard_out else {},
+            hard_in=hard_in.get(number, 0),
         )
         for number in sorted({*own, *borne})
-    }  # fmt: skip
+    }

@@ -37,27 +37,64 @@ class _Sheet:
         self.grid.add_column(overflow="fold")
 
     def print(self, it: Dossier) -> None:
-        self.console.print(Text.assemble(("\n" + cut_front(it.name, self.console.width), STRONG), (f"  {it.kind} · {printable(it.file)}:{it.line}", QUIET)))
+        self.console.print(
+            Text.assemble(
+                ("\n" + cut_front(it.name, self.console.width), STRONG),
+                (f"  {it.kind} · {printable(it.file)}:{it.line}", QUIET),
+            )
+        )
         self._line("role", it.role or "unknown", "; ".join(it.role_evidence if self.full else it.role_evidence[:2]))
         self._line("layer", it.layer or "none", it.layer_evidence)
         self._measures(it)
         self._line("constructor", it.constructor or "takes nothing")
-        self._list("needs", (f"{each.name}: {each.type}" + (f" ← {simple(each.served_by)}" if each.served_by else "") + f" ({each.how})" for each in it.needs))
+        self._list(
+            "needs",
+            (
+                f"{each.name}: {each.type}" + (f" ← {simple(each.served_by)}" if each.served_by else "") + f" ({each.how})"
+                for each in it.needs
+            ),
+        )
         self._list("created by", map(self._at, it.created_by), "nobody in this tree")
         self._list("handed to", (f"{simple(each.name)} {each.detail}" for each in it.handed_to))
         self._list("creates", map(self._made, it.creates))
         self._list("looks up", map(self._made, it.looks_up))
         if it.objects.children:
             self.grid.add_row("  to have one", tree_of(it.objects))
-        self._list("locked effects", (f"{each.effect}: {' → '.join(each.chain)}" for each in it.locked), "none: a test can keep everything out")
-        self._list("abstractions", (
-            f"{simple(each.name)}" + (f", also implemented by {', '.join(map(simple, each.implementers))}" if each.implementers else "")
-            + f" ({counted(each.users, 'user')})" for each in it.abstractions
-        ))  # fmt: skip
-        self._list("members", (f"{printable(each.name)} ← {self._some([simple(user) for user in each.users])}" for each in it.members), "none is used from outside")
-        self._list("natural splits", (f"{{{', '.join(each.members)}}} for {self._some([simple(user) for user in each.consumers])}" for each in it.splits))
-        self._list("tests", (simple(each.name) + ("" if each.directly else " (by way of another class)") for each in it.tests), "none touches it")
-        self._list("changes with", (f"{simple(each.name) or each.file}  {each.together} commits, {each.share:.0%} of its own" for each in it.partners))
+        self._list(
+            "locked effects",
+            (f"{each.effect}: {' → '.join(each.chain)}" for each in it.locked),
+            "none: a test can keep everything out",
+        )
+        self._list(
+            "abstractions",
+            (
+                f"{simple(each.name)}"
+                + (f", also implemented by {', '.join(map(simple, each.implementers))}" if each.implementers else "")
+                + f" ({counted(each.users, 'user')})"
+                for each in it.abstractions
+            ),
+        )
+        self._list(
+            "members",
+            (f"{printable(each.name)} ← {self._some([simple(user) for user in each.users])}" for each in it.members),
+            "none is used from outside",
+        )
+        self._list(
+            "natural splits",
+            (
+                f"{{{', '.join(each.members)}}} for {self._some([simple(user) for user in each.consumers])}"
+                for each in it.splits
+            ),
+        )
+        self._list(
+            "tests",
+            (simple(each.name) + ("" if each.directly else " (by way of another class)") for each in it.tests),
+            "none touches it",
+        )
+        self._list(
+            "changes with",
+            (f"{simple(each.name) or each.file}  {each.together} commits, {each.share:.0%} of its own" for each in it.partners),
+        )
         self._findings(it)
         self._list("planning would", it.plan)
         self.console.print(self.grid)
@@ -69,9 +106,14 @@ class _Sheet:
         strain = " + ".join(f"{number_of(value)} {kind}" for kind, value in row.own.items())
         parts = " + ".join(each for each in (strain, f"{number_of(row.borne)} borne" if row.borne else "") if each)
         self._line("strain", number_of(row.strain), f"rank {row.rank}" + (f"; {parts}" if parts else ""))
-        self._line("coupling", f"in {row.fan_in}, out {row.fan_out}, reach {row.reach}, ripple {row.ripple:g}", (
-            f"{counted(row.lines, 'line')}, {row.members_used} of {row.members} members used outside" + (f", {counted(row.commits, 'commit')} by {counted(row.authors, 'person', 'people')}" if row.commits else "")
-        ))  # fmt: skip
+        self._line(
+            "coupling",
+            f"in {row.fan_in}, out {row.fan_out}, reach {row.reach}, ripple {row.ripple:g}",
+            (
+                f"{counted(row.lines, 'line')}, {row.members_used} of {row.members} members used outside"
+                + (f", {counted(row.commits, 'commit')} by {counted(row.authors, 'person', 'people')}" if row.commits else "")
+            ),
+        )
 
     def _line(self, label: str, value: str, aside: str = "") -> None:
         self.grid.add_row(f"  {label}", Text.assemble(printable(value), (f"  {printable(aside)}" if aside else "", QUIET)))
@@ -100,6 +142,11 @@ class _Sheet:
         return ", ".join(names[:limit]) + (f" … {len(names)} in all" if len(names) > limit else "")
 
     def _findings(self, it: Dossier) -> None:
-        self._list("findings", (
-            Text.assemble((each.level, LEVEL_STYLE[each.level]), f" {each.kind}:{each.line}  {printable(each.message)}") for each in it.findings
-        ), more=f"`isodesm scan --class {simple(it.name)}` shows all")  # fmt: skip
+        self._list(
+            "findings",
+            (
+                Text.assemble((each.level, LEVEL_STYLE[each.level]), f" {each.kind}:{each.line}  {printable(each.message)}")
+                for each in it.findings
+            ),
+            more=f"`isodesm scan --class {simple(it.name)}` shows all",
+        )

@@ -31,14 +31,20 @@ def _json_lines(codebase: Codebase, rows: list[int]) -> Iterator[bytes]:
     for start in range(0, len(rows), FLUSH_ROWS):
         chunk = [
             Bond(
-                source=names[table.source[row]], member=strings[table.member[row]], kind=KINDS[table.kind[row]],
-                target=codebase.target_name(table.target[row]), external=table.target[row] < 0,
-                ambiguous=bool(table.flags[row] & AMBIGUOUS), text=strings[table.text[row]],
-                context=CONTEXTS[table.context[row]], file=paths[table.file[row]], line=table.line[row],
+                source=names[table.source[row]],
+                member=strings[table.member[row]],
+                kind=KINDS[table.kind[row]],
+                target=codebase.target_name(table.target[row]),
+                external=table.target[row] < 0,
+                ambiguous=bool(table.flags[row] & AMBIGUOUS),
+                text=strings[table.text[row]],
+                context=CONTEXTS[table.context[row]],
+                file=paths[table.file[row]],
+                line=table.line[row],
                 column=table.column[row],
             )
             for row in rows[start : start + FLUSH_ROWS]
-        ]  # fmt: skip
+        ]
         yield encoder.encode_lines(chunk)
 
 

@@ -21,11 +21,41 @@ Rows = tuple[Sequence[str], Iterable[Sequence[object]]]
 
 def scan_rows(diagnosis: Diagnosis, *, excused: bool) -> Rows:
     """A row a finding, excused ones too where they are asked for."""
-    heads = ("level", "kind", "file", "line", "column", "source", "member", "target", "message", "reason", "remedy", "why", "excuse", "id")
+    heads = (
+        "level",
+        "kind",
+        "file",
+        "line",
+        "column",
+        "source",
+        "member",
+        "target",
+        "message",
+        "reason",
+        "remedy",
+        "why",
+        "excuse",
+        "id",
+    )
     rows = (
-        (f.level, f.kind, f.file, f.line, f.column, f.source, f.member, f.target, f.message, f.reason, f.remedy, " ".join(f.why), f.excuse, f.id)
+        (
+            f.level,
+            f.kind,
+            f.file,
+            f.line,
+            f.column,
+            f.source,
+            f.member,
+            f.target,
+            f.message,
+            f.reason,
+            f.remedy,
+            " ".join(f.why),
+            f.excuse,
+            f.id,
+        )
         for f in (*diagnosis.findings, *(diagnosis.excused if excused else ()))
-    )  # fmt: skip
+    )
     return heads, rows
 
 
@@ -37,20 +67,25 @@ def finding_rows(findings: Iterable[Finding]) -> Rows:
 
 def entry_rows(entries: Iterable[Entry]) -> Rows:
     """A row an entry point."""
-    return ("class", "member", "why", "file", "line"), ((each.name, each.member, each.why, each.file, each.line) for each in entries)
+    return ("class", "member", "why", "file", "line"), (
+        (each.name, each.member, each.why, each.file, each.line) for each in entries
+    )
 
 
 def layer_rows(report: LayerReport) -> Rows:
     """A row a pair of layers."""
     heads = ("from", "to", "bonds", "hard", "outward")
-    return heads, ((each.source, each.target, each.bonds, each.hard, "yes" if each.outward else "") for each in report.crossings)
+    return heads, (
+        (each.source, each.target, each.bonds, each.hard, "yes" if each.outward else "") for each in report.crossings
+    )
 
 
 def wiring_rows(report: WiringReport) -> Rows:
     """A row a registration."""
     heads = ("layer", "abstraction", "implementation", "lifetime", "how", "scope", "file", "line", "used")
     rows = (
-        (e.layer, e.abstraction, e.implementation, e.lifetime, e.how, e.scope, e.file, e.line, "yes" if e.used else "") for e in report.registrations
+        (e.layer, e.abstraction, e.implementation, e.lifetime, e.how, e.scope, e.file, e.line, "yes" if e.used else "")
+        for e in report.registrations
     )
     return heads, rows
 
@@ -72,12 +107,33 @@ def _plain(value: object) -> object:
 
 def plan_rows(plan: Plan) -> Rows:
     """A row a step."""
-    heads = ("number", "id", "technique", "title", "places", "strain_before", "strain_after", "hard_bonds_before", "hard_bonds_after", "needs")
+    heads = (
+        "number",
+        "id",
+        "technique",
+        "title",
+        "places",
+        "strain_before",
+        "strain_after",
+        "hard_bonds_before",
+        "hard_bonds_after",
+        "needs",
+    )
     rows = (
-        (s.number, s.id, s.technique, s.title, len(s.edits), s.before.strain, s.after.strain, s.before.hard_bonds,
-         s.after.hard_bonds, " ".join(s.needs))
+        (
+            s.number,
+            s.id,
+            s.technique,
+            s.title,
+            len(s.edits),
+            s.before.strain,
+            s.after.strain,
+            s.before.hard_bonds,
+            s.after.hard_bonds,
+            " ".join(s.needs),
+        )
         for s in plan.steps
-    )  # fmt: skip
+    )
     return heads, rows
 
 

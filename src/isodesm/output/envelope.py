@@ -39,32 +39,39 @@ def scan_result(codebase: Codebase, diagnosis: Diagnosis) -> dict[str, Any]:
     """Findings and excused would-be findings with the totals."""
     return {
         "summary": {
-            **codebase_summary(codebase), "findings": len(diagnosis.findings), "by_level": diagnosis.by_level,
+            **codebase_summary(codebase),
+            "findings": len(diagnosis.findings),
+            "by_level": diagnosis.by_level,
             "by_excuse": diagnosis.by_excuse,
         },
         "findings": [_encoded(each) for each in diagnosis.findings],
         "excused": [_encoded(each) for each in diagnosis.excused],
         "unused_acceptances": msgspec.to_builtins(diagnosis.unused_acceptances),
         "trouble": msgspec.to_builtins(codebase.trouble),
-    }  # fmt: skip
+    }
 
 
 def layers_result(codebase: Codebase, report: LayerReport) -> dict[str, Any]:
     """The layers, and findings about them as `scan` gives them."""
     return {
-        "summary": codebase_summary(codebase), "order": report.order, "unplaced": report.unplaced,
-        "layers": msgspec.to_builtins(report.layers), "crossings": msgspec.to_builtins(report.crossings),
+        "summary": codebase_summary(codebase),
+        "order": report.order,
+        "unplaced": report.unplaced,
+        "layers": msgspec.to_builtins(report.layers),
+        "crossings": msgspec.to_builtins(report.crossings),
         "wrong_way": [finding_record(each) for each in report.wrong_way],
-    }  # fmt: skip
+    }
 
 
 def wiring_result(codebase: Codebase, report: WiringReport) -> dict[str, Any]:
     """The registrations, what is wrong with them, and the tree of objects if one was asked for."""
     return {
-        "summary": codebase_summary(codebase), "registrations": msgspec.to_builtins(report.registrations),
-        "problems": [finding_record(each) for each in report.problems], "by_hand": [finding_record(each) for each in report.by_hand],
+        "summary": codebase_summary(codebase),
+        "registrations": msgspec.to_builtins(report.registrations),
+        "problems": [finding_record(each) for each in report.problems],
+        "by_hand": [finding_record(each) for each in report.by_hand],
         "tree": msgspec.to_builtins(report.tree),
-    }  # fmt: skip
+    }
 
 
 def _encoded(finding: Finding) -> msgspec.Raw:
@@ -90,9 +97,15 @@ def rank_result(codebase: Codebase, ranking: Ranking, shown: int, evaluation: Ev
     classes = [{key: value for key, value in msgspec.to_builtins(row).items() if key != "number"} for row in rows]
     return {
         "summary": {**codebase_summary(codebase), "strain": ranking.total_strain, "hard_bonds": ranking.total_hard_bonds},
-        "by": ranking.by, "classes": classes, "chances": msgspec.to_builtins(ranking.chances), "radius": ranking.radius,
-        "scale": ranking.scale, "commits": ranking.commits, "history": ranking.history, "evaluation": msgspec.to_builtins(evaluation),
-    }  # fmt: skip
+        "by": ranking.by,
+        "classes": classes,
+        "chances": msgspec.to_builtins(ranking.chances),
+        "radius": ranking.radius,
+        "scale": ranking.scale,
+        "commits": ranking.commits,
+        "history": ranking.history,
+        "evaluation": msgspec.to_builtins(evaluation),
+    }
 
 
 def about_result(codebase: Codebase, dossier: Dossier) -> dict[str, Any]:
@@ -105,12 +118,19 @@ def about_result(codebase: Codebase, dossier: Dossier) -> dict[str, Any]:
 
 def trace_result(codebase: Codebase, found: Trace) -> dict[str, Any]:
     """A trace as it is."""
-    return {"summary": codebase_summary(codebase), "start": msgspec.to_builtins(found.start), "hidden": found.hidden, "entries": []}
+    return {
+        "summary": codebase_summary(codebase),
+        "start": msgspec.to_builtins(found.start),
+        "hidden": found.hidden,
+        "entries": [],
+    }
 
 
 def entries_result(codebase: Codebase, entries: Iterable[Entry]) -> dict[str, Any]:
     """The entry points, where no trace was asked for."""
-    records = [{key: value for key, value in msgspec.to_builtins(each).items() if key not in ("number", "index")} for each in entries]
+    records = [
+        {key: value for key, value in msgspec.to_builtins(each).items() if key not in ("number", "index")} for each in entries
+    ]
     return {"summary": codebase_summary(codebase), "start": None, "hidden": 0, "entries": records}
 
 
@@ -122,6 +142,9 @@ def plan_result(codebase: Codebase, plan: Plan) -> dict[str, Any]:
 def codebase_summary(codebase: Codebase) -> dict[str, Any]:
     """What was read."""
     return {
-        "files": len(codebase.symbols.files), "lines": codebase.lines, "classes": codebase.class_count,
-        "layers": [layer.name for layer in codebase.layers.layers], "left_out": codebase.left_out,
-    }  # fmt: skip
+        "files": len(codebase.symbols.files),
+        "lines": codebase.lines,
+        "classes": codebase.class_count,
+        "layers": [layer.name for layer in codebase.layers.layers],
+        "left_out": codebase.left_out,
+    }

@@ -21,9 +21,10 @@ def graph_chunks(codebase: Codebase, form: str, kinds: frozenset[str]) -> Iterat
     edges = _edges(codebase, kinds)
     used = {number for source, target, _ in edges for number in (source, target)}
     nodes = [
-        number for number in range(len(codebase.symbols))
+        number
+        for number in range(len(codebase.symbols))
         if codebase.symbols.is_shown(number) and (number in used or not codebase.symbols.is_module(number))
-    ]  # fmt: skip
+    ]
     text = _graphml(codebase, nodes, edges) if form == "graphml" else _dot(codebase, nodes, edges)
     return (line.encode("utf-8", "replace") for line in text)
 
@@ -41,9 +42,14 @@ def _node_values(codebase: Codebase, number: int) -> tuple[str, ...]:
     symbols = codebase.symbols
     declared, facts = symbols.types[number], symbols.files[symbols.file_of[number]]
     return (
-        symbols.names[number], declared.name or simple_name(symbols.names[number]), declared.kind, facts.language, facts.path,
-        codebase.roles.name(number), codebase.layers.name(number),
-    )  # fmt: skip
+        symbols.names[number],
+        declared.name or simple_name(symbols.names[number]),
+        declared.kind,
+        facts.language,
+        facts.path,
+        codebase.roles.name(number),
+        codebase.layers.name(number),
+    )
 
 
 def _graphml(codebase: Codebase, nodes: list[int], edges: Counter[tuple[int, int, int]]) -> Iterator[str]:

@@ -22,11 +22,17 @@ def print_layers(console: Console, codebase: Codebase, report: LayerReport, root
     """Print the layers; `top` limits the wrong-way bonds, and with 0 every class is named."""
     header(console, codebase, root)
     if not report.layers:
-        console.print(Text(
-            f"\nNo layers were recognised in {counted(report.unplaced, 'class', 'classes')}: too few folders, packages or namespaces have a name that "
-            "says which layer they are.", "yellow",
-        ))  # fmt: skip
-        console.print("`isodesm setup` writes a settings file in which you can name yours. Everything that needs no layers works without.")
+        console.print(
+            Text(
+                f"\nNo layers were recognised in {counted(report.unplaced, 'class', 'classes')}: too few folders, "
+                f"packages or namespaces have a name that "
+                "says which layer they are.",
+                "yellow",
+            )
+        )
+        console.print(
+            "`isodesm setup` writes a settings file in which you can name yours. Everything that needs no layers works without."
+        )
         return
     for layer in report.layers:
         _print_layer(console, layer, everything=not top)
@@ -40,7 +46,9 @@ def print_layers(console: Console, codebase: Codebase, report: LayerReport, root
 def _print_layer(console: Console, layer: LayerRow, *, everything: bool) -> None:
     roles = Counter(each.role for each in layer.classes)
     shown = ", ".join(f"{count} {role}" for role, count in roles.most_common(5))
-    console.print(Text.assemble((f"\n{layer.name}", STRONG), (f"  {counted(len(layer.classes), 'class', 'classes')} · {shown}", QUIET)))
+    console.print(
+        Text.assemble((f"\n{layer.name}", STRONG), (f"  {counted(len(layer.classes), 'class', 'classes')} · {shown}", QUIET))
+    )
     by_evidence: dict[str, list[str]] = defaultdict(list)
     for each in layer.classes:
         by_evidence[each.evidence].append(each.name)
@@ -86,9 +94,13 @@ def _print_wrong_way(console: Console, findings: tuple[Finding, ...], top: int) 
     console.print(Text(f"\n{counted(len(findings), 'finding')} about bonds between layers", STRONG))
     for each in findings[:top] if top else findings:
         place = f"{printable(each.file)}:{each.line}"
-        console.print(Text.assemble(
-            (f"  {each.level:8}", LEVEL_STYLE[each.level]), f"{each.kind}  ", (cut_front(place, max(console.width - 40, 30)), QUIET)
-        ))
+        console.print(
+            Text.assemble(
+                (f"  {each.level:8}", LEVEL_STYLE[each.level]),
+                f"{each.kind}  ",
+                (cut_front(place, max(console.width - 40, 30)), QUIET),
+            )
+        )
         console.print(Text(f"    {printable(each.message)}"))
     if top and len(findings) > top:
         console.print(Text(f"  … and {len(findings) - top} more; --top 0 shows all", QUIET))

@@ -10,15 +10,28 @@ from isodesm.measures.dossier import Dossier, Place
 
 def about_text(it: Dossier) -> bytes:
     """A class as a page for an issue tracker or wiki."""
-    lines = [f"# {it.name}", "", f"`{it.file}:{it.line}` · {it.kind} · role **{it.role or 'unknown'}** · layer **{it.layer or 'none'}**", ""]
+    lines = [
+        f"# {it.name}",
+        "",
+        f"`{it.file}:{it.line}` · {it.kind} · role **{it.role or 'unknown'}** · layer **{it.layer or 'none'}**",
+        "",
+    ]
     if it.measures is not None:
         row = it.measures
-        lines += [f"Strain {row.strain:g} (rank {row.rank}), fan-in {row.fan_in}, fan-out {row.fan_out}, reach {row.reach}, ripple {row.ripple:g}.", ""]
+        lines += [
+            f"Strain {row.strain:g} (rank {row.rank}), fan-in {row.fan_in}, fan-out {row.fan_out}, reach {row.reach}, "
+            f"ripple {row.ripple:g}.",
+            "",
+        ]
     sections: tuple[tuple[str, Iterable[str]], ...] = (
-        ("Evidence for its role", it.role_evidence), ("Constructor", [f"`{it.constructor}`"] if it.constructor else []),
+        ("Evidence for its role", it.role_evidence),
+        ("Constructor", [f"`{it.constructor}`"] if it.constructor else []),
         ("Needs", (f"`{each.name}`: `{each.type}` – {each.served_by or each.how}" for each in it.needs)),
-        ("Created by", map(_place, it.created_by)), ("Handed to", map(_place, it.handed_to)), ("Creates", map(_place, it.creates)),
-        ("Looks up", map(_place, it.looks_up)), ("Locked effects", (f"{each.effect}: {' → '.join(each.chain)}" for each in it.locked)),
+        ("Created by", map(_place, it.created_by)),
+        ("Handed to", map(_place, it.handed_to)),
+        ("Creates", map(_place, it.creates)),
+        ("Looks up", map(_place, it.looks_up)),
+        ("Locked effects", (f"{each.effect}: {' → '.join(each.chain)}" for each in it.locked)),
         ("Abstractions", (f"`{each.name}`, {each.users} users" for each in it.abstractions)),
         ("Members by users", (f"`{each.name}`: {', '.join(each.users)}" for each in it.members)),
         ("Natural splits", (f"{', '.join(each.members)} – for {', '.join(each.consumers)}" for each in it.splits)),
@@ -26,7 +39,7 @@ def about_text(it: Dossier) -> bytes:
         ("Changes with", (f"`{each.file}`: {each.together} commits, {each.share:.0%}" for each in it.partners)),
         ("Findings", (f"{each.level} {each.kind} `{each.file}:{each.line}`: {each.message}" for each in it.findings)),
         ("Planning would", it.plan),
-    )  # fmt: skip
+    )
     for title, entries in sections:
         if shown := list(entries):
             lines += [f"## {title}", "", *(f"- {each}" for each in shown), ""]
@@ -80,7 +93,17 @@ def _messages(hop: Hop, names: dict[str, str]) -> Iterator[str]:
 
 def _listed(hop: Hop, level: int) -> Iterator[str]:
     name = hop.member if hop.effect else f"{_simple(hop.class_name)}.{hop.member}"
-    notes = ", ".join(each for each in (hop.effect, hop.bound if hop.bound not in ("itself", "effect", "start") else "", hop.crossing, hop.hard, hop.cut) if each)
+    notes = ", ".join(
+        each
+        for each in (
+            hop.effect,
+            hop.bound if hop.bound not in ("itself", "effect", "start") else "",
+            hop.crossing,
+            hop.hard,
+            hop.cut,
+        )
+        if each
+    )
     yield f"{'  ' * level}- `{name}`" + (f" – {notes}" if notes else "") + f" (`{hop.file}:{hop.line}`)"
     for each in hop.hops:
         yield from _listed(each, level + 1)

@@ -55,10 +55,13 @@ def _print_overview(console: Console, plan: Plan) -> None:
             cells.append(Text(step.technique, QUIET))
         cells += [Text(str(len(step.edits))), _change(step.before.strain, step.after.strain)]
         table.add_row(*cells, _change(step.before.hard_bonds, step.after.hard_bonds))
-    console.print(Text(
-        f"\n{counted(len(plan.steps), 'step')}: strain {number_of(plan.strain[0])} → {number_of(plan.strain[1])}, "
-        f"hard bonds {plan.hard_bonds[0]} → {plan.hard_bonds[1]}\n", STRONG,
-    ))  # fmt: skip
+    console.print(
+        Text(
+            f"\n{counted(len(plan.steps), 'step')}: strain {number_of(plan.strain[0])} → {number_of(plan.strain[1])}, "
+            f"hard bonds {plan.hard_bonds[0]} → {plan.hard_bonds[1]}\n",
+            STRONG,
+        )
+    )
     console.print(table)
     if plan.not_shown:
         console.print(Text(f"… at least {counted(plan.not_shown, 'more step')} can follow; --steps N asks for more", QUIET))
@@ -76,7 +79,9 @@ def _print_done(console: Console, done: tuple[Done, ...]) -> None:
         for each in done[:DONE_SHOWN]:
             console.print(
                 Padding(
-                    Text.assemble(("✓ ", "green"), each.title, (f"  {printable(each.file)}:{each.line}", QUIET)), (0, 0, 0, 2), expand=False
+                    Text.assemble(("✓ ", "green"), each.title, (f"  {printable(each.file)}:{each.line}", QUIET)),
+                    (0, 0, 0, 2),
+                    expand=False,
                 )
             )
         if len(done) > DONE_SHOWN:
@@ -143,14 +148,20 @@ def _print_left(console: Console, left: tuple[LeftOver, ...]) -> None:
         return
     total = sum(each.count for each in left)
     console.print(Text(f"\nNot in this plan: {counted(total, 'hard bond')}", STRONG))
-    for reason, group in groupby(sorted(left, key=lambda each: (each.reason, each.file, each.line)), key=lambda each: each.reason):
+    for reason, group in groupby(
+        sorted(left, key=lambda each: (each.reason, each.file, each.line)), key=lambda each: each.reason
+    ):
         found = list(group)
-        console.print(Padding(Text.assemble(f"{sum(each.count for each in found)} ", (reason, QUIET)), (0, 0, 0, 2), expand=False))
+        console.print(
+            Padding(Text.assemble(f"{sum(each.count for each in found)} ", (reason, QUIET)), (0, 0, 0, 2), expand=False)
+        )
         for each in found[:LEFT_SHOWN]:
             source, target = simple_name(each.source), simple_name(each.target)
             console.print(
                 Padding(
-                    Text(f"{source} ⇒ {target}  {printable(each.file.rpartition('/')[2])}:{each.line}", QUIET), (0, 0, 0, 4), expand=False
+                    Text(f"{source} ⇒ {target}  {printable(each.file.rpartition('/')[2])}:{each.line}", QUIET),
+                    (0, 0, 0, 4),
+                    expand=False,
                 )
             )
         if len(found) > LEFT_SHOWN:

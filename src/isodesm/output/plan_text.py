@@ -15,9 +15,11 @@ FENCES = {"java": "java", "cs": "csharp", "ts": "typescript", "tsx": "tsx", "js"
 def plan_text(plan: Plan) -> bytes:
     """The whole plan; steps that the code shows to be done are ticked."""
     lines = [
-        "# Plan", "",
-        f"Strain {number_of(plan.strain[0])} → {number_of(plan.strain[1])}, hard bonds {plan.hard_bonds[0]} → {plan.hard_bonds[1]}.",
-    ]  # fmt: skip
+        "# Plan",
+        "",
+        f"Strain {number_of(plan.strain[0])} → {number_of(plan.strain[1])}, hard bonds {plan.hard_bonds[0]} → "
+        f"{plan.hard_bonds[1]}.",
+    ]
     if plan.choices:
         lines += ["", "## Decide first", "", *(f"- [ ] {question}" for question in plan.choices)]
     if plan.done:
@@ -28,7 +30,10 @@ def plan_text(plan: Plan) -> bytes:
         lines += _step(step)
     if plan.left:
         lines += ["", "## Not in this plan", ""]
-        lines += [f"- `{each.source}` ⇒ `{each.target}` ({each.count}×, `{each.file}:{each.line}`): {each.reason}" for each in plan.left]
+        lines += [
+            f"- `{each.source}` ⇒ `{each.target}` ({each.count}×, `{each.file}:{each.line}`): {each.reason}"
+            for each in plan.left
+        ]
     return ("\n".join(lines) + "\n").encode()
 
 
@@ -36,7 +41,10 @@ def _step(step: Step) -> list[str]:
     before, after = step.before, step.after
     lines = ["", f"- [ ] **{step.number}. {step.title}** (`{step.id}`)", "", f"  {step.why_now}", ""]
     for file, group in groupby(step.edits, key=lambda edit: edit.file):
-        lines += [f"  - `{file}`", *(f"    - [ ] {edit.line}: {'by hand: ' if edit.by_hand else ''}{edit.action}" for edit in group)]
+        lines += [
+            f"  - `{file}`",
+            *(f"    - [ ] {edit.line}: {'by hand: ' if edit.by_hand else ''}{edit.action}" for edit in group),
+        ]
     for file, group in groupby(step.code, key=lambda code: code.file):
         lines += ["", f"  `{file}`", *(line for code in group for line in _code(code))]
     lines.append("")
@@ -44,7 +52,9 @@ def _step(step: Step) -> list[str]:
     lines += [f"  - Mind: {hazard}" for hazard in step.hazards]
     lines += [f"  - Gain: {gain}" for gain in step.frees]
     lines += [f"  - Bonds: {balance}"] if (balance := balance_of(step)) else []
-    measures = f"strain {number_of(before.strain)} → {number_of(after.strain)}, hard bonds {before.hard_bonds} → {after.hard_bonds}"
+    measures = (
+        f"strain {number_of(before.strain)} → {number_of(after.strain)}, hard bonds {before.hard_bonds} → {after.hard_bonds}"
+    )
     return [*lines, "", f"  Check: {step.check} After it: {measures}."]
 
 

@@ -12,7 +12,13 @@ from isodesm.measures.ranking import ORDERS, RankedClass, Ranking
 from isodesm.output.terminal import QUIET, STRONG, header
 from isodesm.output.text import counted, cut_front, number_of
 
-PARTS = {"hard-wired-creation": "created", "static-singleton": "shared", "static-effect": "effects", "ambient-state": "ambient", "service-lookup": "looked up"}
+PARTS = {
+    "hard-wired-creation": "created",
+    "static-singleton": "shared",
+    "static-effect": "effects",
+    "ambient-state": "ambient",
+    "service-lookup": "looked up",
+}
 """Kinds of finding and the heads of the columns that show their share of the strain."""
 
 SHOWN = frozenset(("strain", "borne", "fan-in", "fan-out"))
@@ -33,13 +39,16 @@ def print_ranking(
     console.print()
     console.print(_table(console, rows, ranking.by) if rows else Text("No class to rank.", QUIET))
     shown = f"{len(rows)} of {counted(ranking.total_classes, 'class', 'classes')}, by {ranking.by}"
-    console.print(Text(
-        f"\n{shown} · strain of the codebase {number_of(ranking.total_strain)} over "
-        f"{counted(ranking.total_hard_bonds, 'hard bond')}", QUIET,
-    ))  # fmt: skip
-    console.print(Text(
-        "strain = " + " + ".join(PARTS.values()) + " + borne; borne is what others' hard bonds put on the class", QUIET
-    ))  # fmt: skip
+    console.print(
+        Text(
+            f"\n{shown} · strain of the codebase {number_of(ranking.total_strain)} over "
+            f"{counted(ranking.total_hard_bonds, 'hard bond')}",
+            QUIET,
+        )
+    )
+    console.print(
+        Text("strain = " + " + ".join(PARTS.values()) + " + borne; borne is what others' hard bonds put on the class", QUIET)
+    )
     _print_chances(console, ranking)
     if ranking.history:
         console.print(Text(f"history: {ranking.history}", QUIET))
@@ -52,24 +61,41 @@ def _print_chances(console: Console, ranking: Ranking) -> None:
     estimated = [each for each in ranking.chances if each.estimated]
     if estimated:
         shown = ", ".join(f"{each.kind} {each.chance:.2f} ({each.low:.2f}–{each.high:.2f})" for each in estimated)
-        rest = f"; the other {len(ranking.chances) - len(estimated)} kinds as usual" if len(estimated) < len(ranking.chances) else ""
+        rest = (
+            f"; the other {len(ranking.chances) - len(estimated)} kinds as usual"
+            if len(estimated) < len(ranking.chances)
+            else ""
+        )
         console.print(Text(f"ripple: chances from {ranking.commits:,} commits, with 95 % intervals: {shown}{rest}", QUIET))
     else:
         console.print(Text("ripple: the usual chances for each kind of bond, since the history says too little", QUIET))
     if ranking.scale < 1:
-        console.print(Text(f"all chances scaled by {ranking.scale:.2f}: their matrix had a spectral radius of up to {ranking.radius:.2f}", QUIET))
+        console.print(
+            Text(
+                f"all chances scaled by {ranking.scale:.2f}: their matrix had a spectral radius of up to {ranking.radius:.2f}",
+                QUIET,
+            )
+        )
 
 
 def _print_evaluation(console: Console, evaluation: Evaluation) -> None:
     if evaluation.remark:
         console.print(Text(f"\nNothing to compare with: {evaluation.remark}.", "yellow"))
         return
-    console.print(Text(
-        f"\nHow well it foretells which files change together: the newest {evaluation.commits} commits, {evaluation.files} files", STRONG
-    ))
+    console.print(
+        Text(
+            f"\nHow well it foretells which files change together: the newest {evaluation.commits} commits, "
+            f"{evaluation.files} files",
+            STRONG,
+        )
+    )
     for each in evaluation.correlations:
         doubt = "  (the interval holds 0: no better than chance)" if each.low <= 0 <= each.high else ""
-        console.print(Text(f"  {each.ranking:8} rank correlation {each.rho:+.2f}, 95 % between {each.low:+.2f} and {each.high:+.2f}{doubt}"))
+        console.print(
+            Text(
+                f"  {each.ranking:8} rank correlation {each.rho:+.2f}, 95 % between {each.low:+.2f} and {each.high:+.2f}{doubt}"
+            )
+        )
 
 
 def _table(console: Console, rows: tuple[RankedClass, ...], by: str) -> Table:
@@ -91,7 +117,9 @@ def _table(console: Console, rows: tuple[RankedClass, ...], by: str) -> Table:
     for index, head in enumerate(heads):
         text = head in ("role", "layer", "locked effects")
         style = STRONG if head == "strain" else QUIET
-        table.add_column(head, justify="left" if text else "right", no_wrap=head != "locked effects", header_style=style, min_width=len(head))
+        table.add_column(
+            head, justify="left" if text else "right", no_wrap=head != "locked effects", header_style=style, min_width=len(head)
+        )
         if index == 0:
             table.add_column("class", no_wrap=True, header_style=STRONG)
     for row, line in zip(rows, cells, strict=True):

@@ -21,50 +21,73 @@ def to_sarif(diagnosis: Diagnosis) -> bytes:
     rules = [each for each in KINDS if any(found.kind == each for found in (*diagnosis.findings, *accepted))]
     numbers = {kind: index for index, kind in enumerate(rules)}
     log = {
-        "$schema": SCHEMA, "version": "2.1.0",
-        "runs": [{
-            "tool": {"driver": {"name": "isodesm", "semanticVersion": __version__, "version": __version__, "rules": [_rule(kind) for kind in rules]}},
-            "columnKind": "unicodeCodePoints",
-            "originalUriBaseIds": {"ROOT": {"description": {"text": "The folder that was scanned."}}},
-            "results": [_result(each, numbers) for each in (*diagnosis.findings, *accepted)],
-        }],
-    }  # fmt: skip
+        "$schema": SCHEMA,
+        "version": "2.1.0",
+        "runs": [
+            {
+                "tool": {
+                    "driver": {
+                        "name": "isodesm",
+                        "semanticVersion": __version__,
+                        "version": __version__,
+                        "rules": [_rule(kind) for kind in rules],
+                    }
+                },
+                "columnKind": "unicodeCodePoints",
+                "originalUriBaseIds": {"ROOT": {"description": {"text": "The folder that was scanned."}}},
+                "results": [_result(each, numbers) for each in (*diagnosis.findings, *accepted)],
+            }
+        ],
+    }
     return msgspec.json.format(msgspec.json.encode(log), indent=2) + b"\n"
 
 
 def _rule(kind: str) -> dict[str, Any]:
     return {
-        "id": kind, "name": "".join(word.capitalize() for word in kind.split("-")), "shortDescription": {"text": KINDS[kind]},
+        "id": kind,
+        "name": "".join(word.capitalize() for word in kind.split("-")),
+        "shortDescription": {"text": KINDS[kind]},
         "help": {"text": f"See docs/findings/{kind}.md: what it is, why it hurts, when it is excused, how to accept one."},
         "defaultConfiguration": {"level": USUAL_LEVEL.get(kind, "warning")},
-    }  # fmt: skip
+    }
 
 
 def _result(finding: Finding, numbers: dict[str, int]) -> dict[str, Any]:
     result: dict[str, Any] = {
-        "ruleId": finding.kind, "ruleIndex": numbers[finding.kind], "level": finding.level,
+        "ruleId": finding.kind,
+        "ruleIndex": numbers[finding.kind],
+        "level": finding.level,
         "message": {"text": f"{finding.message} {finding.reason} {finding.remedy}".strip()},
-        "locations": [{
-            "physicalLocation": {
-                "artifactLocation": {"uri": _uri(finding.file), "uriBaseId": "ROOT"},
-                "region": {
-                    "startLine": finding.line, "startColumn": finding.column, "endLine": finding.end_line, "endColumn": finding.end_column,
-                    "snippet": {"text": finding.snippet},
+        "locations": [
+            {
+                "physicalLocation": {
+                    "artifactLocation": {"uri": _uri(finding.file), "uriBaseId": "ROOT"},
+                    "region": {
+                        "startLine": finding.line,
+                        "startColumn": finding.column,
+                        "endLine": finding.end_line,
+                        "endColumn": finding.end_column,
+                        "snippet": {"text": finding.snippet},
+                    },
                 },
-            },
-            "logicalLocations": [{"fullyQualifiedName": finding.source, "kind": "type"}],
-        }],
+                "logicalLocations": [{"fullyQualifiedName": finding.source, "kind": "type"}],
+            }
+        ],
         "partialFingerprints": {FINGERPRINT: finding.id},
         "properties": {"tags": list(finding.why), "layer": finding.layer, "target": finding.target},
-    }  # fmt: skip
+    }
     if finding.related:
         result["relatedLocations"] = [
             {
-                "id": number, "message": {"text": each.message},
-                "physicalLocation": {"artifactLocation": {"uri": _uri(each.file), "uriBaseId": "ROOT"}, "region": {"startLine": max(each.line, 1)}},
+                "id": number,
+                "message": {"text": each.message},
+                "physicalLocation": {
+                    "artifactLocation": {"uri": _uri(each.file), "uriBaseId": "ROOT"},
+                    "region": {"startLine": max(each.line, 1)},
+                },
             }
             for number, each in enumerate(finding.related, 1)
-        ]  # fmt: skip
+        ]
     if finding.chain:
         result["properties"]["chain"] = list(finding.chain)
     if finding.excuse == "accepted":

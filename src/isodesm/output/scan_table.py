@@ -22,9 +22,7 @@ RELATED_SHOWN = 3
 UNUSED_SHOWN = 8
 
 
-def print_scan(
-    console: Console, codebase: Codebase, diagnosis: Diagnosis, root: str, *, top: int, excused: bool
-) -> None:
+def print_scan(console: Console, codebase: Codebase, diagnosis: Diagnosis, root: str, *, top: int, excused: bool) -> None:
     """Print a scan; `top` limits the classes shown (0: all), `excused` lists the would-be findings too."""
     header(console, codebase, root)
     strains = measure_strain(diagnosis.findings, codebase.settings.strain)
@@ -78,7 +76,9 @@ def _print_finding(console: Console, finding: Finding, home: str) -> None:
     console.print(Padding(Text(f"{printable(finding.message)} {printable(finding.reason)}"), (0, 0, 0, 8), expand=False))
     console.print(Padding(Text(f"→ {printable(finding.remedy)}", "green"), (0, 0, 0, 8), expand=False))
     for each in finding.related[:RELATED_SHOWN]:
-        console.print(Padding(Text(f"{printable(each.file)}:{each.line}  {printable(each.message)}", QUIET), (0, 0, 0, 8), expand=False))
+        console.print(
+            Padding(Text(f"{printable(each.file)}:{each.line}  {printable(each.message)}", QUIET), (0, 0, 0, 8), expand=False)
+        )
     if finding.why:
         console.print(Padding(Text("  ".join(finding.why), QUIET), (0, 0, 0, 8), expand=False))
 

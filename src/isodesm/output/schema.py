@@ -32,7 +32,9 @@ def _public(record: type[msgspec.Struct]) -> type[msgspec.Struct]:
         for each in msgspec.structs.fields(record)
         if each.name not in INTERNAL
     ]
-    return msgspec.defstruct(record.__name__, fields, frozen=True, kw_only=True, forbid_unknown_fields=True, module=record.__module__)
+    return msgspec.defstruct(
+        record.__name__, fields, frozen=True, kw_only=True, forbid_unknown_fields=True, module=record.__module__
+    )
 
 
 class Tool(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
@@ -53,7 +55,9 @@ class Summary(msgspec.Struct, frozen=True, kw_only=True):
 
 
 def _envelope(name: str, result: list[tuple[str, Any]]) -> type[msgspec.Struct]:
-    inner = msgspec.defstruct(f"{name.capitalize()}Result", [("summary", Summary), *result], frozen=True, forbid_unknown_fields=True)
+    inner = msgspec.defstruct(
+        f"{name.capitalize()}Result", [("summary", Summary), *result], frozen=True, forbid_unknown_fields=True
+    )
     outer = [("schema", str), ("tool", Tool), ("root", str), ("settings", dict[str, Any]), ("result", inner)]
     return msgspec.defstruct(f"{name.capitalize()}Output", outer, frozen=True, forbid_unknown_fields=True)
 
@@ -64,21 +68,62 @@ def outputs() -> dict[str, Any]:
     plan = [(each.encode_name, each.type) for each in msgspec.structs.fields(Plan)]
     findings = tuple[finding, ...]  # type: ignore[valid-type]
     return {
-        "bonds": Bond, "types": TypeRecord, "registrations": Registration,
-        "scan": _envelope("scan", [("findings", findings), ("excused", findings), ("unused_acceptances", tuple[Related, ...]), ("trouble", tuple[Trouble, ...])]),
-        "layers": _envelope("layers", [
-            ("order", str), ("unplaced", int), ("layers", tuple[LayerRow, ...]), ("crossings", tuple[Crossing, ...]), ("wrong_way", findings),
-        ]),
-        "wiring": _envelope("wiring", [("registrations", tuple[Wired, ...]), ("problems", findings), ("by_hand", findings), ("tree", ObjectNode | None)]),
-        "rank": _envelope("rank", [("by", str), ("classes", tuple[_public(RankedClass), ...]), ("chances", tuple[Chance, ...]), ("radius", float), ("scale", float),
-            ("commits", int), ("history", str), ("evaluation", Evaluation | None)]),  # type: ignore[misc]
-        "about": _envelope("about", [
-            (each.encode_name, findings if each.name == "findings" else _public(RankedClass) | None if each.name == "measures" else each.type)
-            for each in msgspec.structs.fields(Dossier)
-        ]),
+        "bonds": Bond,
+        "types": TypeRecord,
+        "registrations": Registration,
+        "scan": _envelope(
+            "scan",
+            [
+                ("findings", findings),
+                ("excused", findings),
+                ("unused_acceptances", tuple[Related, ...]),
+                ("trouble", tuple[Trouble, ...]),
+            ],
+        ),
+        "layers": _envelope(
+            "layers",
+            [
+                ("order", str),
+                ("unplaced", int),
+                ("layers", tuple[LayerRow, ...]),
+                ("crossings", tuple[Crossing, ...]),
+                ("wrong_way", findings),
+            ],
+        ),
+        "wiring": _envelope(
+            "wiring",
+            [("registrations", tuple[Wired, ...]), ("problems", findings), ("by_hand", findings), ("tree", ObjectNode | None)],
+        ),
+        "rank": _envelope(
+            "rank",
+            [
+                ("by", str),
+                ("classes", tuple[_public(RankedClass), ...]),
+                ("chances", tuple[Chance, ...]),
+                ("radius", float),
+                ("scale", float),
+                ("commits", int),
+                ("history", str),
+                ("evaluation", Evaluation | None),
+            ],
+        ),  # type: ignore[misc]
+        "about": _envelope(
+            "about",
+            [
+                (
+                    each.encode_name,
+                    findings
+                    if each.name == "findings"
+                    else _public(RankedClass) | None
+                    if each.name == "measures"
+                    else each.type,
+                )
+                for each in msgspec.structs.fields(Dossier)
+            ],
+        ),
         "trace": _envelope("trace", [("start", Hop | None), ("hidden", int), ("entries", tuple[_public(Entry), ...])]),
         "plan": _envelope("plan", plan),
-    }  # fmt: skip
+    }
 
 
 def schema_document() -> bytes:

@@ -42,10 +42,21 @@ def _layers(codebase: Codebase) -> str:
     layers = codebase.layers
     lines = ["# Layers, outermost first. A class belongs to the innermost folder, package or namespace segment that is listed."]
     if not layers.layers:
-        return "\n".join([
-            *lines, "# None was recognised here. Name yours like this:", "#", "# [[layers]]", '# name = "presentation"', '# segments = ["web", "console"]',
-            "#", "# [[layers]]", '# name = "domain"', '# segments = ["model"]', f"#\n# Segments in this tree: {', '.join(_segments(codebase))}",
-        ])  # fmt: skip
+        return "\n".join(
+            [
+                *lines,
+                "# None was recognised here. Name yours like this:",
+                "#",
+                "# [[layers]]",
+                '# name = "presentation"',
+                '# segments = ["web", "console"]',
+                "#",
+                "# [[layers]]",
+                '# name = "domain"',
+                '# segments = ["model"]',
+                f"#\n# Segments in this tree: {', '.join(_segments(codebase))}",
+            ]
+        )
     lines.append(f"# {layers.order}")
     known = {entry.name: set(entry.segments.split()) for entry in shared_catalogue().layers}
     used: dict[str, set[str]] = defaultdict(set)
@@ -71,17 +82,23 @@ def _segments(codebase: Codebase) -> list[str]:
 
 def _roles(codebase: Codebase) -> str:
     lines = [
-        "# Roles by pattern on the qualified name, where the inferred one is wrong: entity, value, exception, service, gateway,",
-        "# repository, factory, presentation, composition-root, utility, test.", "[roles]",
-    ]  # fmt: skip
+        "# Roles by pattern on the qualified name, where the inferred one is wrong: entity, value, exception, service, "
+        "gateway,",
+        "# repository, factory, presentation, composition-root, utility, test.",
+        "[roles]",
+    ]
     unsure = [
-        number for number in range(len(codebase.symbols))
+        number
+        for number in range(len(codebase.symbols))
         if codebase.symbols.is_shown(number) and not codebase.symbols.is_module(number) and _is_unsure(codebase, number)
-    ]  # fmt: skip
+    ]
     if unsure:
         lines.append(f"# {len(unsure)} roles rest on a name alone, or on little more; among them:")
     for number in unsure[:UNSURE_SHOWN]:
-        lines.append(f'# "{codebase.symbols.names[number]}" = "{codebase.roles.name(number)}"  # {codebase.roles[number].evidence[0].reason}'.replace("\\", "\\\\"))
+        lines.append(
+            f'# "{codebase.symbols.names[number]}" = "{codebase.roles.name(number)}"  # '
+            f"{codebase.roles[number].evidence[0].reason}".replace("\\", "\\\\")
+        )
     return "\n".join(lines)
 
 
@@ -92,7 +109,9 @@ def _is_unsure(codebase: Codebase, number: int) -> bool:
 
 def _limits() -> str:
     limits = "\n".join(f"# {name.replace('_', '-')} = {getattr(Limits(), name)}" for name in Limits.__struct_fields__)
-    weights = "\n".join(f"# {name.replace('_', '-')} = {getattr(StrainWeights(), name)}" for name in StrainWeights.__struct_fields__)
+    weights = "\n".join(
+        f"# {name.replace('_', '-')} = {getattr(StrainWeights(), name)}" for name in StrainWeights.__struct_fields__
+    )
     return f"""# Beyond these numbers a shape becomes a finding.
 [limits]
 {limits}
@@ -103,7 +122,8 @@ def _limits() -> str:
 
 
 def _acceptances() -> str:
-    return f"""# Findings that were looked at and are to stay; the reason is required, and acceptances that nothing needs are reported.
+    return f"""# Findings that were looked at and are to stay; the reason is required, and acceptances that nothing needs are
+    reported.
 # In the source, a remark on the line or above it does the same: isodesm: accept <kind> – <reason>
 # Kinds: {", ".join(KINDS)}
 #
@@ -115,7 +135,8 @@ def _acceptances() -> str:
 
 
 def _catalogue() -> str:
-    return """# Own APIs, in the form of the catalogue's files: what has an effect, what is a plain value, how containers are told.
+    return """# Own APIs, in the form of the catalogue's files: what has an effect, what is a plain value, how containers are
+    told.
 #
 # [catalogue.java.effects.network]
 # "org.hollin.radio.RadioLink" = ["send", "new"]

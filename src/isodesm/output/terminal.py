@@ -35,7 +35,11 @@ def make_console(to_file: bool) -> Console:
     """A console that keeps what is printed: as standard output would show it, or plain, for a file."""
     shown = sys.stdout.isatty() and not to_file and os.environ.get("TERM") != "dumb"
     return Console(
-        file=io.StringIO(), width=width_of_terminal(), highlight=False, force_terminal=shown, color_system="auto" if shown else None
+        file=io.StringIO(),
+        width=width_of_terminal(),
+        highlight=False,
+        force_terminal=shown,
+        color_system="auto" if shown else None,
     )
 
 
@@ -52,15 +56,18 @@ def header(console: Console, codebase: Codebase, shown_root: str) -> None:
     line.append(printable(shown_root), STRONG)
     line.append(
         f"  {spoken} · {counted(len(codebase.symbols.files), 'file')} · {counted(codebase.lines, 'line')}"
-        f" · {counted(codebase.class_count, 'class', 'classes')}", QUIET,
-    )  # fmt: skip
+        f" · {counted(codebase.class_count, 'class', 'classes')}",
+        QUIET,
+    )
     console.print(line)
 
 
 def trouble_lines(codebase: Codebase, everything: bool) -> list[str]:
     """Trouble with files and what was left out, for standard error."""
     shown = codebase.trouble if everything else codebase.trouble[:TROUBLE_SHOWN]
-    lines = [f"{printable(each.path)}{f':{each.line}' if each.line else ''} {printable(each.reason)}".lstrip() for each in shown]
+    lines = [
+        f"{printable(each.path)}{f':{each.line}' if each.line else ''} {printable(each.reason)}".lstrip() for each in shown
+    ]
     if hidden := len(codebase.trouble) - len(shown):
         lines.append(f"… and {counted(hidden, 'more remark')} about files; --verbose shows all")
     if everything and codebase.left_out:

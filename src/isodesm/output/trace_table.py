@@ -19,8 +19,14 @@ def print_trace(console: Console, codebase: Codebase, found: Trace, root: str) -
     """Print a trace with what its marks mean."""
     header(console, codebase, root)
     start = found.start
-    tree = Tree(Text.assemble((f"{simple(start.class_name)}.{printable(start.member)}", STRONG), (f"  {start.layer}" if start.layer else "", QUIET),
-                              (f"  {printable(start.file)}:{start.line}", QUIET)), guide_style=QUIET)  # fmt: skip
+    tree = Tree(
+        Text.assemble(
+            (f"{simple(start.class_name)}.{printable(start.member)}", STRONG),
+            (f"  {start.layer}" if start.layer else "", QUIET),
+            (f"  {printable(start.file)}:{start.line}", QUIET),
+        ),
+        guide_style=QUIET,
+    )
     for hop in start.hops:
         _grow(tree, hop)
     console.print()
@@ -29,7 +35,9 @@ def print_trace(console: Console, codebase: Codebase, found: Trace, root: str) -
         console.print(Text("Nothing further: no call of another class of this tree, and no effect.", QUIET))
     console.print(Text("\n! a hard bond, which no test gets round · → another layer · ⇒ what comes back", QUIET))
     if found.hidden:
-        console.print(Text(f"{counted(found.hidden, 'call')} on data and helpers, which lead nowhere further, not shown", QUIET))
+        console.print(
+            Text(f"{counted(found.hidden, 'call')} on data and helpers, which lead nowhere further, not shown", QUIET)
+        )
 
 
 def _grow(tree: Tree, hop: Hop) -> None:
@@ -40,7 +48,12 @@ def _grow(tree: Tree, hop: Hop) -> None:
 
 def _label(hop: Hop) -> Text:
     if hop.effect:
-        return Text.assemble(("⚡ " if not hop.hard else "! ", "red"), (printable(hop.member), "red"), f"  {hop.effect}", (f"  {_place(hop)}", QUIET))
+        return Text.assemble(
+            ("⚡ " if not hop.hard else "! ", "red"),
+            (printable(hop.member), "red"),
+            f"  {hop.effect}",
+            (f"  {_place(hop)}", QUIET),
+        )
     label = Text()
     label.append("! " if hop.hard else "", "bold red")
     label.append(f"{simple(hop.class_name)}.{printable(hop.member)}", STRONG if not hop.cut else "")
@@ -56,7 +69,11 @@ def _label(hop: Hop) -> Text:
         label.append(f"  {hop.hard}", "red")
     label.append(f"  {_place(hop)}", QUIET)
     if hop.candidates:
-        label.append(f"  one of {', '.join(map(simple, hop.candidates[:5]))}" + ("; choose with --bind" if hop.bound == "several" else ""), "yellow")
+        label.append(
+            f"  one of {', '.join(map(simple, hop.candidates[:5]))}"
+            + ("; choose with --bind" if hop.bound == "several" else ""),
+            "yellow",
+        )
     if hop.cut:
         label.append({"again": "  shown above", "depth": "  … --depth shows more"}[hop.cut], QUIET)
     return label
@@ -70,13 +87,22 @@ def print_entries(console: Console, codebase: Codebase, entries: tuple[Entry, ..
     """Print the entry points, to choose one from."""
     header(console, codebase, root)
     if not entries:
-        console.print(Text("\nNo entry point was recognised: no main, handler, command or job. Name a member: isodesm trace CLASS.METHOD", "yellow"))
+        console.print(
+            Text(
+                "\nNo entry point was recognised: no main, handler, command or job. Name a member: isodesm trace CLASS.METHOD",
+                "yellow",
+            )
+        )
         return
     table = Table(box=None, pad_edge=False, padding=(0, 2, 0, 0), header_style=QUIET)
     for head in ("entry point", "why", "where"):
         table.add_column(head, no_wrap=head == "entry point", overflow="fold")
     for each in entries[:top] if top else entries:
-        table.add_row(f"{simple(each.name)}.{printable(each.member)}", Text(each.why, QUIET), Text(cut_front(f"{printable(each.file)}:{each.line}", max(console.width - 64, 24)), QUIET))
+        table.add_row(
+            f"{simple(each.name)}.{printable(each.member)}",
+            Text(each.why, QUIET),
+            Text(cut_front(f"{printable(each.file)}:{each.line}", max(console.width - 64, 24)), QUIET),
+        )
     console.print()
     console.print(table)
     if top and len(entries) > top:

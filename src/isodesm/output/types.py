@@ -58,22 +58,36 @@ def type_records(codebase: Codebase) -> Iterator[TypeRecord]:
         facts = symbols.files[symbols.file_of[number]]
         outer = symbols.outer(number)
         yield TypeRecord(
-            name=symbols.names[number], kind=declared.kind, language=facts.language, file=facts.path, line=declared.place.line,
-            role=codebase.roles.name(number), layer=codebase.layers.name(number), outer=symbols.names[outer] if outer >= 0 else "",
-            modifiers=declared.modifiers.words, annotations=tuple(each.name for each in declared.modifiers.annotations),
-            bases=tuple(bases.get(number, ())), generated=facts.generated,
+            name=symbols.names[number],
+            kind=declared.kind,
+            language=facts.language,
+            file=facts.path,
+            line=declared.place.line,
+            role=codebase.roles.name(number),
+            layer=codebase.layers.name(number),
+            outer=symbols.names[outer] if outer >= 0 else "",
+            modifiers=declared.modifiers.words,
+            annotations=tuple(each.name for each in declared.modifiers.annotations),
+            bases=tuple(bases.get(number, ())),
+            generated=facts.generated,
             parts=tuple(symbols.path(each) for each in symbols.parts.get(number, ())[1:]),
             members=tuple(map(_member, declared.members)),
-        )  # fmt: skip
+        )
 
 
 def _member(member: Member) -> MemberRecord:
     return MemberRecord(
-        kind=member.kind, name=member.name, type=member.type, modifiers=member.modifiers.words,
+        kind=member.kind,
+        name=member.name,
+        type=member.type,
+        modifiers=member.modifiers.words,
         annotations=tuple(each.name for each in member.modifiers.annotations),
-        parameters=tuple((each.name, each.type) for each in member.parameters), throws=member.throws,
-        line=member.place.line, statements=member.statements, branches=member.branches,
-    )  # fmt: skip
+        parameters=tuple((each.name, each.type) for each in member.parameters),
+        throws=member.throws,
+        line=member.place.line,
+        statements=member.statements,
+        branches=member.branches,
+    )
 
 
 def record_chunks(records: Iterable[msgspec.Struct], kind: type[msgspec.Struct], form: str) -> Iterator[bytes]:

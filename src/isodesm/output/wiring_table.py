@@ -23,10 +23,19 @@ def print_wiring(console: Console, codebase: Codebase, report: WiringReport, roo
     """Print the wiring; `top` limits the registrations and problems shown (0: all)."""
     header(console, codebase, root)
     if not report.registrations:
-        console.print(Text("\nNo registrations were found: no container is told what serves what, or in a way that is not known.", "yellow"))
-        starts = [codebase.symbols.names[n] for n in range(len(codebase.symbols)) if codebase.roles.name(n) == "composition-root"]
+        console.print(
+            Text(
+                "\nNo registrations were found: no container is told what serves what, or in a way that is not known.", "yellow"
+            )
+        )
+        starts = [
+            codebase.symbols.names[n] for n in range(len(codebase.symbols)) if codebase.roles.name(n) == "composition-root"
+        ]
         shown = ", ".join(starts[:4]) + (" …" if len(starts) > 4 else "")
-        console.print(f"Objects are put together by hand{f', in {shown}' if starts else ''}. `--root CLASS` shows what it takes to have one of a class.")
+        console.print(
+            f"Objects are put together by hand{f', in {shown}' if starts else ''}. `--root CLASS` shows what it takes "
+            f"to have one of a class."
+        )
     else:
         _print_registrations(console, report, top)
     _print_findings(console, report.problems, "What breaks, or surprises", top)
@@ -37,7 +46,9 @@ def print_wiring(console: Console, codebase: Codebase, report: WiringReport, roo
     if unused:
         console.print(Text(f"\n{counted(len(unused), 'registration')} that nothing asks for", STRONG))
         for each in unused[:top] if top else unused:
-            console.print(Text.assemble(f"  {printable(_short(each.abstraction))}  ", (f"{printable(each.file)}:{each.line}", QUIET)))
+            console.print(
+                Text.assemble(f"  {printable(_short(each.abstraction))}  ", (f"{printable(each.file)}:{each.line}", QUIET))
+            )
     if report.tree is not None:
         console.print()
         console.print(tree_of(report.tree))
@@ -54,9 +65,12 @@ def _print_registrations(console: Console, report: WiringReport, top: int) -> No
     room = max((console.width - 30) // 3, 20)
     for each in rows[:top] if top else rows:
         table.add_row(
-            Text(each.layer or "–", "" if each.layer else QUIET), cut_front(_short(each.abstraction), room), _served(each, room),
-            Text(each.lifetime or "–", LIFETIME_STYLE.get(each.lifetime, "")), Text(cut_front(f"{printable(each.file)}:{each.line}", room), QUIET),
-        )  # fmt: skip
+            Text(each.layer or "–", "" if each.layer else QUIET),
+            cut_front(_short(each.abstraction), room),
+            _served(each, room),
+            Text(each.lifetime or "–", LIFETIME_STYLE.get(each.lifetime, "")),
+            Text(cut_front(f"{printable(each.file)}:{each.line}", room), QUIET),
+        )
     console.print(table)
     if top and len(rows) > top:
         console.print(Text(f"… and {len(rows) - top} more; --top 0 shows all", QUIET))
@@ -65,11 +79,17 @@ def _print_registrations(console: Console, report: WiringReport, top: int) -> No
 def _served(each: Wired, room: int) -> Text:
     if not each.implementation:
         return Text("an object, or a function", QUIET)
-    return Text("itself", QUIET) if each.implementation == each.abstraction else Text(cut_front(_short(each.implementation), room))
+    return (
+        Text("itself", QUIET) if each.implementation == each.abstraction else Text(cut_front(_short(each.implementation), room))
+    )
 
 
 def _short(name: str) -> str:
-    return printable(name.replace("\\", ".").replace("#", ".").rpartition(".")[2]) if "/" not in name or "#" in name else printable(name)
+    return (
+        printable(name.replace("\\", ".").replace("#", ".").rpartition(".")[2])
+        if "/" not in name or "#" in name
+        else printable(name)
+    )
 
 
 def _print_findings(console: Console, findings: tuple[Finding, ...], title: str, top: int) -> None:

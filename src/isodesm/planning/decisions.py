@@ -117,10 +117,17 @@ def _place(codebase: Codebase, finding: Finding) -> Place | None:
     members = codebase.symbols.types[finding.source_number].members
     member = members[index] if index >= 0 else None
     field = member.name if member is not None and member.kind in ("field", "property") else ""
-    if not field and site.inside >= 0 and sites[site.inside].kind == "assignment" and sites[site.inside].receiver == bonds.site[row]:
+    if (
+        not field
+        and site.inside >= 0
+        and sites[site.inside].kind == "assignment"
+        and sites[site.inside].receiver == bonds.site[row]
+    ):
         text = sites[site.inside].text
         hidden = member is not None and any(each.name == text for each in member.parameters)
-        hidden = hidden or any(each.name == text and each.start <= site.place.start < each.end for each in codebase.content(file).locals)
+        hidden = hidden or any(
+            each.name == text and each.start <= site.place.start < each.end for each in codebase.content(file).locals
+        )
         field = (
             ""
             if hidden

@@ -22,15 +22,24 @@ _NAME = re.compile(r"[A-Za-z_]\w*")
 def find_done(shop: Workshop, focus: frozenset[int]) -> tuple[Done, ...]:
     """What a plan would have asked for and the code has, by reading the code alone; in order of file.
 
-    A class counts as handed its abstraction when its constructor takes a type of the tree that is abstract and that service-like
-    classes of production implement (just one, as an extraction leaves it behind, stands for that as well); or a function that makes
+    A class counts as handed its abstraction when its constructor takes a type of the tree that is abstract and that
+    service-like
+    classes of production implement (just one, as an extraction leaves it behind, stands for that as well); or a function
+    that makes
     one, or is called like a static one; or what the catalogue names as the stand-in for an API with an effect.
     """
     found: dict[str, Done] = {}
     symbols, roles = shop.symbols, shop.codebase.roles
-    statics = {member.name for declared in symbols.types for member in declared.members if member.is_static and member.kind == "method"}
+    statics = {
+        member.name for declared in symbols.types for member in declared.members if member.is_static and member.kind == "method"
+    }
     for number in range(len(symbols)):
-        if symbols.is_shown(number) and roles.name(number) != "test" and not symbols.is_module(number) and (not focus or number in focus):
+        if (
+            symbols.is_shown(number)
+            and roles.name(number) != "test"
+            and not symbols.is_module(number)
+            and (not focus or number in focus)
+        ):
             for done in _of_class(shop, number, statics):
                 found.setdefault(done.id, done)
     return tuple(sorted(found.values(), key=lambda each: (each.file, each.line, each.id)))
@@ -78,7 +87,9 @@ def _implementers(shop: Workshop, abstraction: int) -> list[int]:
     if abstraction < 0 or not shop.symbols.types[abstraction].is_abstract:
         return []
     roles = shop.codebase.roles
-    found = [each for each in shop.subclasses(abstraction) if roles.name(each) != "test" and shop.symbols.types[each].kind == "class"]
+    found = [
+        each for each in shop.subclasses(abstraction) if roles.name(each) != "test" and shop.symbols.types[each].kind == "class"
+    ]
     return found if any(roles.name(each) in SERVICE_LIKE for each in found) else []
 
 
@@ -91,17 +102,24 @@ def _extracted(shop: Workshop, target: int, abstraction: int) -> Iterator[Done]:
 
 def _handed(shop: Workshop, number: int, technique: str, what: str) -> Done:
     found = step_id(HAND_IN, shop.symbols.names[number], what)
-    return Done(found, technique, f"Hand {shop.name(number)} its {what}", shop.path(number), shop.symbols.types[number].place.line)
+    return Done(
+        found, technique, f"Hand {shop.name(number)} its {what}", shop.path(number), shop.symbols.types[number].place.line
+    )
 
 
 def _stand_in(shop: Workshop, number: int, taken: Parameter) -> str:
     """The name of the stand-in that a parameter is; '' for any other."""
     known = shop.symbols.catalogues.of(shop.language(number)).stand_ins.values()
     plain = taken.type.lstrip("?").removesuffix("| None").strip()
-    return next((
-        each.name for each in known
-        if each.name == taken.name and (not taken.type or simple_name(typetext.head(each.type)) == simple_name(typetext.head(plain)))
-    ), "")  # fmt: skip
+    return next(
+        (
+            each.name
+            for each in known
+            if each.name == taken.name
+            and (not taken.type or simple_name(typetext.head(each.type)) == simple_name(typetext.head(plain)))
+        ),
+        "",
+    )
 
 
 def _function(statics: set[str], taken: Parameter) -> str:

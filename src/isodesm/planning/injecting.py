@@ -30,7 +30,9 @@ def plan_injection(shop: Workshop, recorder: Recorder, state: Projection, propos
     decision = proposal.decision
     number, draft = decision.source, shop.draft
     contained = makes(shop, number)
-    bridge = proposal.bridge_only or number in draft.bridged or shop.must_bridge(number, served=contained and knows(shop, proposal))
+    bridge = (
+        proposal.bridge_only or number in draft.bridged or shop.must_bridge(number, served=contained and knows(shop, proposal))
+    )
     source = shop.name(number)
     given = hand_in(draft, decision, proposal.wanted)
 
@@ -52,22 +54,40 @@ def plan_injection(shop: Workshop, recorder: Recorder, state: Projection, propos
     target = _decided_on(shop, proposal)
     kept = "" if not bridge else ", old constructor kept" if draft.writer(number).overloads else ", optional so far"
     step = Step(
-        number=0, id=hand_in_id(shop, proposal),
-        technique=technique, title=f"Hand {source} its {proposal.what}{_which(shop, proposal)}{kept}",
-        classes=(shop.symbols.names[number], decision.name), layer=shop.codebase.layers.name(number),
-        why_now=_why(shop, proposal, target, gone, bridge), edits=edits, code=code,
-        frees=(f"a test of `{source}` can pass its own {_what(proposal)}", *(f"{effect} is out of `{source}`" for effect in gone)),
-        hazards=(*proposal.hazards, *_hazards(shop, proposal, bridge)), check=_check(shop, number),
-        balance=Balance(tuple(f"{source} ⇒ {_short(finding.target)}" for finding in decision.findings), (f"{source} → {proposal.what}",)),
-        before=before_measures, after=after_measures, lifetime=_lifetime(shop, proposal),
-    )  # fmt: skip
+        number=0,
+        id=hand_in_id(shop, proposal),
+        technique=technique,
+        title=f"Hand {source} its {proposal.what}{_which(shop, proposal)}{kept}",
+        classes=(shop.symbols.names[number], decision.name),
+        layer=shop.codebase.layers.name(number),
+        why_now=_why(shop, proposal, target, gone, bridge),
+        edits=edits,
+        code=code,
+        frees=(
+            f"a test of `{source}` can pass its own {_what(proposal)}",
+            *(f"{effect} is out of `{source}`" for effect in gone),
+        ),
+        hazards=(*proposal.hazards, *_hazards(shop, proposal, bridge)),
+        check=_check(shop, number),
+        balance=Balance(
+            tuple(f"{source} ⇒ {_short(finding.target)}" for finding in decision.findings), (f"{source} → {proposal.what}",)
+        ),
+        before=before_measures,
+        after=after_measures,
+        lifetime=_lifetime(shop, proposal),
+    )
     return step, after
 
 
 def _which(shop: Workshop, proposal: Proposal) -> str:
     """Which of several classes behind one abstraction a function makes."""
     abstraction, target = proposal.abstraction, proposal.decision.target
-    shared = proposal.wanted.makes is not None and abstraction is not None and abstraction.number >= 0 and abstraction.number != target
+    shared = (
+        proposal.wanted.makes is not None
+        and abstraction is not None
+        and abstraction.number >= 0
+        and abstraction.number != target
+    )
     return f" ({shop.name(target)})" if shared else ""
 
 
@@ -146,7 +166,9 @@ def _hazards(shop: Workshop, proposal: Proposal, bridge: bool) -> tuple[str, ...
     if not bridge and "public" not in words and away and shop.language(number) == "java":
         hazards.append(f"`{shop.name(target)}` must become public before {', '.join(away)} can create it")
     if bridge and makes(shop, number):
-        hazards.append(f"a container makes this class, and goes on as before: it hands in no {_what(proposal)} until it is told of one")
+        hazards.append(
+            f"a container makes this class, and goes on as before: it hands in no {_what(proposal)} until it is told of one"
+        )
     declared = shop.symbols.types[number]
     if any(name.endswith(("Serializable", "ISerializable")) for name in (*declared.implements, *declared.extends)):
         hazards.append("objects of this class are serialised: what is handed in must not be")

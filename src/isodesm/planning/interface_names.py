@@ -29,15 +29,19 @@ def measure_habit(codebase: Codebase, language: str = "") -> Habit:
     """The way most interfaces with an implementation in the tree are named, those of one language if one is given."""
     symbols, roles = codebase.symbols, codebase.roles
     interfaces = [
-        number for number, declared in enumerate(symbols.types)
-        if declared.kind == "interface" and roles.implementers.get(number) and roles.name(number) != "test"
+        number
+        for number, declared in enumerate(symbols.types)
+        if declared.kind == "interface"
+        and roles.implementers.get(number)
+        and roles.name(number) != "test"
         and language in ("", symbols.files[symbols.file_of[number]].language)
-    ]  # fmt: skip
+    ]
     prefixed = sum(1 for number in interfaces if re.match(r"I[A-Z][a-z]", symbols.types[number].name))
     implemented = sum(
-        1 for number in interfaces
+        1
+        for number in interfaces
         if any(symbols.types[each].name == symbols.types[number].name + "Impl" for each in roles.implementers[number])
-    )  # fmt: skip
+    )
     if interfaces and prefixed >= LEAST_SHARE * len(interfaces):
         return Habit("prefix", prefixed, len(interfaces))
     if interfaces and implemented >= LEAST_SHARE * len(interfaces):
@@ -66,16 +70,22 @@ def interface_name(codebase: Codebase, target: int, habit: Habit, package: str) 
     prefix = f"{package}{dialect.separator}" if package and dialect.style != "modules" else ""
     known = {declared.name for declared in codebase.symbols.types} if dialect.style == "modules" else set()
     implicit = frozenset(codebase.symbols.catalogues.of(language).implicit.names.split())
-    bases = {simple_name(base) for each in codebase.roles.ancestors(target) for base in codebase.roles.external_bases.get(each, ())}
+    bases = {
+        simple_name(base) for each in codebase.roles.ancestors(target) for base in codebase.roles.external_bases.get(each, ())
+    }
     return next(
-        each for each in candidates
-        if each not in known and not {prefix + each, (prefix + each).lower()} & codebase.symbols.by_language[language].keys()
-        and each not in implicit and each not in bases
-    )  # fmt: skip
+        each
+        for each in candidates
+        if each not in known
+        and not {prefix + each, (prefix + each).lower()} & codebase.symbols.by_language[language].keys()
+        and each not in implicit
+        and each not in bases
+    )
 
 
 def variable_name(type_name: str, taken: set[str], *, snake: bool = False) -> str:
-    """A parameter name for a type: its own with a small first letter (`snake`: words joined by underscores), made free by a number."""
+    """A parameter name for a type: its own with a small first letter (`snake`: words joined by underscores), made free by a
+    number."""
     base = type_name.removesuffix(PORT) or type_name
     if re.match(r"I[A-Z][a-z]", base):
         base = base[1:]

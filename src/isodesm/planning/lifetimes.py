@@ -54,7 +54,9 @@ def settle(own: Mapping[int, str], holds: Mapping[int, set[int]]) -> dict[int, s
     while changed:
         changed = False
         for number in sorted(found):
-            shortest = min((found[each] for each in holds.get(number, ()) if each in found), key=RANK.__getitem__, default="singleton")
+            shortest = min(
+                (found[each] for each in holds.get(number, ()) if each in found), key=RANK.__getitem__, default="singleton"
+            )
             if RANK[shortest] < RANK[found[number]]:
                 found[number] = shortest
                 changed = True

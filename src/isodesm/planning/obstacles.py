@@ -45,10 +45,16 @@ def of_class(draft: Draft, number: int) -> str:
 def _silent_heir(draft: Draft, number: int) -> str:
     """A subclass whose constructor passes by that of its parent; '' where there is none."""
     codebase = draft.codebase
-    word = re.compile(rb"parent::__construct|super\s*\(|" + re.escape(codebase.symbols.types[number].name).encode() + rb"\.__init__")
+    word = re.compile(
+        rb"parent::__construct|super\s*\(|" + re.escape(codebase.symbols.types[number].name).encode() + rb"\.__init__"
+    )
     for each in codebase.roles.implementers.get(number, ()):
         for member in codebase.symbols.types[each].members:
-            body = codebase.text(codebase.symbols.file_of[each])[slice(*member.body)] if member.kind == "constructor" else b"super("
+            body = (
+                codebase.text(codebase.symbols.file_of[each])[slice(*member.body)]
+                if member.kind == "constructor"
+                else b"super("
+            )
             if not word.search(body):
                 return codebase.symbols.types[each].name
     return ""
@@ -63,7 +69,9 @@ def _inherited(codebase: Codebase, number: int) -> str:
             return f"it inherits the constructor of `{codebase.symbols.types[each].name}`: write its own one out first"
     dialect = codebase.symbols.dialect(number)
     if dialect.name in ("typescript", "php", "python"):
-        outside = next((base for each in (number, *bases) for base in codebase.roles.external_bases.get(each, ()) if not _plain(base)), "")
+        outside = next(
+            (base for each in (number, *bases) for base in codebase.roles.external_bases.get(each, ()) if not _plain(base)), ""
+        )
         if outside:
             return f"it inherits the constructor of the library's `{outside}`: write its own one out first"
     return ""
@@ -114,7 +122,12 @@ def _shares_declaration(declarator: object) -> bool:
 def _is_resource(node: object) -> bool:
     """Whether a value is opened for a block and closed behind it."""
     parent = node.parent  # type: ignore[attr-defined]
-    while parent is not None and parent.type in ("equals_value_clause", "variable_declarator", "variable_declaration", "as_pattern"):
+    while parent is not None and parent.type in (
+        "equals_value_clause",
+        "variable_declarator",
+        "variable_declaration",
+        "as_pattern",
+    ):
         parent = parent.parent
     return parent is not None and parent.type in ("resource", "using_statement", "with_item")
 
@@ -129,5 +142,9 @@ def bound_to_owner(codebase: Codebase, target: int) -> str:
         return ""
     if "private" in declared.modifiers.words:
         return "is private to the class around it: move it out first"
-    bound = declared.kind == "class" and "static" not in declared.modifiers.words and codebase.symbols.dialect(target).name == "java"
+    bound = (
+        declared.kind == "class"
+        and "static" not in declared.modifiers.words
+        and codebase.symbols.dialect(target).name == "java"
+    )
     return "is an inner class, bound to the object around it: make it static first" if bound and outer.kind == "class" else ""

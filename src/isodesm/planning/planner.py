@@ -106,7 +106,9 @@ class _Planner:
         inner = [each for place in decision.places for each in place.nested]
         if not isinstance(found, str) and (found.technique not in STAYING or not inner):
             return [decision]
-        alone = msgspec.structs.replace(decision, places=tuple(msgspec.structs.replace(place, nested=()) for place in decision.places))
+        alone = msgspec.structs.replace(
+            decision, places=tuple(msgspec.structs.replace(place, nested=()) for place in decision.places)
+        )
         own = find_decisions(self.codebase, inner)
         for each in (alone, *own):
             self.shop.consider(each)
@@ -134,9 +136,14 @@ class _Planner:
         """Why a file can't name what it would have to; '' where all can."""
         source, wanted = proposal.decision.source, proposal.wanted
         names = [*wanted.typed.needs, *wanted.supply.needs]
-        for file in sorted({self.codebase.symbols.file_of[source], *(home for home, _ in self.shop.draft.root_sites.get(source, ()))}):
+        for file in sorted(
+            {self.codebase.symbols.file_of[source], *(home for home, _ in self.shop.draft.root_sites.get(source, ()))}
+        ):
             if name := clash_in(self.codebase, file, names):
-                return f"`{self.codebase.symbols.files[file].path.rpartition('/')[2]}` has another `{name}`: give one of them a name of its own there first"
+                return (
+                    f"`{self.codebase.symbols.files[file].path.rpartition('/')[2]}` has another `{name}`: "
+                    "give one of them a name of its own there first"
+                )
         return ""
 
     def _too_much(self, number: int) -> str:
@@ -145,7 +152,9 @@ class _Planner:
         own = self.codebase.wiring.injections.of_constructor(number) if constructor is not None else ()
         services = sum(1 for each in own if each.target >= 0 and self.codebase.roles.name(each.target) not in DATA)
         taken, most = services + len(self.shop.draft.handed.get(number, ())), self.codebase.settings.limits.most_dependencies
-        return f"would take more than {most} dependencies: part the class first, by what belongs together" if taken >= most else ""
+        return (
+            f"would take more than {most} dependencies: part the class first, by what belongs together" if taken >= most else ""
+        )
 
     def _is_wanted(self, wanted: str) -> bool:
         """Whether a step is among those that the plan is narrowed down to."""
@@ -154,15 +163,21 @@ class _Planner:
     def _unused(self, wanted: str) -> str:
         """An id, told apart from those of earlier steps that hand the same class a second thing of one type."""
         known = {step.id for step in self.steps}
-        return next(each for each in (wanted, *(f"{wanted}-{count}" for count in range(2, len(known) + 3))) if each not in known)
+        return next(
+            each for each in (wanted, *(f"{wanted}-{count}" for count in range(2, len(known) + 3))) if each not in known
+        )
 
     def _extract(self, proposal: Proposal) -> tuple[str, ...]:
         """The step that an abstraction has to be written in first, planned if it is not yet; its id."""
         abstraction, decision = proposal.abstraction, proposal.decision
         if abstraction is None or (abstraction.number != NEW and not abstraction.lacks):
             return ()
-        if decision.target not in self.shop.extracted and self._is_wanted(interface_id(self.shop, decision.target, abstraction)):
-            self.steps.append(plan_interface(self.shop, self.recorder, self.state, decision.target, decision.source, abstraction))
+        if decision.target not in self.shop.extracted and self._is_wanted(
+            interface_id(self.shop, decision.target, abstraction)
+        ):
+            self.steps.append(
+                plan_interface(self.shop, self.recorder, self.state, decision.target, decision.source, abstraction)
+            )
         name = self.codebase.symbols.names[decision.target]
         return tuple(step.id for step in self.steps if step.technique == "extract-interface" and step.classes[0] == name)
 
@@ -173,7 +188,9 @@ class _Planner:
             return ()
         if not is_served(self.shop, abstraction, target) and (telling := tell(self.shop, abstraction, target)) is not None:
             step = plan_telling(self.shop, self.recorder, self.state, telling, abstraction)
-            own = tuple(each.id for each in self.steps if each.technique == "extract-interface" and each.classes[0] == step.classes[0])
+            own = tuple(
+                each.id for each in self.steps if each.technique == "extract-interface" and each.classes[0] == step.classes[0]
+            )
             self.steps.append(msgspec.structs.replace(step, needs=own))
         told = step_id(TOLD, self.codebase.symbols.names[target])
         return (told,) if any(each.id == told for each in self.steps) else ()
@@ -192,9 +209,10 @@ class _Planner:
             self.steps += [each for each in plan_conventions(self.shop, self.state) if self._is_wanted(each.id)]
         focus = self.options.focus
         moves = [
-            plan_move(self.shop, self.state, each) for each in self.diagnosis.findings
+            plan_move(self.shop, self.state, each)
+            for each in self.diagnosis.findings
             if each.kind in KINDS and each.level != "note" and (not focus or each.source_number in focus)
-        ]  # fmt: skip
+        ]
         self.steps += [each for each in moves if self._is_wanted(each.id)]
 
     def _add(self, step: Step | None, number: int) -> None:
@@ -208,10 +226,14 @@ class _Planner:
         cut = self.steps[: self.options.steps] if self.options.steps else self.steps
         begin, end = self.start.measures(0), (cut[-1].after if cut else self.start.measures(0))
         return Plan(
-            steps=tuple(msgspec.structs.replace(step, number=number) for number, step in enumerate(cut, 1)), left=tuple(self.left),
-            strain=(begin.strain, end.strain), hard_bonds=(begin.hard_bonds, end.hard_bonds), not_shown=len(self.steps) - len(cut) + waiting,
-            done=find_done(self.shop, self.options.focus), choices=_choices(self.diagnosis.findings),
-        )  # fmt: skip
+            steps=tuple(msgspec.structs.replace(step, number=number) for number, step in enumerate(cut, 1)),
+            left=tuple(self.left),
+            strain=(begin.strain, end.strain),
+            hard_bonds=(begin.hard_bonds, end.hard_bonds),
+            not_shown=len(self.steps) - len(cut) + waiting,
+            done=find_done(self.shop, self.options.focus),
+            choices=_choices(self.diagnosis.findings),
+        )
 
 
 def _choices(findings: Iterable[Finding]) -> tuple[str, ...]:

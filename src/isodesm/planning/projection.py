@@ -16,7 +16,7 @@ from isodesm.codebase.model import Codebase
 from isodesm.diagnosis.hard_bonds.cases import Case, Usage
 from isodesm.diagnosis.hard_bonds.judging import judge_creation, judge_lookup, judge_static
 from isodesm.diagnosis.shared.findings import Finding
-from isodesm.inference.effects import INSTANCE
+from isodesm.inference.use_graph import INSTANCE
 from isodesm.measures.strain import weigh
 from isodesm.planning.decisions import Decision
 from isodesm.planning.steps import Measures
@@ -69,9 +69,15 @@ class Projection:
     """
 
     def __init__(
-        self, codebase: Codebase, findings: Iterable[Finding], cuts: frozenset[Cut] = frozenset(), bridged: frozenset[Cut] = frozenset(),
-        gone: frozenset[int] = frozenset(), dropped: frozenset[int] = frozenset(), before: Projection | None = None,
-    ) -> None:  # fmt: skip
+        self,
+        codebase: Codebase,
+        findings: Iterable[Finding],
+        cuts: frozenset[Cut] = frozenset(),
+        bridged: frozenset[Cut] = frozenset(),
+        gone: frozenset[int] = frozenset(),
+        dropped: frozenset[int] = frozenset(),
+        before: Projection | None = None,
+    ) -> None:
         self.codebase, self.findings, self.cuts, self.bridged = codebase, tuple(findings), cuts, bridged
         self.gone, self.dropped = gone, dropped
         self._usage = before.usage if before is not None else None
@@ -125,7 +131,9 @@ class Projection:
     def _uses(self, decision: Decision) -> tuple[frozenset[Cut], frozenset[int]]:
         """What the places of a decision use: pairs of types, and rows of APIs outside the tree."""
         table = self.codebase.bonds
-        spans = {(place.file, table.site[finding.row]) for place in decision.places for finding in (place.finding, *place.nested)}
+        spans = {
+            (place.file, table.site[finding.row]) for place in decision.places for finding in (place.finding, *place.nested)
+        }
         rows = [row for row in table.rows_of_source(decision.source) if (table.file[row], table.site[row]) in spans]
         pairs = {(decision.source, table.target[row]) for row in rows if table.target[row] >= 0}
         if decision.target >= 0:
@@ -180,10 +188,13 @@ class Projection:
         borne = [self._weight(finding) for finding in self.findings if finding.target_number == number]
         own_defaults = frozenset(pair for pair in self.bridged if pair[0] == number)
         return Measures(
-            strain=round(sum(strain for strain, _ in self._totals.values()), 9), hard_bonds=sum(bonds for _, bonds in self._totals.values()),
-            class_strain=sum(own) + sum(borne), class_hard_bonds=sum(1 for weight in own if weight),
-            locked_effects=self.codebase.effects.type_without(number, self.cuts | own_defaults, self.gone), by_layer=self._totals,
-        )  # fmt: skip
+            strain=round(sum(strain for strain, _ in self._totals.values()), 9),
+            hard_bonds=sum(bonds for _, bonds in self._totals.values()),
+            class_strain=sum(own) + sum(borne),
+            class_hard_bonds=sum(1 for weight in own if weight),
+            locked_effects=self.codebase.effects.type_without(number, self.cuts | own_defaults, self.gone),
+            by_layer=self._totals,
+        )
 
 
 def _count(totals: dict[str, tuple[float, int]], layer: str, weight: float, sign: int) -> None:

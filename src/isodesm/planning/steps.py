@@ -7,9 +7,20 @@ import hashlib
 import msgspec
 
 TECHNIQUES = (
-    "extract-interface", "inject-through-constructor", "bridge-constructor", "lift-creation", "replace-lookup", "replace-singleton",
-    "wrap-static", "introduce-factory", "register", "register-by-convention", "break-cycle", "move-effect-out", "retire-bridge",
-)  # fmt: skip
+    "extract-interface",
+    "inject-through-constructor",
+    "bridge-constructor",
+    "lift-creation",
+    "replace-lookup",
+    "replace-singleton",
+    "wrap-static",
+    "introduce-factory",
+    "register",
+    "register-by-convention",
+    "break-cycle",
+    "move-effect-out",
+    "retire-bridge",
+)
 
 
 class Edit(msgspec.Struct, frozen=True):

@@ -23,8 +23,13 @@ if TYPE_CHECKING:
     from isodesm.planning.workshop import Abstraction, Workshop
 
 STATEMENTS = ("expression_statement", "local_variable_declaration", "lexical_declaration")
-NO_CLASS = "a container makes it by the classes that its constructor names, and what it would be handed is no class: give the container a token for it first"
-TWO_CONSTRUCTORS = "a container makes it, and could not tell the old constructor from the new one: mark the old one for it first"
+NO_CLASS = (
+    "a container makes it by the classes that its constructor names, and what it would be handed is no class: give "
+    "the container a token for it first"
+)
+TWO_CONSTRUCTORS = (
+    "a container makes it, and could not tell the old constructor from the new one: mark the old one for it first"
+)
 
 
 class Telling(NamedTuple):
@@ -80,11 +85,14 @@ def is_served(shop: Workshop, abstraction: Abstraction, target: int) -> bool:
 
 
 def mark_of(shop: Workshop, number: int) -> str:
-    """The annotation that tells a container which constructor to call, as this class or most others write it; '' if none does."""
+    """The annotation that tells a container which constructor to call, as this class or most others write it; '' if none
+    does."""
     injections, used = shop.codebase.wiring.injections, shop.constructor_marks.get(shop.language(number), Counter())
     own = shop.draft.constructor(number)
     mine = (
-        [mark.name for mark in own.modifiers.annotations if simple_name(mark.name) in injections.markers(number)] if own is not None else []
+        [mark.name for mark in own.modifiers.annotations if simple_name(mark.name) in injections.markers(number)]
+        if own is not None
+        else []
     )
     return (mine or [name for name, _ in sorted(used.items(), key=lambda each: (-each[1], each[0]))] or [""])[0]
 
@@ -92,7 +100,13 @@ def mark_of(shop: Workshop, number: int) -> str:
 def keep_marked(shop: Workshop, number: int) -> None:
     """Let a container go on calling the old constructor of a class, where it has to be shown which that is."""
     constructor, mark = shop.draft.constructor(number), mark_of(shop, number)
-    if shop.language(number) != "java" or constructor is None or not constructor.parameters or not mark or number in shop.draft.marks:
+    if (
+        shop.language(number) != "java"
+        or constructor is None
+        or not constructor.parameters
+        or not mark
+        or number in shop.draft.marks
+    ):
         return
     shop.draft.marks[number] = mark
     shop.draft.named[shop.symbols.file_of[number]].add(_home_of_mark(shop, mark, shop.language(number)))
@@ -117,11 +131,17 @@ def tell(shop: Workshop, abstraction: Abstraction, target: int) -> Telling | Non
     lifetime = lifetime_of(shop, target)
     services = [each for each in shop.codebase.wiring.services if _is_model(shop, each, target)]
     calls = [
-        each for each in services if each.registration.how == "call" and each.abstraction >= 0 and each.abstraction != each.implementation
+        each
+        for each in services
+        if each.registration.how == "call" and each.abstraction >= 0 and each.abstraction != each.implementation
     ]
     if calls:
         return _by_call(
-            shop, abstraction, target, lifetime, min(calls, key=lambda each: (each.lifetime != lifetime, RANK.get(each.lifetime, -1)))
+            shop,
+            abstraction,
+            target,
+            lifetime,
+            min(calls, key=lambda each: (each.lifetime != lifetime, RANK.get(each.lifetime, -1))),
         )
     annotated = [each for each in services if each.registration.how == "annotation"]
     return _by_annotation(shop, target, lifetime, annotated) if annotated else None
@@ -200,9 +220,15 @@ def _by_annotation(shop: Workshop, target: int, lifetime: str, annotated: list[S
     file = shop.symbols.file_of[target]
     syntax = shop.draft.syntax(file)
     node = syntax.type_node(shop.symbols.types[target])
-    opening = {"java": "@{}", "typescript": "@{}()", "python": "@{}", "csharp": "[{}]", "php": "#[{}]"}[shop.language(target)].format(name)
+    opening = {"java": "@{}", "typescript": "@{}()", "python": "@{}", "csharp": "[{}]", "php": "#[{}]"}[
+        shop.language(target)
+    ].format(name)
     at = node.start_byte
     mark = Amendment(
-        at, at, FIELDS, f"{opening}{syntax.line_end}{syntax.indent_at(at)}", f"`{shop.name(target)}` is made by the container from here on"
+        at,
+        at,
+        FIELDS,
+        f"{opening}{syntax.line_end}{syntax.indent_at(at)}",
+        f"`{shop.name(target)}` is made by the container from here on",
     )
     return Telling(target, rules[name] or lifetime, file, mark, (need,))

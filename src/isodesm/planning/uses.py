@@ -9,10 +9,18 @@ from isodesm.planning.decisions import Decision, Place
 from isodesm.planning.drafting.draft import Draft
 from isodesm.planning.drafting.syntax import Syntax
 
-_RECEIVERS = frozenset((
-    "method_invocation", "field_access", "member_access_expression", "member_expression", "member_call_expression", "attribute",
-    "nullsafe_member_call_expression", "non_null_expression",
-))  # fmt: skip
+_RECEIVERS = frozenset(
+    (
+        "method_invocation",
+        "field_access",
+        "member_access_expression",
+        "member_expression",
+        "member_call_expression",
+        "attribute",
+        "nullsafe_member_call_expression",
+        "non_null_expression",
+    )
+)
 
 
 def asked_members(draft: Draft, decision: Decision) -> frozenset[str] | None:
@@ -58,7 +66,9 @@ def _received(syntax: Syntax, node: Any) -> str | None:
         node, parent = parent, parent.parent
     if parent is None or parent.type not in _RECEIVERS or parent.children[0] != node:
         return None
-    name = parent.child_by_field_name("name") or parent.child_by_field_name("property") or parent.child_by_field_name("attribute")
+    name = (
+        parent.child_by_field_name("name") or parent.child_by_field_name("property") or parent.child_by_field_name("attribute")
+    )
     return syntax.of(name).partition("<")[0] if name is not None else None
 
 

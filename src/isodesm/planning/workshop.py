@@ -62,7 +62,9 @@ _OFFERED = {"csharp": ("method", "property", "field"), "python": ("method", "pro
 class Workshop:
     """Mutable only in its draft and in the abstractions that were planned so far."""
 
-    def __init__(self, codebase: Codebase, decisions: list[Decision], *, all_members: bool = False, no_new: bool = False) -> None:
+    def __init__(
+        self, codebase: Codebase, decisions: list[Decision], *, all_members: bool = False, no_new: bool = False
+    ) -> None:
         self.codebase, self.symbols = codebase, codebase.symbols
         self.draft = Draft(codebase)
         self.all_members, self.no_new = all_members, no_new
@@ -98,7 +100,9 @@ class Workshop:
             role = roles.name(source)
             root = role == "composition-root" or (starts and role != "test")
             file, site = table.file[row], table.site[row]
-            self.creators[target].append(Creator(source=source, file=file, line=table.line[row], site=site, root=root, test=role == "test"))
+            self.creators[target].append(
+                Creator(source=source, file=file, line=table.line[row], site=site, root=root, test=role == "test")
+            )
         self.draft.root_sites = {
             target: [(each.file, each.site) for each in creators if each.root and each.site >= 0]
             for target, creators in self.creators.items()
@@ -120,7 +124,9 @@ class Workshop:
             markers = injections.markers(number)
             for member in declared.members:
                 if member.kind == "constructor":
-                    found[self.language(number)].update(mark.name for mark in member.modifiers.annotations if simple_name(mark.name) in markers)
+                    found[self.language(number)].update(
+                        mark.name for mark in member.modifiers.annotations if simple_name(mark.name) in markers
+                    )
         return found
 
     # --- names ----------------------------------------------------------------------------
@@ -158,7 +164,8 @@ class Workshop:
         return found
 
     def used_members(self, target: int) -> tuple[tuple[tuple[int, Member], ...], int]:
-        """Methods and properties that others ask a class for, in order of declaration, with the types that declare them; and how many ask.
+        """Methods and properties that others ask a class for, in order of declaration, with the types that declare them; and
+        how many ask.
 
         Inherited ones are found in the bases of the tree.
         """
@@ -170,7 +177,13 @@ class Workshop:
             for member in self.symbols.types[each].members:
                 asked = member.name in wanted or (self.all_members and each == target and "public" in member.modifiers.words)
                 kinds = _OFFERED.get(self.language(target), ("method",))
-                if member.kind in kinds and asked and not member.is_static and not member.is_private and self._has_accessors(each, member):
+                if (
+                    member.kind in kinds
+                    and asked
+                    and not member.is_static
+                    and not member.is_private
+                    and self._has_accessors(each, member)
+                ):
                     found.setdefault(member.name, (each, member))
         own = [(number, member) for number, member in found.values()]
         overloads = [
@@ -187,7 +200,10 @@ class Workshop:
 
     def _has_accessors(self, number: int, member: Member) -> bool:
         """Whether what is read as a field is a property."""
-        return member.kind != "field" or b"{" in self.codebase.text(self.symbols.file_of[number])[slice(*member.whole)].partition(b"=")[0]
+        return (
+            member.kind != "field"
+            or b"{" in self.codebase.text(self.symbols.file_of[number])[slice(*member.whole)].partition(b"=")[0]
+        )
 
     def callers(self, target: int, name: str) -> set[int]:
         """Who calls a member on objects of a class, tests left out."""
@@ -228,7 +244,11 @@ class Workshop:
         if extended := self._nearly_fitting(target):
             return extended
         if target in self.extracted:
-            return self.extracted[target] if asked <= {m.name for _, m in self.extracted[target].members} else self.concrete(target)
+            return (
+                self.extracted[target]
+                if asked <= {m.name for _, m in self.extracted[target].members}
+                else self.concrete(target)
+            )
         return self._new(decision, asked)
 
     def _nearly_fitting(self, target: int) -> Abstraction | None:
@@ -296,7 +316,12 @@ class Workshop:
         constructor = self.draft.constructor(number)
         optional = constructor is not None and any(each.default or each.variadic for each in constructor.parameters)
         optional = optional and not self.draft.writer(number).overloads or self.has_default_fields(number)
-        return (not creators and not served) or any(not each.root for each in creators) or bool(self.subclasses(number)) or optional
+        return (
+            (not creators and not served)
+            or any(not each.root for each in creators)
+            or bool(self.subclasses(number))
+            or optional
+        )
 
     def has_default_fields(self, number: int) -> bool:
         """Whether a class made of its fields has some with a default, behind which none without can stand."""

@@ -76,14 +76,19 @@ class Cache:
         if tables and version != CACHE_VERSION:
             connection.close()
             raise sqlite3.DatabaseError(f"it is of version {version}, and {CACHE_VERSION} is wanted")
-        connection.execute("PRAGMA synchronous=OFF")  # losing rows to a power cut costs a reading, waiting for disks costs every run
+        connection.execute(
+            "PRAGMA synchronous=OFF"
+        )  # losing rows to a power cut costs a reading, waiting for disks costs every run
         connection.execute("PRAGMA journal_mode=WAL")
         if not tables:
             connection.execute("PRAGMA auto_vacuum=INCREMENTAL")
         connection.execute(
-            "CREATE TABLE IF NOT EXISTS facts (key BLOB PRIMARY KEY, facts BLOB, sites BLOB, size INTEGER, used INTEGER) WITHOUT ROWID"
+            "CREATE TABLE IF NOT EXISTS facts (key BLOB PRIMARY KEY, facts BLOB, sites BLOB, size INTEGER, used "
+            "INTEGER) WITHOUT ROWID"
         )
-        connection.execute("CREATE TABLE IF NOT EXISTS answers (key BLOB PRIMARY KEY, content BLOB, made INTEGER) WITHOUT ROWID")
+        connection.execute(
+            "CREATE TABLE IF NOT EXISTS answers (key BLOB PRIMARY KEY, content BLOB, made INTEGER) WITHOUT ROWID"
+        )
         connection.execute(f"PRAGMA user_version={CACHE_VERSION}")
         return connection
 
@@ -116,10 +121,19 @@ class Cache:
 
     def put(self, rows: Iterable[Row]) -> None:
         """Keep rows; those that another run has put there meanwhile stay."""
-        self._write("INSERT OR IGNORE INTO facts VALUES (?, ?, ?, ?, ?)", (
-            (row.key, facts := zlib.compress(row.facts, 1), sites := zlib.compress(row.sites, 1), len(facts) + len(sites), self._day)
-            for row in rows
-        ))  # fmt: skip
+        self._write(
+            "INSERT OR IGNORE INTO facts VALUES (?, ?, ?, ?, ?)",
+            (
+                (
+                    row.key,
+                    facts := zlib.compress(row.facts, 1),
+                    sites := zlib.compress(row.sites, 1),
+                    len(facts) + len(sites),
+                    self._day,
+                )
+                for row in rows
+            ),
+        )
 
     def touch(self, keys: Iterable[bytes]) -> None:
         """Mark rows as used now, where that was not noted lately."""
@@ -140,7 +154,9 @@ class Cache:
     def keep_answer(self, key: bytes, content: bytes) -> None:
         """Keep an answer, and let go of the oldest beyond those that are kept."""
         self._write("INSERT OR REPLACE INTO answers VALUES (?, ?, ?)", [(key, zlib.compress(content, 1), time.time_ns())])
-        self._write("DELETE FROM answers WHERE key IN (SELECT key FROM answers ORDER BY made DESC LIMIT -1 OFFSET ?)", [(MOST_ANSWERS,)])
+        self._write(
+            "DELETE FROM answers WHERE key IN (SELECT key FROM answers ORDER BY made DESC LIMIT -1 OFFSET ?)", [(MOST_ANSWERS,)]
+        )
 
     def _write(self, statement: str, rows: Iterable[tuple[object, ...]]) -> None:
         if self._connection is None:

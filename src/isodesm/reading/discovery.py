@@ -35,7 +35,8 @@ class SourceFile(msgspec.Struct, frozen=True, order=True, gc=False):
 
 
 class Discovery(msgspec.Struct, frozen=True):
-    """What a tree holds: files in order of path, project files, files of data that may define services, counts of what was left out by reason, trouble met."""
+    """What a tree holds: files in order of path, project files, files of data that may define services, counts of what was
+    left out by reason, trouble met."""
 
     files: tuple[SourceFile, ...]
     projects: tuple[str, ...]
@@ -169,8 +170,9 @@ def discover(root: Path, settings: Settings) -> Discovery:
         if language and stat.S_ISREG(root.stat().st_mode):
             search.files.append(SourceFile(path=root.name, language=language, size=root.stat().st_size))
     return Discovery(
-        files=tuple(sorted(search.files)), projects=tuple(search.projects),
-        data=tuple(sorted(search.data)), left_out=dict(sorted(search.left_out.items())),
+        files=tuple(sorted(search.files)),
+        projects=tuple(search.projects),
+        data=tuple(sorted(search.data)),
+        left_out=dict(sorted(search.left_out.items())),
         trouble=tuple(sorted(search.trouble, key=lambda each: (each.path, each.line))),
-    )  # fmt: skip
-
+    )

@@ -52,9 +52,13 @@ def worker_count(asked: int) -> int:
 
 
 def read_files(
-    root: Path, files: Iterable[SourceFile], workers: int, progress: Callable[[int], None] = lambda done: None,
-    cache: Cache | None = None, seconds: float = 10.0,
-) -> Iterator[ReadFile | Trouble]:  # fmt: skip
+    root: Path,
+    files: Iterable[SourceFile],
+    workers: int,
+    progress: Callable[[int], None] = lambda done: None,
+    cache: Cache | None = None,
+    seconds: float = 10.0,
+) -> Iterator[ReadFile | Trouble]:
     """The facts of each file in the given order; Trouble in the place of one that can't be read.
 
     `progress` is told the number of files done each time some are; `seconds` is the longest that an odd file may take.
@@ -87,13 +91,17 @@ def _batches(files: Iterable[SourceFile]) -> Iterator[list[SourceFile]]:
         yield batch
 
 
-def _mapped(root: Path, batches: list[list[SourceFile]], workers: int, seconds: float, cache: Cache | None) -> Iterator[list[_Result]]:
+def _mapped(
+    root: Path, batches: list[list[SourceFile]], workers: int, seconds: float, cache: Cache | None
+) -> Iterator[list[_Result]]:
     total = sum(file.size for batch in batches for file in batch)
     if workers <= 1 or len(batches) <= 1 or total < SERIAL_BYTES:
         yield from (_read_batch(str(root), batch, seconds, cache) for batch in batches)
         return
     folder = cache.path.parent if cache is not None and cache.is_on else None
-    with ProcessPoolExecutor(workers, mp_context=get_context(start_method()), initializer=_open_cache, initargs=(folder,)) as pool:
+    with ProcessPoolExecutor(
+        workers, mp_context=get_context(start_method()), initializer=_open_cache, initargs=(folder,)
+    ) as pool:
         yield from pool.map(_read_batch, repeat(str(root)), batches, repeat(seconds))
 
 
@@ -111,8 +119,10 @@ def _read_batch(root: str, batch: list[SourceFile], seconds: float, cache: Cache
     cache = cache or next(iter(_own_cache), None)
     with collector_paused():
         contents = [_content_of(root, file) for file in batch]
-        keys = [key_of(file.language, file.path, content) if isinstance(content, bytes) else b""
-                for file, content in zip(batch, contents, strict=True)]  # fmt: skip
+        keys = [
+            key_of(file.language, file.path, content) if isinstance(content, bytes) else b""
+            for file, content in zip(batch, contents, strict=True)
+        ]
         known = cache.get(key for key in keys if key) if cache is not None else {}
         return [
             _Result(known[key]) if key in known else _read_one(file, key, content, seconds)

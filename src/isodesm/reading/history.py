@@ -62,7 +62,9 @@ def read_history(root: Path, since: str = "", cache_folder: str = "", cache_limi
     head = head_of(folder)
     if not head:
         return History(remark="this is no git repository with commits, so nothing is known of its history")
-    key = hashlib.blake2b("\0".join((head, since, _git(folder, "rev-parse", "--show-prefix"))).encode() + VERSION, digest_size=20).digest()
+    key = hashlib.blake2b(
+        "\0".join((head, since, _git(folder, "rev-parse", "--show-prefix"))).encode() + VERSION, digest_size=20
+    ).digest()
     if (known := _cached(key, cache_folder, cache_limit)) is not None:
         return known
     history = _read(folder, since)
@@ -108,10 +110,28 @@ def _git(folder: Path, *arguments: str) -> str:
 def _read(folder: Path, since: str) -> History:
     shallow = _git(folder, "rev-parse", "--is-shallow-repository").strip() == "true"
     text = _git(
-        folder, "-c", "core.quotePath=false", "-c", f"diff.renameLimit={RENAME_LIMIT}", "-c", "log.showSignature=false", "log",
-        "-z", "--numstat", "-w", "-M", "--relative", "--no-color", "--no-ext-diff", "--no-textconv", f"--max-count={MOST_COMMITS}",
-        f"--format={_RECORD}%H{_FIELD}%ct{_FIELD}%aE{_FIELD}", *([f"--since={since}"] if since else []), "--", ".",
-    )  # fmt: skip
+        folder,
+        "-c",
+        "core.quotePath=false",
+        "-c",
+        f"diff.renameLimit={RENAME_LIMIT}",
+        "-c",
+        "log.showSignature=false",
+        "log",
+        "-z",
+        "--numstat",
+        "-w",
+        "-M",
+        "--relative",
+        "--no-color",
+        "--no-ext-diff",
+        "--no-textconv",
+        f"--max-count={MOST_COMMITS}",
+        f"--format={_RECORD}%H{_FIELD}%ct{_FIELD}%aE{_FIELD}",
+        *([f"--since={since}"] if since else []),
+        "--",
+        ".",
+    )
     if not text:
         return History(remark=f"git gave no history{f' since {since}' if since else ''} for this folder")
     names: dict[str, int] = {}

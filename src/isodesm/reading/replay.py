@@ -24,7 +24,9 @@ def program_version() -> bytes:
     """A digest of the whole program with its data, so that no answer outlives a change of what gives it."""
     package = Path(isodesm.__file__).parent
     digest = hashlib.blake2b(digest_size=16)
-    for path in sorted(each for pattern in ("*.py", "*.scm", "*.toml") for each in package.rglob(pattern) if "samples" not in each.parts):
+    for path in sorted(
+        each for pattern in ("*.py", "*.scm", "*.toml") for each in package.rglob(pattern) if "samples" not in each.parts
+    ):
         digest.update(path.relative_to(package).as_posix().encode())
         digest.update(path.read_bytes())
     return digest.digest()

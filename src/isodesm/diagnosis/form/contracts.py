@@ -21,12 +21,17 @@ INNER = frozenset(("service", "gateway", "repository"))
 HOPS = 4
 """Calls over which an error is followed from where it is thrown to the boundary."""
 MOST_IMPLEMENTATIONS = 8
-_CATCH_ALL = re.compile(rb"\bexcept\s*:|\bcatch\s*\{|\bcatch\s*\(\s*\w*\s*\)|\.catch\s*\(|\bcatch\s*\(\s*\\?(?:Throwable|\w*Exception|Error)\b")
+_CATCH_ALL = re.compile(
+    rb"\bexcept\s*:|\bcatch\s*\{|\bcatch\s*\(\s*\w*\s*\)|\.catch\s*\(|\bcatch\s*\(\s*\\?(?:Throwable|\w*Exception|Error)\b"
+)
 """Handlers that take any error, as the languages spell them."""
 _MISTAKES = frozenset(
-    "IllegalArgumentException IllegalStateException NullPointerException IndexOutOfBoundsException UnsupportedOperationException "
-    "ClassCastException ArithmeticException AssertionError InternalError VirtualMachineError ArgumentException ArgumentNullException "
-    "InvalidOperationException NotSupportedException NotImplementedException LogicException NotImplementedError TypeError AssertError "
+    "IllegalArgumentException IllegalStateException NullPointerException IndexOutOfBoundsException "
+    "UnsupportedOperationException "
+    "ClassCastException ArithmeticException AssertionError InternalError VirtualMachineError ArgumentException "
+    "ArgumentNullException "
+    "InvalidOperationException NotSupportedException NotImplementedException LogicException NotImplementedError "
+    "TypeError AssertError "
     "RangeError".split()
 )
 """Standard errors that say that the program is wrong, not that something went wrong; heirs of them included."""
@@ -42,7 +47,12 @@ def leaked_boundary_types(report: Report) -> Iterator[Finding]:
         if kind not in wanted:
             continue
         source, target, index = table.source[row], table.target[row], table.source_member[row]
-        if (source, target) in seen or index < 0 or not _is_inner(report, source) or not _is_boundary_type(report, source, target):
+        if (
+            (source, target) in seen
+            or index < 0
+            or not _is_inner(report, source)
+            or not _is_boundary_type(report, source, target)
+        ):
             continue
         member = report.symbols.types[source].members[index]
         if member.is_private or member.kind not in ("method", "constructor"):
@@ -50,12 +60,19 @@ def leaked_boundary_types(report: Report) -> Iterator[Finding]:
         seen.add((source, target))
         name, other = report.name(source), simple_name(codebase.target_name(target))
         yield report.finding(
-            "leaked-boundary-type", "warning", source, report.at_member(source, index),
-            f"`{name}.{member.name}` {wanted[kind]} `{other}`, a type of the {'presentation' if target >= 0 else 'transport'} side.",
+            "leaked-boundary-type",
+            "warning",
+            source,
+            report.at_member(source, index),
+            f"`{name}.{member.name}` {wanted[kind]} `{other}`, a type of the "
+            f"{'presentation' if target >= 0 else 'transport'} side.",
             f"`{name}` can't be used without that side: not from a job, not from another entrance, not from a plain test.",
             f"Let the boundary class turn `{other}` into plain values or an object of `{name}`'s own, and back.",
-            member=member.name, target=max(target, -1), target_name=codebase.target_name(target), row=row,
-        )  # fmt: skip
+            member=member.name,
+            target=max(target, -1),
+            target_name=codebase.target_name(target),
+            row=row,
+        )
 
 
 def _is_inner(report: Report, number: int) -> bool:
@@ -75,7 +92,11 @@ def _is_boundary_type(report: Report, source: int, target: int) -> bool:
     role = codebase.roles[target]
     if is_view(report, source) or is_view(report, target, itself=True):
         return False
-    return role.name == "presentation" and role.evidence[0].strength >= SHAPE and codebase.layers.name(target) in ("", "presentation")
+    return (
+        role.name == "presentation"
+        and role.evidence[0].strength >= SHAPE
+        and codebase.layers.name(target) in ("", "presentation")
+    )
 
 
 # --- errors -------------------------------------------------------------------------------------
@@ -107,13 +128,18 @@ def unguarded_errors(report: Report) -> Iterator[Finding]:
         thrower = table.source[escape.thrown]
         name, thrown_by = report.name(source), report.name(thrower)
         yield report.finding(
-            "unguarded-error", "warning", source, report.at_row(escape.call),
+            "unguarded-error",
+            "warning",
+            source,
+            report.at_row(escape.call),
             f"`{name}` lets `{report.name(error)}` through, which `{thrown_by}` throws.",
             "Nobody on the way handles it, so whoever asked gets a crash instead of an answer.",
             f"Handle `{report.name(error)}` in `{name}`, or in one handler for all boundary classes, and say what went wrong.",
-            member=table.text_of("member", escape.call), target=error, row=escape.call,
+            member=table.text_of("member", escape.call),
+            target=error,
+            row=escape.call,
             related=[report.at_row(escape.thrown).related(f"`{thrown_by}` throws it")],
-        )  # fmt: skip
+        )
 
 
 class _Errors:
@@ -127,12 +153,16 @@ class _Errors:
     def boundary(self) -> frozenset[int]:
         """Production classes that outsiders call: presentation by more than their name, and no views."""
         return frozenset(
-            number for number in range(len(self.report.symbols))
-            if self.roles.name(number) == "presentation" and self.report.is_production(number) and self._answers(self.roles, number)
+            number
+            for number in range(len(self.report.symbols))
+            if self.roles.name(number) == "presentation"
+            and self.report.is_production(number)
+            and self._answers(self.roles, number)
         )
 
     def _answers(self, roles: Roles, number: int) -> bool:
-        """Whether it is known by more than a name, or lies in the presentation layer; visual parts of a toolkit answer nobody."""
+        """Whether it is known by more than a name, or lies in the presentation layer; visual parts of a toolkit answer
+        nobody."""
         if is_view(self.report, number):
             return False
         shown = any(each.role == "presentation" and each.strength >= SHAPE for each in roles[number].evidence)
@@ -148,11 +178,21 @@ class _Errors:
                 names.update(simple_name(a.name) for member in declared.members for a in member.modifiers.annotations)
                 if names.intersection(handlers.annotations):
                     return True
-        bases = {name for language in {f.language for f in self.report.symbols.files} for name in self.report.symbols.catalogues.of(language).error_handlers.bases}
+        bases = {
+            name
+            for language in {f.language for f in self.report.symbols.files}
+            for name in self.report.symbols.catalogues.of(language).error_handlers.bases
+        }
         if any(base in bases for found in self.roles.external_bases.values() for base in found):
             return True
-        calls = {name for language in {f.language for f in self.report.symbols.files} for name in self.report.symbols.catalogues.of(language).error_handlers.calls}
-        return bool(calls) and any(self.table.names.strings[self.table.callee[row]] in calls for row in self.table.rows_of_kind("call", "static-call"))
+        calls = {
+            name
+            for language in {f.language for f in self.report.symbols.files}
+            for name in self.report.symbols.catalogues.of(language).error_handlers.calls
+        }
+        return bool(calls) and any(
+            self.table.names.strings[self.table.callee[row]] in calls for row in self.table.rows_of_kind("call", "static-call")
+        )
 
     @cached_property
     def thrown(self) -> dict[Node, list[tuple[int, int]]]:
@@ -184,9 +224,9 @@ class _Errors:
         strings, symbols = self.table.names.strings, self.report.symbols
         found: dict[Node, list[tuple[Node, int]]] = defaultdict(list)
         known: dict[tuple[int, str], list[Node]] = {}
-        for row, (kind, source, member, target, callee) in enumerate(zip(
-            self.table.kind, self.table.source, self.table.source_member, self.table.target, self.table.callee, strict=True
-        )):  # fmt: skip
+        for row, (kind, source, member, target, callee) in enumerate(
+            zip(self.table.kind, self.table.source, self.table.source_member, self.table.target, self.table.callee, strict=True)
+        ):
             if kind not in kinds or target < 0 or member < 0:
                 continue
             key = (target, strings[callee])
@@ -200,7 +240,9 @@ class _Errors:
         members = self.report.symbols.members
         below = self.roles.implementers.get(target, ()) if self.report.symbols.types[target].is_abstract else ()
         candidates = [*self.roles.ancestors(target), *(below if len(below) <= MOST_IMPLEMENTATIONS else ())]
-        return [(each, index) for each in candidates for index, member in members(each).get(name, ()) if member.kind == "method"]
+        return [
+            (each, index) for each in candidates for index, member in members(each).get(name, ()) if member.kind == "method"
+        ]
 
     @cached_property
     def _caught(self) -> dict[Node, set[int]]:
@@ -228,7 +270,10 @@ class _Errors:
     def arrivals(self) -> Iterator[tuple[Node, _Escape]]:
         """(boundary member, error) for each error that gets there, the nearest first."""
         frontier = [
-            (node, _Escape(error, row, row)) for node in sorted(self.thrown) for error, row in self.thrown[node] if not self.handles(node, error)
+            (node, _Escape(error, row, row))
+            for node in sorted(self.thrown)
+            for error, row in self.thrown[node]
+            if not self.handles(node, error)
         ]
         seen: set[tuple[Node, int]] = {(node, escape.error) for node, escape in frontier}
         for _ in range(HOPS):

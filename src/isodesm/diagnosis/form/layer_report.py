@@ -60,16 +60,29 @@ def report_layers(codebase: Codebase, diagnosis: Diagnosis) -> LayerReport:
             continue
         name = layers.name(number)
         if name:
-            rows[name].append(LayerClass(codebase.symbols.names[number], codebase.roles.name(number), codebase.symbols.path(number), layers.evidence[number]))
+            rows[name].append(
+                LayerClass(
+                    codebase.symbols.names[number],
+                    codebase.roles.name(number),
+                    codebase.symbols.path(number),
+                    layers.evidence[number],
+                )
+            )
         else:
             unplaced += 1
     rings = {layer.name: layer.ring for layer in layers.layers}
     crossings = tuple(
-        Crossing(one, other, bonds, hard, rings[other] > rings[one]) for (one, other), (bonds, hard) in matrix(report, diagnosis.findings).items()
+        Crossing(one, other, bonds, hard, rings[other] > rings[one])
+        for (one, other), (bonds, hard) in matrix(report, diagnosis.findings).items()
     )
     found = [each for each in diagnosis.findings if each.kind in WRONG_WAY or each.crossing]
     ordered = sorted((layer for layer in layers.layers if rows[layer.name]), key=lambda layer: -layer.ring)
     return LayerReport(
-        layers=tuple(LayerRow(layer.name, layer.ring, tuple(sorted(rows[layer.name], key=lambda each: each.name))) for layer in ordered),
-        order=layers.order, unplaced=unplaced, crossings=crossings, wrong_way=tuple(found),
-    )  # fmt: skip
+        layers=tuple(
+            LayerRow(layer.name, layer.ring, tuple(sorted(rows[layer.name], key=lambda each: each.name))) for layer in ordered
+        ),
+        order=layers.order,
+        unplaced=unplaced,
+        crossings=crossings,
+        wrong_way=tuple(found),
+    )

@@ -20,21 +20,30 @@ def outward_dependencies(report: Report) -> Iterator[Finding]:
     if not layers.layers:
         return
     for source, target, rows in _pairs(report, lambda source, target: bool(layers.crossing(source, target))):
-        if target in report.codebase.locators or (report.symbols.is_module(target) and not report.codebase.effects.of_type(target)):
+        if target in report.codebase.locators or (
+            report.symbols.is_module(target) and not report.codebase.effects.of_type(target)
+        ):
             continue  # each lookup through a locator is reported as such, and pure functions bind nobody
         crossing = layers.crossing(source, target)
         inner, _, outer = crossing.partition("→")
         name, other = report.name(source), report.name(target)
         hard = _hard_count(report, rows)
         yield report.finding(
-            "outward-dependency", "warning", source, report.at_row(rows[0]),
+            "outward-dependency",
+            "warning",
+            source,
+            report.at_row(rows[0]),
             f"`{name}` of the layer {inner} knows `{other}` of the outer layer {outer}.",
             f"{_count(rows)}; a change in {outer} can break {inner}, and {inner} can't be used or tested without it.",
             f"Declare what `{name}` needs as an interface in {inner}, and let `{other}` implement it."
-            if report.codebase.roles.name(target) in SERVICE_LIKE else f"Move `{other}` inwards, or translate it where {outer} calls {inner}.",
-            member=report.codebase.bonds.text_of("member", rows[0]), target=target, crossing=crossing,
-            why=[f"crosses {crossing}", f"{len(rows)}-bonds", *([f"{hard}-hard"] if hard else [])], row=rows[0],
-        )  # fmt: skip
+            if report.codebase.roles.name(target) in SERVICE_LIKE
+            else f"Move `{other}` inwards, or translate it where {outer} calls {inner}.",
+            member=report.codebase.bonds.text_of("member", rows[0]),
+            target=target,
+            crossing=crossing,
+            why=[f"crosses {crossing}", f"{len(rows)}-bonds", *([f"{hard}-hard"] if hard else [])],
+            row=rows[0],
+        )
 
 
 def layer_skips(report: Report) -> Iterator[Finding]:
@@ -52,13 +61,18 @@ def layer_skips(report: Report) -> Iterator[Finding]:
         skipped, hard = layers.skipped(source, target), _hard_count(report, rows)
         here, there = layers.name(source), layers.name(target)
         yield report.finding(
-            "layer-skip", "warning" if hard else "note", source, report.at_row(rows[0]),
+            "layer-skip",
+            "warning" if hard else "note",
+            source,
+            report.at_row(rows[0]),
             f"`{report.name(source)}` ({here}) reaches past {skipped} to `{report.name(target)}` ({there}).",
             f"{_count(rows)}; rules that live in {skipped} are passed by here, and {here} has to change with {there}.",
             f"Give {skipped} a member that does this, and call that.",
-            member=codebase.bonds.text_of("member", rows[0]), target=target, row=rows[0],
+            member=codebase.bonds.text_of("member", rows[0]),
+            target=target,
+            row=rows[0],
             why=[f"skips {skipped}", f"{len(rows)}-bonds", *([f"{hard}-hard"] if hard else [])],
-        )  # fmt: skip
+        )
 
 
 def _pairs(report: Report, wanted) -> Iterator[tuple[int, int, list[int]]]:
@@ -89,13 +103,15 @@ def _count(rows: list[int]) -> str:
 
 
 def matrix(report: Report, findings: Iterable[Finding]) -> dict[tuple[str, str], tuple[int, int]]:
-    """(layer, layer) to the number of bonds from the one to the other, and of hard-bond findings among them; production code only."""
+    """(layer, layer) to the number of bonds from the one to the other, and of hard-bond findings among them; production code
+    only."""
     table, layers = report.codebase.bonds, report.codebase.layers
     total: Counter[tuple[str, str]] = Counter()
     hard = Counter(
-        (each.layer, layers.name(each.target_number)) for each in findings
+        (each.layer, layers.name(each.target_number))
+        for each in findings
         if each.kind in HARD_KINDS and each.level != "note" and each.target_number >= 0
-    )  # fmt: skip
+    )
     production = [report.is_production(number) for number in range(len(report.symbols))]
     names = [layers.name(number) for number in range(len(report.symbols))]
     for kind, source, target in zip(table.kind, table.source, table.target, strict=True):

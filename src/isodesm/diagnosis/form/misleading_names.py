@@ -10,14 +10,25 @@ from isodesm.diagnosis.shared.reporting import Report
 from isodesm.inference.evidence import NAME, SHAPE
 
 PROMISES = {
-    "Controller": "presentation", "Servlet": "presentation", "Repository": "repository", "Dao": "repository", "DAO": "repository",
-    "Service": "service", "Exception": "exception", "Dto": "value", "DTO": "value", "Utils": "utility", "Util": "utility",
-}  # fmt: skip
+    "Controller": "presentation",
+    "Servlet": "presentation",
+    "Repository": "repository",
+    "Dao": "repository",
+    "DAO": "repository",
+    "Service": "service",
+    "Exception": "exception",
+    "Dto": "value",
+    "DTO": "value",
+    "Utils": "utility",
+    "Util": "utility",
+}
 """Suffixes that mean one role everywhere, and which."""
 KEPT_BY = {
     "presentation": frozenset(("presentation", "composition-root", "factory", "test")),
     "repository": frozenset(("repository", "gateway", "service", "abstraction", "factory", "test", "composition-root")),
-    "service": frozenset(("service", "gateway", "repository", "presentation", "factory", "utility", "algorithm", "composition-root", "test")),
+    "service": frozenset(
+        ("service", "gateway", "repository", "presentation", "factory", "utility", "algorithm", "composition-root", "test")
+    ),
     "exception": frozenset(("exception", "test")),
     "value": frozenset(("value", "entity", "test", "presentation")),
     "utility": frozenset(("utility", "algorithm", "factory", "value", "test", "composition-root")),
@@ -34,7 +45,12 @@ def misleading_names(report: Report) -> Iterator[Finding]:
     habits = _habits(report)
     for number, declared in enumerate(report.symbols.types):
         suffix = next((each for each in PROMISES if declared.name.endswith(each) and declared.name != each), "")
-        if not suffix or declared.kind not in ("class", "record", "struct") or declared.is_abstract or not report.is_production(number):
+        if (
+            not suffix
+            or declared.kind not in ("class", "record", "struct")
+            or declared.is_abstract
+            or not report.is_production(number)
+        ):
             continue
         role, promised = report.codebase.roles[number], PROMISES[suffix]
         actual, reason = _actual(report, number, promised)
@@ -42,16 +58,20 @@ def misleading_names(report: Report) -> Iterator[Finding]:
             continue
         name = declared.name
         yield report.finding(
-            "misleading-name", "note", number, report.at_type(number),
+            "misleading-name",
+            "note",
+            number,
+            report.at_type(number),
             f"`{name}` is named as a {promised}, but is a {actual}: {reason}.",
             f"Whoever looks for a {promised} opens this first, and whoever looks for a {actual} does not find it.",
             f"Rename it after what it does, or move what makes it a {actual} elsewhere.",
             why=[f"named-{promised}", f"is-{role.name or actual}"],
-        )  # fmt: skip
+        )
 
 
 def _actual(report: Report, number: int, promised: str) -> tuple[str, str]:
-    """The role that evidence stronger than a name gives, and that evidence; for a boundary name, also that nothing supports it."""
+    """The role that evidence stronger than a name gives, and that evidence; for a boundary name, also that nothing supports
+    it."""
     role = report.codebase.roles[number]
     if promised == "presentation" and any(each.role == "presentation" and each.strength > NAME for each in role.evidence):
         return "presentation", ""
@@ -60,9 +80,15 @@ def _actual(report: Report, number: int, promised: str) -> tuple[str, str]:
         return strong[0].role, strong[0].reason
     layer = report.codebase.layers.name(number)
     asked = any(
-        parameter.name.lower().lstrip("$_") in ASKED for member in report.symbols.types[number].members for parameter in member.parameters
+        parameter.name.lower().lstrip("$_") in ASKED
+        for member in report.symbols.types[number].members
+        for parameter in member.parameters
     )
-    if report.symbols.types[number].name.endswith("Controller") and not asked and layer in ("application", "domain", "infrastructure"):
+    if (
+        report.symbols.types[number].name.endswith("Controller")
+        and not asked
+        and layer in ("application", "domain", "infrastructure")
+    ):
         weak = next((each for each in role.evidence if each.strength > NAME), None)
         found = weak.role if weak else "service"
         return found, f"{report.codebase.layers.evidence[number]}, and nothing in it answers requests"

@@ -9,7 +9,7 @@ from collections.abc import Iterator
 from isodesm.diagnosis.shared.findings import Finding
 from isodesm.diagnosis.shared.reporting import At, Report
 from isodesm.diagnosis.shared.words import EFFECT_WORDS
-from isodesm.inference.effects import SEVERE
+from isodesm.inference.effect_kinds import SEVERE
 from isodesm.inference.evidence import SHAPE
 
 DECIDERS = frozenset(("service", "presentation", "algorithm", "entity"))
@@ -18,7 +18,9 @@ HIDDEN = SEVERE - {"gui", "sleep"}
 """Effects that have no place among decisions, or in a view."""
 LEAST_STATEMENTS = 12
 """Statements below which a member is too small to be taken apart."""
-LIGHT = re.compile(r"(?i)exists|is_?(?:file|dir|directory|link|readable|writable)\b|realpath|(?:get)?current_?process|_path$|basename")
+LIGHT = re.compile(
+    r"(?i)exists|is_?(?:file|dir|directory|link|readable|writable)\b|realpath|(?:get)?current_?process|_path$|basename"
+)
 """APIs that only ask about a path or the process: no effect that is worth taking a member apart for."""
 PAINTING = ("paint", "draw", "render", "layout")
 """Beginnings of the names of members that put something on the screen, which takes what it takes."""
@@ -40,22 +42,37 @@ def mixed_responsibilities(report: Report) -> Iterator[Finding]:
                 by_member[codebase.bonds.source_member[use.row]].append(use)
         for index, uses in sorted(by_member.items()):
             member = report.symbols.types[number].members[index] if index >= 0 else None
-            if member is None or member.kind != "method" or member.branches < limits.decisions or member.statements < LEAST_STATEMENTS:
+            if (
+                member is None
+                or member.kind != "method"
+                or member.branches < limits.decisions
+                or member.statements < LEAST_STATEMENTS
+            ):
                 continue
             effects = tuple(dict.fromkeys(use.effect for use in uses))
             words = " and ".join(EFFECT_WORDS[each] for each in effects[:2])
             yield report.finding(
-                "mixed-responsibility", "warning", number, report.at_member(number, index),
+                "mixed-responsibility",
+                "warning",
+                number,
+                report.at_member(number, index),
                 f"`{report.name(number)}.{member.name}` decides {member.branches} times and reaches {words} in between.",
                 f"None of the decisions can be tested without {words} (`{uses[0].api}`).",
                 f"Fetch with `{uses[0].api}` first, decide in a member that takes what was fetched, and act on its result.",
-                member=member.name, why=[*(f"reaches-{each}" for each in effects), f"{member.branches}-branches", f"{member.statements}-statements"],
-                related=[report.at_row(uses[0].row).related(f"`{uses[0].api}` is called here")], row=uses[0].row,
-            )  # fmt: skip
+                member=member.name,
+                why=[
+                    *(f"reaches-{each}" for each in effects),
+                    f"{member.branches}-branches",
+                    f"{member.statements}-statements",
+                ],
+                related=[report.at_row(uses[0].row).related(f"`{uses[0].api}` is called here")],
+                row=uses[0].row,
+            )
 
 
 def oversized_boundaries(report: Report) -> Iterator[Finding]:
-    """`oversized-boundary`: one finding for each presentation class that carries what belongs in a service, with all grounds."""
+    """`oversized-boundary`: one finding for each presentation class that carries what belongs in a service, with all
+    grounds."""
     codebase = report.codebase
     for number in range(len(report.symbols)):
         role = codebase.roles[number]
@@ -72,12 +89,17 @@ def oversized_boundaries(report: Report) -> Iterator[Finding]:
         at = grounds[0][1]
         tags = [tag for tag, _, _ in grounds]
         yield report.finding(
-            "oversized-boundary", "warning", number, at,
+            "oversized-boundary",
+            "warning",
+            number,
+            at,
             f"`{report.name(number)}` {'; it '.join(text for _, _, text in grounds[:SHOWS])}.",
-            "That can be reached only through the screen or the request, so it is tested late or never, and can't be used elsewhere.",
+            "That can be reached only through the screen or the request, so it is tested late or never, and can't be "
+            "used elsewhere.",
             f"Move it into a service that `{report.name(number)}` is handed, and keep here what shows or answers.",
-            why=tags, related=[each.related(f"it {text}") for _, each, text in grounds[1:]],
-        )  # fmt: skip
+            why=tags,
+            related=[each.related(f"it {text}") for _, each, text in grounds[1:]],
+        )
 
 
 def is_view(report: Report, number: int, *, itself: bool = False) -> bool:
@@ -87,7 +109,9 @@ def is_view(report: Report, number: int, *, itself: bool = False) -> bool:
         return catalogues.is_view_part(report.symbols.names[number], language)
     roles = report.codebase.roles
     line = roles.ancestors(number)
-    names = [report.symbols.names[each] for each in line] + [base for each in line for base in roles.external_bases.get(each, ())]
+    names = [report.symbols.names[each] for each in line] + [
+        base for each in line for base in roles.external_bases.get(each, ())
+    ]
     return any(catalogues.is_view_part(name, language) for name in names)
 
 
@@ -96,7 +120,8 @@ Ground = tuple[str, At, str]
 
 
 def _effects(report: Report, number: int) -> Iterator[Ground]:
-    """Grave effects of its own, one for each effect: a query or a connection at once, files and processes when there are a few."""
+    """Grave effects of its own, one for each effect: a query or a connection at once, files and processes when there are a
+    few."""
     uses = [use for use in report.codebase.effects.used.get(number, ()) if use.effect in HIDDEN and not LIGHT.search(use.api)]
     counts = Counter(use.effect for use in uses)
     for effect, count in counts.items():
@@ -112,9 +137,16 @@ def _long_members(report: Report, number: int) -> Iterator[Ground]:
         return  # painting and laying out takes what it takes
     for index, member in enumerate(report.symbols.types[number].members):
         painting = member.name.lower().startswith(PAINTING)
-        if member.kind == "method" and not painting and member.statements > limits.most_statements and member.branches >= 2 * limits.decisions:
-            yield f"long-member-{member.statements}", report.at_member(number, index), (
-                f"decides {member.branches} times in the {member.statements} statements of `{member.name}`"
+        if (
+            member.kind == "method"
+            and not painting
+            and member.statements > limits.most_statements
+            and member.branches >= 2 * limits.decisions
+        ):
+            yield (
+                f"long-member-{member.statements}",
+                report.at_member(number, index),
+                (f"decides {member.branches} times in the {member.statements} statements of `{member.name}`"),
             )
 
 
@@ -124,8 +156,16 @@ def _data(report: Report, number: int) -> Iterator[Ground]:
     declared = report.symbols.types[number]
     text = report.codebase.text(report.symbols.file_of[number])
     for index, member in enumerate(declared.members):
-        if member.kind != "field" or len(member.value) < 4 * limit or not member.value.lstrip().startswith(("[", "{", "new", "array", "(", "List", "Map")):
+        if (
+            member.kind != "field"
+            or len(member.value) < 4 * limit
+            or not member.value.lstrip().startswith(("[", "{", "new", "array", "(", "List", "Map"))
+        ):
             continue
-        count = len(_LITERAL.findall(text, *member.whole)) if member.whole != (0, 0) else len(_LITERAL.findall(member.value.encode()))
+        count = (
+            len(_LITERAL.findall(text, *member.whole))
+            if member.whole != (0, 0)
+            else len(_LITERAL.findall(member.value.encode()))
+        )
         if count > limit:
             yield f"{count}-literals", report.at_member(number, index), f"keeps {count} literals in `{member.name}`"

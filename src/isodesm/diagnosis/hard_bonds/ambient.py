@@ -75,11 +75,14 @@ class _States:
         names = table.names.strings
         written = {
             (self._home(target, names[callee]), names[callee])
-            for kind, target, callee in zip(table.kind, table.target, table.callee, strict=True) if kind == WRITE
-        }  # fmt: skip
+            for kind, target, callee in zip(table.kind, table.target, table.callee, strict=True)
+            if kind == WRITE
+        }
         host = -1 - table.externals.number("globalThis")
         of_host = {-1 - number for number, name in enumerate(table.externals.strings) if name in ("window", "globalThis")}
-        for row, (kind, source, target, callee) in enumerate(zip(table.kind, table.source, table.target, table.callee, strict=True)):
+        for row, (kind, source, target, callee) in enumerate(
+            zip(table.kind, table.source, table.target, table.callee, strict=True)
+        ):
             if kind not in (WRITE, STATE, STATIC_FIELD):
                 continue
             name = names[callee]
@@ -99,13 +102,19 @@ class _States:
         """The type that declares a static member which is reached through a subclass."""
         if target < 0:
             return target
-        return next((each for each in self.report.codebase.roles.ancestors(target) if name in self.symbols.members(each)), target)
+        return next(
+            (each for each in self.report.codebase.roles.ancestors(target) if name in self.symbols.members(each)), target
+        )
 
     def _is_initial(self, row: int, key: Key) -> bool:
         """Whether a write only gives the state its first value: while its class or module is loaded."""
         table = self.report.codebase.bonds
         context = table.context[row]
-        loading = context in (CONTEXT_NUMBER["module"], CONTEXT_NUMBER["static-initializer"], CONTEXT_NUMBER["field-initializer"])
+        loading = context in (
+            CONTEXT_NUMBER["module"],
+            CONTEXT_NUMBER["static-initializer"],
+            CONTEXT_NUMBER["field-initializer"],
+        )
         return loading and table.source[row] == key[0]
 
     def _sets(self, row: int) -> bool:
@@ -139,7 +148,11 @@ class _States:
     def is_open(self, key: Key) -> bool:
         """Whether production code outside its class sets the state after start-up, itself or through a setter."""
         member = self._member(key)
-        if member is None or member.kind not in ("field", "property") or (not member.is_static and not self.symbols.is_module(key[0])):
+        if (
+            member is None
+            or member.kind not in ("field", "property")
+            or (not member.is_static and not self.symbols.is_module(key[0]))
+        ):
             return False
         if self._is_lent(key):
             return False
@@ -156,7 +169,11 @@ class _States:
         return all(self._outermost(use.source) == outermost for use in self.uses[key] if use.writes)
 
     def _outermost(self, number: int) -> int:
-        while not self.symbols.is_module(number) and (outer := self.symbols.outer(number)) >= 0 and not self.symbols.is_module(outer):
+        while (
+            not self.symbols.is_module(number)
+            and (outer := self.symbols.outer(number)) >= 0
+            and not self.symbols.is_module(outer)
+        ):
             number = outer
         return number
 
@@ -170,7 +187,12 @@ class _States:
         if name.startswith("$"):
             return True
         sources = {use.source for use in self.uses[key]}
-        return any(use.writes for use in self.uses[key]) and len(sources) > 1 and key[1] not in OF_HOST and not key[1].startswith("on")
+        return (
+            any(use.writes for use in self.uses[key])
+            and len(sources) > 1
+            and key[1] not in OF_HOST
+            and not key[1].startswith("on")
+        )
 
 
 def _finding(report: Report, states: _States, key: Key, first: _Use, uses: list[_Use], excuse: str) -> Finding:
@@ -182,18 +204,30 @@ def _finding(report: Report, states: _States, key: Key, first: _Use, uses: list[
     writers = sorted({report.name(use.source) for use in states.uses[key] if use.writes and use.source != first.source})
     others = sorted({use.source for use in states.uses[key] if use.source != first.source})
     tags = ["written" if writes else "read", f"{len(others) + 1}-users"]
-    elsewhere = f"It is set from {', '.join(f'`{each}`' for each in writers[:3])} as well" if writers and writes else (
-        f"It is set from {', '.join(f'`{each}`' for each in writers[:3])}" if writers else "Anything may set it")
+    elsewhere = (
+        f"It is set from {', '.join(f'`{each}`' for each in writers[:3])} as well"
+        if writers and writes
+        else (f"It is set from {', '.join(f'`{each}`' for each in writers[:3])}" if writers else "Anything may set it")
+    )
     member = report.codebase.bonds.text_of("member", first.row)
     at_seam = all(report.codebase.bonds.flags[use.row] & AT_SEAM for use in uses)  # only the default of a parameter
     return report.finding(
-        "ambient-state", "warning" if (writes or not states.is_flag(key)) and not at_seam else "note", first.source, report.at_row(first.row),
+        "ambient-state",
+        "warning" if (writes or not states.is_flag(key)) and not at_seam else "note",
+        first.source,
+        report.at_row(first.row),
         f"`{source}` {'sets' if writes else 'reads'} `{shown}`, which belongs to the whole program.",
         f"{elsewhere}; what `{source}` does depends on who ran before, and tests can't run side by side.",
         f"Hand the value of `{shown}` to `{source}` where it is made, and keep the state with the composition root.",
-        member=member, target=max(target, -1), target_name=shown if target < 0 else symbols.names[target], why=tags, key=variable,
-        related=[report.at_row(use.row).related("sets it, too") for use in _first_writes(states, key, first)], excuse=excuse, row=first.row,
-    )  # fmt: skip
+        member=member,
+        target=max(target, -1),
+        target_name=shown if target < 0 else symbols.names[target],
+        why=tags,
+        key=variable,
+        related=[report.at_row(use.row).related("sets it, too") for use in _first_writes(states, key, first)],
+        excuse=excuse,
+        row=first.row,
+    )
 
 
 def _first_writes(states: _States, key: Key, first: _Use) -> list[_Use]:

@@ -11,7 +11,7 @@ from isodesm.catalogue import Catalogue
 from isodesm.codebase.model import Codebase
 from isodesm.facts import typetext
 from isodesm.facts.records import DeclaredType, FileFacts, Member, Site
-from isodesm.inference.effects import EFFECTS, GRAVE
+from isodesm.inference.effect_kinds import EFFECTS, GRAVE
 from isodesm.linking.bonds import KIND_NUMBER, KINDS
 from isodesm.linking.symbols import simple_name
 
@@ -212,7 +212,9 @@ class Case:
         around = [self.source]
         while (outer := self.symbols.outer(around[-1])) >= 0:
             around.append(outer)
-        return any(self.target in self.roles.ancestors(each) for each in around) or self.source in self.roles.ancestors(self.target)
+        return any(self.target in self.roles.ancestors(each) for each in around) or self.source in self.roles.ancestors(
+            self.target
+        )
 
     def returns_base_of_target(self) -> bool:
         """Whether the member's return type is the target's type or one of its bases."""

@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from isodesm.diagnosis.hard_bonds.cases import Case
-from isodesm.inference.effects import SEVERE, UNSURE
+from isodesm.inference.effect_kinds import SEVERE, UNSURE
 from isodesm.inference.evidence import BASE, DATA, SERVICE_LIKE, SHAPE
-from isodesm.inference.roles import DEVICE_EFFECTS, READS_REQUEST, STORAGE_EFFECTS
+from isodesm.inference.standing_evidence import DEVICE_EFFECTS, READS_REQUEST, STORAGE_EFFECTS
 from isodesm.linking.bonds import ANONYMOUS, RUNTIME
 
 Rule = Callable[[Case], str]
@@ -72,7 +72,11 @@ def is_error(case: Case) -> str:
 
 def is_standard_value(case: Case) -> str:
     """Judged by name, so that it holds for a tree that declares such a class itself, too."""
-    return "standard-value" if not case.direct_effect and case.symbols.catalogues.is_value(case.target_name, case.facts.language) else ""
+    return (
+        "standard-value"
+        if not case.direct_effect and case.symbols.catalogues.is_value(case.target_name, case.facts.language)
+        else ""
+    )
 
 
 def is_library_class(case: Case) -> str:
@@ -82,7 +86,12 @@ def is_library_class(case: Case) -> str:
 
 def opens_own_device(case: Case) -> str:
     """A wrapper around a device or store opens it itself; a view prints and shows by itself."""
-    if case.source_role == "presentation" and case.effects and (case.external or case.shared_type < 0) and VISIBLE.issuperset(case.effects):
+    if (
+        case.source_role == "presentation"
+        and case.effects
+        and (case.external or case.shared_type < 0)
+        and VISIBLE.issuperset(case.effects)
+    ):
         return "view-part"
     if not case.direct_effect:
         return ""
@@ -204,9 +213,20 @@ def is_one_shot(case: Case) -> str:
 
 
 CREATION_RULES: tuple[Rule, ...] = (
-    is_error, is_standard_value, is_part_of_view, is_library_class, opens_own_device, is_anonymous, is_own_accessor, is_data,
-    is_factory_result, is_callback, is_part, is_pure, is_one_shot,
-)  # fmt: skip
+    is_error,
+    is_standard_value,
+    is_part_of_view,
+    is_library_class,
+    opens_own_device,
+    is_anonymous,
+    is_own_accessor,
+    is_data,
+    is_factory_result,
+    is_callback,
+    is_part,
+    is_pure,
+    is_one_shot,
+)
 
 
 # --- static members ---------------------------------------------------------------------------

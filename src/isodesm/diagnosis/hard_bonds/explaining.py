@@ -32,16 +32,39 @@ class Explainer:
         source, member = symbols.names[case.source], self.codebase.bonds.text_of("member", row)
         text, place = self.codebase.text(case.file), case.site.place
         span = span_of(text, place.start, self._end_of_head(case, text), case.line)
-        effects = case.effects if kind != "service-lookup" or case.external else case.codebase.effects.through(case.source, case.target)
+        effects = (
+            case.effects
+            if kind != "service-lookup" or case.external
+            else case.codebase.effects.through(case.source, case.target)
+        )
         return Finding(
             id="\x1f".join((kind, source, member, case.target_name, case.callee or case.text)),
-            kind=kind, level=level, message=self._what(case, kind), source=source, member=member,
-            target=case.target_name, file=case.facts.path, line=case.line, column=case.column, end_line=case.line,
-            end_column=case.column + span.end_column - span.column, snippet=span.snippet, why=self._tags(case, kind, level, effects), remedy=self._remedy(case, kind),
-            reason=self._reason(case, kind, level, effects), layer=self.codebase.layers.name(case.source),
-            crossing=case.crossing, effects=effects, chain=case.chain, external=case.external, excuse=excuse,
-            related=self._related(case, kind, effects), source_number=case.source, target_number=max(case.target, -1), row=row,
-        )  # fmt: skip
+            kind=kind,
+            level=level,
+            message=self._what(case, kind),
+            source=source,
+            member=member,
+            target=case.target_name,
+            file=case.facts.path,
+            line=case.line,
+            column=case.column,
+            end_line=case.line,
+            end_column=case.column + span.end_column - span.column,
+            snippet=span.snippet,
+            why=self._tags(case, kind, level, effects),
+            remedy=self._remedy(case, kind),
+            reason=self._reason(case, kind, level, effects),
+            layer=self.codebase.layers.name(case.source),
+            crossing=case.crossing,
+            effects=effects,
+            chain=case.chain,
+            external=case.external,
+            excuse=excuse,
+            related=self._related(case, kind, effects),
+            source_number=case.source,
+            target_number=max(case.target, -1),
+            row=row,
+        )
 
     def _related(self, case: Case, kind: str, effects: tuple[str, ...]) -> tuple[Related, ...]:
         """Where the chain to the effect ends, and where a container is told to make the same class."""

@@ -14,8 +14,9 @@ from isodesm.diagnosis.hard_bonds.explaining import Explainer
 from isodesm.diagnosis.shared.findings import Finding
 from isodesm.facts import typetext
 from isodesm.facts.languages import dialect_of
-from isodesm.inference.effects import OWN_TYPES, SEVERE, UNSURE
+from isodesm.inference.effect_kinds import SEVERE, UNSURE
 from isodesm.inference.evidence import SERVICE_LIKE
+from isodesm.inference.use_graph import OWN_TYPES
 from isodesm.linking.bonds import AT_SEAM, KIND_NUMBER
 from isodesm.linking.symbols import simple_name
 from isodesm.reading.files import worker_count
@@ -99,9 +100,11 @@ def _uses_of_functions(codebase: Codebase) -> set[int]:
     call, table = KIND_NUMBER["call"], codebase.bonds
     modular = {file for file, facts in enumerate(codebase.symbols.files) if dialect_of(facts.language).has_module}
     return {
-        use.row for uses in codebase.effects.direct.values() for use in uses
+        use.row
+        for uses in codebase.effects.direct.values()
+        for use in uses
         if table.kind[use.row] == call and table.target[use.row] < 0 and table.file[use.row] in modular
-    }  # fmt: skip
+    }
 
 
 def _place(codebase: Codebase, row: int) -> tuple[int, int]:
@@ -147,9 +150,10 @@ def accepts_target(case: Case) -> bool:
     names = {case.symbols.types[each].name for each in case.roles.ancestors(case.target)}
     return any(
         simple_name(typetext.head(parameter.type)) in names
-        for member in case.source_type.members if member.kind == "constructor"
+        for member in case.source_type.members
+        if member.kind == "constructor"
         for parameter in member.parameters
-    )  # fmt: skip
+    )
 
 
 # --- static members ---------------------------------------------------------------------------
@@ -163,7 +167,11 @@ def judge_static(case: Case) -> Verdict | None:
     if is_shared_instance(case):
         kind = "static-singleton"
     excuse = excuse_of(case)
-    if not excuse and kind == "static-effect" and (not case.effects or (case.kind == "static-field" and not case.direct_effect)):
+    if (
+        not excuse
+        and kind == "static-effect"
+        and (not case.effects or (case.kind == "static-field" and not case.direct_effect))
+    ):
         excuse = "pure"
     if excuse:
         return Verdict(case.row, kind, "note", excuse)
@@ -233,8 +241,9 @@ def _keeps_itself(case: Case, number: int) -> bool:
     holders = [number, *(below for (outer, _), below in _nested_of(case, number))]
     kept = any(
         member.is_static and member.kind == "field" and names.intersection(typetext.names(member.type))
-        for each in holders for member in case.symbols.types[each].members
-    )  # fmt: skip
+        for each in holders
+        for member in case.symbols.types[each].members
+    )
     if not kept:
         return False
     if case.roles.name(number) in SERVICE_LIKE - {"presentation"}:
@@ -257,10 +266,11 @@ def _nested_of(case: Case, number: int) -> list[tuple[tuple[int, str], int]]:
 def _is_mutable(case: Case, number: int) -> bool:
     """Whether an object of the class has a field that can change: not final, or a collection."""
     return any(
-        member.kind == "field" and not member.is_static
+        member.kind == "field"
+        and not member.is_static
         and ("final" not in member.modifiers.words or "<" in member.type or "[" in member.type)
         for member in case.symbols.types[number].members
-    )  # fmt: skip
+    )
 
 
 # --- lookups ----------------------------------------------------------------------------------

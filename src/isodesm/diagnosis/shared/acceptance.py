@@ -34,7 +34,9 @@ class Acceptances:
         found = _FORM.match(text)
         kind, reason = found.groups() if found else ("", "")
         if kind not in KINDS:
-            self.useless.append(Related(path, line, f"`{text}` names no kind of finding; write `isodesm: accept <kind> – reason`"))
+            self.useless.append(
+                Related(path, line, f"`{text}` names no kind of finding; write `isodesm: accept <kind> – reason`")
+            )
         elif not reason.strip():
             self.useless.append(Related(path, line, f"the acceptance of `{kind}` gives no reason, so it does not count"))
         else:
@@ -66,12 +68,14 @@ class Acceptances:
         """Acceptances that spoke for nothing."""
         remarks = [
             Related(file, line, f"accepts `{kind}`, which is not found here")
-            for (file, line), (kind, _) in sorted(self.remarks.items()) if (file, line) not in self._used_remarks
-        ]  # fmt: skip
+            for (file, line), (kind, _) in sorted(self.remarks.items())
+            if (file, line) not in self._used_remarks
+        ]
         settings = [
             Related("isodesm.toml", 0, f"accepts `{each.kind}` for `{each.class_}`, which is not found")
-            for index, each in enumerate(self.settings) if index not in self._used_settings
-        ]  # fmt: skip
+            for index, each in enumerate(self.settings)
+            if index not in self._used_settings
+        ]
         return (*sorted((*self.useless, *remarks), key=lambda each: (each.file, each.line)), *settings)
 
 
@@ -80,7 +84,9 @@ def _fits(acceptance: Acceptance, finding: Finding) -> bool:
         plain = name.replace("\\", ".").replace("#", ".")
         return any(fnmatch.fnmatchcase(each, pattern) for each in (name, plain, plain.rpartition(".")[2]))
 
-    return matches(acceptance.class_, finding.source) and (acceptance.target == "*" or matches(acceptance.target, finding.target))
+    return matches(acceptance.class_, finding.source) and (
+        acceptance.target == "*" or matches(acceptance.target, finding.target)
+    )
 
 
 def sort_out(codebase: Codebase, findings: Iterable[Finding]) -> tuple[list[Finding], list[Finding], tuple[Related, ...]]:

@@ -51,6 +51,12 @@ class Chains:
         creation = KIND_NUMBER["creation"]
         found: dict[int, set[int]] = {}
         for kind, source, target, context in zip(table.kind, table.source, table.target, table.context, strict=True):
-            if kind == creation and target >= 0 and context in AT_CONSTRUCTION and source != target and roles.name(target) not in LIGHT:
+            if (
+                kind == creation
+                and target >= 0
+                and context in AT_CONSTRUCTION
+                and source != target
+                and roles.name(target) not in LIGHT
+            ):
                 found.setdefault(source, set()).add(target)
         return {source: sorted(targets) for source, targets in found.items()}

@@ -33,9 +33,11 @@ def only(diagnosis: Diagnosis, wanted: Wanted, codebase: Codebase) -> Diagnosis:
     excused = tuple(filter(keep, diagnosis.excused))
     counts = Counter(each.excuse for each in excused)
     return msgspec.structs.replace(
-        diagnosis, findings=tuple(filter(keep, diagnosis.findings)), excused=excused,
+        diagnosis,
+        findings=tuple(filter(keep, diagnosis.findings)),
+        excused=excused,
         by_excuse=dict(sorted(counts.items(), key=lambda item: (-item[1], item[0]))),
-    )  # fmt: skip
+    )
 
 
 def _test(wanted: Wanted, codebase: Codebase) -> Callable[[Finding], bool]:
@@ -45,6 +47,8 @@ def _test(wanted: Wanted, codebase: Codebase) -> Callable[[Finding], bool]:
     levels = LEVELS[: LEVELS.index(wanted.level) + 1] if wanted.level else LEVELS
     kinds = frozenset(wanted.kinds or KINDS)
     return lambda each: (
-        each.kind in kinds and (each.level in levels or bool(each.excuse)) and (not wanted.layer or each.layer == wanted.layer)
+        each.kind in kinds
+        and (each.level in levels or bool(each.excuse))
+        and (not wanted.layer or each.layer == wanted.layer)
         and (number < 0 or number in (each.source_number, each.target_number))
-    )  # fmt: skip
+    )

@@ -57,7 +57,7 @@ EXCUSES = {
     "test": "test code puts its own objects together",
     "unknown-library": "a library class that nothing is known about",
     "view-part": "a view puts its own visual parts together",
-}  # fmt: skip
+}
 """Every excuse with what it means, as the reports spell it."""
 
 

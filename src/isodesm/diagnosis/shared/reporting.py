@@ -91,19 +91,55 @@ class Report:
     # --- findings -------------------------------------------------------------------------
 
     def finding(
-        self, kind: str, level: str, source: int, at: At, message: str, reason: str, remedy: str, *, member: str = "",
-        target: int = -1, target_name: str = "", why: Iterable[str] = (), related: Iterable[Related] = (), crossing: str = "",
-        effects: tuple[str, ...] = (), excuse: str = "", key: str = "", row: int = -1,
-    ) -> Finding:  # fmt: skip
+        self,
+        kind: str,
+        level: str,
+        source: int,
+        at: At,
+        message: str,
+        reason: str,
+        remedy: str,
+        *,
+        member: str = "",
+        target: int = -1,
+        target_name: str = "",
+        why: Iterable[str] = (),
+        related: Iterable[Related] = (),
+        crossing: str = "",
+        effects: tuple[str, ...] = (),
+        excuse: str = "",
+        key: str = "",
+        row: int = -1,
+    ) -> Finding:
         """A finding about the class `source`; `key` tells it from others of its kind with the same class and target."""
         name = target_name or (self.symbols.names[target] if target >= 0 else "")
         return Finding(
-            id="\x1f".join((kind, self.symbols.names[source], member, name, key)), kind=kind, level=level, message=message,
-            source=self.symbols.names[source], member=member, target=name, file=at.file, line=at.span.line, column=at.span.column,
-            end_line=at.span.line, end_column=at.span.end_column, snippet=at.span.snippet, why=tuple(why), remedy=remedy,
-            reason=reason, layer=self.codebase.layers.name(source), crossing=crossing, effects=effects, external=target < 0,
-            related=tuple(related), excuse=excuse, source_number=source, target_number=target, row=row,
-        )  # fmt: skip
+            id="\x1f".join((kind, self.symbols.names[source], member, name, key)),
+            kind=kind,
+            level=level,
+            message=message,
+            source=self.symbols.names[source],
+            member=member,
+            target=name,
+            file=at.file,
+            line=at.span.line,
+            column=at.span.column,
+            end_line=at.span.line,
+            end_column=at.span.end_column,
+            snippet=at.span.snippet,
+            why=tuple(why),
+            remedy=remedy,
+            reason=reason,
+            layer=self.codebase.layers.name(source),
+            crossing=crossing,
+            effects=effects,
+            external=target < 0,
+            related=tuple(related),
+            excuse=excuse,
+            source_number=source,
+            target_number=target,
+            row=row,
+        )
 
     def name(self, number: int) -> str:
         """The simple name of a type."""
@@ -112,6 +148,7 @@ class Report:
     def is_production(self, number: int) -> bool:
         """Whether a type is neither test nor generated code, and has a name of its own."""
         return (
-            self.symbols.is_shown(number) and self.codebase.roles.name(number) != "test"
+            self.symbols.is_shown(number)
+            and self.codebase.roles.name(number) != "test"
             and not self.symbols.files[self.symbols.file_of[number]].generated
-        )  # fmt: skip
+        )

@@ -13,32 +13,43 @@ from isodesm.inference.injection import Injection
 
 def _service_classes(report: Report) -> Iterator[int]:
     roles = report.codebase.roles
-    return (number for number in range(len(report.symbols)) if roles.name(number) in SERVICE_LIKE and report.is_production(number))
+    return (
+        number for number in range(len(report.symbols)) if roles.name(number) in SERVICE_LIKE and report.is_production(number)
+    )
 
 
 def too_many_dependencies(report: Report) -> Iterator[Finding]:
     """`too-many-dependencies`: services whose constructor takes more services than the limit."""
     injections, limit = report.codebase.wiring.injections, report.codebase.settings.limits.most_dependencies
     for number in _service_classes(report):
-        wanted = [each for each in injections.of_constructor(number) if each.owner == number and injections.is_service(each.target)]
+        wanted = [
+            each for each in injections.of_constructor(number) if each.owner == number and injections.is_service(each.target)
+        ]
         if len(wanted) <= limit:
             continue
         shown = ", ".join(f"`{each.name}`" for each in wanted[:4])
         yield report.finding(
-            "too-many-dependencies", "warning", number, report.at_member(number, wanted[0].member),
+            "too-many-dependencies",
+            "warning",
+            number,
+            report.at_member(number, wanted[0].member),
             f"The constructor of `{report.name(number)}` takes {len(wanted)} services, more than {limit}.",
-            f"{shown} and {len(wanted) - 4} more: a class that needs so many does several jobs, and each test has to set all of them up."
-            if len(wanted) > 4 else f"{shown}: more than the settings allow.",
+            f"{shown} and {len(wanted) - 4} more: a class that needs so many does several jobs, and each test has to "
+            f"set all of them up."
+            if len(wanted) > 4
+            else f"{shown}: more than the settings allow.",
             "Find the members that use the same few of them, and move each such group into a class of its own.",
             why=[f"{len(wanted)}-dependencies"],
-        )  # fmt: skip
+        )
 
 
 def untyped_injection_points(report: Report) -> Iterator[Finding]:
     """`untyped-injection-point`: classes that a container makes, with a parameter that has no type to inject by."""
     wiring = report.codebase.wiring
     given = {each.type for each in wiring.definitions if each.arguments}
-    made_here = {service.implementation for service in wiring.services if service.registration.factory or service.registration.arguments}
+    made_here = {
+        service.implementation for service in wiring.services if service.registration.factory or service.registration.arguments
+    }
     for number in sorted(wiring.managed | _handed_by_scope(report)):
         if not report.is_production(number) or number in made_here or report.symbols.names[number] in given:
             continue
@@ -47,17 +58,25 @@ def untyped_injection_points(report: Report) -> Iterator[Finding]:
                 continue
             said = f"typed `{each.text}`" if each.text else "without a type"
             yield report.finding(
-                "untyped-injection-point", "warning", number, report.at_injection(each),
+                "untyped-injection-point",
+                "warning",
+                number,
+                report.at_injection(each),
                 f"`{report.name(number)}` takes `{each.name}` {said}.",
-                "No container can tell what to hand in, and no reader what may be called on it; it fails at run time, if at all.",
+                "No container can tell what to hand in, and no reader what may be called on it; it fails at run time, "
+                "if at all.",
                 f"Give `{each.name}` the interface of what is called on it, or a key that a registration names.",
-                member="<init>", target_name=each.name, key=each.name,
-            )  # fmt: skip
+                member="<init>",
+                target_name=each.name,
+                key=each.name,
+            )
 
 
 def _handed_by_scope(report: Report) -> frozenset[int]:
     """Classes whose own annotation lists what they are handed."""
-    return frozenset(number for scope in report.codebase.wiring.scopes if (number := report.codebase.wiring.type_named(scope)) >= 0)
+    return frozenset(
+        number for scope in report.codebase.wiring.scopes if (number := report.codebase.wiring.type_named(scope)) >= 0
+    )
 
 
 def _is_named(report: Report, injection: Injection) -> bool:
@@ -76,12 +95,18 @@ def unused_dependencies(report: Report) -> Iterator[Finding]:
         for each in injections.of_constructor(number):
             if each.owner == number and injections.is_service(each.target) and not each.default and _is_unused(report, each):
                 yield report.finding(
-                    "unused-dependency", "warning", number, report.at_injection(each),
+                    "unused-dependency",
+                    "warning",
+                    number,
+                    report.at_injection(each),
                     f"`{report.name(number)}` takes `{each.name}` and never uses it.",
-                    f"Whoever makes a `{report.name(number)}` has to provide a `{report.name(each.target)}` for nothing, in each test as well.",
+                    f"Whoever makes a `{report.name(number)}` has to provide a `{report.name(each.target)}` for "
+                    f"nothing, in each test as well.",
                     f"Take `{each.name}` out of the constructor, and out of the places that pass it.",
-                    member="<init>", target=each.target, key=each.name,
-                )  # fmt: skip
+                    member="<init>",
+                    target=each.target,
+                    key=each.name,
+                )
 
 
 def _is_unused(report: Report, injection: Injection) -> bool:
@@ -108,7 +133,9 @@ def _is_unused(report: Report, injection: Injection) -> bool:
     field = kept.group(1)
     inside = len(re.findall(rf"(?<!\w){re.escape(field)}(?!\w)", text[start:end].decode("utf-8", "replace")))
     fields = [each for each in declared.members if each.name == field and each.kind == "field"]
-    written = 1 if fields and not (member.body[0] <= fields[0].place.start < member.body[1]) else 0  # its declaration, where it has one
+    written = (
+        1 if fields and not (member.body[0] <= fields[0].place.start < member.body[1]) else 0
+    )  # its declaration, where it has one
     if field == name:
         return inside == written + 1 + len(uses)  # the parameter itself, and the assignment from it
     return len(uses) == 1 and inside == written + 1

@@ -25,18 +25,30 @@ def dependency_cycles(report: Report) -> Iterator[Finding]:
         names = [report.name(each) for each in (*ring, first)]
         by_hand = any(kind == "creates" for kind, _ in places)
         yield report.finding(
-            "dependency-cycle", "warning" if by_hand else "error", first, places[0][1],
+            "dependency-cycle",
+            "warning" if by_hand else "error",
+            first,
+            places[0][1],
             f"`{names[0]}` can't be had without `{names[1]}`, nor `{names[-2]}` without `{names[0]}`.",
-            f"{' → '.join(names)}: " + ("none of them can be tested, or replaced, without the others." if by_hand else "no container can construct any of them first."),
+            f"{' → '.join(names)}: "
+            + (
+                "none of them can be tested, or replaced, without the others."
+                if by_hand
+                else "no container can construct any of them first."
+            ),
             f"Move what `{names[-2]}` needs of `{names[0]}` into a class of its own, or hand it in with each call.",
-            target=ring[1 % len(ring)], why=[f"{len(knot)}-classes"],
-            related=[at.related(f"`{report.name(one)}` {kind} `{report.name(other)}`") for one, other, (kind, at) in
-                     zip(ring, (*ring[1:], first), places, strict=True)][1:],
-        )  # fmt: skip
+            target=ring[1 % len(ring)],
+            why=[f"{len(knot)}-classes"],
+            related=[
+                at.related(f"`{report.name(one)}` {kind} `{report.name(other)}`")
+                for one, other, (kind, at) in zip(ring, (*ring[1:], first), places, strict=True)
+            ][1:],
+        )
 
 
 def _needs(report: Report) -> dict[int, dict[int, tuple[str, At]]]:
-    """Worker to the workers that must be there first, with how and where: constructor parameters and creations at construction."""
+    """Worker to the workers that must be there first, with how and where: constructor parameters and creations at
+    construction."""
     codebase, table = report.codebase, report.codebase.bonds
     roles, injections = codebase.roles, codebase.wiring.injections
     found: dict[int, dict[int, tuple[str, At]]] = defaultdict(dict)
@@ -65,7 +77,9 @@ def _behind(report: Report, target: int) -> tuple[int, ...]:
     """The class that must be there for a parameter: itself, or the only one that serves an abstraction."""
     if target < 0 or report.codebase.roles.name(target) != "abstraction":
         return (target,)
-    serving = [each.implementation for each in report.codebase.wiring.by_abstraction.get(target, ()) if each.implementation >= 0]
+    serving = [
+        each.implementation for each in report.codebase.wiring.by_abstraction.get(target, ()) if each.implementation >= 0
+    ]
     below = serving[-1:] or report.codebase.roles.implementers.get(target, ())
     return (below[0],) if len(below) == 1 else ()
 

@@ -37,14 +37,25 @@ def injected_containers(report: Report) -> Iterator[Finding]:
         if not count and (target >= 0 or (source, target) not in asked):
             continue
         yield report.finding(
-            "injected-container", "warning", source, report.at_row(row),
+            "injected-container",
+            "warning",
+            source,
+            report.at_row(row),
             f"`{name}` is handed the container `{short}`.",
-            f"What it really needs shows nowhere{f', but in the {count} lookups in its code' if count > 1 else ''}; a test has to fill a container first.",
+            f"What it really needs shows nowhere{f', but in the {count} lookups in its code' if count > 1 else ''}; a "
+            f"test has to fill a container first.",
             f"Hand `{name}` what it asks `{short}` for, and leave the container to the composition root.",
-            member=table.text_of("member", row), target=max(target, -1), target_name=container, why=[f"{count}-lookups"] if count else [],
-            excuse="composition-root" if role == "composition-root" else "factory" if role == "factory" or _is_own_kind(report, source, target) else "",
+            member=table.text_of("member", row),
+            target=max(target, -1),
+            target_name=container,
+            why=[f"{count}-lookups"] if count else [],
+            excuse="composition-root"
+            if role == "composition-root"
+            else "factory"
+            if role == "factory" or _is_own_kind(report, source, target)
+            else "",
             row=row,
-        )  # fmt: skip
+        )
 
 
 def _containers(report: Report) -> frozenset[int]:
@@ -74,21 +85,30 @@ def bypassed_injections(report: Report) -> Iterator[Finding]:
             continue
         if target not in waiting:
             waiting[target] = tuple(
-                each for line in codebase.roles.ancestors(target) for each in wiring.injections.of_members(line) if not each.default
+                each
+                for line in codebase.roles.ancestors(target)
+                for each in wiring.injections.of_members(line)
+                if not each.default
             )
         unset = waiting[target]
         if not unset or (codebase.roles.name(source) == "presentation" and codebase.roles.name(target) == "presentation"):
             continue
         names = ", ".join(f"`{each.name}`" for each in unset[:3])
         yield report.finding(
-            "bypassed-injection", "error", source, report.at_row(row),
+            "bypassed-injection",
+            "error",
+            source,
+            report.at_row(row),
             f"`{report.name(source)}` creates `{report.name(target)}` by hand.",
             f"A container would have filled in {names}; made so, they stay unset until something fails.",
             f"Let the container make `{report.name(target)}` and hand it in, or give it a constructor that takes {names}.",
-            member=table.text_of("member", row), target=target, why=[f"{len(unset)}-unset"],
-            related=[report.at_injection(unset[0]).related("is filled in by the container only")], row=row,
+            member=table.text_of("member", row),
+            target=target,
+            why=[f"{len(unset)}-unset"],
+            related=[report.at_injection(unset[0]).related("is filled in by the container only")],
+            row=row,
             excuse=_excuse(report, source, target),
-        )  # fmt: skip
+        )
 
 
 def _excuse(report: Report, source: int, target: int) -> str:

@@ -31,12 +31,17 @@ def _unknown_ids(report: Report, definition: Definition, number: int) -> Iterato
         if outside or not _looks_own(report, each.service):
             continue
         yield report.finding(
-            "unregistered-dependency", "error", number, report.at_line(definition.path, definition.line),
+            "unregistered-dependency",
+            "error",
+            number,
+            report.at_line(definition.path, definition.line),
             f"`{definition.id}` is handed `@{each.service}`, which no definition knows.",
             f"The container can't make `{report.name(number)}`; it fails at start-up, or when it is first asked for.",
             f"Define `{each.service}`, or take the argument out.",
-            target_name=each.service, key=f"{definition.id} {each.service}", why=["unknown-id"],
-        )  # fmt: skip
+            target_name=each.service,
+            key=f"{definition.id} {each.service}",
+            why=["unknown-id"],
+        )
 
 
 def _looks_own(report: Report, service: str) -> bool:
@@ -53,35 +58,67 @@ def _by_position(report: Report, definition: Definition, number: int) -> Iterato
     variadic = bool(wanted) and _takes_any(report, wanted[-1])
     at = report.at_line(definition.path, definition.line)
     name = report.name(number)
-    constructor = [report.at_injection(wanted[0]).related(f"the constructor of `{name}`")] if wanted else [report.at_type(number).related(f"`{name}`")]
+    constructor = (
+        [report.at_injection(wanted[0]).related(f"the constructor of `{name}`")]
+        if wanted
+        else [report.at_type(number).related(f"`{name}`")]
+    )
     if len(given) > len(wanted) and not variadic:
         yield _mismatch(
-            report, definition, number, at, f"is handed {len(given)} arguments, but `{name}` takes {len(wanted) or 'none'}.",
-            "wrong-count", constructor,
-        )  # fmt: skip
+            report,
+            definition,
+            number,
+            at,
+            f"is handed {len(given)} arguments, but `{name}` takes {len(wanted) or 'none'}.",
+            "wrong-count",
+            constructor,
+        )
     needed = sum(1 for each in wanted if not each.default)
     if given and len(given) < needed and not definition.autowired:
         yield _mismatch(
-            report, definition, number, at, f"is handed {len(given)} of the {needed} arguments that `{name}` needs.", "wrong-count", constructor,
-        )  # fmt: skip
+            report,
+            definition,
+            number,
+            at,
+            f"is handed {len(given)} of the {needed} arguments that `{name}` needs.",
+            "wrong-count",
+            constructor,
+        )
     for argument, injection in zip(given, wanted, strict=False):
-        if (actual := _type_of(report, argument)) >= 0 and injection.target >= 0 and not _fits(report, actual, injection.target):
+        if (
+            (actual := _type_of(report, argument)) >= 0
+            and injection.target >= 0
+            and not _fits(report, actual, injection.target)
+        ):
             right = next((i for i, other in enumerate(wanted) if other.target >= 0 and _fits(report, actual, other.target)), -1)
             order = f" It would fit as argument {right + 1}." if right >= 0 else ""
             yield _mismatch(
-                report, definition, number, at,
-                f"is handed `@{argument.service}`, a `{report.name(actual)}`, for `{injection.name}`, which is a `{report.name(injection.target)}`.{order}",
-                "wrong-order" if right >= 0 else "wrong-type", [report.at_injection(injection).related("the parameter that it is for")], injection.name,
-            )  # fmt: skip
+                report,
+                definition,
+                number,
+                at,
+                f"is handed `@{argument.service}`, a `{report.name(actual)}`, for `{injection.name}`, which is a "
+                f"`{report.name(injection.target)}`.{order}",
+                "wrong-order" if right >= 0 else "wrong-type",
+                [report.at_injection(injection).related("the parameter that it is for")],
+                injection.name,
+            )
 
 
 def _mismatch(report: Report, definition: Definition, number: int, at, text: str, tag: str, related, key: str = "") -> Finding:
     return report.finding(
-        "mismatched-argument", "error", number, at, f"`{definition.id}` {text}",
+        "mismatched-argument",
+        "error",
+        number,
+        at,
+        f"`{definition.id}` {text}",
         f"Nothing checks this before the container makes a `{report.name(number)}`; then it fails.",
         "Bring the arguments of the definition into the order and number of the constructor's parameters, or name them.",
-        target=number, key=f"{definition.id} {tag} {key}", why=[tag], related=related,
-    )  # fmt: skip
+        target=number,
+        key=f"{definition.id} {tag} {key}",
+        why=[tag],
+        related=related,
+    )
 
 
 def _takes_any(report: Report, injection: Injection) -> bool:

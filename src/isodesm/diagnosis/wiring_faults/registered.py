@@ -29,19 +29,33 @@ def captive_dependencies(report: Report) -> Iterator[Finding]:
             through = f" by way of {', '.join(f'`{each}`' for each in names[1:-1])}" if len(names) > 2 else ""
             severe = captive.lifetime == "scoped"
             yield report.finding(
-                "captive-dependency", "error" if severe else "warning", holder.implementation, report.at_registration(holder.registration),
-                f"`{names[0]}` lives as a {holder.lifetime} and holds `{names[-1]}`, which is registered as {captive.lifetime}{through}.",
-                f"The first `{names[-1]}` stays for as long as `{names[0]}` does; " + (
-                    "what is meant for one request is shared by all." if severe else "the next one that is asked for is another object, with a state of its own."),
+                "captive-dependency",
+                "error" if severe else "warning",
+                holder.implementation,
+                report.at_registration(holder.registration),
+                f"`{names[0]}` lives as a {holder.lifetime} and holds `{names[-1]}`, which is registered as "
+                f"{captive.lifetime}{through}.",
+                f"The first `{names[-1]}` stays for as long as `{names[0]}` does; "
+                + (
+                    "what is meant for one request is shared by all."
+                    if severe
+                    else "the next one that is asked for is another object, with a state of its own."
+                ),
                 f"Register `{names[0]}` as {captive.lifetime}, or hand it a way to get a `{names[-1]}` when it needs one.",
-                target=captive.implementation, why=[f"{holder.lifetime}-holds-{captive.lifetime}", *([f"over-{len(chain)}-hops"] if len(chain) > 1 else [])],
-                related=[report.at_registration(captive.registration).related(f"`{names[-1]}` is registered as {captive.lifetime} here"),
-                         *(report.at_injection(injection).related("is handed in here") for injection, _ in chain)],
-            )  # fmt: skip
+                target=captive.implementation,
+                why=[f"{holder.lifetime}-holds-{captive.lifetime}", *([f"over-{len(chain)}-hops"] if len(chain) > 1 else [])],
+                related=[
+                    report.at_registration(captive.registration).related(
+                        f"`{names[-1]}` is registered as {captive.lifetime} here"
+                    ),
+                    *(report.at_injection(injection).related("is handed in here") for injection, _ in chain),
+                ],
+            )
 
 
 def _captives(report: Report, holder: Service) -> Iterator[list[tuple[Injection, Service]]]:
-    """Chains from a registration to the shorter-lived ones it holds; scoped ones over several hops, a stateful transient over one."""
+    """Chains from a registration to the shorter-lived ones it holds; scoped ones over several hops, a stateful transient
+    over one."""
     waiting: list[list[tuple[Injection, Service]]] = [[]]
     seen = {holder.implementation}
     while waiting:
@@ -66,7 +80,10 @@ def is_stateful(report: Report, number: int) -> bool:
     declared = report.symbols.types[number]
     given = {_bare(each.name) for member in declared.members if member.kind == "constructor" for each in member.parameters}
     return any(
-        member.kind in ("field", "property") and not member.is_static and not _is_computed(member) and _bare(member.name) not in given
+        member.kind in ("field", "property")
+        and not member.is_static
+        and not _is_computed(member)
+        and _bare(member.name) not in given
         for member in declared.members
     )
 
@@ -89,7 +106,11 @@ def unregistered_dependencies(report: Report) -> Iterator[Finding]:
     codebase, wiring = report.codebase, report.codebase.wiring
     made_by_hand = {service.implementation for service in wiring.services if service.registration.factory}
     for number in sorted(wiring.managed):
-        if not report.is_production(number) or number in made_by_hand or report.symbols.names[number] in {d.type for d in wiring.definitions if d.arguments}:
+        if (
+            not report.is_production(number)
+            or number in made_by_hand
+            or report.symbols.names[number] in {d.type for d in wiring.definitions if d.arguments}
+        ):
             continue
         for each in wiring.handed_to(number):
             if each.target < 0 or each.collection or each.default or wiring.serving(each):
@@ -101,12 +122,17 @@ def unregistered_dependencies(report: Report) -> Iterator[Finding]:
                 continue
             wanted, name = report.name(each.target), report.name(number)
             yield report.finding(
-                "unregistered-dependency", "error", number, report.at_injection(each),
+                "unregistered-dependency",
+                "error",
+                number,
+                report.at_injection(each),
                 f"`{name}` asks for `{wanted}`, which nothing registers or implements.",
                 f"The container can't make `{name}`; the program finds out when it asks for one.",
                 f"Register what serves `{wanted}`, or take the parameter out.",
-                member="<init>", target=each.target, key=each.name,
-            )  # fmt: skip
+                member="<init>",
+                target=each.target,
+                key=each.name,
+            )
 
 
 def duplicate_registrations(report: Report) -> Iterator[Finding]:
@@ -128,13 +154,19 @@ def duplicate_registrations(report: Report) -> Iterator[Finding]:
         winner = report.name(owner)
         same = len(serving) == 1
         yield report.finding(
-            "duplicate-registration", "note" if same else "warning", owner, report.at_registration(last.registration),
+            "duplicate-registration",
+            "note" if same else "warning",
+            owner,
+            report.at_registration(last.registration),
             f"`{report.name(abstraction)}` is registered {len(services)} times; the last one, `{winner}`, wins.",
-            "The same is said twice, and only one of them counts." if same and first.lifetime == last.lifetime else
-            f"Whoever reads the first one takes it for the truth; the order of lines decides what runs{f' and how long it lives ({last.lifetime})' if first.lifetime != last.lifetime else ''}.",
+            "The same is said twice, and only one of them counts."
+            if same and first.lifetime == last.lifetime
+            else f"Whoever reads the first one takes it for the truth; the order of lines decides what "
+            f"runs{f' and how long it lives ({last.lifetime})' if first.lifetime != last.lifetime else ''}.",
             "Keep the one that is meant, or give the others a key of their own.",
-            target=abstraction, related=[report.at_registration(each.registration).related("is registered here, too") for each in services[:-1]],
-        )  # fmt: skip
+            target=abstraction,
+            related=[report.at_registration(each.registration).related("is registered here, too") for each in services[:-1]],
+        )
 
 
 def split_instances(report: Report) -> Iterator[Finding]:
@@ -154,13 +186,17 @@ def split_instances(report: Report) -> Iterator[Finding]:
         first, *others = scopes.values()
         shown = ", ".join(f"`{each}`" for each in names[:4])
         yield report.finding(
-            "split-instance", "warning", number, report.at_registration(first.registration),
+            "split-instance",
+            "warning",
+            number,
+            report.at_registration(first.registration),
             f"{shown} each get a `{report.name(number)}` of their own.",
             f"`{report.name(number)}` keeps state; what one of them puts into it, the others never see.",
             f"Register `{report.name(number)}` once, in a scope around them, if they are to share it.",
-            target=number, why=[f"{len(scopes)}-scopes"],
+            target=number,
+            why=[f"{len(scopes)}-scopes"],
             related=[report.at_registration(each.registration).related("registers one for itself, too") for each in others],
-        )  # fmt: skip
+        )
 
 
 def in_test(report: Report, service: Service) -> bool:

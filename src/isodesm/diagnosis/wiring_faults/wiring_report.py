@@ -18,9 +18,15 @@ from isodesm.inference.wiring import Service
 from isodesm.linking.bonds import KIND_NUMBER
 
 WIRING_KINDS = (
-    "captive-dependency", "unregistered-dependency", "duplicate-registration", "split-instance", "mismatched-argument",
-    "dependency-cycle", "bypassed-injection", "untyped-injection-point",
-)  # fmt: skip
+    "captive-dependency",
+    "unregistered-dependency",
+    "duplicate-registration",
+    "split-instance",
+    "mismatched-argument",
+    "dependency-cycle",
+    "bypassed-injection",
+    "untyped-injection-point",
+)
 MOST_NODES = 400
 """Objects of a tree that are shown; more are cut, and said to be."""
 
@@ -73,17 +79,37 @@ def report_wiring(codebase: Codebase, diagnosis: Diagnosis, root: int = -1) -> W
             continue
         each = service.registration
         known = service.abstraction if service.abstraction >= 0 else service.implementation
-        family = {service.abstraction, service.implementation, *(codebase.roles.ancestors(service.implementation) if service.implementation >= 0 else ())}
-        rows.append(Wired(
-            abstraction=each.abstraction or each.id, implementation=_served_by(service), lifetime=each.lifetime,
-            layer=codebase.layers.name(service.implementation if service.implementation >= 0 else known) if known >= 0 else "",
-            how=each.how, scope=each.scope, file=each.file, line=each.line, used=_is_used(codebase, service, family, wanted),
-        ))  # fmt: skip
-    created = [each for each in diagnosis.findings if each.kind == "hard-wired-creation" and each.target_number in wiring.by_implementation]
+        family = {
+            service.abstraction,
+            service.implementation,
+            *(codebase.roles.ancestors(service.implementation) if service.implementation >= 0 else ()),
+        }
+        rows.append(
+            Wired(
+                abstraction=each.abstraction or each.id,
+                implementation=_served_by(service),
+                lifetime=each.lifetime,
+                layer=codebase.layers.name(service.implementation if service.implementation >= 0 else known)
+                if known >= 0
+                else "",
+                how=each.how,
+                scope=each.scope,
+                file=each.file,
+                line=each.line,
+                used=_is_used(codebase, service, family, wanted),
+            )
+        )
+    created = [
+        each
+        for each in diagnosis.findings
+        if each.kind == "hard-wired-creation" and each.target_number in wiring.by_implementation
+    ]
     return WiringReport(
-        registrations=tuple(rows), problems=tuple(each for each in diagnosis.findings if each.kind in WIRING_KINDS), by_hand=tuple(created),
+        registrations=tuple(rows),
+        problems=tuple(each for each in diagnosis.findings if each.kind in WIRING_KINDS),
+        by_hand=tuple(created),
         tree=object_tree(codebase, root) if root >= 0 else None,
-    )  # fmt: skip
+    )
 
 
 def object_tree(codebase: Codebase, root: int) -> ObjectNode:
@@ -93,7 +119,11 @@ def object_tree(codebase: Codebase, root: int) -> ObjectNode:
 
 def _served_by(service: Service) -> str:
     """The implementation by name; '' where an abstraction stands for an object of which nothing is known."""
-    known = service.implementation >= 0 or service.abstraction < 0 or service.registration.implementation != service.registration.abstraction
+    known = (
+        service.implementation >= 0
+        or service.abstraction < 0
+        or service.registration.implementation != service.registration.abstraction
+    )
     return service.registration.implementation if known else ""
 
 
@@ -105,7 +135,11 @@ def _is_used(codebase: Codebase, service: Service, family: set[int], wanted: fro
         codebase.roles.external_bases.get(service.implementation)
     )
     definition = codebase.wiring.by_id.get(service.registration.id)
-    return service.registration.id in by_key or served_by_host or (definition is not None and (definition.public or bool(definition.tags)))
+    return (
+        service.registration.id in by_key
+        or served_by_host
+        or (definition is not None and (definition.public or bool(definition.tags)))
+    )
 
 
 class _Tree:
@@ -127,7 +161,9 @@ class _Tree:
         wiring, roles = self.codebase.wiring, self.codebase.roles
         for each in wiring.handed_to(number):
             served = wiring.serving(each)
-            if each.target < 0 or not (served or roles.name(each.target) == "abstraction" or wiring.injections.is_service(each.target)):
+            if each.target < 0 or not (
+                served or roles.name(each.target) == "abstraction" or wiring.injections.is_service(each.target)
+            ):
                 continue
             wanted = self.report.name(each.target)
             below = roles.implementers.get(each.target, ())
@@ -143,7 +179,12 @@ class _Tree:
         made: dict[int, None] = {}
         for row in self._rows_by_source.get(number, ()):
             target = table.target[row]
-            if table.kind[row] == creation and target >= 0 and table.context[row] in AT_CONSTRUCTION and roles.name(target) not in (*DATA, "exception"):
+            if (
+                table.kind[row] == creation
+                and target >= 0
+                and table.context[row] in AT_CONSTRUCTION
+                and roles.name(target) not in (*DATA, "exception")
+            ):
                 made.setdefault(target)
         for target in made:
             yield self.node(target, "", "creates")

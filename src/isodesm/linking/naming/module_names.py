@@ -164,7 +164,11 @@ class ModuleNames(FileNames):
             elif self.modules.is_folder(each.name, self.number):
                 return Binding("folder", UNKNOWN, each.name)
         separator = self.dialect.module_separator
-        return Binding("external", UNKNOWN, f"{each.name}{separator}{each.member}") if each.member else Binding("external", UNKNOWN, each.name, True)
+        return (
+            Binding("external", UNKNOWN, f"{each.name}{separator}{each.member}")
+            if each.member
+            else Binding("external", UNKNOWN, each.name, True)
+        )
 
     def export(self, name: str, depth: int) -> Binding | None:
         """What this module hands out under a name."""
@@ -215,7 +219,9 @@ class ModuleNames(FileNames):
                     break
                 below = Binding("type", target, step)
             elif binding.kind == "external":
-                below = Binding("external", UNKNOWN, f"{binding.name}{self.dialect.module_separator if binding.whole else '.'}{step}")
+                below = Binding(
+                    "external", UNKNOWN, f"{binding.name}{self.dialect.module_separator if binding.whole else '.'}{step}"
+                )
             else:
                 break
             binding, used = below, used + 1

@@ -155,7 +155,11 @@ class FileNames:
         """The type that a word like `self` or `parent` stands for; None if it is no such word."""
         word = name.lower()
         if word in self.dialect.self_types:
-            return self.type_number(local) if local >= 0 and self.facts.types[local].kind not in ("module", "anonymous") else UNKNOWN
+            return (
+                self.type_number(local)
+                if local >= 0 and self.facts.types[local].kind not in ("module", "anonymous")
+                else UNKNOWN
+            )
         if word == self.dialect.parent_type:
             bases = self.hierarchy.bases(self.type_number(local)) if local >= 0 else ()
             return bases[0][0] if bases and self.facts.types[local].extends else UNKNOWN
@@ -218,7 +222,12 @@ class FileNames:
                 below = self.hierarchy.member_type(target, parts[used])
                 if below == UNKNOWN:
                     break
-            elif self.dialect.style == "packages" and parts[used][:1].isupper() and not parts[used].isupper() and not self._is_number(parts[0]):
+            elif (
+                self.dialect.style == "packages"
+                and parts[used][:1].isupper()
+                and not parts[used].isupper()
+                and not self._is_number(parts[0])
+            ):
                 below = self.hierarchy.external(f"{self.hierarchy.externals.strings[-1 - target]}.{parts[used]}")
             else:
                 break

@@ -26,9 +26,10 @@ class NamespaceNames(FileNames):
     def _global_imports(self) -> list[Import]:
         folder = self.facts.path.rpartition("/")[0] + "/"
         return [
-            each for home, each in self.hierarchy.imports_everywhere(self.facts.language)
+            each
+            for home, each in self.hierarchy.imports_everywhere(self.facts.language)
             if folder.startswith(home) and each not in self.facts.imports
-        ]  # fmt: skip
+        ]
 
     # --- simple names -------------------------------------------------------------------------
 
@@ -67,9 +68,10 @@ class NamespaceNames(FileNames):
                 name = each.name.removeprefix("global.")
                 names += [f"{around}.{name}" if around else name for around in self._around(space)]
             found = self._candidates[space] = tuple(
-                name for name in dict.fromkeys(names) if name in self.symbols.packages or name in self.by_name
-                or any(name == each.name for each in self.wildcards)
-            )  # fmt: skip
+                name
+                for name in dict.fromkeys(names)
+                if name in self.symbols.packages or name in self.by_name or any(name == each.name for each in self.wildcards)
+            )
         return found
 
     def _complete(self, name: str, space: str) -> str:

@@ -32,10 +32,20 @@ def _figure(width: float, height: float) -> Any:
     import matplotlib
 
     matplotlib.use("Agg")
-    matplotlib.rcParams.update({
-        "svg.hashsalt": "isodesm", "svg.fonttype": "path", "font.family": "DejaVu Sans", "font.size": FONT, "text.color": INK,
-        "axes.edgecolor": FAINT, "axes.labelcolor": INK, "xtick.color": INK, "ytick.color": INK, "hatch.linewidth": 0.6,
-    })  # fmt: skip
+    matplotlib.rcParams.update(
+        {
+            "svg.hashsalt": "isodesm",
+            "svg.fonttype": "path",
+            "font.family": "DejaVu Sans",
+            "font.size": FONT,
+            "text.color": INK,
+            "axes.edgecolor": FAINT,
+            "axes.labelcolor": INK,
+            "xtick.color": INK,
+            "ytick.color": INK,
+            "hatch.linewidth": 0.6,
+        }
+    )
     from matplotlib.backends.backend_agg import FigureCanvasAgg
     from matplotlib.figure import Figure
 
@@ -47,6 +57,10 @@ def _figure(width: float, height: float) -> Any:
 def written(figure: Any, suffix: str) -> bytes:
     """The figure in the format of a file suffix, the same bytes each time."""
     buffer = io.BytesIO()
-    metadata = {".svg": {"Date": None, "Creator": "isodesm"}, ".png": {"Software": "isodesm"}, ".pdf": {"CreationDate": None, "Creator": "isodesm", "Producer": "isodesm"}}
+    metadata = {
+        ".svg": {"Date": None, "Creator": "isodesm"},
+        ".png": {"Software": "isodesm"},
+        ".pdf": {"CreationDate": None, "Creator": "isodesm", "Producer": "isodesm"},
+    }
     figure.savefig(buffer, format=suffix[1:], metadata=metadata[suffix])
     return buffer.getvalue()

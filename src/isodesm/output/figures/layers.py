@@ -28,14 +28,33 @@ def draw_layers(report: LayerReport, title: str, suffix: str) -> bytes:
 
     inner = {(each.source, each.target): each.bonds for each in report.crossings}
     for layer in report.layers:
-        axes.add_patch(FancyBboxPatch(
-            (0.01, tops[layer.name] - BAND), 0.98, BAND, boxstyle="round,pad=0,rounding_size=0.015", mutation_aspect=8,
-            facecolor="#eef2f5", edgecolor=FAINT, linewidth=1,
-        ))  # fmt: skip
+        axes.add_patch(
+            FancyBboxPatch(
+                (0.01, tops[layer.name] - BAND),
+                0.98,
+                BAND,
+                boxstyle="round,pad=0,rounding_size=0.015",
+                mutation_aspect=8,
+                facecolor="#eef2f5",
+                edgecolor=FAINT,
+                linewidth=1,
+            )
+        )
         axes.text(0.025, tops[layer.name] - 0.36, layer.name, fontsize=13, fontweight="bold", va="center")
         within = inner.get((layer.name, layer.name), 0)
-        axes.text(0.025, tops[layer.name] - 0.7, f"{len(layer.classes)} classes, {within:,} bonds inside", fontsize=9.5, color="#4a5663", va="center")
-    _arrows(axes, [each for each in report.crossings if each.source != each.target and each.source in tops and each.target in tops], tops)
+        axes.text(
+            0.025,
+            tops[layer.name] - 0.7,
+            f"{len(layer.classes)} classes, {within:,} bonds inside",
+            fontsize=9.5,
+            color="#4a5663",
+            va="center",
+        )
+    _arrows(
+        axes,
+        [each for each in report.crossings if each.source != each.target and each.source in tops and each.target in tops],
+        tops,
+    )
     _legend(axes)
     return written(figure, suffix)
 
@@ -44,7 +63,14 @@ def _arrows(axes, crossings: list[Crossing], tops: dict[str, float]) -> None:
     """Each arrow in a lane of its own, so that none lies over another; long ones to the right."""
     most = max((each.bonds for each in crossings), default=1)
     order = list(tops)
-    spans = sorted(crossings, key=lambda each: (abs(order.index(each.source) - order.index(each.target)), min(order.index(each.source), order.index(each.target)), each.outward))
+    spans = sorted(
+        crossings,
+        key=lambda each: (
+            abs(order.index(each.source) - order.index(each.target)),
+            min(order.index(each.source), order.index(each.target)),
+            each.outward,
+        ),
+    )
     lane = min(LANE, 0.62 / max(len(spans), 1))
     for index, each in enumerate(spans):
         x = 0.36 + lane * (index + 0.5)
@@ -54,14 +80,30 @@ def _arrows(axes, crossings: list[Crossing], tops: dict[str, float]) -> None:
         colour = ORANGE if each.outward else BLUE
         width = 1.2 + 6.5 * math.sqrt(each.bonds / most)
         axes.annotate(
-            "", xy=(x, end), xytext=(x, start),
-            arrowprops={"arrowstyle": "-|>,head_width=0.45,head_length=0.7", "color": colour, "linewidth": width, "shrinkA": 0, "shrinkB": 0,
-                        "linestyle": (0, (2.2, 0.7)) if each.outward else "solid"},
-        )  # fmt: skip
+            "",
+            xy=(x, end),
+            xytext=(x, start),
+            arrowprops={
+                "arrowstyle": "-|>,head_width=0.45,head_length=0.7",
+                "color": colour,
+                "linewidth": width,
+                "shrinkA": 0,
+                "shrinkB": 0,
+                "linestyle": (0, (2.2, 0.7)) if each.outward else "solid",
+            },
+        )
         label = f"{each.bonds:,}" + (f"\n{each.hard:,} hard" if each.hard else "")
         y = start + (-0.12 if down else 0.12)
-        axes.text(x + 0.008, y, label, fontsize=8.5, color=INK, ha="left", va="top" if down else "bottom",
-                  bbox={"facecolor": PAPER, "edgecolor": "none", "pad": 0.8, "alpha": 0.85})  # fmt: skip
+        axes.text(
+            x + 0.008,
+            y,
+            label,
+            fontsize=8.5,
+            color=INK,
+            ha="left",
+            va="top" if down else "bottom",
+            bbox={"facecolor": PAPER, "edgecolor": "none", "pad": 0.8, "alpha": 0.85},
+        )
 
 
 def _legend(axes) -> None:
@@ -70,7 +112,13 @@ def _legend(axes) -> None:
     axes.legend(
         handles=[
             Line2D([], [], color=BLUE, linewidth=4, label="bonds that point inwards (number, hard ones below it)"),
-            Line2D([], [], color=ORANGE, linewidth=4, linestyle=(0, (2.2, 0.7)), label="bonds that point outwards, the wrong way"),
+            Line2D(
+                [], [], color=ORANGE, linewidth=4, linestyle=(0, (2.2, 0.7)), label="bonds that point outwards, the wrong way"
+            ),
         ],
-        loc="lower left", frameon=False, ncols=2, fontsize=9.5, bbox_to_anchor=(0, -0.02),
-    )  # fmt: skip
+        loc="lower left",
+        frameon=False,
+        ncols=2,
+        fontsize=9.5,
+        bbox_to_anchor=(0, -0.02),
+    )

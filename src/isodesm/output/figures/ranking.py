@@ -17,14 +17,22 @@ DOTS = 250
 """Classes in the second one, the most strained first."""
 LABELS = 14
 PART_STYLE = {
-    "hard-wired-creation": ("#1f4e79", ""), "static-singleton": ("#c8553d", "//"), "static-effect": ("#81b29a", ""),
-    "ambient-state": ("#6d597a", "xx"), "service-lookup": ("#e0a458", ".."), "borne": ("#d5dbe1", ""),
-}  # fmt: skip
+    "hard-wired-creation": ("#1f4e79", ""),
+    "static-singleton": ("#c8553d", "//"),
+    "static-effect": ("#81b29a", ""),
+    "ambient-state": ("#6d597a", "xx"),
+    "service-lookup": ("#e0a458", ".."),
+    "borne": ("#d5dbe1", ""),
+}
 """Colour and hatching of each part of the strain, told apart in grey as well."""
 LAYER_STYLE = {
-    "presentation": ("#6d597a", "^"), "application": ("#2f6690", "o"), "infrastructure": ("#c8553d", "s"), "domain": ("#e0a458", "D"),
-    "shared": ("#81b29a", "v"), "": ("#b9c2cb", "o"),
-}  # fmt: skip
+    "presentation": ("#6d597a", "^"),
+    "application": ("#2f6690", "o"),
+    "infrastructure": ("#c8553d", "s"),
+    "domain": ("#e0a458", "D"),
+    "shared": ("#81b29a", "v"),
+    "": ("#b9c2cb", "o"),
+}
 SPARE = (("#1f4e79", "P"), ("#81b29a", "X"), ("#c8553d", "h"), ("#6d597a", "*"), ("#e0a458", "p"))
 """For layers of a codebase's own."""
 
@@ -58,7 +66,17 @@ def _draw_bars(axes: Any, rows: tuple[RankedClass, ...], by: str) -> None:
     for kind in kinds:
         colour, hatch = PART_STYLE[kind]
         widths = [_part(row, kind) for row in rows]
-        axes.barh(range(len(rows)), widths, left=left, color=colour, hatch=hatch, edgecolor=PAPER, linewidth=0.6, label=PARTS.get(kind, kind), height=0.72)
+        axes.barh(
+            range(len(rows)),
+            widths,
+            left=left,
+            color=colour,
+            hatch=hatch,
+            edgecolor=PAPER,
+            linewidth=0.6,
+            label=PARTS.get(kind, kind),
+            height=0.72,
+        )
         left = [one + other for one, other in zip(left, widths, strict=True)]
     most = max(left, default=0) or 1
     for line, (row, total) in enumerate(zip(rows, left, strict=True)):
@@ -87,9 +105,16 @@ def _draw_dots(figure: Any, axes: Any, classes: tuple[RankedClass, ...]) -> None
     for layer, (colour, sign) in styles.items():
         own = [row for row in rows if row.layer == layer]
         axes.scatter(
-            [row.fan_in for row in own], [row.fan_out for row in own], s=[22 + 420 * row.strain / most for row in own], c=colour, marker=sign,
-            alpha=0.78, edgecolors=INK, linewidths=0.5, label=layer or "no layer",
-        )  # fmt: skip
+            [row.fan_in for row in own],
+            [row.fan_out for row in own],
+            s=[22 + 420 * row.strain / most for row in own],
+            c=colour,
+            marker=sign,
+            alpha=0.78,
+            edgecolors=INK,
+            linewidths=0.5,
+            label=layer or "no layer",
+        )
     _scale(axes.xaxis, axes.set_xscale, axes.set_xlim, max((row.fan_in for row in rows), default=0))
     _scale(axes.yaxis, axes.set_yscale, axes.set_ylim, max((row.fan_out for row in rows), default=0))
     axes.set_xlabel("fan-in: classes that depend on it")
@@ -119,7 +144,8 @@ def _scale(axis: Any, set_scale: Any, set_limits: Any, most: int) -> None:
 
 
 def _place_labels(figure: Any, axes: Any, rows: list[RankedClass], most: float, taken: list[Any]) -> None:
-    """Names beside their dots where there is room; one that would lie over what is `taken`, or over another dot, is left out."""
+    """Names beside their dots where there is room; one that would lie over what is `taken`, or over another dot, is left
+    out."""
     from matplotlib.transforms import Bbox
 
     renderer = figure.canvas.get_renderer()
@@ -132,12 +158,27 @@ def _place_labels(figure: Any, axes: Any, rows: list[RankedClass], most: float, 
     for row in [row for row in rows if row.strain][:LABELS]:
         here = (row.fan_in, row.fan_out)
         others = [box for each in rows if (each.fan_in, each.fan_out) != here for box in (dots[each.number],)]
-        for dx, dy, ha, va in ((9, 0, "left", "center"), (0, 11, "center", "bottom"), (0, -11, "center", "top"), (-9, 0, "right", "center"), (9, 9, "left", "bottom"), (9, -9, "left", "top")):
-            label = axes.annotate(simple(row.name), (row.fan_in, row.fan_out), xytext=(dx, dy), textcoords="offset points", ha=ha, va=va, fontsize=8, color=INK)
+        for dx, dy, ha, va in (
+            (9, 0, "left", "center"),
+            (0, 11, "center", "bottom"),
+            (0, -11, "center", "top"),
+            (-9, 0, "right", "center"),
+            (9, 9, "left", "bottom"),
+            (9, -9, "left", "top"),
+        ):
+            label = axes.annotate(
+                simple(row.name),
+                (row.fan_in, row.fan_out),
+                xytext=(dx, dy),
+                textcoords="offset points",
+                ha=ha,
+                va=va,
+                fontsize=8,
+                color=INK,
+            )
             box = label.get_window_extent(renderer).padded(1.5)
             inside = frame.x0 <= box.x0 and box.x1 <= frame.x1 + 4 and frame.y0 <= box.y0 and box.y1 <= frame.y1
             if inside and not any(box.overlaps(other) for other in (*taken, *others)):
                 taken.append(box)
                 break
             label.remove()
-

@@ -25,14 +25,25 @@ def draw_sequence(found: Trace, title: str, suffix: str) -> bytes:
     effects = {other for _, other, hop in shown if hop.effect}
     order = [name for name in lanes if name not in effects] + [name for name in lanes if name in effects]
     places = {name: index for index, name in enumerate(order)}
-    figure, axes = sheet(max(1.12 * len(lanes), 9.0), max(0.29 * len(shown) + 2.0, 4.0), f"{title}: {_label(start)}.{start.member}")
+    figure, axes = sheet(
+        max(1.12 * len(lanes), 9.0), max(0.29 * len(shown) + 2.0, 4.0), f"{title}: {_label(start)}.{start.member}"
+    )
     axes.set_axis_off()
     axes.set_xlim(-0.55, len(lanes) - 0.35)
     axes.set_ylim(-len(shown) - 2.4, 1.9)
     for name, x in places.items():
         axes.plot([x, x], [0.55, -len(shown) - 0.6], color=FAINT, linewidth=0.9, linestyle=(0, (4, 3)), zorder=1)
-        axes.text(x, 1.0, _broken(name), ha="center", va="center", fontsize=9, fontweight="bold",
-                  bbox={"boxstyle": "round,pad=0.35", "facecolor": EFFECT if name in effects else "#e8eef3", "edgecolor": FAINT}, zorder=4)  # fmt: skip
+        axes.text(
+            x,
+            1.0,
+            _broken(name),
+            ha="center",
+            va="center",
+            fontsize=9,
+            fontweight="bold",
+            bbox={"boxstyle": "round,pad=0.35", "facecolor": EFFECT if name in effects else "#e8eef3", "edgecolor": FAINT},
+            zorder=4,
+        )
     for line, (one, other, hop) in enumerate(shown):
         _draw_message(axes, places[one], places[other], -line - 0.2, hop)
     if len(every) > len(shown):
@@ -67,12 +78,43 @@ def _draw_message(axes: Any, start: int, end: int, y: float, hop: Hop) -> None:
     back = f" ⇒ {shown_type(hop.returns)}" if hop.returns and shown_type(hop.returns) else ""
     text = f"{hop.member}{back}" + ("  (again)" if hop.cut == "again" else "  …" if hop.cut else "")
     if start == end:
-        axes.plot([start, start + 0.16, start + 0.16, start], [y + 0.2, y + 0.2, y - 0.2, y - 0.2], color=colour, linewidth=1.2, linestyle=style)
-        axes.text(start + 0.2, y, text, fontsize=7.8, va="center", color=INK, bbox={"facecolor": PAPER, "edgecolor": "none", "pad": 0.4}, zorder=3)
+        axes.plot(
+            [start, start + 0.16, start + 0.16, start],
+            [y + 0.2, y + 0.2, y - 0.2, y - 0.2],
+            color=colour,
+            linewidth=1.2,
+            linestyle=style,
+        )
+        axes.text(
+            start + 0.2,
+            y,
+            text,
+            fontsize=7.8,
+            va="center",
+            color=INK,
+            bbox={"facecolor": PAPER, "edgecolor": "none", "pad": 0.4},
+            zorder=3,
+        )
         return
-    axes.annotate("", xy=(end, y), xytext=(start, y), arrowprops={"arrowstyle": "-|>", "color": colour, "linewidth": 1.3, "linestyle": style, "shrinkA": 0, "shrinkB": 0}, zorder=2)
+    axes.annotate(
+        "",
+        xy=(end, y),
+        xytext=(start, y),
+        arrowprops={"arrowstyle": "-|>", "color": colour, "linewidth": 1.3, "linestyle": style, "shrinkA": 0, "shrinkB": 0},
+        zorder=2,
+    )
     side = 0.06 if end > start else -0.06
-    axes.text(start + side, y + 0.1, text, fontsize=7.8, va="bottom", ha="left" if end > start else "right", color=INK, bbox={"facecolor": PAPER, "edgecolor": "none", "pad": 0.3, "alpha": 0.85}, zorder=3)
+    axes.text(
+        start + side,
+        y + 0.1,
+        text,
+        fontsize=7.8,
+        va="bottom",
+        ha="left" if end > start else "right",
+        color=INK,
+        bbox={"facecolor": PAPER, "edgecolor": "none", "pad": 0.3, "alpha": 0.85},
+        zorder=3,
+    )
 
 
 def _legend(axes: Any) -> None:
@@ -81,8 +123,12 @@ def _legend(axes: Any) -> None:
 
     axes.legend(
         handles=[
-            Line2D([], [], color=BLUE, linewidth=1.6, label="call"), Line2D([], [], color=ORANGE, linewidth=1.6, linestyle=(0, (4, 1.6)), label="hard bond"),
+            Line2D([], [], color=BLUE, linewidth=1.6, label="call"),
+            Line2D([], [], color=ORANGE, linewidth=1.6, linestyle=(0, (4, 1.6)), label="hard bond"),
             Patch(facecolor=EFFECT, edgecolor=FAINT, label="effect"),
         ],
-        loc="lower left", ncols=3, frameon=False, fontsize=9,
-    )  # fmt: skip
+        loc="lower left",
+        ncols=3,
+        frameon=False,
+        fontsize=9,
+    )

@@ -42,7 +42,9 @@ def outermost(amendments: Iterable[Amendment]) -> list[Amendment]:
     """The amendments in order of place, without those inside a span that goes as a whole, and each once."""
     kept: list[Amendment] = []
     edge = -1
-    for each in sorted(dict.fromkeys(amendments), key=lambda each: (each.start, -(each.end > each.start), -each.end, each.rank)):
+    for each in sorted(
+        dict.fromkeys(amendments), key=lambda each: (each.start, -(each.end > each.start), -each.end, each.rank)
+    ):
         if each.start < edge and each.end <= edge and not (each.start == each.end == edge):
             continue
         kept.append(each)
@@ -80,7 +82,9 @@ def changes(text: bytes, before: Sequence[Amendment], after: Sequence[Amendment]
         old = amended(text, _within(before, start, end), start, end)
         new = amended(text, _within(after, start, end), start, end)
         if old != new:
-            words = tuple(dict.fromkeys(each.action for each in _within(after, start, end) if each.action and each not in known))
+            words = tuple(
+                dict.fromkeys(each.action for each in _within(after, start, end) if each.action and each not in known)
+            )
             head, tail = _common(old, new)
             at = start + shift
             found.append(Change(at + head, at + len(old) - tail, new[head : len(new) - tail].decode("utf-8", "replace"), words))

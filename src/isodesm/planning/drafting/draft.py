@@ -7,15 +7,11 @@ drafts and no text is ever changed twice.
 from __future__ import annotations
 
 import re
-from collections import defaultdict
 from collections.abc import Iterator
-from typing import Any
 
-from isodesm.codebase.model import Codebase
 from isodesm.facts.records import Member
-from isodesm.facts.typetext import split_top
-from isodesm.planning.decisions import delegates
 from isodesm.planning.drafting.amendments import Amendment
+from isodesm.planning.drafting.drafted import Drafted
 from isodesm.planning.drafting.handed import VALUE, Handed
 from isodesm.planning.drafting.insertions import (
     CONSTRUCTORS,
@@ -31,61 +27,15 @@ from isodesm.planning.drafting.insertions import (
     unit_of,
 )
 from isodesm.planning.drafting.syntax import Syntax
-from isodesm.planning.writing import Need, Writer, writer_of
+from isodesm.planning.writing import Writer
 
 FIELDS_MAKER = "dataclass"
 """What has a constructor made from fields that have no other library behind them."""
 _LINE_END = re.compile(r"\r?\n")
 
 
-class Draft:
-    """Mutable in what the plan has come to; all else is read from the codebase."""
-
-    def __init__(self, codebase: Codebase) -> None:
-        self.codebase, self.symbols = codebase, codebase.symbols
-        self.handed: dict[int, list[Handed]] = defaultdict(list)
-        self.bridged: set[int] = set()
-        self.retired: set[int] = set()
-        self.wired: set[int] = set()
-        """Classes that the composition roots hand everything to."""
-        self.root_sites: dict[int, list[tuple[int, int]]] = {}
-        """Class to the places, as (file, site), where a composition root makes it."""
-        self.marks: dict[int, str] = {}
-        """Class to the annotation by which a container knows the constructor that it goes on calling."""
-        self.extras: dict[int, list[Amendment]] = defaultdict(list)
-        """File to amendments that belong to no constructor: bases, visibility, registrations."""
-        self.named: dict[int, set[Need]] = defaultdict(set)
-        """File to what those name."""
-        self.new_files: dict[str, str] = {}
-        self._syntax: dict[int, Syntax] = {}
-
-    def syntax(self, file: int) -> Syntax:
-        """The syntax of a file."""
-        found = self._syntax.get(file)
-        if found is None:
-            facts = self.symbols.files[file]
-            found = self._syntax[file] = Syntax(facts.language, facts.path, self.codebase.text(file))
-        return found
-
-    def writer(self, number: int) -> Writer:
-        """The writer for the language of a type."""
-        return writer_of(self.symbols.files[self.symbols.file_of[number]].language, self.symbols.path(number))
-
-    def constructor(self, number: int) -> Member | None:
-        """The constructor that sets the fields; None where it is not written out."""
-        own = [member for member in self.symbols.types[number].members if member.kind == "constructor"]
-        return next((member for member in own if not delegates(self.codebase, number, member)), None)
-
-    def is_made_of_fields(self, number: int) -> bool:
-        """Whether a class has its constructor made from its fields, by the standard library."""
-        declared = self.symbols.types[number]
-        makers = {each.name.rpartition(".")[2] for each in declared.modifiers.annotations}
-        return FIELDS_MAKER in makers and self.symbols.dialect(number).name == "python" and self.constructor(number) is None
-
-    def parameters(self, number: int, constructor: Member) -> tuple[Any, list[Any]]:
-        """The bracketed list of a constructor's parameters, be it in the head of the class, and what stands in it."""
-        syntax = self.syntax(self.symbols.file_of[number])
-        return syntax.head_parameters(self.symbols.types[number]) if in_head(constructor) else syntax.parameters(constructor)
+class Draft(Drafted):
+    """The amendments of each file, worked out from the original sources and from what is noted."""
 
     # --- files ----------------------------------------------------------------------------
 
@@ -169,7 +119,9 @@ class Draft:
             maker = supply[:-2] if re.fullmatch(r"[\w.]+\(\)", supply) else f"lambda: {supply}"
             text = f"{each.name}: {each.typed.text}" + (f" = field(default_factory={maker})" if optional else "")
             line = f"{text}{syntax.line_end}{inner}" if first else f"{syntax.line_end}{inner}{text}"
-            yield Amendment(at, at, FIELDS, line, f"new field `{each.name}`" + (", which may be left out so far" if optional else ""))
+            yield Amendment(
+                at, at, FIELDS, line, f"new field `{each.name}`" + (", which may be left out so far" if optional else "")
+            )
 
     def field_place(self, number: int) -> tuple[int, bool]:
         """Where a further field goes: behind the last one, or where the first belongs; and whether it is the first."""
@@ -179,9 +131,13 @@ class Draft:
         constructor = self.constructor(number)
         before = constructor.whole[0] if constructor is not None and not in_head(constructor) else body.end_byte
         ends = [
-            member.whole[1] for member in self.symbols.types[number].members
-            if member.kind == "field" and member.whole != (0, 0) and body.start_byte <= member.whole[0] and member.whole[1] <= before
-        ]  # fmt: skip
+            member.whole[1]
+            for member in self.symbols.types[number].members
+            if member.kind == "field"
+            and member.whole != (0, 0)
+            and body.start_byte <= member.whole[0]
+            and member.whole[1] <= before
+        ]
         if not ends:
             return body.start_byte + (1 if syntax.text[body.start_byte : body.start_byte + 1] == b"{" else 0), True
         at = max(ends)
@@ -198,7 +154,9 @@ class Draft:
         lead = [writer.parent_call] if base and writer.parent_call else []
         text = writer.constructor(name, "public", parameters, [*lead, *statements], "", inner)
         if number in self.bridged and number not in self.retired and writer.delegating is not None:
-            text += f"{syntax.line_end * 2}{inner}" + writer.delegating(name, "public", *self._passed_on(number, writer), "", inner)
+            text += f"{syntax.line_end * 2}{inner}" + writer.delegating(
+                name, "public", *self._passed_on(number, writer), "", inner
+            )
         actions = ", ".join(f"`{writer.parameter(each.typed.text, each.name)}`" for each in given)
         said = f"new constructor that takes {actions}" + (
             "; one without arguments keeps callers working" if number in self.bridged and writer.overloads else ""
@@ -219,7 +177,8 @@ class Draft:
     def _inherits_construction(self, number: int) -> bool:
         """Whether a class extends another of the tree, whose constructor has to be called."""
         return any(
-            self.symbols.types[each].kind == "class" and self.constructor(each) for each in self.codebase.roles.ancestors(number)[1:]
+            self.symbols.types[each].kind == "class" and self.constructor(each)
+            for each in self.codebase.roles.ancestors(number)[1:]
         )
 
     def _takes(self, number: int, given: list[Handed], writer: Writer) -> tuple[list[str], list[str]]:
@@ -248,31 +207,44 @@ class Draft:
                 statements.append(writer.fallback(each.name, value))
         return parameters, statements
 
-    def _changed_constructor(self, number: int, syntax: Syntax, writer: Writer, constructor: Member, inner: str) -> Iterator[Amendment]:
+    def _changed_constructor(
+        self, number: int, syntax: Syntax, writer: Writer, constructor: Member, inner: str
+    ) -> Iterator[Amendment]:
         given = self.handed[number]
         parameters, statements = self._takes(number, given, writer)
         yield self._parameters(number, syntax, constructor, parameters, given)
         if statements and not in_head(constructor):
-            yield self._statements(syntax, constructor, statements, f"keeps {', '.join(f'`{each.name}`' for each in given if each.kept)}")
+            yield self._statements(
+                syntax, constructor, statements, f"keeps {', '.join(f'`{each.name}`' for each in given if each.kept)}"
+            )
         if number in self.bridged and number not in self.retired and writer.delegating is not None:
             yield from self._unmarked(number, syntax, constructor)
             yield self._bridging(number, syntax, writer, constructor, inner)
         yield from self._other_constructors(number, syntax, constructor)
 
-    def _parameters(self, number: int, syntax: Syntax, constructor: Member, parameters: list[str], given: list[Handed]) -> Amendment:
+    def _parameters(
+        self, number: int, syntax: Syntax, constructor: Member, parameters: list[str], given: list[Handed]
+    ) -> Amendment:
         node, own = self.parameters(number, constructor)
         index = position(self.symbols.dialect(number).name, constructor)
         if self.symbols.dialect(number).name == "python":
             index = len(own) - (1 if own and syntax.of(own[-1]).startswith("**") else 0)
-        said = f"the constructor takes {', '.join(f'`{self.writer(number).parameter(each.typed.text, each.name)}`' for each in given)}"
+        said = (
+            f"the constructor takes "
+            f"{', '.join(f'`{self.writer(number).parameter(each.typed.text, each.name)}`' for each in given)}"
+        )
         if not own:
             return Amendment(node.start_byte + 1, node.start_byte + 1, PARAMETERS, ", ".join(parameters), said)
         if index == 0 and self.symbols.dialect(number).name != "python":
-            return Amendment(own[0].start_byte, own[0].start_byte, PARAMETERS, "".join(f"{each}, " for each in parameters), said)
+            return Amendment(
+                own[0].start_byte, own[0].start_byte, PARAMETERS, "".join(f"{each}, " for each in parameters), said
+            )
         behind = own[min(index, len(own)) - 1]
         broken = syntax.line_of(own[-1].start_byte) != syntax.line_of(node.start_byte)
         separator = f",{syntax.line_end}{syntax.indent_at(behind.start_byte)}" if broken else ", "
-        return Amendment(behind.end_byte, behind.end_byte, PARAMETERS, "".join(f"{separator}{each}" for each in parameters), said)
+        return Amendment(
+            behind.end_byte, behind.end_byte, PARAMETERS, "".join(f"{separator}{each}" for each in parameters), said
+        )
 
     def _statements(self, syntax: Syntax, constructor: Member, statements: list[str], said: str) -> Amendment:
         """At the beginning of the body, behind a call of the parent's constructor: what follows may use the fields."""
@@ -346,48 +318,6 @@ class Draft:
             brackets = syntax.arguments(syntax.at(site.place.start, site.place.end))
             if brackets is None or len(brackets[1]) != len(constructor.parameters):
                 continue
-            yield inserted(brackets, [self.expression(each) for each in self.handed[number]], index, "hands on what was created before")
-
-    # --- expressions ----------------------------------------------------------------------
-
-    def expression(self, given: Handed, at_root: bool = False) -> str:
-        """What stands for a dependency: at a composition root with all that it is handed by then itself."""
-        supply = given.supply
-        target = supply.creates
-        if not at_root or target not in self.wired or not self.handed.get(target) or not supply.text.rstrip().endswith(")"):
-            return supply.text
-        return self.completed(target, supply.text)
-
-    def completed(self, target: int, creation: str) -> str:
-        """A creation as written, with what the class is handed added to its arguments."""
-        head, brackets = creation[: creation.index("(") + 1], creation[creation.index("(") + 1 : creation.rindex(")")].strip()
-        own = list(split_top(brackets)) if brackets else []
-        index, added = self.arguments_for(target, len(own))
-        return head + ", ".join([*own[:index], *added, *own[index:]]) + ")"
-
-    def arguments_for(self, target: int, given: int) -> tuple[int, list[str]]:
-        """Where among so many arguments those for the dependencies of a class go, and what they are."""
-        constructor, language = self.constructor(target), self.symbols.dialect(target).name
-        index = position(language, constructor) if constructor is not None else 0
-        handed = self.handed[target]
-        if any(each.supply.depends for each in handed) and target not in self.retired:
-            handed = [each for each in handed if not each.optional]  # only the class itself can supply the others
-        texts = [self.expression(each, at_root=True) for each in handed]
-        named = {"python": "{}={}", "php": "{}: {}"}.get(language)
-        if named and (language == "python" or given < index):
-            return given, [named.format(each.name, text) for each, text in zip(handed, texts, strict=True)]
-        return min(index, given), texts
-
-    def _at_roots(self, file: int) -> Iterator[Amendment]:
-        """The creations of wired classes at composition roots of one file."""
-        for number in sorted(self.wired):
-            for home, index in self.root_sites.get(number, ()):
-                if home != file or not self.handed.get(number):
-                    continue
-                syntax, site = self.syntax(file), self.codebase.content(file).sites[index]
-                brackets = syntax.arguments(syntax.at(site.place.start, site.place.end))
-                if brackets is None:
-                    continue
-                where, added = self.arguments_for(number, len(brackets[1]))
-                said = f"passes {', '.join(f'`{each.name}`' for each in self.handed[number])} to `{self.symbols.types[number].name}`"
-                yield inserted(brackets, added, where, said, syntax)
+            yield inserted(
+                brackets, [self.expression(each) for each in self.handed[number]], index, "hands on what was created before"
+            )

@@ -70,13 +70,18 @@ def hand_in(draft: Draft, decision: Decision, wanted: Wanted) -> Handed:
 
 
 def _field(draft: Draft, decision: Decision, name: str) -> Any:
-    return next((m for m in draft.symbols.types[decision.source].members if m.kind == "field" and m.name == name and not m.is_static), None)
+    return next(
+        (m for m in draft.symbols.types[decision.source].members if m.kind == "field" and m.name == name and not m.is_static),
+        None,
+    )
 
 
 def _free_name(draft: Draft, decision: Decision, wanted: str) -> str:
     """A name that neither the class nor a variable in it has."""
     number = decision.source
-    taken = {member.name for member in draft.symbols.types[number].members} | {each.name for each in draft.handed.get(number, ())}
+    taken = {member.name for member in draft.symbols.types[number].members} | {
+        each.name for each in draft.handed.get(number, ())
+    }
     file, body = draft.symbols.file_of[number], draft.symbols.types[number].body
     taken |= {local.name for local in draft.codebase.content(file).locals if body[0] <= local.start < body[1]}
     taken |= {parameter.name for member in draft.symbols.types[number].members for parameter in member.parameters}
@@ -94,7 +99,11 @@ def _free_name(draft: Draft, decision: Decision, wanted: str) -> str:
 def _candidates(wanted: str) -> list[str]:
     """A name, and what is left of it when its first words go: a parameter must not hide what it is called after."""
     words = re.findall(r"[A-Z]+(?![a-z])|[A-Z]?[a-z0-9]+", wanted.removesuffix(PORT))
-    return [wanted, *("".join(words[at:]) for at in range(1, len(words))), "given" + "".join(words)[:1].upper() + "".join(words)[1:]]
+    return [
+        wanted,
+        *("".join(words[at:]) for at in range(1, len(words))),
+        "given" + "".join(words)[:1].upper() + "".join(words)[1:],
+    ]
 
 
 def _amendments(draft: Draft, decision: Decision, place: Place, wanted: Wanted, name: str, kept: bool) -> list[Amendment]:
@@ -105,7 +114,10 @@ def _amendments(draft: Draft, decision: Decision, place: Place, wanted: Wanted, 
     if place.field == name and place.member is not None and place.member.kind == "field":
         if in_head(draft.constructor(decision.source)):
             said = f"field `{name}` begins with what is handed in"
-            return [Amendment(start, end, PLACES, name, said), *_retyped(syntax, syntax.declared_type(syntax.declarator(node)), wanted)]
+            return [
+                Amendment(start, end, PLACES, name, said),
+                *_retyped(syntax, syntax.declared_type(syntax.declarator(node)), wanted),
+            ]
         return _whole_field(syntax, node, place, wanted, name)
     if place.field == name and place.member is not None and place.member.kind == "constructor":
         found = Amendment(start, end, PLACES, VALUE, f"`{shown}` becomes what is handed in")
@@ -136,7 +148,9 @@ def _amendments(draft: Draft, decision: Decision, place: Place, wanted: Wanted, 
 def _told_from_locals(draft: Draft, place: Place, name: str, use: str) -> str:
     """A field as a place must write it: by `this.` where a parameter or variable there has its name."""
     local = [
-        each.name for each in draft.codebase.content(place.file).locals if each.start <= place.span[0] < each.end and each.kind != "self"
+        each.name
+        for each in draft.codebase.content(place.file).locals
+        if each.start <= place.span[0] < each.end and each.kind != "self"
     ]
     given = [each.name for each in place.member.parameters] if place.member is not None else []
     return f"this.{name}" if use == name and name in (*local, *given) else use
@@ -154,7 +168,9 @@ def _whole_field(syntax: Syntax, node: Any, place: Place, wanted: Wanted, name: 
     declarator = syntax.declarator(node)
     typed = syntax.declared_type(declarator)
     name_end = (
-        declarator.child_by_field_name("name").end_byte if declarator.child_by_field_name("name") is not None else declarator.start_byte
+        declarator.child_by_field_name("name").end_byte
+        if declarator.child_by_field_name("name") is not None
+        else declarator.start_byte
     )
     head = max(name_end, typed.end_byte if typed is not None else 0)
     after = f": {wanted.typed.text}" if typed is None and syntax.language == "typescript" and wanted.typed.text else ""

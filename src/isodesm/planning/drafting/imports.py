@@ -106,7 +106,9 @@ def missing_imports(draft: Draft, file: int) -> Iterator[Amendment]:
     missing, syntax = sorted(needs, key=lambda each: (each.home, each.name)), draft.syntax(file)
     writer = writer_of(syntax.language, syntax.path)
     lines = list(dict.fromkeys(writer.import_line(each, syntax.path) for each in missing))
-    yield imported(syntax, lines, f"imports {', '.join(f'`{each.home if each.name == EVERYTHING else each.name}`' for each in missing)}")
+    yield imported(
+        syntax, lines, f"imports {', '.join(f'`{each.home if each.name == EVERYTHING else each.name}`' for each in missing)}"
+    )
 
 
 def _needs(draft: Draft, file: int) -> Iterator[Need]:

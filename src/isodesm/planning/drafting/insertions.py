@@ -22,7 +22,8 @@ def in_head(constructor: Member | None) -> bool:
 
 
 def position(language: str, constructor: Member | None) -> int:
-    """Which place among its parameters a constructor gives to a further one: the last, but in front of what need not be passed."""
+    """Which place among its parameters a constructor gives to a further one: the last, but in front of what need not be
+    passed."""
     if constructor is None:
         return 0
     own = constructor.parameters
@@ -34,7 +35,8 @@ def position(language: str, constructor: Member | None) -> int:
 
 
 def leads(text: str) -> bool:
-    """Whether a statement must stay in front of what is added: a call of the parent's constructor, or the text that documents it."""
+    """Whether a statement must stay in front of what is added: a call of the parent's constructor, or the text that
+    documents it."""
     return bool(_LEADING.match(text))
 
 
@@ -72,7 +74,9 @@ def gap(syntax: Syntax, at: int, margin: str = "") -> str:
     """What has to follow an addition at byte `at`, so that an empty line parts it from the next member."""
     rest, _, following = syntax.text[at:].partition(b"\n")
     if rest.strip():
-        return "" if rest.strip().startswith(b"}") else syntax.line_end + margin[: len(margin) - (len(rest) - len(rest.lstrip()))]
+        return (
+            "" if rest.strip().startswith(b"}") else syntax.line_end + margin[: len(margin) - (len(rest) - len(rest.lstrip()))]
+        )
     line = following.partition(b"\n")[0].strip()
     return syntax.line_end if line and not line.startswith(b"}") else ""
 
@@ -85,4 +89,6 @@ def imported(syntax: Syntax, lines: list[str], action: str) -> Amendment:
         return Amendment(at, at, IMPORTS, "".join(f"{syntax.line_end}{margin}{line}" for line in lines), action)
     if not at:
         return Amendment(0, 0, IMPORTS, syntax.line_end.join(lines) + syntax.line_end * 2, action)
-    return Amendment(at, at, IMPORTS, syntax.line_end + "".join(f"{syntax.line_end}{line}" for line in lines) + gap(syntax, at), action)
+    return Amendment(
+        at, at, IMPORTS, syntax.line_end + "".join(f"{syntax.line_end}{line}" for line in lines) + gap(syntax, at), action
+    )

@@ -81,7 +81,14 @@ def _hunk(old: bytes, group: list[Change]) -> tuple[str, str]:
     last = last if last >= 0 else len(old)
     new = carried_out(old[first:last], [(each.start - first, each.end - first, each.text) for each in group])
     before, after = (part.decode("utf-8", "replace").splitlines() for part in (old[first:last], new))
-    while before and after and before[0] == after[0] and len(before) > CONTEXT and len(after) > CONTEXT and before[1:2] == after[1:2]:
+    while (
+        before
+        and after
+        and before[0] == after[0]
+        and len(before) > CONTEXT
+        and len(after) > CONTEXT
+        and before[1:2] == after[1:2]
+    ):
         before, after = before[1:], after[1:]
     lead = old[:first].decode("utf-8", "replace").splitlines()[-CONTEXT:] if before[:1] != after[:1] else []
     tail = old[last + 1 :].partition(b"\n")[0].decode("utf-8", "replace").splitlines() if before[-1:] != after[-1:] else []

@@ -37,7 +37,8 @@ def home_of_file(codebase: Codebase, file: int) -> str:
 
 @lru_cache(maxsize=1)
 def _imported_as(codebase: Codebase) -> dict[int, str]:
-    """File to the longest dotted name under which others import it: in folders that are no packages, only they tell where the root is."""
+    """File to the longest dotted name under which others import it: in folders that are no packages, only they tell where
+    the root is."""
     found: dict[int, str] = {}
     for number, facts in enumerate(codebase.symbols.files):
         modules = codebase.symbols.modules.get(facts.language)

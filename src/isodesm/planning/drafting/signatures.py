@@ -22,7 +22,11 @@ def signature_of(draft: Draft, number: int, member: Member) -> Signature:
     docs = _docs(syntax, member)
     if member.kind in ("property", "field"):
         return Signature(
-            member.name, _accessors(syntax, member) if language == "csharp" else "", member.type or "unknown", docs=docs, kind="property"
+            member.name,
+            _accessors(syntax, member) if language == "csharp" else "",
+            member.type or "unknown",
+            docs=docs,
+            kind="property",
         )
     node, own = syntax.parameters(member)
     whole = syntax.of(syntax.member_node(member))
@@ -38,12 +42,23 @@ def signature_of(draft: Draft, number: int, member: Member) -> Signature:
     throws = f" throws {', '.join(member.throws)}" if member.throws and language == "java" else ""
     constraints = _constraints(syntax, node, member) if language == "csharp" else ""
     return Signature(
-        member.name, parameters, result, member.generics, throws, constraints, docs, "property" if _is_getter(member) else "method", whole.startswith("async "),
-    )  # fmt: skip
+        member.name,
+        parameters,
+        result,
+        member.generics,
+        throws,
+        constraints,
+        docs,
+        "property" if _is_getter(member) else "method",
+        whole.startswith("async "),
+    )
 
 
 def _is_getter(member: Member) -> bool:
-    return any(each.name in ("property", "cached_property") for each in member.modifiers.annotations) or "get" in member.modifiers.words
+    return (
+        any(each.name in ("property", "cached_property") for each in member.modifiers.annotations)
+        or "get" in member.modifiers.words
+    )
 
 
 def _parameter(language: str, text: str) -> str:
@@ -78,8 +93,16 @@ def _docs(syntax: Syntax, member: Member) -> str:
     if syntax.language == "python":
         body = syntax.body(member)
         first = body.named_children[0] if body is not None and body.named_children else None
-        inner = first.named_children[0] if first is not None and first.type == "expression_statement" and first.named_children else None
-        return syntax.of(inner).strip("\"' \n") if inner is not None and inner.type == "string" and "\n" not in syntax.of(inner) else ""
+        inner = (
+            first.named_children[0]
+            if first is not None and first.type == "expression_statement" and first.named_children
+            else None
+        )
+        return (
+            syntax.of(inner).strip("\"' \n")
+            if inner is not None and inner.type == "string" and "\n" not in syntax.of(inner)
+            else ""
+        )
     before = syntax.text[: member.whole[0]].decode("utf-8", "replace").rstrip()
     if syntax.language == "csharp":
         lines = before.split("\n")

@@ -20,7 +20,7 @@ _AROUND = frozenset(("expression_statement", "block", "module", "program", "argu
 _BASES = {
     "implements": frozenset(("super_interfaces", "implements_clause", "class_interface_clause", "extends_interfaces")),
     "all": frozenset(("base_list", "argument_list")),
-}  # fmt: skip
+}
 _STATEMENTS = frozenset(("expression_statement", "explicit_constructor_invocation"))
 _IMPORTS = frozenset(
     (
@@ -32,7 +32,9 @@ _IMPORTS = frozenset(
         "future_import_statement",
     )
 )
-_HEADS = frozenset(("package_declaration", "namespace_definition", "php_tag", "file_scoped_namespace_declaration", "declare_statement"))
+_HEADS = frozenset(
+    ("package_declaration", "namespace_definition", "php_tag", "file_scoped_namespace_declaration", "declare_statement")
+)
 
 
 class Span(NamedTuple):
@@ -92,7 +94,9 @@ class Syntax:
     def indent_at(self, at: int) -> str:
         """The white space in front of the line that holds byte `at`."""
         start = self.text.rfind(b"\n", 0, at) + 1
-        line = self.text[start : self.text.find(b"\n", at) if b"\n" in self.text[at:] else len(self.text)].decode("utf-8", "replace")
+        line = self.text[start : self.text.find(b"\n", at) if b"\n" in self.text[at:] else len(self.text)].decode(
+            "utf-8", "replace"
+        )
         return line[: len(line) - len(line.lstrip())]
 
     def line_of(self, at: int) -> int:
@@ -140,7 +144,11 @@ class Syntax:
         node = self.at(*member.whole)
         if node.type == "decorated_definition":
             node = node.child_by_field_name("definition")
-        while node.child_by_field_name("parameters") is None and node.parent is not None and node.parent.start_byte >= member.whole[0] - 1:
+        while (
+            node.child_by_field_name("parameters") is None
+            and node.parent is not None
+            and node.parent.start_byte >= member.whole[0] - 1
+        ):
             node = node.parent
         return node
 
@@ -152,7 +160,11 @@ class Syntax:
     def annotations(self, member: Member) -> list[Any]:
         """The annotations in front of a member, where they are part of it."""
         around = next((child for child in self.member_node(member).children if child.type == "modifiers"), None)
-        return [child for child in around.children if child.type in ("marker_annotation", "annotation")] if around is not None else []
+        return (
+            [child for child in around.children if child.type in ("marker_annotation", "annotation")]
+            if around is not None
+            else []
+        )
 
     def body(self, member: Member) -> Any:
         """The body of a member; None where it has none."""
@@ -172,7 +184,11 @@ class Syntax:
         if parent is None or parent.child_by_field_name("name") is None and not parent.type.endswith("declarator"):
             return None
         is_value = any(child == node for child in parent.children[1:])
-        return parent if is_value and parent.type in ("variable_declarator", "public_field_definition", "property_element") else None
+        return (
+            parent
+            if is_value and parent.type in ("variable_declarator", "public_field_definition", "property_element")
+            else None
+        )
 
     def declared_type(self, declarator: Any) -> Any:
         """The node of the type that a declarator's variable is declared with; None where none is written."""

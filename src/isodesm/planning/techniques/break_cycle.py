@@ -1,4 +1,5 @@
-"""break-cycle: two classes that make each other: one is handed a function that makes the other from it, under its abstraction."""
+"""break-cycle: two classes that make each other: one is handed a function that makes the other from it, under its
+abstraction."""
 
 from __future__ import annotations
 

@@ -21,7 +21,9 @@ def interface_id(shop: Workshop, target: int, abstraction: Abstraction) -> str:
     return step_id(NAME, shop.symbols.names[target], *(member.name for _, member in abstraction.members if abstraction.lacks))
 
 
-def plan_interface(shop: Workshop, recorder: Recorder, state: Projection, target: int, consumer: int, abstraction: Abstraction) -> Step:
+def plan_interface(
+    shop: Workshop, recorder: Recorder, state: Projection, target: int, consumer: int, abstraction: Abstraction
+) -> Step:
     """The step that writes the abstraction and lets the class implement it. Nothing else changes yet."""
     if abstraction.lacks:
         return plan_extension(shop, recorder, state, target, abstraction)
@@ -31,15 +33,25 @@ def plan_interface(shop: Workshop, recorder: Recorder, state: Projection, target
     edits, code = recorder.change([shop.symbols.file_of[target]], lambda: _write(shop, target, abstraction))
     edits = tuple(Edit(e.file, e.line, f"new file: `{abstraction.name}`", text=e.text, new=True) if e.new else e for e in edits)
     return Step(
-        number=0, id=interface_id(shop, target, abstraction), technique=NAME,
-        title=f"Extract interface {abstraction.name} from {name}", classes=(shop.symbols.names[target],),
+        number=0,
+        id=interface_id(shop, target, abstraction),
+        technique=NAME,
+        title=f"Extract interface {abstraction.name} from {name}",
+        classes=(shop.symbols.names[target],),
         layer=shop.codebase.layers.name(target),
         why_now=f"Constructors can ask for `{abstraction.name}` once it is there; it has what "
-        f"{'its one user calls' if abstraction.users <= 1 else f'its {abstraction.users} users call'}: {members}. {_placement(shop, target, consumer, abstraction)} "
+        f"{'its one user calls' if abstraction.users <= 1 else f'its {abstraction.users} users call'}: {members}. "
+        f"{_placement(shop, target, consumer, abstraction)} "
         f"{_naming(shop.habit(target), abstraction)}{_parts(shop, target, abstraction)}",
-        edits=edits, code=code, frees=(), hazards=_hazards(shop, target), check="The code compiles; nothing behaves differently.",
-        balance=Balance((), (f"{name} → {abstraction.name}",)), before=measures, after=measures,
-    )  # fmt: skip
+        edits=edits,
+        code=code,
+        frees=(),
+        hazards=_hazards(shop, target),
+        check="The code compiles; nothing behaves differently.",
+        balance=Balance((), (f"{name} → {abstraction.name}",)),
+        before=measures,
+        after=measures,
+    )
 
 
 def _write(shop: Workshop, target: int, abstraction: Abstraction) -> None:
@@ -63,15 +75,28 @@ def plan_extension(shop: Workshop, recorder: Recorder, state: Projection, target
     """The step that gives an abstraction of the tree the one member that it lacks."""
     name, base, measures = shop.name(target), abstraction.number, state.measures(target)
     member = abstraction.members[0][1]
-    edits, code = recorder.change([shop.symbols.file_of[base], shop.symbols.file_of[target]], lambda: _extend(shop, target, abstraction))
+    edits, code = recorder.change(
+        [shop.symbols.file_of[base], shop.symbols.file_of[target]], lambda: _extend(shop, target, abstraction)
+    )
     return Step(
-        number=0, id=interface_id(shop, target, abstraction), technique=NAME, title=f"Add {member.name} to {abstraction.name}, for {name}",
-        classes=(shop.symbols.names[target], shop.symbols.names[base]), layer=shop.codebase.layers.name(base),
-        why_now=f"`{abstraction.name}` has all that is asked of `{name}` but `{member.name}`, and `{name}` alone implements it: one member more "
+        number=0,
+        id=interface_id(shop, target, abstraction),
+        technique=NAME,
+        title=f"Add {member.name} to {abstraction.name}, for {name}",
+        classes=(shop.symbols.names[target], shop.symbols.names[base]),
+        layer=shop.codebase.layers.name(base),
+        why_now=f"`{abstraction.name}` has all that is asked of `{name}` but `{member.name}`, and `{name}` alone "
+        f"implements it: one member more "
         "is less than a second abstraction.",
-        edits=edits, code=code, frees=(), hazards=("implementers outside this tree, and doubles that tests make of it, must follow",),
-        check="The code compiles; nothing behaves differently.", balance=Balance((), ()), before=measures, after=measures,
-    )  # fmt: skip
+        edits=edits,
+        code=code,
+        frees=(),
+        hazards=("implementers outside this tree, and doubles that tests make of it, must follow",),
+        check="The code compiles; nothing behaves differently.",
+        balance=Balance((), ()),
+        before=measures,
+        after=measures,
+    )
 
 
 def _extend(shop: Workshop, target: int, abstraction: Abstraction) -> None:
@@ -93,7 +118,9 @@ def _extend(shop: Workshop, target: int, abstraction: Abstraction) -> None:
     )
     lines = syntax.line_end.join(writer.signature(signature, margin))
     tail = gap(syntax, at) if syntax.text[at:].partition(b"\n")[0].strip() else ""
-    draft.extras[file].append(Amendment(at, at, FIELDS, f"{syntax.line_end * 2}{lines}{tail}", f"`{abstraction.name}` has `{member.name}`"))
+    draft.extras[file].append(
+        Amendment(at, at, FIELDS, f"{syntax.line_end * 2}{lines}{tail}", f"`{abstraction.name}` has `{member.name}`")
+    )
     draft.named[file].update(needs_of(shop.codebase, number, [signature]))
     _offer(shop, target, abstraction)
     shop.extracted[target] = abstraction
@@ -191,7 +218,9 @@ def _placement(shop: Workshop, target: int, consumer: int, abstraction: Abstract
     if own == there:
         return f"It lives beside `{shop.name(target)}`."
     if shop.codebase.layers.crossing(consumer, target):
-        return f"It lives in the {shop.codebase.layers.name(consumer)} layer with its users, so that the dependency turns round."
+        return (
+            f"It lives in the {shop.codebase.layers.name(consumer)} layer with its users, so that the dependency turns round."
+        )
     return f"It lives in `{there}`, where this codebase keeps such things."
 
 
@@ -210,14 +239,18 @@ def _parts(shop: Workshop, target: int, abstraction: Abstraction) -> str:
     parts = splits_of({name: users for name, users in used.items() if users})
     if len(parts) < 2:
         return ""
-    shown = " and ".join(f"{', '.join(f'`{name}`' for name in part.members)} (for {', '.join(part.consumers)})" for part in parts)
+    shown = " and ".join(
+        f"{', '.join(f'`{name}`' for name in part.members)} (for {', '.join(part.consumers)})" for part in parts
+    )
     return f" Its users share no member, so it may as well be {len(parts)} interfaces: {shown}."
 
 
 def _hazards(shop: Workshop, target: int) -> tuple[str, ...]:
     declared = shop.symbols.types[target]
     hazards = []
-    fields = [m.name for m in declared.members if m.kind == "field" and not m.is_private and not m.is_static and m.whole != (0, 0)]
+    fields = [
+        m.name for m in declared.members if m.kind == "field" and not m.is_private and not m.is_static and m.whole != (0, 0)
+    ]
     if fields and shop.language(target) in ("java", "csharp"):
         hazards.append(f"fields {', '.join(fields)} are visible outside; an interface can't offer them")
     return tuple(hazards)

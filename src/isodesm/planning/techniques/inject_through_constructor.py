@@ -87,21 +87,30 @@ def _library(shop: Workshop, decision: Decision, depends: bool) -> Proposal | st
     if "<" in first.site.text or not first.site.text:
         return "needs `wrap-static`: a class of your own around the library's"
     typed = Typed(
-        first.site.text, needs_of_text(shop.codebase, first.file, decision.source - shop.symbols.first[first.file], first.site.text)
+        first.site.text,
+        needs_of_text(shop.codebase, first.file, decision.source - shop.symbols.first[first.file], first.site.text),
     )
     supply = Supply(expression(shop, first), first.file, depends=depends)
-    return Proposal(NAME, decision, Wanted(typed, simple_name(first.site.text), supply), simple_name(decision.name), bridge_only=depends)
+    return Proposal(
+        NAME, decision, Wanted(typed, simple_name(first.site.text), supply), simple_name(decision.name), bridge_only=depends
+    )
 
 
 def _value(shop: Workshop, decision: Decision) -> Proposal | str:
     """State that belongs to nobody, read by a class: the value, as it is when the object is made."""
     table, finding = shop.codebase.bonds, decision.places[0].finding
     name = table.text_of("callee", finding.row)
-    rows = [
-        row for row in table.rows_of_source(decision.source)
-        if table.target[row] == table.target[finding.row] and table.text_of("callee", row) == name
-        and table.kind[row] in (KIND_NUMBER["static-field"], STATE, WRITE)
-    ] if decision.target >= 0 else []  # fmt: skip
+    rows = (
+        [
+            row
+            for row in table.rows_of_source(decision.source)
+            if table.target[row] == table.target[finding.row]
+            and table.text_of("callee", row) == name
+            and table.kind[row] in (KIND_NUMBER["static-field"], STATE, WRITE)
+        ]
+        if decision.target >= 0
+        else []
+    )
     if not rows or any(table.kind[row] == WRITE for row in rows):
         return "needs a person: who sets this state, and when, decides what should be handed in"
     member = next((m for m in shop.symbols.types[decision.target].members if m.name == name), None)

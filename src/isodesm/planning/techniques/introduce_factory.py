@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from isodesm.facts.records import Member
 from isodesm.facts.typetext import split_top
-from isodesm.inference.effects import SEVERE
+from isodesm.inference.effect_kinds import SEVERE
 from isodesm.planning.decisions import Decision
 from isodesm.planning.drafting.handed import Supply
 from isodesm.planning.drafting.handing import Wanted
@@ -36,7 +36,9 @@ def propose(shop: Workshop, decision: Decision) -> Proposal | str:
         return "is made for the object that makes it, which passes itself on: better left as its helper"
     makers = {each.source for each in shop.creators.get(decision.target, ()) if not each.root and not each.test}
     if len(makers) >= MADE_ALL_OVER and not any(SEVERE.intersection(each.effects) for each in decision.findings):
-        return f"is made in {len(makers)} classes and reaches nothing grave: as good as a value, and better left where it is made"
+        return (
+            f"is made in {len(makers)} classes and reaches nothing grave: as good as a value, and better left where it is made"
+        )
     if target.generics or any(place.site.anonymous >= 0 for place in decision.places):
         return "is generic, or a class of its own: write a factory by hand"
     counts = {len(split_top(passed(shop, place))) if passed(shop, place).strip() else 0 for place in decision.places}
@@ -56,7 +58,8 @@ def _called(shop: Workshop, target: int, count: int) -> Member | None | str:
     fitting = [
         m
         for m in own
-        if sum(not each.default for each in m.parameters) <= count <= len(m.parameters) and not any(each.variadic for each in m.parameters)
+        if sum(not each.default for each in m.parameters) <= count <= len(m.parameters)
+        and not any(each.variadic for each in m.parameters)
     ]
     if len(fitting) != 1:
         return "several of its constructors fit: write a factory by hand"
@@ -73,10 +76,13 @@ def factory(shop: Workshop, decision: Decision, constructor: Member | None, tech
     assert writer.factory is not None
     count = len(split_top(passed(shop, decision.places[0]))) if passed(shop, decision.places[0]).strip() else 0
     own = constructor.parameters[:count] if constructor is not None else ()
-    taken = _names_around(shop, decision.source) if writer.language == "csharp" else set()  # where a lambda may hide no parameter
+    taken = (
+        _names_around(shop, decision.source) if writer.language == "csharp" else set()
+    )  # where a lambda may hide no parameter
     names = [each.name if each.name not in taken else f"its{each.name[:1].upper()}{each.name[1:]}" for each in own]
     parameters = [
-        (each.type or ("unknown" if writer.language == "typescript" else ""), name) for each, name in zip(own, names, strict=True)
+        (each.type or ("unknown" if writer.language == "typescript" else ""), name)
+        for each, name in zip(own, names, strict=True)
     ]
     abstraction: Abstraction = shop.abstraction(decision, held_as(shop, decision))
     target, file = shop.symbols.types[decision.target], shop.symbols.file_of[decision.target]
@@ -102,7 +108,10 @@ def factory(shop: Workshop, decision: Decision, constructor: Member | None, tech
 def _names_around(shop: Workshop, source: int) -> set[str]:
     """Names of the parameters between which the function will stand."""
     own = {
-        parameter.name for member in shop.symbols.types[source].members if member.kind == "constructor" for parameter in member.parameters
+        parameter.name
+        for member in shop.symbols.types[source].members
+        if member.kind == "constructor"
+        for parameter in member.parameters
     }
     roots = {each.file for each in shop.creators.get(source, ()) if each.root}
     local = {each.name for file in roots for each in shop.codebase.content(file).locals}

@@ -29,10 +29,20 @@ def plan_move(shop: Workshop, state: Projection, finding: Finding) -> Step:
     places = [Edit(finding.file, finding.line, f"{where}: {action}", by_hand=True)]
     places += [Edit(each.file, each.line, each.message, by_hand=True) for each in finding.related]
     return Step(
-        number=0, id=step_id(NAME, finding.source, finding.member), technique=NAME,
-        title=f"Move {'the effect' if mixed else 'data and logic'} out of {name}" + (f".{finding.member}" if mixed and finding.member else ""),
-        classes=(finding.source,), layer=finding.layer, why_now=f"{finding.message} {finding.reason}".strip(), edits=tuple(places), code=(),
+        number=0,
+        id=step_id(NAME, finding.source, finding.member),
+        technique=NAME,
+        title=f"Move {'the effect' if mixed else 'data and logic'} out of {name}"
+        + (f".{finding.member}" if mixed and finding.member else ""),
+        classes=(finding.source,),
+        layer=finding.layer,
+        why_now=f"{finding.message} {finding.reason}".strip(),
+        edits=tuple(places),
+        code=(),
         frees=("the decisions can be tested without the effect",) if mixed else ("the logic can be tested without the view",),
-        hazards=("which lines belong together is yours to say: this step has no code",), check="The code compiles and behaves as before.",
-        balance=Balance((), ()), before=measures, after=measures,
-    )  # fmt: skip
+        hazards=("which lines belong together is yours to say: this step has no code",),
+        check="The code compiles and behaves as before.",
+        balance=Balance((), ()),
+        before=measures,
+        after=measures,
+    )

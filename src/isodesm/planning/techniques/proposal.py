@@ -58,13 +58,16 @@ def passed(shop: Workshop, place: Place) -> str:
 
 
 def bound_names(shop: Workshop, decision: Decision, place: Place) -> tuple[set[str], bool]:
-    """Names in a place that only its object or its method knows, and whether others tie it to its class: constants, parameters."""
+    """Names in a place that only its object or its method knows, and whether others tie it to its class: constants,
+    parameters."""
     number = decision.source
     members = shop.symbols.types[number].members
     names = {name.lstrip("$") if name not in SELF_WORDS else name for name in free_names(expression(shop, place))}
     at = place.span[0]
     local = {
-        each.name for each in shop.codebase.content(place.file).locals if each.start <= at < each.end and each.kind not in ("self", "class")
+        each.name
+        for each in shop.codebase.content(place.file).locals
+        if each.start <= at < each.end and each.kind not in ("self", "class")
     }
     local |= {parameter.name for parameter in place.member.parameters} if place.member is not None else set()
     given: set[str] = set()
@@ -72,7 +75,11 @@ def bound_names(shop: Workshop, decision: Decision, place: Place) -> tuple[set[s
         given = {each.name for each in place.member.parameters}
     bare = shop.symbols.dialect(number).implicit_self
     own = (
-        {member.name for member in members if not member.is_static and member.kind in ("field", "method", "component", "property")}
+        {
+            member.name
+            for member in members
+            if not member.is_static and member.kind in ("field", "method", "component", "property")
+        }
         if bare
         else set()
     )
@@ -114,11 +121,15 @@ def inlined(shop: Workshop, decision: Decision, place: Place, names: set[str]) -
             return None
         value = syntax.at(*span)
         statement = value.parent
-        while statement is not None and not statement.type.endswith(("statement", "local_variable_declaration", "lexical_declaration")):
+        while statement is not None and not statement.type.endswith(
+            ("statement", "local_variable_declaration", "lexical_declaration")
+        ):
             statement = statement.parent
         inner = syntax.text[span[0] : span[1]].decode("utf-8", "replace")
         others = {
-            each.name.lstrip("$") for each in content.locals if each.start <= span[0] < each.end and each.kind not in ("self", "class")
+            each.name.lstrip("$")
+            for each in content.locals
+            if each.start <= span[0] < each.end and each.kind not in ("self", "class")
         }
         if (
             statement is None
@@ -132,7 +143,9 @@ def inlined(shop: Workshop, decision: Decision, place: Place, names: set[str]) -
         whole = syntax.text[line : statement.start_byte].strip() == b"" and syntax.text[end : end + 1] in (b"\n", b"\r")
         if whole:
             end += 2 if syntax.text[end : end + 2] == b"\r\n" else 1
-        gone.append(Amendment(line if whole else statement.start_byte, end, PLACES, "", f"`{name}` is put in where it was used"))
+        gone.append(
+            Amendment(line if whole else statement.start_byte, end, PLACES, "", f"`{name}` is put in where it was used")
+        )
     return Inlined(text, tuple(gone))
 
 
@@ -140,7 +153,9 @@ def shares_badly(shop: Workshop, decision: Decision, place: Place) -> str:
     """Why one object can't serve in the place of one for each call; '' where it can."""
     if place.member is None or place.member.kind != "method":
         return ""
-    members: list[Member] = [m for each in shop.codebase.roles.ancestors(decision.target) for m in shop.symbols.types[each].members]
+    members: list[Member] = [
+        m for each in shop.codebase.roles.ancestors(decision.target) for m in shop.symbols.types[each].members
+    ]
     fixed = ("final", "readonly", "const")
     changing = [m for m in members if m.kind == "field" and not m.is_static and not set(fixed) & set(m.modifiers.words)]
     if shop.language(decision.target) in ("python", "typescript", "php"):
@@ -163,16 +178,25 @@ def _set_once(shop: Workshop, number: int, member: Member) -> bool:
 
 
 def held_as(shop: Workshop, decision: Decision) -> str:
-    """The one type that the fields declare in which a class keeps what it decides on; '' where it keeps it in none, or in several."""
-    fields = {m.name: simple_name(typetext.head(m.type)) for m in shop.symbols.types[decision.source].members if m.kind == "field"}
+    """The one type that the fields declare in which a class keeps what it decides on; '' where it keeps it in none, or in
+    several."""
+    fields = {
+        m.name: simple_name(typetext.head(m.type)) for m in shop.symbols.types[decision.source].members if m.kind == "field"
+    }
     kinds = {fields.get(place.field, "") for place in decision.places}
     return kinds.pop() if len(kinds) == 1 else ""
 
 
 def as_abstraction(
-    shop: Workshop, decision: Decision, technique: str, supply: Supply, *, bridge_only: bool = False, hazards: tuple[str, ...] = (),
+    shop: Workshop,
+    decision: Decision,
+    technique: str,
+    supply: Supply,
+    *,
+    bridge_only: bool = False,
+    hazards: tuple[str, ...] = (),
     gone: tuple[Amendment, ...] = (),
-) -> Proposal:  # fmt: skip
+) -> Proposal:
     """The proposal to hand in an object of the target's abstraction."""
     abstraction = shop.abstraction(decision, held_as(shop, decision))
     concrete = shop.name(decision.target) if abstraction.name != shop.symbols.types[decision.target].path else ""

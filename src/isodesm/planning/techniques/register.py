@@ -15,7 +15,8 @@ TOLD = "tell-container"
 
 
 def plan_registration(shop: Workshop, recorder: Recorder, state: Projection, number: int) -> Step | None:
-    """The step that lets every composition root which makes a class hand it all that it takes by now; None where none makes it."""
+    """The step that lets every composition root which makes a class hand it all that it takes by now; None where none makes
+    it."""
     draft = shop.draft
     roots = [each for each in shop.creators.get(number, ()) if each.root]
     handed = draft.handed.get(number, ())
@@ -31,18 +32,33 @@ def plan_registration(shop: Workshop, recorder: Recorder, state: Projection, num
     if not edits:
         return None
     names = sorted({shop.name(each.source) for each in roots})
-    lives = {shop.name(each.supply.creates): lifetime_of(shop, each.supply.creates) for each in handed if each.supply.creates >= 0}
+    lives = {
+        shop.name(each.supply.creates): lifetime_of(shop, each.supply.creates) for each in handed if each.supply.creates >= 0
+    }
     measures = state.measures(number)
     below = f", and with it {', '.join(shop.name(each) for each in behind)}" if behind else ""
     return Step(
-        number=0, id=step_id(NAME, shop.symbols.names[number]), technique=NAME, title=f"Wire {shop.name(number)} in {', '.join(names[:2])}",
-        classes=(shop.symbols.names[number], *(shop.symbols.names[each] for each in (*behind, *sorted({each.source for each in roots})[:1]))), layer=shop.codebase.layers.name(roots[0].source),
+        number=0,
+        id=step_id(NAME, shop.symbols.names[number]),
+        technique=NAME,
+        title=f"Wire {shop.name(number)} in {', '.join(names[:2])}",
+        classes=(
+            shop.symbols.names[number],
+            *(shop.symbols.names[each] for each in (*behind, *sorted({each.source for each in roots})[:1])),
+        ),
+        layer=shop.codebase.layers.name(roots[0].source),
         why_now=f"`{names[0]}` is where objects are put together: one place shows what `{shop.name(number)}` runs with{below}, "
         "and the old constructors lose their last production caller.",
-        edits=edits, code=code, frees=(), hazards=_shared(shop, number), check="The program starts and does what it did.",
-        balance=Balance((), tuple(f"{names[0]} → {each.name}" for each in handed)), before=measures, after=measures,
+        edits=edits,
+        code=code,
+        frees=(),
+        hazards=_shared(shop, number),
+        check="The program starts and does what it did.",
+        balance=Balance((), tuple(f"{names[0]} → {each.name}" for each in handed)),
+        before=measures,
+        after=measures,
         lifetime=", ".join(f"{name} {lives[name]}" for name in sorted(lives)),
-    )  # fmt: skip
+    )
 
 
 def plan_telling(shop: Workshop, recorder: Recorder, state: Projection, telling: Telling, abstraction: Abstraction) -> Step:
@@ -56,12 +72,24 @@ def plan_telling(shop: Workshop, recorder: Recorder, state: Projection, telling:
 
     edits, code = recorder.change([telling.file], apply)
     return Step(
-        number=0, id=step_id(TOLD, shop.symbols.names[telling.target]), technique=NAME, title=f"Register {name} in the container",
-        classes=(shop.symbols.names[telling.target],), layer=shop.codebase.layers.name(telling.target),
-        why_now=f"The container has to have `{name}` before it can hand it in as `{abstraction.name}`; it is told as it is told of others here.",
-        edits=edits, code=code, frees=(), hazards=(), check="The program starts; `isodesm wiring` shows the registration.",
-        balance=Balance((), (f"container → {name}",)), before=measures, after=measures, lifetime=telling.lifetime,
-    )  # fmt: skip
+        number=0,
+        id=step_id(TOLD, shop.symbols.names[telling.target]),
+        technique=NAME,
+        title=f"Register {name} in the container",
+        classes=(shop.symbols.names[telling.target],),
+        layer=shop.codebase.layers.name(telling.target),
+        why_now=f"The container has to have `{name}` before it can hand it in as `{abstraction.name}`; it is told as it "
+        f"is told of others here.",
+        edits=edits,
+        code=code,
+        frees=(),
+        hazards=(),
+        check="The program starts; `isodesm wiring` shows the registration.",
+        balance=Balance((), (f"container → {name}",)),
+        before=measures,
+        after=measures,
+        lifetime=telling.lifetime,
+    )
 
 
 def _made_below(shop: Workshop, number: int) -> list[int]:
@@ -88,9 +116,13 @@ def _shared(shop: Workshop, number: int) -> tuple[str, ...]:
     for given in shop.draft.handed.get(number, ()):
         target = given.supply.creates
         others = {
-            each for each, handed in shop.draft.handed.items() if each != number and any(one.supply.creates == target for one in handed)
+            each
+            for each, handed in shop.draft.handed.items()
+            if each != number and any(one.supply.creates == target for one in handed)
         }
         if target >= 0 and others and lifetime_of(shop, target) == "singleton":
             names = ", ".join(sorted(shop.name(each) for each in others))
-            found.append(f"`{shop.name(target)}` could be one object for {shop.name(number)} and {names}: as before, each gets its own")
+            found.append(
+                f"`{shop.name(target)}` could be one object for {shop.name(number)} and {names}: as before, each gets its own"
+            )
     return tuple(found)

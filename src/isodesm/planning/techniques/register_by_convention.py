@@ -42,11 +42,28 @@ def _step(shop: Workshop, state: Projection, key: tuple[str, str, str], group: l
     measures = state.measures(group[0].implementation)
     names = ", ".join(simple_name(each.registration.abstraction) for each in group[:4])
     return Step(
-        number=0, id=step_id(NAME, file, lifetime, pattern), technique=NAME,
-        title=f"Register {len(group)} services of one pattern by a rule", classes=tuple(shop.symbols.names[each.implementation] for each in group),
+        number=0,
+        id=step_id(NAME, file, lifetime, pattern),
+        technique=NAME,
+        title=f"Register {len(group)} services of one pattern by a rule",
+        classes=tuple(shop.symbols.names[each.implementation] for each in group),
         layer=shop.codebase.layers.name(group[0].implementation),
-        why_now=f"{len(group)} registrations ({names} …) follow `{pattern}` with lifetime {lifetime or 'unsaid'}: a scan or loop can't forget one.",
-        edits=tuple(Edit(each.registration.file, each.registration.line, f"`{simple_name(each.registration.abstraction)}` is found by the rule", by_hand=True) for each in group),
-        code=(), frees=(), hazards=("how this container is told a rule is not in the catalogue: this step has no code",),
-        check="`isodesm wiring` shows the same registrations.", balance=Balance((), ()), before=measures, after=measures,
-    )  # fmt: skip
+        why_now=f"{len(group)} registrations ({names} …) follow `{pattern}` with lifetime {lifetime or 'unsaid'}: a "
+        f"scan or loop can't forget one.",
+        edits=tuple(
+            Edit(
+                each.registration.file,
+                each.registration.line,
+                f"`{simple_name(each.registration.abstraction)}` is found by the rule",
+                by_hand=True,
+            )
+            for each in group
+        ),
+        code=(),
+        frees=(),
+        hazards=("how this container is told a rule is not in the catalogue: this step has no code",),
+        check="`isodesm wiring` shows the same registrations.",
+        balance=Balance((), ()),
+        before=measures,
+        after=measures,
+    )

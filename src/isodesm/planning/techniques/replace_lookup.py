@@ -25,12 +25,16 @@ def propose(shop: Workshop, decision: Decision) -> Proposal | str:
     first = decision.places[0]
     hazards = tuple(
         ["it is looked up when the object is made, no longer each time: it has to be registered by then"]
-        if any(place.member is not None and place.member.kind == "method" for place in decision.places) else []
-    )  # fmt: skip
+        if any(place.member is not None and place.member.kind == "method" for place in decision.places)
+        else []
+    )
     return as_abstraction(shop, decision, NAME, Supply(expression(shop, first), first.file), hazards=hazards)
 
 
 def _through_own_field(shop: Workshop, decision: Decision, text: str) -> bool:
     """Whether a lookup goes through a member of the class."""
     head = text.removeprefix("this.").removeprefix("self.").removeprefix("$this->").split(".")[0].split("->")[0]
-    return any(m.kind in ("field", "property") and not m.is_static and m.name == head for m in shop.symbols.types[decision.source].members)
+    return any(
+        m.kind in ("field", "property") and not m.is_static and m.name == head
+        for m in shop.symbols.types[decision.source].members
+    )

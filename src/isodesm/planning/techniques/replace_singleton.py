@@ -21,7 +21,11 @@ def propose(shop: Workshop, decision: Decision) -> Proposal | str:
     first = decision.places[0]
     supply = Supply(expression(shop, first), first.file)
     others = sorted(
-        {shop.name(each) for each in shop.static_users.get(decision.target, ()) if each not in (decision.source, decision.target)}
+        {
+            shop.name(each)
+            for each in shop.static_users.get(decision.target, ())
+            if each not in (decision.source, decision.target)
+        }
     )
     hazards = (
         (f"the accessor stays: {', '.join(others[:4])} still {'use' if len(others) > 1 else 'uses'} it",)

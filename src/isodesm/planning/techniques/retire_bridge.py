@@ -22,13 +22,23 @@ def plan_retirement(shop: Workshop, recorder: Recorder, state: Projection, numbe
     measures = state.measures(number)
     what = "constructor" if draft.writer(number).overloads else "default"
     return Step(
-        number=0, id=step_id(NAME, shop.symbols.names[number]), technique=NAME, title=f"Retire the old constructor of {name}",
-        classes=(shop.symbols.names[number],), layer=shop.codebase.layers.name(number),
-        why_now=f"Every place that makes `{name}` passes what it takes: the {what} that still names concrete classes has no caller left.",
-        edits=edits, code=code, frees=(f"`{name}` names none of the classes it works with any more",),
-        hazards=("code outside this tree may call the old constructor",), check="The code compiles, which shows that nobody calls it.",
-        balance=Balance((), ()), before=measures, after=measures,
-    )  # fmt: skip
+        number=0,
+        id=step_id(NAME, shop.symbols.names[number]),
+        technique=NAME,
+        title=f"Retire the old constructor of {name}",
+        classes=(shop.symbols.names[number],),
+        layer=shop.codebase.layers.name(number),
+        why_now=f"Every place that makes `{name}` passes what it takes: the {what} that still names concrete classes "
+        f"has no caller left.",
+        edits=edits,
+        code=code,
+        frees=(f"`{name}` names none of the classes it works with any more",),
+        hazards=("code outside this tree may call the old constructor",),
+        check="The code compiles, which shows that nobody calls it.",
+        balance=Balance((), ()),
+        before=measures,
+        after=measures,
+    )
 
 
 def _still_needed(shop: Workshop, number: int) -> bool:

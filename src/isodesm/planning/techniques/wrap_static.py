@@ -1,4 +1,5 @@
-"""wrap-static: a clock, random numbers, a pause, a static helper: handed in as an object or function that a test can replace."""
+"""wrap-static: a clock, random numbers, a pause, a static helper: handed in as an object or function that a test can
+replace."""
 
 from __future__ import annotations
 
@@ -17,7 +18,7 @@ NAME = "wrap-static"
 VAGUE = {
     **dict.fromkeys(("getInstance", "instance", "get", "getDefault", "current", "shared"), "get"),
     **dict.fromkeys(("create", "newInstance", "of", "make", "build", "from"), "new"),
-}  # fmt: skip
+}
 """Names of static functions that say little without their class, and what to put in front of it instead."""
 DATA = frozenset(("entity", "value", "exception"))
 """Roles that take no services."""
@@ -29,7 +30,8 @@ def propose(shop: Workshop, decision: Decision) -> Proposal | str:
     if shop.codebase.roles.name(decision.source) in DATA and decision.kind == "static-effect" and not serves:
         return "the class is data: let whoever makes it pass the value in"
     if any(
-        place.member is not None and place.member.kind in ("field", "property") and place.member.body == (0, 0) for place in decision.places
+        place.member is not None and place.member.kind in ("field", "property") and place.member.body == (0, 0)
+        for place in decision.places
     ):
         return "is used where a field begins, before anything is handed in: move that into the constructor first"
     if decision.target >= 0:
@@ -38,7 +40,11 @@ def propose(shop: Workshop, decision: Decision) -> Proposal | str:
         return "needs `introduce-factory`: its arguments are known only where it is created"
     first = decision.places[0]
     callee = shop.codebase.bonds.text_of("callee", first.finding.row)
-    uses = {place.span: stand_in.use for place in decision.places if (stand_in := stand_in_of(shop.codebase, place.finding, place.site))}
+    uses = {
+        place.span: stand_in.use
+        for place in decision.places
+        if (stand_in := stand_in_of(shop.codebase, place.finding, place.site))
+    }
     found = stand_in_of(shop.codebase, first.finding, first.site)
     if found is None or len(uses) < len(decision.places):
         called = callee if decision.name in OUTSIDE_CLASSES else simple_name(decision.name)

@@ -20,13 +20,17 @@ def _unit(margin: str) -> str:
     return "\t" if margin.startswith("\t") else " " * (len(margin) // 2 if len(margin) > 4 else len(margin)) or "    "
 
 
-def constructor(name: str, visibility: str, parameters: Sequence[str], statements: Sequence[str], errors: str, indent: str) -> str:
+def constructor(
+    name: str, visibility: str, parameters: Sequence[str], statements: Sequence[str], errors: str, indent: str
+) -> str:
     """A constructor with its statements, a line each; `indent` is the margin of members."""
     head = joined(parameters, f"{visibility + ' ' if visibility else ''}{name}(", ")", indent, _unit(indent))
     return _block(head, statements, _unit(indent), indent)
 
 
-def delegating(name: str, visibility: str, parameters: Sequence[str], arguments: Sequence[str], errors: str, indent: str) -> str:
+def delegating(
+    name: str, visibility: str, parameters: Sequence[str], arguments: Sequence[str], errors: str, indent: str
+) -> str:
     """A bridging constructor."""
     head = joined(parameters, f"{visibility + ' ' if visibility else ''}{name}(", ")", indent, _unit(indent))
     call = joined(arguments, ": this(", ")", indent + _unit(indent), _unit(indent))
@@ -72,8 +76,20 @@ def factory(made: str, parameters: Sequence[tuple[str, str]], abstraction: str) 
 
 
 WRITER = Writer(
-    language="csharp", overloads=True, use=str, argument=str, parameter=lambda type, name: f"{type} {name}",
-    field=lambda type, name: f"private readonly {type} {name};", assignment=lambda name, value: f"this.{name} = {value};",
-    constructor=constructor, delegating=delegating, interface=interface, signature=signature, file_name=lambda name: f"{name}.cs",
-    import_line=lambda need, path: f"using {need.home};", implements=" : ", public_members=True, factory=factory,
-)  # fmt: skip
+    language="csharp",
+    overloads=True,
+    use=str,
+    argument=str,
+    parameter=lambda type, name: f"{type} {name}",
+    field=lambda type, name: f"private readonly {type} {name};",
+    assignment=lambda name, value: f"this.{name} = {value};",
+    constructor=constructor,
+    delegating=delegating,
+    interface=interface,
+    signature=signature,
+    file_name=lambda name: f"{name}.cs",
+    import_line=lambda need, path: f"using {need.home};",
+    implements=" : ",
+    public_members=True,
+    factory=factory,
+)

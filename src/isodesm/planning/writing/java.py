@@ -7,21 +7,32 @@ from collections.abc import Sequence
 from isodesm.planning.writing.writer import Interface, Need, Signature, Typed, Writer, joined
 
 _BOXES = {
-    "int": "Integer", "long": "Long", "boolean": "Boolean", "double": "Double", "float": "Float", "char": "Character", "byte": "Byte", "short": "Short",
-}  # fmt: skip
+    "int": "Integer",
+    "long": "Long",
+    "boolean": "Boolean",
+    "double": "Double",
+    "float": "Float",
+    "char": "Character",
+    "byte": "Byte",
+    "short": "Short",
+}
 _FUNCTIONS = {0: "Supplier", 1: "Function", 2: "BiFunction"}
 _CALLS = {0: "get", 1: "apply", 2: "apply"}
 MOST_ARGUMENTS = max(_FUNCTIONS)
 """Parameters up to which the standard library has a type for a function."""
 
 
-def constructor(name: str, visibility: str, parameters: Sequence[str], statements: Sequence[str], errors: str, indent: str) -> str:
+def constructor(
+    name: str, visibility: str, parameters: Sequence[str], statements: Sequence[str], errors: str, indent: str
+) -> str:
     """A constructor with its statements, a line each."""
     head = joined(parameters, f"{visibility + ' ' if visibility else ''}{name}(", f"){errors} {{", indent, indent)
     return "\n".join([head, *(f"{indent}{indent}{line}" for line in statements), f"{indent}}}"])
 
 
-def delegating(name: str, visibility: str, parameters: Sequence[str], arguments: Sequence[str], errors: str, indent: str) -> str:
+def delegating(
+    name: str, visibility: str, parameters: Sequence[str], arguments: Sequence[str], errors: str, indent: str
+) -> str:
     """A bridging constructor."""
     call = joined(arguments, "this(", ");", indent * 2, indent)
     remark = f"/** Keeps callers compiling until they hand in the dependencies themselves. */\n{indent}"
@@ -46,7 +57,10 @@ def interface(wanted: Interface) -> str:
     )
     parts = [f"package {wanted.home};", ""] if wanted.home else []
     parts += [*(f"import {each};" for each in wanted.imports), ""] if wanted.imports else []
-    parts += [f"/** What the rest of the code asks of {wanted.target}. */", f"public interface {wanted.name}{wanted.generics} {{"]
+    parts += [
+        f"/** What the rest of the code asks of {wanted.target}. */",
+        f"public interface {wanted.name}{wanted.generics} {{",
+    ]
     for member in wanted.members:
         parts += ["", *signature(member, indent)]
     return "\n".join([*parts, "}", ""])
@@ -71,8 +85,20 @@ def override(indent: str) -> str:
 
 
 WRITER = Writer(
-    language="java", overloads=True, use=str, argument=str, parameter=lambda type, name: f"{type} {name}",
-    field=lambda type, name: f"private final {type} {name};", assignment=lambda name, value: f"this.{name} = {value};",
-    constructor=constructor, delegating=delegating, interface=interface, signature=signature, file_name=lambda name: f"{name}.java",
-    import_line=lambda need, path: f"import {need.home}.{need.name};", override=override, public_members=True, factory=factory,
-)  # fmt: skip
+    language="java",
+    overloads=True,
+    use=str,
+    argument=str,
+    parameter=lambda type, name: f"{type} {name}",
+    field=lambda type, name: f"private final {type} {name};",
+    assignment=lambda name, value: f"this.{name} = {value};",
+    constructor=constructor,
+    delegating=delegating,
+    interface=interface,
+    signature=signature,
+    file_name=lambda name: f"{name}.java",
+    import_line=lambda need, path: f"import {need.home}.{need.name};",
+    override=override,
+    public_members=True,
+    factory=factory,
+)

@@ -7,7 +7,9 @@ from collections.abc import Sequence
 from isodesm.planning.writing.writer import Interface, Signature, Typed, Writer, joined
 
 
-def constructor(name: str, visibility: str, parameters: Sequence[str], statements: Sequence[str], errors: str, indent: str) -> str:
+def constructor(
+    name: str, visibility: str, parameters: Sequence[str], statements: Sequence[str], errors: str, indent: str
+) -> str:
     """A constructor with its statements, a line each."""
     head = joined(parameters, f"{visibility or 'public'} function __construct(", ")", indent, indent)
     opening = f"\n{indent}{{" if "\n" not in head else " {"
@@ -17,7 +19,10 @@ def constructor(name: str, visibility: str, parameters: Sequence[str], statement
 def optional(type: str, name: str, supply: str) -> tuple[str, str]:
     """A parameter that may be left out."""
     nullable = type if type.startswith("?") or "|" in type or type == "mixed" else f"?{type}"
-    return f"{nullable} ${name} = null", f"${name} ?? {supply if not supply.startswith(('fn ', 'static fn ')) else f'({supply})'}"
+    return (
+        f"{nullable} ${name} = null",
+        f"${name} ?? {supply if not supply.startswith(('fn ', 'static fn ')) else f'({supply})'}",
+    )
 
 
 def fallback(name: str, value: str) -> str:
@@ -53,10 +58,21 @@ def factory(made: str, parameters: Sequence[tuple[str, str]], abstraction: str) 
 
 
 WRITER = Writer(
-    language="php", overloads=False, use=lambda name: f"$this->{name}", argument=lambda name: f"${name}",
-    parameter=lambda type, name: f"{type + ' ' if type else ''}${name}", optional=optional,
+    language="php",
+    overloads=False,
+    use=lambda name: f"$this->{name}",
+    argument=lambda name: f"${name}",
+    parameter=lambda type, name: f"{type + ' ' if type else ''}${name}",
+    optional=optional,
     field=lambda type, name: f"private {type + ' ' if type else ''}${name};",
-    promoted=lambda type, name: f"private readonly {type} ${name}", assignment=lambda name, value: f"$this->{name} = {value};",
-    constructor=constructor, interface=interface, signature=signature, file_name=lambda name: f"{name}.php",
-    import_line=lambda need, path: f"use {need.home + chr(92) if need.home else ''}{need.name};", factory=factory, fallback=fallback, parent_call="parent::__construct();",
-)  # fmt: skip
+    promoted=lambda type, name: f"private readonly {type} ${name}",
+    assignment=lambda name, value: f"$this->{name} = {value};",
+    constructor=constructor,
+    interface=interface,
+    signature=signature,
+    file_name=lambda name: f"{name}.php",
+    import_line=lambda need, path: f"use {need.home + chr(92) if need.home else ''}{need.name};",
+    factory=factory,
+    fallback=fallback,
+    parent_call="parent::__construct();",
+)

@@ -8,7 +8,9 @@ from collections.abc import Sequence
 from isodesm.planning.writing.writer import Interface, Need, Signature, Typed, Writer, joined
 
 
-def constructor(name: str, visibility: str, parameters: Sequence[str], statements: Sequence[str], errors: str, indent: str) -> str:
+def constructor(
+    name: str, visibility: str, parameters: Sequence[str], statements: Sequence[str], errors: str, indent: str
+) -> str:
     """An `__init__` with its statements, a line each."""
     head = joined(["self", *parameters], "def __init__(", ") -> None:", indent, indent)
     return "\n".join([head, *(f"{indent}{indent}{line}" for line in statements)])
@@ -65,8 +67,21 @@ def factory(made: str, parameters: Sequence[tuple[str, str]], abstraction: str) 
 
 
 WRITER = Writer(
-    language="python", overloads=False, use=lambda name: f"self.{name}", argument=str,
-    parameter=lambda type, name: f"{name}: {type}" if type else name, optional=optional, field=lambda type, name: "",
-    assignment=lambda name, value: f"self.{name} = {value}", constructor=constructor, interface=interface, signature=signature, file_name=file_name,
-    import_line=import_line, implements="(", statement_end="", factory=factory, parent_call="super().__init__()",
-)  # fmt: skip
+    language="python",
+    overloads=False,
+    use=lambda name: f"self.{name}",
+    argument=str,
+    parameter=lambda type, name: f"{name}: {type}" if type else name,
+    optional=optional,
+    field=lambda type, name: "",
+    assignment=lambda name, value: f"self.{name} = {value}",
+    constructor=constructor,
+    interface=interface,
+    signature=signature,
+    file_name=file_name,
+    import_line=import_line,
+    implements="(",
+    statement_end="",
+    factory=factory,
+    parent_call="super().__init__()",
+)

@@ -13,9 +13,13 @@ UNTYPED_SUFFIXES = (".jsx", ".js", ".mjs", ".cjs")
 """Files in which types can't be written."""
 
 
-def constructor(name: str, visibility: str, parameters: Sequence[str], statements: Sequence[str], errors: str, indent: str) -> str:
+def constructor(
+    name: str, visibility: str, parameters: Sequence[str], statements: Sequence[str], errors: str, indent: str
+) -> str:
     """A constructor with its statements, a line each."""
-    head = joined(parameters, f"{visibility + ' ' if visibility and visibility != 'public' else ''}constructor(", ") {", indent, indent)
+    head = joined(
+        parameters, f"{visibility + ' ' if visibility and visibility != 'public' else ''}constructor(", ") {", indent, indent
+    )
     if not statements:
         return f"{head}}}"
     return "\n".join([head, *(f"{indent}{indent}{line}" for line in statements), f"{indent}}}"])
@@ -55,7 +59,10 @@ def interface(wanted: Interface) -> str:
         else "  "
     )
     parts = [*wanted.imports, ""] if wanted.imports else []
-    parts += [f"/** What the rest of the code asks of {wanted.target}. */", f"export interface {wanted.name}{wanted.generics} {{"]
+    parts += [
+        f"/** What the rest of the code asks of {wanted.target}. */",
+        f"export interface {wanted.name}{wanted.generics} {{",
+    ]
     for index, member in enumerate(wanted.members):
         parts += ([""] if index and member.docs else []) + signature(member, indent)
     return "\n".join([*parts, "}", ""])
@@ -73,17 +80,34 @@ def factory(made: str, parameters: Sequence[tuple[str, str]], abstraction: str) 
 
 
 WRITER = Writer(
-    language="typescript", overloads=False, use=lambda name: f"this.{name}", argument=str, parameter=lambda type, name: f"{name}: {type}",
+    language="typescript",
+    overloads=False,
+    use=lambda name: f"this.{name}",
+    argument=str,
+    parameter=lambda type, name: f"{name}: {type}",
     optional=lambda type, name, supply: (f"{name}: {type} = {supply}", name),
-    field=lambda type, name: f"private readonly {name}: {type};", promoted=lambda type, name: f"private readonly {name}: {type}",
-    assignment=lambda name, value: f"this.{name} = {value};", constructor=constructor, interface=interface, signature=signature, file_name=file_name,
-    import_line=import_line, factory=factory, parent_call="super();",
-)  # fmt: skip
+    field=lambda type, name: f"private readonly {name}: {type};",
+    promoted=lambda type, name: f"private readonly {name}: {type}",
+    assignment=lambda name, value: f"this.{name} = {value};",
+    constructor=constructor,
+    interface=interface,
+    signature=signature,
+    file_name=file_name,
+    import_line=import_line,
+    factory=factory,
+    parent_call="super();",
+)
 
 UNTYPED = replace(
-    WRITER, parameter=lambda type, name: name, optional=lambda type, name, supply: (f"{name} = {supply}", name), field=lambda type, name: "",
-    promoted=None, typed=False,
+    WRITER,
+    parameter=lambda type, name: name,
+    optional=lambda type, name, supply: (f"{name} = {supply}", name),
+    field=lambda type, name: "",
+    promoted=None,
+    typed=False,
     factory=lambda made, parameters, abstraction: (
-        Typed(""), f"({', '.join(name for _, name in parameters)}) => new {made}({', '.join(name for _, name in parameters)})", "{field}({arguments})"
+        Typed(""),
+        f"({', '.join(name for _, name in parameters)}) => new {made}({', '.join(name for _, name in parameters)})",
+        "{field}({arguments})",
     ),
-)  # fmt: skip
+)

@@ -26,7 +26,8 @@ class Typed(NamedTuple):
 
 
 class Signature(NamedTuple):
-    """A member that an interface declares: `parameters` as one text, `docs` as written in front of the member it is taken from."""
+    """A member that an interface declares: `parameters` as one text, `docs` as written in front of the member it is taken
+    from."""
 
     name: str
     parameters: str
@@ -42,7 +43,8 @@ class Signature(NamedTuple):
 
 
 class Interface(NamedTuple):
-    """An abstraction to be written: its name, what it is of, the package it lives in, and the style of the file it is taken from."""
+    """An abstraction to be written: its name, what it is of, the package it lives in, and the style of the file it is taken
+    from."""
 
     name: str
     target: str

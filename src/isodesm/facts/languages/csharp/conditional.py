@@ -11,7 +11,17 @@ from collections.abc import Iterator
 _DIRECTIVE = re.compile(rb"^[ \t]*#[ \t]*(if|elif|else|endif|define|undef)\b[ \t]*([^\r\n]*)", re.MULTILINE)
 _TOKEN = re.compile(rb"&&|\|\||==|!=|[!()]|\w+")
 _NOT_LINE_END = re.compile(rb"[^\r\n]")
-_WORDS = {b"&&": "and", b"||": "or", b"!": "not ", b"(": "(", b")": ")", b"==": "==", b"!=": "!=", b"true": "True", b"false": "False"}
+_WORDS = {
+    b"&&": "and",
+    b"||": "or",
+    b"!": "not ",
+    b"(": "(",
+    b")": ")",
+    b"==": "==",
+    b"!=": "!=",
+    b"true": "True",
+    b"false": "False",
+}
 DEPTH_LIMIT = 40
 """Tokens of a condition beyond which it is taken to hold: nobody writes longer ones by hand."""
 

@@ -19,17 +19,48 @@ _WORDS = frozenset(
 _ARGUMENTS = re.compile(r"<[^<>()]*>")
 _MARKS = re.compile(r"\s+|(?<=[\w)\]])!(?=[.\s]|$)|@(?=\w)")
 _OPERATORS = {
-    "+": "op_Addition", "-": "op_Subtraction", "*": "op_Multiply", "/": "op_Division", "%": "op_Modulus",
-    "==": "op_Equality", "!=": "op_Inequality", "<": "op_LessThan", ">": "op_GreaterThan", "<=": "op_LessThanOrEqual",
-    ">=": "op_GreaterThanOrEqual", "&": "op_BitwiseAnd", "|": "op_BitwiseOr", "^": "op_ExclusiveOr", "!": "op_LogicalNot",
-    "~": "op_OnesComplement", "<<": "op_LeftShift", ">>": "op_RightShift", "++": "op_Increment", "--": "op_Decrement",
-    "true": "op_True", "false": "op_False",
-}  # fmt: skip
+    "+": "op_Addition",
+    "-": "op_Subtraction",
+    "*": "op_Multiply",
+    "/": "op_Division",
+    "%": "op_Modulus",
+    "==": "op_Equality",
+    "!=": "op_Inequality",
+    "<": "op_LessThan",
+    ">": "op_GreaterThan",
+    "<=": "op_LessThanOrEqual",
+    ">=": "op_GreaterThanOrEqual",
+    "&": "op_BitwiseAnd",
+    "|": "op_BitwiseOr",
+    "^": "op_ExclusiveOr",
+    "!": "op_LogicalNot",
+    "~": "op_OnesComplement",
+    "<<": "op_LeftShift",
+    ">>": "op_RightShift",
+    "++": "op_Increment",
+    "--": "op_Decrement",
+    "true": "op_True",
+    "false": "op_False",
+}
 _KEYWORD_TYPES = {
-    "string": "String", "object": "Object", "bool": "Boolean", "byte": "Byte", "sbyte": "SByte", "char": "Char",
-    "decimal": "Decimal", "double": "Double", "float": "Single", "int": "Int32", "uint": "UInt32", "long": "Int64",
-    "ulong": "UInt64", "short": "Int16", "ushort": "UInt16", "nint": "IntPtr", "nuint": "UIntPtr",
-}  # fmt: skip
+    "string": "String",
+    "object": "Object",
+    "bool": "Boolean",
+    "byte": "Byte",
+    "sbyte": "SByte",
+    "char": "Char",
+    "decimal": "Decimal",
+    "double": "Double",
+    "float": "Single",
+    "int": "Int32",
+    "uint": "UInt32",
+    "long": "Int64",
+    "ulong": "UInt64",
+    "short": "Int16",
+    "ushort": "UInt16",
+    "nint": "IntPtr",
+    "nuint": "UIntPtr",
+}
 
 
 @lru_cache(maxsize=4096)
@@ -140,10 +171,26 @@ def grammar(suffix: str) -> object:
 
 
 DIALECT = Dialect(
-    name="csharp", title="C#", suffixes=(".cs",), generated=(".g.cs", ".g.i.cs", ".Designer.cs", ".designer.cs"), readings=readings,
-    grammar=grammar, read_import=read_import, read_modifiers=read_modifiers, read_bases=read_bases, read_chain=read_chain,
-    read_name=read_name, name_member=name_member, refine_member=refine_member, count_statements=count_statements,
-    primitives=frozenset((*_KEYWORD_TYPES, "void", "var", "dynamic")), inferred=frozenset(("var",)),
+    name="csharp",
+    title="C#",
+    suffixes=(".cs",),
+    generated=(".g.cs", ".g.i.cs", ".Designer.cs", ".designer.cs"),
+    readings=readings,
+    grammar=grammar,
+    read_import=read_import,
+    read_modifiers=read_modifiers,
+    read_bases=read_bases,
+    read_chain=read_chain,
+    read_name=read_name,
+    name_member=name_member,
+    refine_member=refine_member,
+    count_statements=count_statements,
+    primitives=frozenset((*_KEYWORD_TYPES, "void", "var", "dynamic")),
+    inferred=frozenset(("var",)),
     keyword_types={word: f"System.{name}" for word, name in _KEYWORD_TYPES.items()},
-    parent_word="base", style="namespaces", leading_modifiers=True, name_operators=frozenset(("nameof",)), partial_types=True,
-)  # fmt: skip
+    parent_word="base",
+    style="namespaces",
+    leading_modifiers=True,
+    name_operators=frozenset(("nameof",)),
+    partial_types=True,
+)

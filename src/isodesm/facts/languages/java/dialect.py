@@ -41,8 +41,16 @@ def grammar(suffix: str) -> object:
 
 
 DIALECT = Dialect(
-    name="java", title="Java", suffixes=(".java",), not_source=("module-info.java", "package-info.java"), grammar=grammar,
-    read_import=read_import, read_modifiers=read_modifiers, read_bases=read_bases, read_throws=read_throws,
+    name="java",
+    title="Java",
+    suffixes=(".java",),
+    not_source=("module-info.java", "package-info.java"),
+    grammar=grammar,
+    read_import=read_import,
+    read_modifiers=read_modifiers,
+    read_bases=read_bases,
+    read_throws=read_throws,
     count_statements=count_statements,
-    primitives=frozenset("boolean byte char short int long float double void var".split()), inferred=frozenset(("var",)),
-)  # fmt: skip
+    primitives=frozenset("boolean byte char short int long float double void var".split()),
+    inferred=frozenset(("var",)),
+)

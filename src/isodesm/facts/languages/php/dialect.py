@@ -66,7 +66,9 @@ def read_modifiers(text: str) -> Modifiers:
 def read_bases(text: str, kind: str) -> tuple[tuple[str, ...], tuple[str, ...]]:
     """The types behind `extends`, `implements` or a trait's `use`."""
     text = squeeze(_REMARK.sub(" ", text))
-    return split_top(re.sub(r"^(?:extends|implements|use)\s+", "", text, flags=re.IGNORECASE).partition("{")[0].rstrip(" ;")), ()
+    return split_top(
+        re.sub(r"^(?:extends|implements|use)\s+", "", text, flags=re.IGNORECASE).partition("{")[0].rstrip(" ;")
+    ), ()
 
 
 def refine_member(kind: str, name: str, modifiers: Modifiers, owner: str) -> tuple[str, Modifiers]:
@@ -88,11 +90,28 @@ def grammar(suffix: str) -> object:
 
 
 DIALECT = Dialect(
-    name="php", title="PHP", suffixes=(".php", ".phtml", ".inc"), not_source=(".blade.php",), grammar=grammar,
-    read_import=read_import, read_modifiers=read_modifiers, read_bases=read_bases, read_chain=read_chain, read_name=read_name,
-    refine_member=refine_member, count_statements=count_statements,
+    name="php",
+    title="PHP",
+    suffixes=(".php", ".phtml", ".inc"),
+    not_source=(".blade.php",),
+    grammar=grammar,
+    read_import=read_import,
+    read_modifiers=read_modifiers,
+    read_bases=read_bases,
+    read_chain=read_chain,
+    read_name=read_name,
+    refine_member=refine_member,
+    count_statements=count_statements,
     primitives=frozenset("int float string bool array callable iterable object mixed void never null false true".split()),
-    self_word="$this", self_types=frozenset(("self", "static")), parent_type="parent", separator="\\", style="namespaces",
-    ignores_case=True, implicit_self=False, has_module=True, assigned_fields=True, leading_modifiers=True,
+    self_word="$this",
+    self_types=frozenset(("self", "static")),
+    parent_type="parent",
+    separator="\\",
+    style="namespaces",
+    ignores_case=True,
+    implicit_self=False,
+    has_module=True,
+    assigned_fields=True,
+    leading_modifiers=True,
     global_state=re.compile(rb"\$(?:_(?:GET|POST|SESSION|SERVER|COOKIE|FILES|REQUEST|ENV)|GLOBALS)\b|\bglobal\s+\$\w+"),
-)  # fmt: skip
+)

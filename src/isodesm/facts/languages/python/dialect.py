@@ -37,7 +37,9 @@ def _module(part: str) -> Import:
     """`import a.b` binds `a`; `import a.b as c` binds `c` to `a.b`."""
     name, _, alias = part.partition(" as ")
     name = name.strip()
-    return Import(name=name, alias=alias.strip()) if alias else Import(name=name.partition(".")[0], alias=name.partition(".")[0])
+    return (
+        Import(name=name, alias=alias.strip()) if alias else Import(name=name.partition(".")[0], alias=name.partition(".")[0])
+    )
 
 
 def read_bases(text: str, kind: str) -> tuple[tuple[str, ...], tuple[str, ...]]:
@@ -68,7 +70,9 @@ def refine_member(kind: str, name: str, modifiers: Modifiers, owner: str) -> tup
 
 
 _STRINGS = re.compile(rb'("""|\'\'\')(?:\\.|.)*?\1|"(?:\\.|[^"\\\n])*"|\'(?:\\.|[^\'\\\n])*\'|#[^\n]*', re.DOTALL)
-_HEADER = re.compile(rb"^[ \t]*(?:if|elif|else|for|while|try|except|finally|with|def|class|async|match|case|@|[)\]}])", re.MULTILINE)
+_HEADER = re.compile(
+    rb"^[ \t]*(?:if|elif|else|for|while|try|except|finally|with|def|class|async|match|case|@|[)\]}])", re.MULTILINE
+)
 
 
 def count_statements(body: bytes) -> int:
@@ -87,11 +91,27 @@ def grammar(suffix: str) -> object:
 
 
 DIALECT = Dialect(
-    name="python", title="Python", suffixes=(".py", ".pyw"), grammar=grammar,
-    read_import=read_import, read_bases=read_bases, refine_member=refine_member, count_statements=count_statements,
+    name="python",
+    title="Python",
+    suffixes=(".py", ".pyw"),
+    grammar=grammar,
+    read_import=read_import,
+    read_bases=read_bases,
+    refine_member=refine_member,
+    count_statements=count_statements,
     primitives=frozenset("int float str bytes bool complex None object Any Self list dict set tuple frozenset".split()),
     field_makers=frozenset("dataclass define frozen mutable attrs NamedTuple TypedDict BaseModel Struct s dataclasses".split()),
     abstract_bases=re.compile(r"\b(?:ABC|ABCMeta|Protocol)\b"),
-    self_word="self", parent_word="super", style="modules", implicit_self=False, has_module=True, calls_create=True,
-    type_remark=re.compile(rb"[^\S\n]*#\s*type:\s*(?!ignore\b)([^#\n]+)"), self_parameter=True, functions_in_path=True, assigned_fields=True, head_is_outside=True, dotted_modules=True,
-)  # fmt: skip
+    self_word="self",
+    parent_word="super",
+    style="modules",
+    implicit_self=False,
+    has_module=True,
+    calls_create=True,
+    type_remark=re.compile(rb"[^\S\n]*#\s*type:\s*(?!ignore\b)([^#\n]+)"),
+    self_parameter=True,
+    functions_in_path=True,
+    assigned_fields=True,
+    head_is_outside=True,
+    dotted_modules=True,
+)

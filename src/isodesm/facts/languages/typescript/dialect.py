@@ -12,7 +12,9 @@ from isodesm.facts.typetext import split_top, squeeze
 
 _SOURCE = r"""\s*["'`]([^"'`]+)["'`]"""
 _FROM = re.compile(rf"(import|export)\s+(?:type\s+)?(.*?)\s*from{_SOURCE}", re.DOTALL)
-_REQUIRED = re.compile(rf"(?:import\s+)?(\{{.*?\}}|[\w$]+)\s*(?::[^=]+)?=\s*require\s*\({_SOURCE}\s*\)(?:\.([\w$]+))?", re.DOTALL)
+_REQUIRED = re.compile(
+    rf"(?:import\s+)?(\{{.*?\}}|[\w$]+)\s*(?::[^=]+)?=\s*require\s*\({_SOURCE}\s*\)(?:\.([\w$]+))?", re.DOTALL
+)
 _ALIAS = re.compile(r"(?:export\s+)?import\s+([\w$]+)\s*=\s*([\w$.]+)")
 _LOCAL_LIST = re.compile(r"export\s+(?:type\s+)?\{(.*?)\}", re.DOTALL)
 _DEFAULT = re.compile(r"export\s+(?:default\s+|=\s*)([\w$]+)\s*;?\s*$")
@@ -117,7 +119,9 @@ _ONLY_SIGNS = re.compile(rb"[\s{}()\[\];,]*$")
 def count_statements(body: bytes) -> int:
     """Lines that hold more than brackets and open no block: semicolons may be left out, so they can't be counted."""
     body = _NOISE.sub(b"0", body)
-    return sum(1 for line in body.splitlines() if not _ONLY_SIGNS.match(line) and not line.rstrip().endswith((b"{", b"(", b",")))
+    return sum(
+        1 for line in body.splitlines() if not _ONLY_SIGNS.match(line) and not line.rstrip().endswith((b"{", b"(", b","))
+    )
 
 
 def grammar(suffix: str) -> object:
@@ -129,13 +133,28 @@ def grammar(suffix: str) -> object:
 
 
 DIALECT = Dialect(
-    name="typescript", title="TypeScript/JavaScript", suffixes=(".ts", ".tsx", ".mts", ".cts", ".js", ".jsx", ".mjs", ".cjs"),
-    not_source=(".d.ts", ".d.mts", ".d.cts", ".min.js"), grammar=grammar,
-    read_import=read_import, read_modifiers=read_modifiers, read_bases=read_bases, read_chain=read_chain, read_name=read_name,
-    refine_member=refine_member, promotes=promotes, count_statements=count_statements,
+    name="typescript",
+    title="TypeScript/JavaScript",
+    suffixes=(".ts", ".tsx", ".mts", ".cts", ".js", ".jsx", ".mjs", ".cjs"),
+    not_source=(".d.ts", ".d.mts", ".d.cts", ".min.js"),
+    grammar=grammar,
+    read_import=read_import,
+    read_modifiers=read_modifiers,
+    read_bases=read_bases,
+    read_chain=read_chain,
+    read_name=read_name,
+    refine_member=refine_member,
+    promotes=promotes,
+    count_statements=count_statements,
     primitives=frozenset("string number boolean any unknown void null undefined never object bigint symbol this".split()),
-    style="modules", module_separator="#", implicit_self=False, has_module=True, flat_paths=True, assigned_fields=True,
+    style="modules",
+    module_separator="#",
+    implicit_self=False,
+    has_module=True,
+    flat_paths=True,
+    assigned_fields=True,
     global_objects=frozenset(("globalThis", "window", "global", "self")),
-    leading_modifiers=True, unnamed_type="default",
+    leading_modifiers=True,
+    unnamed_type="default",
     function_values=frozenset(("arrow_function", "function_expression", "generator_function")),
-)  # fmt: skip
+)

@@ -1,0 +1,199 @@
+"""Who uses what over hard bonds: the edges that effects travel along, member by member."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from functools import cached_property
+from typing import NamedTuple
+
+from isodesm.facts import typetext
+from isodesm.inference.apis import Apis
+from isodesm.inference.bases import Bases
+from isodesm.inference.effect_kinds import HANDED_IN
+from isodesm.linking.bonds import ARGUMENTS, AT_SEAM, KIND_NUMBER, OWN_CALL, WITH_CLOCK, BondTable
+from isodesm.linking.symbols import Symbols, simple_name
+
+OWN_TYPES = ("self", "static", "Self")
+"""Words for the type that a member stands in."""
+CREATION, CALL = KIND_NUMBER["creation"], KIND_NUMBER["call"]
+STATIC_CALL, STATIC_FIELD = KIND_NUMBER["static-call"], KIND_NUMBER["static-field"]
+
+Node = tuple[int, int]
+"""(type, member index): one member of a type; member INSTANCE stands for the construction of an object of it."""
+INSTANCE, HEAD = -2, -1
+
+
+class Direct(NamedTuple):
+    """An API with an effect that a member uses."""
+
+    effect: str
+    api: str
+    row: int
+
+
+class UseGraph:
+    """Uses of APIs with an effect, and the edges from what is used to who uses it, read from linked bonds."""
+
+    def __init__(self, symbols: Symbols, bonds: BondTable, bases: Bases) -> None:
+        self.symbols, self.bonds, self.bases = symbols, bonds, bases
+        self.direct: dict[Node, list[Direct]] = defaultdict(list)
+        """Uses that lock their effect in, by member."""
+        self.used: dict[int, list[Direct]] = defaultdict(list)
+        """All uses of APIs with an effect by type, also those on objects that may have been handed in."""
+        self._users: dict[Node, list[Node]] = defaultdict(list)
+        """Edges against the direction of use: from what is used to who uses it over a hard bond."""
+        self._instances: set[int] = set()
+        self._held: dict[int, set[int]] = defaultdict(set)
+        """Type to the types of the objects that it makes or fetches for itself."""
+        self._defaults: dict[int, set[tuple[int, int]]] = defaultdict(set)
+        """Type to the (type, target) pairs of what its bridging constructors supply."""
+        self._called: dict[tuple[int, int], list[Node]] = defaultdict(list)
+        """(type, type of an object it holds so) to the members it calls on it."""
+        self._collect()
+
+    def type_of_static(self, number: int, name: str) -> int:
+        """The declared type, if it is one of the tree, of what a static field holds; else -1."""
+        return next((held for node in self._declared(number, name) if (held := self._field_types.get(node, -1)) >= 0), -1)
+
+    def hands_out_itself(self, number: int, name: str) -> bool:
+        """Whether a static member returns its own class or a base of it, as accessors and named constructors do."""
+        names = {*OWN_TYPES, *(self.symbols.types[each].name for each in self.bases.ancestors(number))}
+        return any(
+            simple_name(typetext.head(self.symbols.types[each].members[index].type)) in names
+            for each, index in self._declared(number, name)
+        )
+
+    def _collect(self) -> None:
+        """Edges of construction and static use first, since they say on which objects a call is a hard one."""
+        table = self.bonds
+        tables = {
+            language: Apis(self.symbols.catalogues, language) for language in {facts.language for facts in self.symbols.files}
+        }
+        columns = zip(
+            table.kind,
+            table.source,
+            table.source_member,
+            table.target,
+            table.callee,
+            table.flags,
+            table.file,
+            strict=True,
+        )
+        strings, externals = table.names.strings, table.externals.strings
+        calls: list[tuple[Node, int, str]] = []
+        for row, (kind, source, member, target, callee, flags, file) in enumerate(columns):
+            if kind != OWN_CALL and kind not in (CREATION, CALL, STATIC_CALL, STATIC_FIELD):
+                continue
+            node = (source, member)
+            qualified = externals[-1 - target] if target < 0 else self.symbols.names[target]
+            apis = tables[self.symbols.files[file].language]
+            effect = apis.effect(kind, qualified, strings[callee], bool(flags & ARGUMENTS))
+            if effect and not (effect == "clock" and flags & WITH_CLOCK):
+                name = simple_name(qualified)
+                called = strings[callee] if qualified == apis.built_in else f"{name}.{strings[callee]}"
+                use = Direct(effect, name if kind == CREATION else called, row)
+                self.used[source].append(use)
+                if (kind != CALL or effect not in HANDED_IN) and not flags & AT_SEAM:
+                    self.direct[node].append(use)
+            elif target >= 0 and not apis.is_opaque(qualified, strings[callee]):
+                if kind == CALL:
+                    calls.append((node, target, strings[callee]))
+                else:
+                    self._use(node, kind, target, strings[callee])
+                    if kind in (CREATION, STATIC_CALL, STATIC_FIELD) and flags & AT_SEAM:
+                        self._defaults[source].add((source, target))
+        self._use_objects(calls)
+
+    def _use(self, user: Node, kind: int, target: int, callee: str) -> None:
+        """One edge of construction, or of static or own use."""
+        if kind == CREATION:
+            self._users[target, INSTANCE].append(user)
+            self._open_instance(target)
+            self._held[user[0]].add(target)
+            return
+        for node in self._declared(target, callee):
+            self._users[node].append(user)
+            if kind == STATIC_FIELD and (held := self._field_types.get(node, -1)) >= 0:
+                self._held[user[0]].add(held)
+        if kind == STATIC_CALL and self.hands_out_itself(target, callee):
+            self._held[user[0]].add(target)
+
+    def _use_objects(self, calls: list[tuple[Node, int, str]]) -> None:
+        """Calls on an object that the class made or fetched itself, or on a base of such an object, are hard as well."""
+        behind: dict[int, dict[int, list[int]]] = {}
+        for user, target, callee in calls:
+            source = user[0]
+            if source not in self._held:
+                continue
+            if source not in behind:
+                behind[source] = self._by_base(self._held[source])
+            for held in behind[source].get(target, ()):
+                for node in self._declared(held, callee):
+                    self._users[node].append(user)
+                    self._called[source, held].append(node)
+
+    def _by_base(self, held: set[int]) -> dict[int, list[int]]:
+        """Each type of the tree that held objects are known under, to their own types, sorted."""
+        found: dict[int, list[int]] = defaultdict(list)
+        for each in sorted(held):
+            for base in self.bases.ancestors(each):
+                found[base].append(each)
+        return found
+
+    def _declared(self, target: int, name: str) -> list[Node]:
+        """The members of that name in the nearest type of the line that declares one."""
+        for each in self.bases.ancestors(target):
+            found = self.symbols.members(each).get(name)
+            if found:
+                return [(each, index) for index, _ in found]
+        return []
+
+    def _open_instance(self, number: int) -> None:
+        """Construction runs constructors and instance initialisers, those of the bases too; a host runs its callbacks."""
+        waiting = [number]
+        while waiting:
+            each = waiting.pop()
+            if each in self._instances:
+                continue
+            self._instances.add(each)
+            hosted = each in self._callbacks
+            for index, member in enumerate(self.symbols.types[each].members):
+                built = member.kind in ("constructor", "instance") or (
+                    member.kind in ("field", "component") and not member.is_static
+                )
+                if built or (hosted and member.kind == "method" and not member.is_static):
+                    self._users[each, index].append((each, INSTANCE))
+            for base in self.bases.in_tree.get(each, ()):
+                language = self.symbols.files[self.symbols.file_of[base]].language
+                if not self.symbols.catalogues.is_value(self.symbols.names[base], language):
+                    self._users[base, INSTANCE].append((each, INSTANCE))
+                    waiting.append(base)
+
+    @cached_property
+    def _callbacks(self) -> frozenset[int]:
+        """Types that implement an interface of the host, whose methods run without being called here."""
+        found = set()
+        names = {
+            facts.language: frozenset(self.symbols.catalogues.of(facts.language).callbacks.types.split())
+            for facts in self.symbols.files
+        }
+        wanted = (KIND_NUMBER["extends"], KIND_NUMBER["implements"])
+        table = self.bonds
+        for kind, source, target, file in zip(table.kind, table.source, table.target, table.file, strict=True):
+            if kind in wanted and target < 0 and self.bonds.external(target) in names[self.symbols.files[file].language]:
+                found.add(source)
+        return frozenset(found)
+
+    @cached_property
+    def _field_types(self) -> dict[Node, int]:
+        """Declared type of each static field, an enum constant's own type included."""
+        found: dict[Node, int] = {}
+        field = KIND_NUMBER["field"]
+        table = self.bonds
+        for kind, source, member, target in zip(table.kind, table.source, table.source_member, table.target, strict=True):
+            if kind == field:
+                found[source, member] = target
+        for number, declared in enumerate(self.symbols.types):
+            if declared.kind == "enum":
+                found.update({(number, index): number for index, m in enumerate(declared.members) if m.kind == "constant"})
+        return found

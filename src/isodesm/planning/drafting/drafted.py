@@ -1,0 +1,119 @@
+"""What a draft notes, and the expressions that stand for what is handed in."""
+
+from __future__ import annotations
+
+import re
+from collections import defaultdict
+from collections.abc import Iterator
+from typing import Any
+
+from isodesm.codebase.model import Codebase
+from isodesm.facts.records import Member
+from isodesm.facts.typetext import split_top
+from isodesm.planning.decisions import delegates
+from isodesm.planning.drafting.amendments import Amendment
+from isodesm.planning.drafting.handed import Handed
+from isodesm.planning.drafting.insertions import (
+    in_head,
+    inserted,
+    position,
+)
+from isodesm.planning.drafting.syntax import Syntax
+from isodesm.planning.writing import Need, Writer, writer_of
+
+FIELDS_MAKER = "dataclass"
+"""What has a constructor made from fields that have no other library behind them."""
+_LINE_END = re.compile(r"\r?\n")
+
+
+class Drafted:
+    """Mutable in what the plan has come to; all else is read from the codebase."""
+
+    def __init__(self, codebase: Codebase) -> None:
+        self.codebase, self.symbols = codebase, codebase.symbols
+        self.handed: dict[int, list[Handed]] = defaultdict(list)
+        self.bridged: set[int] = set()
+        self.retired: set[int] = set()
+        self.wired: set[int] = set()
+        """Classes that the composition roots hand everything to."""
+        self.root_sites: dict[int, list[tuple[int, int]]] = {}
+        """Class to the places, as (file, site), where a composition root makes it."""
+        self.marks: dict[int, str] = {}
+        """Class to the annotation by which a container knows the constructor that it goes on calling."""
+        self.extras: dict[int, list[Amendment]] = defaultdict(list)
+        """File to amendments that belong to no constructor: bases, visibility, registrations."""
+        self.named: dict[int, set[Need]] = defaultdict(set)
+        """File to what those name."""
+        self.new_files: dict[str, str] = {}
+        self._syntax: dict[int, Syntax] = {}
+
+    def syntax(self, file: int) -> Syntax:
+        """The syntax of a file."""
+        found = self._syntax.get(file)
+        if found is None:
+            facts = self.symbols.files[file]
+            found = self._syntax[file] = Syntax(facts.language, facts.path, self.codebase.text(file))
+        return found
+
+    def writer(self, number: int) -> Writer:
+        """The writer for the language of a type."""
+        return writer_of(self.symbols.files[self.symbols.file_of[number]].language, self.symbols.path(number))
+
+    def constructor(self, number: int) -> Member | None:
+        """The constructor that sets the fields; None where it is not written out."""
+        own = [member for member in self.symbols.types[number].members if member.kind == "constructor"]
+        return next((member for member in own if not delegates(self.codebase, number, member)), None)
+
+    def is_made_of_fields(self, number: int) -> bool:
+        """Whether a class has its constructor made from its fields, by the standard library."""
+        declared = self.symbols.types[number]
+        makers = {each.name.rpartition(".")[2] for each in declared.modifiers.annotations}
+        return FIELDS_MAKER in makers and self.symbols.dialect(number).name == "python" and self.constructor(number) is None
+
+    def parameters(self, number: int, constructor: Member) -> tuple[Any, list[Any]]:
+        """The bracketed list of a constructor's parameters, be it in the head of the class, and what stands in it."""
+        syntax = self.syntax(self.symbols.file_of[number])
+        return syntax.head_parameters(self.symbols.types[number]) if in_head(constructor) else syntax.parameters(constructor)
+
+    def expression(self, given: Handed, at_root: bool = False) -> str:
+        """What stands for a dependency: at a composition root with all that it is handed by then itself."""
+        supply = given.supply
+        target = supply.creates
+        if not at_root or target not in self.wired or not self.handed.get(target) or not supply.text.rstrip().endswith(")"):
+            return supply.text
+        return self.completed(target, supply.text)
+
+    def completed(self, target: int, creation: str) -> str:
+        """A creation as written, with what the class is handed added to its arguments."""
+        head, brackets = creation[: creation.index("(") + 1], creation[creation.index("(") + 1 : creation.rindex(")")].strip()
+        own = list(split_top(brackets)) if brackets else []
+        index, added = self.arguments_for(target, len(own))
+        return head + ", ".join([*own[:index], *added, *own[index:]]) + ")"
+
+    def arguments_for(self, target: int, given: int) -> tuple[int, list[str]]:
+        """Where among so many arguments those for the dependencies of a class go, and what they are."""
+        constructor, language = self.constructor(target), self.symbols.dialect(target).name
+        index = position(language, constructor) if constructor is not None else 0
+        handed = self.handed[target]
+        if any(each.supply.depends for each in handed) and target not in self.retired:
+            handed = [each for each in handed if not each.optional]  # only the class itself can supply the others
+        texts = [self.expression(each, at_root=True) for each in handed]
+        named = {"python": "{}={}", "php": "{}: {}"}.get(language)
+        if named and (language == "python" or given < index):
+            return given, [named.format(each.name, text) for each, text in zip(handed, texts, strict=True)]
+        return min(index, given), texts
+
+    def _at_roots(self, file: int) -> Iterator[Amendment]:
+        """The creations of wired classes at composition roots of one file."""
+        for number in sorted(self.wired):
+            for home, index in self.root_sites.get(number, ()):
+                if home != file or not self.handed.get(number):
+                    continue
+                syntax, site = self.syntax(file), self.codebase.content(file).sites[index]
+                brackets = syntax.arguments(syntax.at(site.place.start, site.place.end))
+                if brackets is None:
+                    continue
+                where, added = self.arguments_for(number, len(brackets[1]))
+                names = ", ".join(f"`{each.name}`" for each in self.handed[number])
+                said = f"passes {names} to `{self.symbols.types[number].name}`"
+                yield inserted(brackets, added, where, said, syntax)
