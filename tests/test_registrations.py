@@ -145,7 +145,7 @@ class DefinitionFilesTest(unittest.TestCase):
         self.assertEqual(trouble, ())
         self.assertEqual(
             [(d.id, d.line, d.column, d.type, d.alias, d.scope) for d in found],
-            [("a", 2, 3, "A\\B", "", "transient"), ("al", 3, 3, "", "a", "")],
+            [("a", 2, 3, "A\\B", "", "transient"), ("al", 4, 3, "", "a", "")],
         )
         self.assertEqual(found[0].arguments, (Argument(value="c", service="c", optional=True), Argument(value="5")))
 

@@ -123,7 +123,7 @@ def _limits() -> str:
 
 def _acceptances() -> str:
     return f"""# Findings that were looked at and are to stay; the reason is required, and acceptances that nothing needs are
-    reported.
+# reported.
 # In the source, a remark on the line or above it does the same: isodesm: accept <kind> – <reason>
 # Kinds: {", ".join(KINDS)}
 #
@@ -136,7 +136,7 @@ def _acceptances() -> str:
 
 def _catalogue() -> str:
     return """# Own APIs, in the form of the catalogue's files: what has an effect, what is a plain value, how containers are
-    told.
+# told.
 #
 # [catalogue.java.effects.network]
 # "org.hollin.radio.RadioLink" = ["send", "new"]
