@@ -14,7 +14,7 @@ from tests.support import CASES, DEMO, TreeTest, case_names, split_case
 
 def verdicts_by_line(diagnosis: Diagnosis) -> dict[tuple[str, int], list]:
     found = defaultdict(list)
-    for each in (*diagnosis.findings, *diagnosis.excused):
+    for each in (*diagnosis.places, *diagnosis.excused):
         found[each.file, each.line].append(each)
     return found
 
@@ -59,9 +59,7 @@ class DemoFaultsTest(TreeTest):
         ("MorningRound", 15): ["hard-wired-creation"],
         ("MorningRound", 16): ["hard-wired-creation"],
         ("MorningRound", 17): ["hard-wired-creation"],
-        ("MorningRound", 30): ["hard-wired-creation"],
         ("MorningRound", 38): ["hard-wired-creation"],
-        ("TroubleLog", 12): ["static-effect"],
         ("BulletinPage", 21): ["service-lookup"],
         ("StatusPage", 14): ["layer-skip", "static-singleton"],
         ("DutyRoster", 12): ["outward-dependency"],
@@ -70,7 +68,7 @@ class DemoFaultsTest(TreeTest):
     def test_every_planted_fault_and_nothing_else(self) -> None:
         diagnosis = diagnose(read(DEMO / "bulletin-desk"))
         found = defaultdict(list)
-        for each in diagnosis.findings:
+        for each in diagnosis.places:
             found[each.source.rpartition(".")[2], each.line].append(each.kind)
         self.assertEqual({place: sorted(kinds) for place, kinds in found.items()}, self.PLANTED)
 
@@ -92,7 +90,7 @@ class IdentityTest(TreeTest):
     def test_ids_survive_moved_lines_and_tell_twins_apart(self) -> None:
         ids = []
         for filler in ("", "\n\n\n// moved\n"):
-            found = diagnose(self.read({"A.java": self.SOURCE.format(filler)})).findings
+            found = diagnose(self.read({"A.java": self.SOURCE.format(filler)})).places
             ids.append([finding.id for finding in found])
         self.assertEqual(ids[0], ids[1])
         self.assertEqual(len(set(ids[0])), len(ids[0]))

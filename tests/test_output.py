@@ -82,7 +82,9 @@ class TextTest(TreeTest):
 
     def test_spreadsheets_get_no_formulas(self) -> None:
         evil = msgspec.structs.replace(FINDING, source="=cmd()", message='say "a, b"', snippet="")
-        content = to_csv(scan_rows(Diagnosis(findings=(evil,), excused=(), by_excuse={}), excused=False)).decode()
+        content = to_csv(
+            scan_rows(Diagnosis(findings=(evil,), places=(evil,), excused=(), by_excuse={}), excused=False)
+        ).decode()
         (row,) = csv.DictReader(io.StringIO(content))
         self.assertEqual((row["source"], row["message"]), ("'=cmd()", 'say "a, b"'))
 

@@ -170,12 +170,12 @@ class OptionsTest(TreeTest):
         self.assertLess(len(made.steps), len(self.whole.steps))
 
     def test_focus(self) -> None:
-        number = self.codebase.symbols.names.index("org.hollin.desk.app.TroubleLog")
+        number = self.codebase.symbols.names.index("org.hollin.desk.app.DutyRoster")
         made = plan_of(self.codebase, focus=frozenset((number,)))
         self.assertTrue(made.steps)
         self.assertTrue(
             all(
-                any(name.endswith(".TroubleLog") for name in step.classes) or step.technique == "register"
+                any(name.endswith(".DutyRoster") for name in step.classes) or step.technique == "register"
                 for step in made.steps
             )
         )

@@ -235,7 +235,9 @@ class BadInputTest(TreeTest):
         self.assertEqual(trouble.reason, "can't be read: No such file or directory")
 
     def test_control_characters_do_not_reach_the_terminal(self) -> None:
-        self.write({"A.java": "class A {\n  long t() { return System.currentTimeMillis(); /* \x1b[31m\u202e */ }\n}\n"})
+        self.write(
+            {"A.java": "class A {\n  boolean t(long a) { return System.currentTimeMillis() > a; /* \x1b[31m\u202e */ }\n}\n"}
+        )
         out = self.run_program("scan", ".").stdout
         self.assertNotIn("\x1b", out)
         self.assertNotIn("\u202e", out)

@@ -241,7 +241,7 @@ class PartsOfAScanTest(TreeTest):
 
 
 class AcceptanceTest(TreeTest):
-    SOURCE = {"a/Now.java": "package a;\npublic class Now { long now() { return System.nanoTime(); } }\n"}
+    SOURCE = {"a/Now.java": "package a;\npublic class Now { boolean now(long a) { return System.nanoTime() > a; } }\n"}
 
     def test_settings_accept_with_a_reason(self) -> None:
         rule = '[[accept]]\nkind = "static-effect"\nclass = "*Now"\nreason = "the clock itself"\n'
@@ -274,6 +274,11 @@ class AcceptanceTest(TreeTest):
             self.assertIn(wanted, each.message)
 
 
+HANDED = "final Rig rig; A(Rig rig) { this.rig = rig; } int r() throws Exception { rig.s(); return 3; }"
+"""What makes a class a service: it works with a gateway that it is handed."""
+RIG = "class Rig { void s() throws Exception { new java.net.Socket(); } }"
+
+
 class OwnCatalogueTest(TreeTest):
     def test_own_effects_registrations_and_values(self) -> None:
         self.write(
@@ -282,9 +287,10 @@ class OwnCatalogueTest(TreeTest):
                     '[catalogue.java.effects.network]\n"radio.Link" = ["new"]\n[catalogue.java.values]\ntypes = "radio.Dial"\n'
                     '[catalogue.java.registrations.calls]\nsupply = "scoped"\n'
                 ),
+                "a/Rig.java": "package a;\n" + RIG,
                 "a/Use.java": (
                     "package a;\nclass Use {\n  Object l(int n) { return n > 1 ? null : new radio.Link(); }\n  Object d "
-                    "= new radio.Dial();\n"
+                    "= new radio.Dial();\n" + HANDED.replace("A(", "Use(") + "\n"
                     "  void w(Box box) { box.supply(Use.class); }\n  int x(int n) { return n > 1 ? n : 2 * n; }\n  int "
                     "y(int n) { return n > 2 ? n : 3 * n; }\n}\n"
                 ),
@@ -297,7 +303,7 @@ class OwnCatalogueTest(TreeTest):
         self.assertEqual([(each["abstraction"], each["lifetime"]) for each in registrations], [("a.Use", "scoped")])
 
     def test_two_codebases_in_one_process_keep_their_own(self) -> None:
-        source = {"A.java": "class A { Object l = new radio.Link(); }"}
+        source = {"A.java": "class A { Object l = new radio.Link(); " + HANDED + " }", "Rig.java": RIG}
         from isodesm.catalogue import Catalogue
 
         own = msgspec.convert({"effects": {"network": {"radio.Link": ["new"]}}}, Catalogue)
@@ -319,8 +325,8 @@ class SarifTest(TreeTest):
         """What SARIF 2.1.0 requires of each object that is used, and that indexes and places hold together."""
         self.write(
             {
-                "a/Now.java": "package a;\npublic class Now { long now() { return System.nanoTime(); } // isodesm: "
-                "accept static-effect – the clock\n}\n"
+                "a/Now.java": "package a;\npublic class Now { boolean now(long a) { return System.nanoTime() > a; } // "
+                "isodesm: accept static-effect – the clock\n}\n"
             }
         )
         for target, least in ((str(DEMO), 60), (".", 1)):

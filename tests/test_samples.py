@@ -22,13 +22,13 @@ PLANTED = {
         ("Calibration", "DateTime", "static-effect"), ("Calibration", "IStationBook", "service-lookup"),
         ("PollFunction", "RadioLink", "hard-wired-creation"), ("PollFunction", "FileReadingStore", "hard-wired-creation"),
         ("PollFunction", "CollectionRound", "hard-wired-creation"), ("PollFunction", "HubSettings", "ambient-state"),
-        ("RoundSession", "Guid", "static-effect"), ("StationReport", "Registry", "injected-container"),
+        ("StationReport", "Registry", "injected-container"),
         ("FileReadingStore", "RoundSession", "captive-dependency"),
     },
     "slope-map": {
         ("SlopeDetailComponent", "ClosureService", "hard-wired-creation"),
         ("ClosureService", "ClosureClient", "hard-wired-creation"),
-        ("ClosureService", "Date", "hard-wired-creation"), ("MapViewComponent", "globals", "static-effect"),
+        ("ClosureService", "Date", "hard-wired-creation"),
         ("MapViewComponent", "SlopeStore", "static-singleton"), ("SlopeListComponent", "VisitLog", "static-singleton"),
         ("MapViewComponent", "", "oversized-boundary"), ("SlopeStore", "SlopeStore", "split-instance"),
         ("SlopeDetailComponent", "labels", "untyped-injection-point"),
@@ -48,7 +48,7 @@ PLANTED = {
         ("NightlyForecast", "VerdictStore", "static-singleton"), ("NightlyForecast", "date", "static-effect"),
         ("NightlyForecast", "settings", "ambient-state"), ("NightlyForecast", "JobRegistry", "service-lookup"),
         ("RecheckJob", "NightlyForecast", "hard-wired-creation"), ("RecheckJob", "random", "static-effect"),
-        ("RecheckJob", "VerdictStore", "static-singleton"), ("NightJournal", "time", "static-effect"),
+        ("RecheckJob", "VerdictStore", "static-singleton"),
     },
 }  # fmt: skip
 HARMLESS = {

@@ -88,6 +88,16 @@ class StandIn(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     imports: tuple[str, ...] = ()
 
 
+class LightUses(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
+    """Members with an effect that is felt only where they are used, as `Type.member`, separated by white space.
+
+    `timers` put off a call, `drawing` builds visual elements; what only asks (`probes`) is known by the name of the member.
+    """
+
+    timers: str = ""
+    drawing: str = ""
+
+
 class Catalogue(msgspec.Struct, frozen=True, rename="kebab", forbid_unknown_fields=True):
     """The catalogue of one language, as its file spells it."""
 
@@ -97,10 +107,13 @@ class Catalogue(msgspec.Struct, frozen=True, rename="kebab", forbid_unknown_fiel
     effect_calls: dict[str, tuple[str, ...]] = {}
     values: Listed = Listed()
     cross_cutting: Listed = Listed()
+    light: LightUses = LightUses()
     roles: RoleRules = RoleRules()
     injection: Injection = Injection()
     registrations: RegistrationRules = RegistrationRules()
     lookups: dict[str, tuple[str, ...]] = {}
+    adapted: Listed = Listed()
+    """Bases of interfaces that are called like a function to have an object found that serves them."""
     callbacks: Listed = Listed()
     view_parts: Listed = Listed()
     boundary: Listed = Listed()
@@ -137,6 +150,12 @@ class NamedSo(msgspec.Struct, frozen=True):
     suffixes: str = ""
 
 
+class NamedBy(msgspec.Struct, frozen=True):
+    """A regular expression that names match."""
+
+    pattern: str = "(?!)"
+
+
 class SharedCatalogue(msgspec.Struct, frozen=True, rename="kebab", forbid_unknown_fields=True):
     """What holds in every language."""
 
@@ -145,6 +164,8 @@ class SharedCatalogue(msgspec.Struct, frozen=True, rename="kebab", forbid_unknow
     tests: Tests
     build_files: BuildFiles
     cross_cutting: NamedSo
+    probes: NamedBy
+    view_bases: NamedSo
 
 
 @cache
@@ -230,7 +251,7 @@ def _joined(shipped: Any, own: Any) -> Any:
     """Two entries of one form made one: tables key by key, lists one after the other, words set over what was there."""
     if isinstance(shipped, msgspec.Struct):
         names = [each.name for each in msgspec.structs.fields(shipped)]
-        listed = isinstance(shipped, (Listed, Implicit))
+        listed = isinstance(shipped, (Listed, Implicit, LightUses))
         return type(shipped)(
             **{
                 name: f"{getattr(shipped, name)} {getattr(own, name)}".strip()

@@ -23,6 +23,7 @@ from isodesm.inference.locators import find_locators, offers_in
 from isodesm.inference.lookups import add_lookups
 from isodesm.inference.registrations import Registration, find_registrations
 from isodesm.inference.roles import Roles
+from isodesm.inference.shared_state import SharedState
 from isodesm.inference.wiring import Wiring
 from isodesm.linking.bonds import AMBIGUOUS, CONTEXTS, KINDS, Bond, BondTable
 from isodesm.linking.hierarchy import Hierarchy
@@ -67,7 +68,7 @@ class Codebase:
         self.effects = Effects(symbols, bonds, Bases(symbols, bonds))
         self.roles = Roles(symbols, bonds, self.effects, settings)
         self.locators = find_locators(symbols, bonds, self.roles, self.content, self.text)
-        add_lookups(symbols, bonds, self.locators, self.content)
+        add_lookups(symbols, bonds, self.roles.bases, self.locators, self.content)
 
     @cached_property
     def layers(self) -> Layers:
@@ -89,6 +90,11 @@ class Codebase:
     def registrations(self) -> tuple[Registration, ...]:
         """What containers are told, in code and in definition files."""
         return find_registrations(self.hierarchy, self.content, self.definitions, offers_in(self.bonds, self.locators))
+
+    @cached_property
+    def shared(self) -> SharedState:
+        """State that outlives its users, and who touches it."""
+        return SharedState(self.symbols, self.bonds, self.roles.bases, self.text)
 
     def prepare(self) -> None:
         """Work out what many questions share, so that forked workers find it ready."""

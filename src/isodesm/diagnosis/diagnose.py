@@ -4,8 +4,10 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Callable, Iterator
+from itertools import chain
 
 from isodesm.codebase.model import Codebase
+from isodesm.diagnosis.folding import folded
 from isodesm.diagnosis.form.contracts import leaked_boundary_types, unguarded_errors
 from isodesm.diagnosis.form.layering import layer_skips, outward_dependencies
 from isodesm.diagnosis.form.misleading_names import misleading_names
@@ -28,7 +30,6 @@ from isodesm.diagnosis.wiring_faults.registered import (
 )
 
 FAMILIES: tuple[Callable[[Report], Iterator[Finding]], ...] = (
-    ambient_state,
     injected_containers,
     bypassed_injections,
     captive_dependencies,
@@ -61,23 +62,27 @@ def diagnose(codebase: Codebase, *, excused: bool = False) -> Diagnosis:
     counts: Counter[str] = Counter()
     findings: list[Finding] = []
     pardoned: list[Finding] = []
-    for judged in hard_bonds(codebase, Usage(codebase), excused=excused):
+    usage = Usage(codebase)
+    for judged in hard_bonds(codebase, usage, excused=excused):
         findings += judged.findings
         pardoned += judged.pardoned
         counts.update(judged.counts)
-    for family in FAMILIES:
-        for finding in family(report):
-            if not finding.excuse:
-                findings.append(finding)
-                continue
-            counts[finding.excuse] += 1
-            if excused:
-                pardoned.append(finding)
+    taken = frozenset(each.row for each in findings)
+    ambient = ambient_state(report, usage.states, usage.roots, taken)
+    for finding in chain(ambient, *(family(report) for family in FAMILIES)):
+        if not finding.excuse:
+            findings.append(finding)
+            continue
+        counts[finding.excuse] += 1
+        if excused:
+            pardoned.append(finding)
     kept, accepted, unused = sort_out(codebase, sorted(_each_said_once(findings), key=_place))
     counts["accepted"] += len(accepted)
     identities = Identities()
+    places = tuple(map(identities.given_to, kept))
     return Diagnosis(
-        findings=tuple(map(identities.given_to, kept)),
+        findings=folded(places),
+        places=places,
         excused=tuple(map(identities.given_to, sorted((*pardoned, *accepted), key=_place))),
         by_excuse=dict(sorted(((each, n) for each, n in counts.items() if n), key=lambda item: (-item[1], item[0]))),
         unused_acceptances=unused,

@@ -102,7 +102,7 @@ class _Tracer:
     def __init__(self, codebase: Codebase, diagnosis: Diagnosis, chosen: dict[int, int], depth: int) -> None:
         self.codebase, self.symbols, self.roles, self.table = codebase, codebase.symbols, codebase.roles, codebase.bonds
         self.chosen, self.depth = chosen, depth
-        self.hard = {each.row: each.kind for each in diagnosis.findings if each.kind in HARD_KINDS and each.row >= 0}
+        self.hard = {each.row: each.kind for each in diagnosis.places if each.kind in HARD_KINDS and each.row >= 0}
         self.effects = {use.row: use for uses in codebase.effects.used.values() for use in uses}
         self.done: set[tuple[int, int]] = set()
         self.count = self.hidden = 0

@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+import re
 from collections import defaultdict
 
-from isodesm.catalogue import Catalogues
+from isodesm.catalogue import Catalogues, shared_catalogue
 from isodesm.facts.languages import dialect_of
 from isodesm.linking.bonds import KIND_NUMBER
 
+_PROBE = re.compile(shared_catalogue().probes.pattern)
 CREATION, CALL, STATIC_FIELD = KIND_NUMBER["creation"], KIND_NUMBER["call"], KIND_NUMBER["static-field"]
 
 
@@ -22,10 +24,19 @@ class Apis:
                 self.by_type[name].update({member: effect for member in members})
         self.cross_cutting = frozenset(catalogue.cross_cutting.members.split())
         self.language = language
+        self.timers = frozenset(catalogue.light.timers.split())
+        self.drawing = frozenset(catalogue.light.drawing.split())
         self.built_in = catalogue.implicit.package
         self.modular = dialect_of(language).has_module
         """Whether functions stand in modules, so that calling one is what calling a static method is elsewhere."""
         self.calls = {call: effect for effect, calls in catalogue.effect_calls.items() for call in calls}
+
+    def sort(self, target: str, callee: str) -> str:
+        """`probe`, `timer` or `drawing` for a use whose effect is felt only on the spot; '' for any other."""
+        name = f"{target}.{callee}"
+        if name in self.drawing:
+            return "drawing"
+        return "timer" if name in self.timers else "probe" if _PROBE.search(callee) else ""
 
     def is_opaque(self, target: str, callee: str) -> bool:
         """Whether effects are not followed into a use, since nobody would stand something else in for it."""

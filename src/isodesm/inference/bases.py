@@ -7,8 +7,10 @@ from functools import cached_property
 
 from isodesm.linking.bonds import KIND_NUMBER, BondTable
 from isodesm.linking.hierarchy import UNKNOWN
-from isodesm.linking.symbols import Symbols
+from isodesm.linking.symbols import Symbols, simple_name
 
+ERROR_SUFFIXES = ("Exception", "Error", "Throwable")
+"""Ends of the names of what is thrown."""
 _KINDS = (KIND_NUMBER["extends"], KIND_NUMBER["implements"])
 
 
@@ -45,6 +47,19 @@ class Bases:
             for base in self.ancestors(number)[1:]:
                 found[base].add(number)
         return {base: sorted(below) for base, below in found.items()}
+
+    @cached_property
+    def errors(self) -> frozenset[int]:
+        """Types whose objects are thrown: what they extend, in the tree or not, is named as an error."""
+        found = set()
+        for number, declared in enumerate(self.symbols.types):
+            if declared.kind == "class":
+                line = self.ancestors(number)
+                names = [self.symbols.names[each] for each in line[1:]]
+                names += [base for each in line for base in self.external.get(each, ())]
+                if any(simple_name(name).endswith(ERROR_SUFFIXES) for name in names):
+                    found.add(number)
+        return frozenset(found)
 
     def ancestors(self, number: int) -> tuple[int, ...]:
         """A type and all it inherits from in the tree, nearest first."""

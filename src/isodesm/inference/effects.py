@@ -23,6 +23,10 @@ SHORT_REACH = 1
 """The same for the other effects: a clock read two classes further on is hardly what keeps a test from running."""
 
 
+KEEPS_LOGS = frozenset(("file", "gui"))
+"""Grave effects that a class may have and still be a logger."""
+
+
 class Effects(UseGraph):
     """Built from linked bonds; `of_node` and `of_type` answer what is locked in, `direct` what is used on the spot."""
 
@@ -69,7 +73,8 @@ class Effects(UseGraph):
         """
         nodes = [(target, INSTANCE), *self._called.get((source, target), ())]
         found = {effect for node in nodes for effect in (self.of_node(node) if cut is None else self.without(node, cut, gone))}
-        found.update(use.effect for use in self.used.get(target, ()) if use.effect in SEVERE and use.row not in dropped)
+        own = (use for use in self.used.get(target, ()) if use.row not in dropped and not use.sort)
+        found.update(use.effect for use in own if use.effect in SEVERE)
         return tuple(sorted(found, key=GRAVITY.__getitem__))
 
     def chain_through(self, source: int, target: int, effect: str) -> tuple[str, ...]:
@@ -121,7 +126,7 @@ class Effects(UseGraph):
             for node in frontier:  # grows while it is read
                 uses = self.direct.get(node, ())
                 found.update(
-                    use.effect for use in uses if (use.effect in SEVERE or self._is_near(node, hops)) and use.row not in gone
+                    use.effect for use in uses if not use.sort and self._is_felt(node, use.effect, hops) and use.row not in gone
                 )
                 for used in self._used_by.get(node, ()):
                     if used in seen or (node[0], used[0]) in cut:
@@ -132,9 +137,9 @@ class Effects(UseGraph):
             frontier = following
         return tuple(sorted(found, key=GRAVITY.__getitem__))
 
-    def _is_near(self, node: Node, hops: int) -> bool:
-        """Whether an effect that is not grave is still felt from so many hops away."""
-        return hops == 0 or (hops <= SHORT_REACH and node[0] not in self._cross_cutting)
+    def _is_felt(self, node: Node, effect: str, hops: int) -> bool:
+        """Whether an effect is still felt from so many hops away."""
+        return hops == 0 or (node[0] not in self._cross_cutting and (effect in SEVERE or hops <= SHORT_REACH))
 
     @cached_property
     def _cross_cutting(self) -> frozenset[int]:
@@ -144,7 +149,8 @@ class Effects(UseGraph):
         return frozenset(
             number
             for number, declared in enumerate(self.symbols.types)
-            if declared.name.endswith(suffixes) and not SEVERE.intersection(use.effect for use in self.used.get(number, ()))
+            if declared.name.endswith(suffixes)
+            and not (SEVERE - KEEPS_LOGS).intersection(use.effect for use in self.used.get(number, ()) if not use.sort)
         )
 
     def is_cross_cutting(self, number: int) -> bool:
@@ -157,7 +163,12 @@ class Effects(UseGraph):
         cut |= frozenset(self._defaults.get(number, ()))
         members = range(HEAD, len(self.symbols.types[number].members))
         found = {effect for member in members for effect in self.without((number, member), cut, gone)}
+        found.update(use.effect for use in self.used.get(number, ()) if use.sort == "probe" and use.row not in gone)
         return tuple(sorted(found, key=GRAVITY.__getitem__))
+
+    def used_by(self, node: Node) -> list[Node]:
+        """What a member uses over hard bonds and calls inside its class."""
+        return self._used_by.get(node, [])
 
     def types_below(self, number: int) -> frozenset[int]:
         """The type and all types that hard bonds lead to from an object of it, within REACH hops."""
@@ -193,6 +204,8 @@ class Effects(UseGraph):
         frontier: list[tuple[Node, str]] = []
         for node in sorted(self.direct):
             for use in self.direct[node]:
+                if use.sort:
+                    continue
                 if (node, use.effect) not in self._next:
                     self._next[node, use.effect] = (use.api, 0)
                     frontier.append((node, use.effect))
@@ -200,6 +213,8 @@ class Effects(UseGraph):
             frontier = self._spread_once(frontier, hops)
         by_node: dict[Node, set[str]] = defaultdict(set)
         by_type: dict[int, set[str]] = defaultdict(set)
+        for number, uses in self.used.items():
+            by_type[number].update(use.effect for use in uses if use.sort == "probe")
         for node, effect in self._next:
             by_node[node].add(effect)
             if node[1] != INSTANCE:
@@ -217,7 +232,7 @@ class Effects(UseGraph):
                 free = user[0] == node[0] or user[1] == INSTANCE
                 if not free and hops == (REACH if effect in SEVERE else SHORT_REACH):
                     continue
-                if effect not in SEVERE and node[0] in self._cross_cutting and user[0] != node[0]:
+                if node[0] in self._cross_cutting and user[0] != node[0]:
                     continue
                 self._next[user, effect] = (node, hops if free else hops + 1)
                 (frontier if free else following).append((user, effect))

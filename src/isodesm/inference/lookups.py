@@ -2,19 +2,23 @@
 
 from __future__ import annotations
 
+from isodesm.inference.bases import Bases
 from isodesm.inference.locators import Locator, SitesOf, named_in_arguments
 from isodesm.linking.bonds import KIND_NUMBER, BondTable
 from isodesm.linking.symbols import Symbols
 
 
-def add_lookups(symbols: Symbols, bonds: BondTable, locators: dict[int, Locator], sites_of: SitesOf) -> None:
+def add_lookups(symbols: Symbols, bonds: BondTable, bases: Bases, locators: dict[int, Locator], sites_of: SitesOf) -> None:
     """Append a `lookup` row for each call of a catalogued or home-made locator; its target is what is looked up, if named."""
     catalogues = {facts.language: symbols.catalogues.of(facts.language).lookups for facts in symbols.files}
     calls = (KIND_NUMBER["call"], KIND_NUMBER["static-call"])
-    lookup = KIND_NUMBER["lookup"]
+    lookup, creation = KIND_NUMBER["lookup"], KIND_NUMBER["creation"]
+    adapted = _adapted(symbols, bases)
     externals, strings = bonds.externals.strings, bonds.names.strings
     found = []
     for row, kind in enumerate(bonds.kind):
+        if kind == creation and bonds.target[row] in adapted:
+            found.append(row)
         if kind not in calls:
             continue
         target, callee = bonds.target[row], strings[bonds.callee[row]]
@@ -31,6 +35,19 @@ def add_lookups(symbols: Symbols, bonds: BondTable, locators: dict[int, Locator]
         values = [column[row] for column in bonds.columns.values()]
         values[3] = lookup
         wanted = named.get((bonds.file[row], bonds.site[row]))
-        if wanted is not None:
+        if wanted is not None and bonds.kind[row] != creation:
             values[2] = wanted
         bonds.add(tuple(values))
+
+
+def _adapted(symbols: Symbols, bases: Bases) -> frozenset[int]:
+    """Interfaces that are called to have what serves them looked up."""
+    names = {facts.language: frozenset(symbols.catalogues.of(facts.language).adapted.types.split()) for facts in symbols.files}
+    if not any(names.values()):
+        return frozenset()
+    return frozenset(
+        number
+        for number in range(len(symbols))
+        if (wanted := names[symbols.files[symbols.file_of[number]].language])
+        and any(base in wanted for each in bases.ancestors(number) for base in bases.external.get(each, ()))
+    )

@@ -66,6 +66,10 @@ class Roles(StandingEvidence):
         """Types that extend or implement each type, over any number of steps, sorted."""
         return self.bases.implementers
 
+    def made_in(self, number: int, index: int) -> tuple[int, ...]:
+        """The types of the tree that a member creates."""
+        return tuple(target for member, target in self._creations.get(number, ()) if member == index)
+
     def other_implementations(self, number: int) -> tuple[int, ...]:
         """Production classes, sorted, that implement an abstraction which a class implements too."""
         found = self._others.get(number)

@@ -37,6 +37,9 @@ TELLING_EFFECTS = SEVERE | {"thread"}
 
 STARTING_MODULES = frozenset(("main", "__main__", "bootstrap", "program", "Program", "startup", "wsgi", "asgi", "manage"))
 """Names of modules that start a program."""
+VIEW_BASES = tuple(shared_catalogue().view_bases.suffixes.split())
+READING = 1 / 5
+"""Share of its methods that must read the request, so that answering requests is what a class is for."""
 READS_REQUEST = "reads the request"
 REQUEST_VARIABLES = frozenset(("$_GET", "$_POST", "$_REQUEST", "$_COOKIE", "$_FILES"))
 """Global variables that hold what somebody asked for: who reads them answers requests."""
@@ -102,6 +105,12 @@ class StandingEvidence:
                 simple = simple_name(base)
                 if base != own and simple.endswith(("Exception", "Error")) and self.symbols.types[number].kind == "class":
                     found.append(Evidence("exception", BASE, f"extends {base}"))
+        if any(
+            simple_name(base).endswith(VIEW_BASES)
+            for each in self.ancestors(number)
+            for base in self.external_bases.get(each, ())
+        ):
+            found.append(Evidence("presentation", ANNOTATION + 2, "extends a visual element"))
         facts = self.symbols.files[self.symbols.file_of[number]]
         for prefix in catalogue.roles.imports.get("test", ()):
             if any(each.name.startswith(prefix) for each in facts.imports):
@@ -170,8 +179,16 @@ class StandingEvidence:
         names = {-1 - number for number, name in enumerate(self.bonds.externals.strings) if name in REQUEST_VARIABLES}
         if not names:
             return frozenset()
-        rows = zip(self.bonds.kind, self.bonds.source, self.bonds.target, strict=True)
-        return frozenset(source for kind, source, target in rows if kind == STATE and target in names)
+        rows = zip(self.bonds.kind, self.bonds.source, self.bonds.source_member, self.bonds.target, strict=True)
+        readers: dict[int, set[int]] = defaultdict(set)
+        for kind, source, member, target in rows:
+            if kind == STATE and target in names:
+                readers[source].add(member)
+        return frozenset(number for number, members in readers.items() if len(members) >= READING * self._working(number))
+
+    def _working(self, number: int) -> int:
+        """The number of methods of a class that are more than accessors."""
+        return sum(1 for m in self.symbols.types[number].members if m.kind == "method" and not is_accessor(m))
 
     def _data_evidence(
         self, number: int, declared: DeclaredType, fields: list[Member], methods: list[Member], effects: set[str]

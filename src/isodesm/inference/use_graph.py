@@ -11,6 +11,7 @@ from isodesm.inference.apis import Apis
 from isodesm.inference.bases import Bases
 from isodesm.inference.effect_kinds import HANDED_IN
 from isodesm.linking.bonds import ARGUMENTS, AT_SEAM, KIND_NUMBER, OWN_CALL, WITH_CLOCK, BondTable
+from isodesm.linking.hierarchy import UNKNOWN
 from isodesm.linking.symbols import Symbols, simple_name
 
 OWN_TYPES = ("self", "static", "Self")
@@ -29,6 +30,8 @@ class Direct(NamedTuple):
     effect: str
     api: str
     row: int
+    sort: str = ""
+    """`probe`, `timer` or `drawing`: its effect is felt on the spot, and does not travel to who uses the member."""
 
 
 class UseGraph:
@@ -49,6 +52,9 @@ class UseGraph:
         """Type to the (type, target) pairs of what its bridging constructors supply."""
         self._called: dict[tuple[int, int], list[Node]] = defaultdict(list)
         """(type, type of an object it holds so) to the members it calls on it."""
+        self._tables = {
+            language: Apis(symbols.catalogues, language) for language in {facts.language for facts in symbols.files}
+        }
         self._collect()
 
     def type_of_static(self, number: int, name: str) -> int:
@@ -66,9 +72,6 @@ class UseGraph:
     def _collect(self) -> None:
         """Edges of construction and static use first, since they say on which objects a call is a hard one."""
         table = self.bonds
-        tables = {
-            language: Apis(self.symbols.catalogues, language) for language in {facts.language for facts in self.symbols.files}
-        }
         columns = zip(
             table.kind,
             table.source,
@@ -86,17 +89,19 @@ class UseGraph:
                 continue
             node = (source, member)
             qualified = externals[-1 - target] if target < 0 else self.symbols.names[target]
-            apis = tables[self.symbols.files[file].language]
+            apis = self._tables[self.symbols.files[file].language]
             effect = apis.effect(kind, qualified, strings[callee], bool(flags & ARGUMENTS))
             if effect and not (effect == "clock" and flags & WITH_CLOCK):
                 name = simple_name(qualified)
                 called = strings[callee] if qualified == apis.built_in else f"{name}.{strings[callee]}"
-                use = Direct(effect, name if kind == CREATION else called, row)
+                use = Direct(effect, name if kind == CREATION else called, row, apis.sort(qualified, strings[callee]))
                 self.used[source].append(use)
                 if (kind != CALL or effect not in HANDED_IN) and not flags & AT_SEAM:
                     self.direct[node].append(use)
+            elif target in self.bases.errors:
+                continue  # what an error does while it is made is not why anybody would stand something in for it
             elif target >= 0 and not apis.is_opaque(qualified, strings[callee]):
-                if kind == CALL:
+                if kind == CALL and not self.symbols.is_module(target):
                     calls.append((node, target, strings[callee]))
                 else:
                     self._use(node, kind, target, strings[callee])
@@ -112,7 +117,8 @@ class UseGraph:
             self._held[user[0]].add(target)
             return
         for node in self._declared(target, callee):
-            self._users[node].append(user)
+            if node != user:
+                self._users[node].append(user)
             if kind == STATIC_FIELD and (held := self._field_types.get(node, -1)) >= 0:
                 self._held[user[0]].add(held)
         if kind == STATIC_CALL and self.hands_out_itself(target, callee):
@@ -163,11 +169,32 @@ class UseGraph:
                 )
                 if built or (hosted and member.kind == "method" and not member.is_static):
                     self._users[each, index].append((each, INSTANCE))
+            self._open_device(each)
             for base in self.bases.in_tree.get(each, ()):
                 language = self.symbols.files[self.symbols.file_of[base]].language
                 if not self.symbols.catalogues.is_value(self.symbols.names[base], language):
                     self._users[base, INSTANCE].append((each, INSTANCE))
                     waiting.append(base)
+
+    def _open_device(self, number: int) -> None:
+        """An object whose class extends an API with an effect is one of those."""
+        apis = self._tables[self.symbols.files[self.symbols.file_of[number]].language]
+        for base, row in self._extended.get(number, ()):
+            effect = apis.effect(CREATION, base, "", True)
+            if effect and effect != "gui":
+                use = Direct(effect, simple_name(base), row)
+                self.used[number].append(use)
+                self.direct[number, INSTANCE].append(use)
+
+    @cached_property
+    def _extended(self) -> dict[int, list[tuple[str, int]]]:
+        """Type to the external classes that it extends itself, with the row of the bond."""
+        found: dict[int, list[tuple[str, int]]] = defaultdict(list)
+        extends, table = KIND_NUMBER["extends"], self.bonds
+        for row, (kind, source, target) in enumerate(zip(table.kind, table.source, table.target, strict=True)):
+            if kind == extends and target < 0 and target != UNKNOWN:
+                found[source].append((table.external(target), row))
+        return found
 
     @cached_property
     def _callbacks(self) -> frozenset[int]:

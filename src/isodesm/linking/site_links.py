@@ -232,7 +232,8 @@ class FileLinker(SiteRows):
         if base >= 0 or self.values.names.dialect.style != "modules":
             return
         name = self.hierarchy.externals.strings[-1 - base]
-        owner, _, callee = name.rpartition(".")
+        callee = simple_name(name)
+        owner = name[: len(name) - len(callee) - 1]
         if owner and "." in site.text:
             self._add_static("static-field", self.hierarchy.external(owner), site, index, callee=callee)
 

@@ -17,6 +17,10 @@ CREATED_TEXT = 60
 """Characters shown of an expression that stands in the place of a class."""
 
 
+_RELATIVE = re.compile(r"""\s*['"](?:now|today|tomorrow|yesterday|midnight|noon|[-+]\s*\d|next |last )""")
+"""A first argument that means a time only together with the present one, so that it does not fix what is given."""
+
+
 class SiteRows(DeclarationLinks):
     """What the linker of a file needs to note a bond of a site."""
 
@@ -44,7 +48,7 @@ class SiteRows(DeclarationLinks):
         return (
             (IN_LOOP if site.in_loop else 0)
             | (RUNTIME if site.runtime_arguments else 0)
-            | (ARGUMENTS if site.arguments else 0)
+            | (ARGUMENTS if site.arguments and not _RELATIVE.match(site.arguments) else 0)
             | (ANONYMOUS if site.anonymous >= 0 else 0)
             | (AT_SEAM if self._is_default(site) else 0)
             | (WITH_CLOCK if _CLOCK.search(site.arguments) else 0)

@@ -97,6 +97,10 @@ class Symbols:
                 return part, member - self._shifts[part]
         return number, member
 
+    def is_generated(self, number: int) -> bool:
+        """Whether a generator made all of a type; one that people add parts to is theirs."""
+        return all(self.files[self.file_of[part]].generated for part in self.parts.get(number, (number,)))
+
     def is_shown(self, number: int) -> bool:
         """Whether a type stands for itself: it has a name, and is no part of another."""
         return self.types[number].kind not in ("anonymous", "part")

@@ -63,7 +63,7 @@ def evaluate(codebase: Codebase, diagnosis: Diagnosis, history: History) -> Eval
     felt = (together.sum(axis=1)[changed] - together.diagonal()[changed]) / own
     graph = ClassGraph(codebase)
     files = numpy.array(codebase.symbols.file_of)
-    strains = measure_strain(diagnosis.findings, codebase.settings.strain)
+    strains = measure_strain(diagnosis.places, codebase.settings.strain)
     by_class = {
         "ripple": measure_ripple(graph, older).values,
         "fan-in": graph.fan_in,

@@ -120,7 +120,7 @@ def rank(codebase: Codebase, diagnosis: Diagnosis, by: str = "strain", history: 
     history = history if history is not None else history_of(codebase)
     graph, churn = ClassGraph(codebase), Churn(codebase, history)
     coupling, ripple = measure_coupling(codebase, graph), measure_ripple(graph, churn)
-    strains = measure_strain(diagnosis.findings, codebase.settings.strain)
+    strains = measure_strain(diagnosis.places, codebase.settings.strain)
     rows = [
         _row(codebase, number, strains.get(number, Strain()), coupling[number], ripple, churn)
         for number in range(len(codebase.symbols))

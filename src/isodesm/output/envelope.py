@@ -41,6 +41,7 @@ def scan_result(codebase: Codebase, diagnosis: Diagnosis) -> dict[str, Any]:
         "summary": {
             **codebase_summary(codebase),
             "findings": len(diagnosis.findings),
+            "places": sum(each.places for each in diagnosis.findings),
             "by_level": diagnosis.by_level,
             "by_excuse": diagnosis.by_excuse,
         },

@@ -25,7 +25,7 @@ UNUSED_SHOWN = 8
 def print_scan(console: Console, codebase: Codebase, diagnosis: Diagnosis, root: str, *, top: int, excused: bool) -> None:
     """Print a scan; `top` limits the classes shown (0: all), `excused` lists the would-be findings too."""
     header(console, codebase, root)
-    strains = measure_strain(diagnosis.findings, codebase.settings.strain)
+    strains = measure_strain(diagnosis.places, codebase.settings.strain)
     classes: dict[int, list[Finding]] = defaultdict(list)
     for finding in diagnosis.findings:
         classes[finding.source_number].append(finding)
@@ -79,6 +79,11 @@ def _print_finding(console: Console, finding: Finding, home: str) -> None:
         console.print(
             Padding(Text(f"{printable(each.file)}:{each.line}  {printable(each.message)}", QUIET), (0, 0, 0, 8), expand=False)
         )
+    if more := len(finding.related) - RELATED_SHOWN:
+        if more > 0:
+            console.print(
+                Padding(Text(f"… and {counted(more, 'more place', 'more places')}", QUIET), (0, 0, 0, 8), expand=False)
+            )
     if finding.why:
         console.print(Padding(Text("  ".join(finding.why), QUIET), (0, 0, 0, 8), expand=False))
 
@@ -116,9 +121,11 @@ def _print_summary(console: Console, codebase: Codebase, diagnosis: Diagnosis) -
     table.add_column(counted(len(diagnosis.findings), "finding"), style="", header_style=STRONG, no_wrap=True)
     for level in LEVELS:
         table.add_column(level, justify="right", header_style=LEVEL_STYLE[level])
+    table.add_column("places", justify="right", header_style=QUIET, style=QUIET)
     for kind in kinds:
-        counts = [sum(1 for f in diagnosis.findings if f.kind == kind and f.level == level) for level in LEVELS]
-        table.add_row(kind, *(str(count) if count else "·" for count in counts))
+        alike = [finding for finding in diagnosis.findings if finding.kind == kind]
+        counts = [sum(1 for finding in alike if finding.level == level) for level in LEVELS]
+        table.add_row(kind, *(str(count) if count else "·" for count in (*counts, sum(each.places for each in alike))))
     console.print()
     console.print(table if kinds else Text("Nothing that needs a look.", "green"))
     if codebase.layers.layers and kinds:

@@ -99,7 +99,8 @@ def _outermost(places: list[Place]) -> list[Place]:
         kept: list[Place] = []
         for place in sorted(group, key=lambda each: (each.span[0], -each.span[1])):
             if kept and place.span[0] < kept[-1].span[1] and place.finding.source_number == kept[-1].finding.source_number:
-                kept[-1] = msgspec.structs.replace(kept[-1], nested=(*kept[-1].nested, place.finding))
+                if kept[-1].finding.kind != "static-effect":  # of a call only what is called goes, its arguments stay
+                    kept[-1] = msgspec.structs.replace(kept[-1], nested=(*kept[-1].nested, place.finding))
             else:
                 kept.append(place)
         found.update({place.finding.id: place for place in kept})

@@ -134,6 +134,12 @@ class Projection:
         spans = {
             (place.file, table.site[finding.row]) for place in decision.places for finding in (place.finding, *place.nested)
         }
+        whole = [(place.file, *place.span) for place in decision.places if place.finding.kind == "hard-wired-creation"]
+        for row in table.rows_of_source(decision.source) if whole else ():
+            if table.site[row] >= 0:  # what is made on the way goes with what it is made for
+                start = self.codebase.content(table.file[row]).sites[table.site[row]].place.start
+                if any(file == table.file[row] and first <= start < last for file, first, last in whole):
+                    spans.add((table.file[row], table.site[row]))
         rows = [row for row in table.rows_of_source(decision.source) if (table.file[row], table.site[row]) in spans]
         pairs = {(decision.source, table.target[row]) for row in rows if table.target[row] >= 0}
         if decision.target >= 0:

@@ -73,7 +73,7 @@ def report_layers(codebase: Codebase, diagnosis: Diagnosis) -> LayerReport:
     rings = {layer.name: layer.ring for layer in layers.layers}
     crossings = tuple(
         Crossing(one, other, bonds, hard, rings[other] > rings[one])
-        for (one, other), (bonds, hard) in matrix(report, diagnosis.findings).items()
+        for (one, other), (bonds, hard) in matrix(report, diagnosis.places).items()
     )
     found = [each for each in diagnosis.findings if each.kind in WRONG_WAY or each.crossing]
     ordered = sorted((layer for layer in layers.layers if rows[layer.name]), key=lambda layer: -layer.ring)

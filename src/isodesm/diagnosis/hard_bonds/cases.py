@@ -9,10 +9,14 @@ from typing import Any
 
 from isodesm.catalogue import Catalogue
 from isodesm.codebase.model import Codebase
+from isodesm.diagnosis.hard_bonds.devices import Devices
+from isodesm.diagnosis.hard_bonds.purity import Purity
+from isodesm.diagnosis.hard_bonds.roots import Roots
+from isodesm.diagnosis.hard_bonds.states import States
 from isodesm.facts import typetext
 from isodesm.facts.records import DeclaredType, FileFacts, Member, Site
 from isodesm.inference.effect_kinds import EFFECTS, GRAVE
-from isodesm.linking.bonds import KIND_NUMBER, KINDS
+from isodesm.linking.bonds import CONTEXTS, KIND_NUMBER, KINDS
 from isodesm.linking.symbols import simple_name
 
 
@@ -32,6 +36,7 @@ class Usage:
     """Counts over all bonds that several cases ask for."""
 
     def __init__(self, codebase: Codebase) -> None:
+        self.codebase = codebase
         self.creators: dict[int, set[int]] = defaultdict(set)
         """Type to the production classes that create it."""
         self.made_elsewhere: set[int] = set()
@@ -46,6 +51,51 @@ class Usage:
                 self.places[target] += 1
                 if codebase.symbols.file_of[source] != codebase.symbols.file_of[target]:
                     self.made_elsewhere.update(roles.ancestors(target))
+
+    @lazy
+    def states(self) -> States:
+        """The shared states, with their users."""
+        return States(self.codebase)
+
+    @lazy
+    def roots(self) -> Roots:
+        """Places where the program is put together."""
+        return Roots(self.codebase)
+
+    @lazy
+    def collected(self) -> dict[int, int]:
+        """Type to the number of arrays and collections of it that declarations speak of."""
+        table, found = self.codebase.bonds, defaultdict(int)
+        generic, declared = KIND_NUMBER["generic"], {KIND_NUMBER[each] for each in ("field", "parameter", "return", "local")}
+        for row, (kind, target) in enumerate(zip(table.kind, table.target, strict=True)):
+            if target >= 0 and (kind == generic or (kind in declared and "[" in table.text_of("text", row))):
+                found[target] += 1
+        return found
+
+    @lazy
+    def purity(self) -> Purity:
+        """What is pure, proven."""
+        return Purity(self.codebase)
+
+    @lazy
+    def devices(self) -> Devices:
+        """Classes whose job an effect is."""
+        return Devices(self.codebase)
+
+    @lazy
+    def kinds_made(self) -> dict[tuple[int, int], int]:
+        """(class, abstraction) to the number of its implementations that the class creates: a choice, or kinds of a thing."""
+        found: dict[tuple[int, int], int] = defaultdict(int)
+        roles = self.codebase.roles
+        for target, sources in self.creators.items():
+            for source in sources:
+                for base in roles.ancestors(target)[1:]:
+                    found[source, base] += 1
+        return found
+
+    def prepare(self) -> None:
+        """Work out what many cases share, so that forked workers find it ready."""
+        _ = self.states.rows, self.kinds_made, self.collected, self.roots, self.devices, self.purity
 
 
 class Case:
@@ -109,6 +159,18 @@ class Case:
         return self.codebase.content(self.file).sites[self.site.inside] if self.site.inside >= 0 else None
 
     @property
+    def is_static(self) -> bool:
+        """Whether a member is used without an object: a static one, or a function of a module."""
+        return self.kind in ("static-call", "static-field") or (
+            self.kind == "call" and not self.external and self.symbols.is_module(self.target)
+        )
+
+    @property
+    def context(self) -> str:
+        """Where the bond is, as `CONTEXTS` has it."""
+        return CONTEXTS[self.codebase.bonds.context[self.row]]
+
+    @property
     def is_built_in(self) -> bool:
         """Whether the target is no type, but the place of functions that need no import."""
         return self.external and self.target_name == self.catalogue.implicit.package
@@ -120,13 +182,35 @@ class Case:
         return next((use.effect for use in uses if use.row == self.row), "")
 
     @lazy
+    def sort(self) -> str:
+        """`probe`, `timer` or `drawing` where the API that the bond uses is felt only on the spot."""
+        return next((use.sort for use in self.known.used.get(self.source, ()) if use.row == self.row), "")
+
+    @lazy
+    def nodes(self) -> tuple[tuple[int, int], ...]:
+        """The members that a static use means, those of the nearest type of the line that declares one."""
+        for each in () if self.external else self.roles.ancestors(self.target):
+            if found := self.symbols.members(each).get(self.callee, ()):
+                return tuple((each, index) for index, _ in found)
+        return ()
+
+    @lazy
+    def is_named_constructor(self) -> bool:
+        """Whether a static member makes an object of its own class: a creation by another name."""
+        if self.external or self.kind != "static-call":
+            return False
+        own = {self.target, *self.roles.implementers.get(self.target, ())}
+        makes = any(own.intersection(self.roles.made_in(number, index)) for number, index in self.nodes)
+        return makes or self.known.hands_out_itself(self.target, self.callee)
+
+    @lazy
     def effects(self) -> tuple[str, ...]:
         """Locked effects that come with the target."""
         if self.direct_effect:
             return (self.direct_effect,)
         if self.external:
             return ()
-        if self.kind in ("static-call", "static-field"):
+        if self.is_static:
             own = {*self._effects_of_callee(), *self._effects_of_shared()}
             return tuple(effect for effect in EFFECTS if effect in own)
         return self.known.through(self.source, self.target)
@@ -150,7 +234,8 @@ class Case:
         if self.kind == "static-field":
             held = effects.type_of_static(self.target, self.callee)
             return self.target if held < 0 and self.is_module_instance else held
-        return self.target if effects.hands_out_itself(self.target, self.callee) else -1
+        accessor = self.codebase.shared.is_accessor(self.target, self.callee)
+        return self.target if accessor or effects.hands_out_itself(self.target, self.callee) else -1
 
     @lazy
     def is_module_instance(self) -> bool:
@@ -175,7 +260,7 @@ class Case:
             called = self.callee if self.is_built_in else f"{name}.{self.callee}"
             return (own, name if self.kind == "creation" else called)
         effects = self.known
-        if self.kind in ("static-call", "static-field"):
+        if self.is_static:
             for each in self.roles.ancestors(self.target):
                 for index, _ in self.symbols.members(each).get(self.callee, ()):
                     if chain := effects.chain((each, index), effect):
@@ -203,6 +288,17 @@ class Case:
         """Whether the site is what a `return` hands out."""
         before = self.codebase.text(self.file)[max(self.site.place.start - 60, 0) : self.site.place.start]
         return re.search(rb"(?:\breturn|->)\s*\(?\s*$", before) is not None
+
+    @lazy
+    def is_passed_on(self) -> bool:
+        """Whether the member does nothing but hand out what the site gives, as that of a clock of one's own does."""
+        member = self.member
+        if member is not None and member.kind == "method" and member.statements <= 1 and not member.branches:
+            text, place = self.codebase.text(self.file), self.site.place
+            if not (text[member.body[0] : place.start] + text[place.end : member.body[1]]).strip(b"{}; \t\r\n"):
+                return True
+        behind = self.codebase.text(self.file)[self.site.place.end : self.site.place.end + 60].lstrip()
+        return self.is_returned and (not behind or behind[:1] in (b";", b"}", b"."))
 
     @lazy
     def targets_own_kind(self) -> bool:

@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable
 
 from isodesm.diagnosis.hard_bonds.cases import Case
-from isodesm.inference.effect_kinds import SEVERE, UNSURE
+from isodesm.diagnosis.hard_bonds.devices import OUTSIDE
+from isodesm.inference.effect_kinds import GRAVE, SEVERE, UNSURE
 from isodesm.inference.evidence import BASE, DATA, SERVICE_LIKE, SHAPE
-from isodesm.inference.standing_evidence import DEVICE_EFFECTS, READS_REQUEST, STORAGE_EFFECTS
+from isodesm.inference.standing_evidence import READS_REQUEST
+from isodesm.inference.use_graph import INSTANCE
 from isodesm.linking.bonds import ANONYMOUS, RUNTIME
 
 Rule = Callable[[Case], str]
@@ -15,10 +18,19 @@ Rule = Callable[[Case], str]
 
 NEAR_CHAIN = 4
 """Names in a chain to an effect (who creates, what is created, one class more, the API) up to which it is plainly felt."""
+KINDS_OF_A_THING = 3
+"""Implementations of one abstraction from which a class that makes them all has chosen none, but builds things of all kinds."""
+MADE_OFTEN = 3
+"""Places that make a class, and"""
+KEPT_TOGETHER = 2
+"""arrays or collections of it, from which it is a value that is handed around."""
+MADE_ALL_OVER = 8
+"""Places that make a class which works with nothing, from which it is no strategy but a value."""
+STAMPS = frozenset(("clock", "random"))
+"""Effects that data may have when it is made: it is stamped with a time or an id."""
+MAINS = frozenset(("main", "Main"))
 VISIBLE = frozenset(("gui", "console", "environment"))
 """What a view is there for."""
-OWNERS = frozenset(("gateway", "repository"))
-"""Roles whose job is to hold a device or store, so that opening it is no decision in the wrong place."""
 
 
 def excuse_of(case: Case) -> str:
@@ -45,8 +57,9 @@ def in_generated_code(case: Case) -> str:
 
 def in_composition_root(case: Case) -> str:
     """In a class that is one, in a program's `main`, or in a container's definition method."""
-    starts = case.member is not None and case.member.kind == "method" and case.member.name == "main" and case.member.is_static
-    return "composition-root" if case.source_role == "composition-root" or starts else ""
+    starts = case.member is not None and case.member.kind == "method" and case.member.name in MAINS and case.member.is_static
+    root = case.source_role == "composition-root" or starts or case.usage.roots.covers(case.row)
+    return "composition-root" if root else ""
 
 
 def is_cross_cutting(case: Case) -> str:
@@ -85,7 +98,9 @@ def is_library_class(case: Case) -> str:
 
 
 def opens_own_device(case: Case) -> str:
-    """A wrapper around a device or store opens it itself; a view prints and shows by itself."""
+    """A wrapper around a device or store opens it itself; a view prints, shows and waits by itself."""
+    if case.sort == "drawing" or (case.sort == "timer" and case.source_role == "presentation"):
+        return "view-part"
     if (
         case.source_role == "presentation"
         and case.effects
@@ -93,11 +108,19 @@ def opens_own_device(case: Case) -> str:
         and VISIBLE.issuperset(case.effects)
     ):
         return "view-part"
-    if not case.direct_effect:
-        return ""
-    if case.roles.is_for(case.source, OWNERS) and case.direct_effect in DEVICE_EFFECTS | STORAGE_EFFECTS:
-        return "own-device"
-    return ""
+    own = case.usage.devices
+    stamps = case.direct_effect == "clock" or (case.direct_effect == "random" and case.kind != "creation")
+    if stamps and case.source_role in DATA and case.context in ("constructor", "field-initializer"):
+        return "data"
+    if case.direct_effect:
+        stamped = case.direct_effect in UNSURE and case.enclosing is not None and case.enclosing.kind == "call"
+        reached = OUTSIDE.intersection(case.known.of_node((case.source, case.source_member))) if stamped else ()
+        if any(own.is_own(case.source, effect) for effect in reached):
+            return "own-device"  # a time or number that is handed straight to the device
+        passed_on = case.direct_effect in OUTSIDE or case.is_passed_on
+        return "own-device" if passed_on and own.is_own(case.source, case.direct_effect) else ""
+    helps = case.grave_effects and case.shared_type < 0 and case.is_static
+    return "own-device" if helps and all(own.is_own(case.source, effect) for effect in case.grave_effects) else ""
 
 
 def is_anonymous(case: Case) -> str:
@@ -118,6 +141,7 @@ def is_data(case: Case) -> str:
         own.update(SEVERE.intersection(case.effects))  # nothing spoke for data; only nothing spoke against it
     if case.roles[case.target].evidence[0].strength >= BASE:
         own -= UNSURE
+    own -= STAMPS
     return "" if own.intersection(case.grave_effects) else "data"
 
 
@@ -157,15 +181,31 @@ def is_callback(case: Case) -> str:
 
 def is_part(case: Case) -> str:
     """A private, nested or package-private helper that only its owner makes, and that knows nobody but its owner."""
-    if case.external or case.effects or not set(case.collaborators) <= _names_around(case):
+    if case.external or case.effects:
         return ""
     home, owner = _outermost(case, case.target), _outermost(case, case.source)
     creators = {_outermost(case, each) for each in case.usage.creators.get(case.target, ())}
     words = case.target_type.modifiers.words
-    if home == owner and home != case.target:
+    nested = (home == owner and home != case.target) or _is_hidden_in_module(case)
+    if not set(case.collaborators) <= _names_around(case) and not (nested and case.site.arguments and creators <= {owner}):
+        return ""  # it works with others, and is not handed them by its owner
+    if nested:
         return "part" if "private" in words or creators <= {owner} else ""
+    dialect = case.symbols.dialect(case.target)
     near = case.symbols.files[case.symbols.file_of[case.target]].package == case.facts.package
+    near = near and (dialect.implicit_self or case.target_type.name.startswith("_"))
     return "part" if near and "public" not in words and creators <= {owner} else ""
+
+
+def _is_hidden_in_module(case: Case) -> bool:
+    """Whether the target stands beside the source in a module that does not offer it to others."""
+    file = case.symbols.file_of[case.target]
+    if file != case.file or not case.symbols.dialect(case.target).has_module or case.symbols.outer(case.target) >= 0:
+        return False
+    start = case.target_type.place.start
+    before = case.codebase.text(file)[max(start - 40, 0) : start].rpartition(b"\n")[2]
+    unexported = case.facts.language == "typescript" and b"export" not in before
+    return unexported or case.target_type.name.startswith("_")
 
 
 def _names_around(case: Case) -> set[str]:
@@ -193,6 +233,41 @@ def is_part_of_view(case: Case) -> str:
     return "view-part" if case.target_role == "presentation" and not (answers and case.grave_effects - {"gui"}) else ""
 
 
+def is_one_of_kinds(case: Case) -> str:
+    """A class that makes things of many kinds, like the nodes that a parser builds, has chosen none of them."""
+    if case.external or case.grave_effects or case.crossing:
+        return ""
+    made = (case.usage.kinds_made.get((case.source, base), 0) for base in case.roles.ancestors(case.target)[1:])
+    return "factory" if any(count >= KINDS_OF_A_THING for count in made) else ""
+
+
+def is_handed_around(case: Case) -> str:
+    """A class whose objects are kept in collections and made in many places is a value, whatever it can do."""
+    if case.external or case.crossing or case.target_role not in ("service", "factory", "utility"):
+        return ""
+    own = {use.effect for use in case.known.used.get(case.target, ()) if not use.sort}
+    often = case.usage.places[case.target] >= MADE_OFTEN and not SEVERE.intersection(own)
+    shaped = any(each.role in DATA and each.strength >= SHAPE for each in case.roles[case.target].evidence)
+    everywhere = shaped and case.usage.places[case.target] >= MADE_ALL_OVER
+    return "data" if often and (everywhere or case.usage.collected.get(case.target, 0) >= KEPT_TOGETHER) else ""
+
+
+def is_bound_to_owner(case: Case) -> str:
+    """A helper that is handed the owner itself: a handler for each connection, a step, a page."""
+    if case.external or case.target_role == "presentation" or not _passes_itself(case):
+        return ""
+    in_method = case.member is not None and case.member.kind == "method"
+    if not case.grave_effects and in_method:
+        return "part"
+    family = {*case.roles.ancestors(case.source), *case.roles.implementers.get(case.source, ()), case.source}
+    return "part" if case.flags & RUNTIME and case.usage.creators.get(case.target, set()) <= family else ""
+
+
+def _passes_itself(case: Case) -> bool:
+    word = re.escape(case.symbols.dialect(case.source).self_word or "this")
+    return re.search(rf"(?:^|,)\s*{word}\s*(?:,|$)", case.site.arguments) is not None
+
+
 def is_pure(case: Case) -> str:
     """No effect, no collaborator, and nothing in the tree that could stand in for it: nothing a test would replace."""
     if case.external or case.effects or case.collaborators or case.crossing:
@@ -203,13 +278,27 @@ def is_pure(case: Case) -> str:
 
 def is_strategy(case: Case) -> bool:
     """Whether the tree holds other implementations of the same service: then one of them was chosen here."""
-    return case.target_role in SERVICE_LIKE and bool(case.other_implementations)
+    if case.target_role not in SERVICE_LIKE or not case.other_implementations:
+        return False
+    light = not case.collaborators and not case.grave_effects
+    if light and case.usage.places[case.target] >= MADE_ALL_OVER:
+        return False
+    family = (case.target, *case.other_implementations)
+    return any(case.roles.collaborators(each) or GRAVE.intersection(case.known.of_type(each)) for each in family)
 
 
 def is_one_shot(case: Case) -> str:
     """Made in a method from values known only there, without grave effects: a function, or a piece of data, in disguise."""
     in_method = case.member is not None and case.member.kind == "method"
-    return "pure" if case.flags & RUNTIME and in_method and not case.grave_effects and not case.crossing else ""
+    if not (case.flags & RUNTIME and in_method) or case.crossing:
+        return ""
+    return "" if case.grave_effects and _is_felt(case) else "pure"
+
+
+def _is_felt(case: Case) -> bool:
+    """Whether a grave effect is the target's own, or that of its construction, and not of a helper of a helper."""
+    own = {use.effect for use in case.known.used.get(case.target, ()) if not use.sort}
+    return bool(own & case.grave_effects) or bool(case.grave_effects.intersection(case.known.of_node((case.target, INSTANCE))))
 
 
 CREATION_RULES: tuple[Rule, ...] = (
@@ -224,6 +313,9 @@ CREATION_RULES: tuple[Rule, ...] = (
     is_factory_result,
     is_callback,
     is_part,
+    is_bound_to_owner,
+    is_one_of_kinds,
+    is_handed_around,
     is_pure,
     is_one_shot,
 )
@@ -237,4 +329,9 @@ def is_standard_static(case: Case) -> str:
     return "pure" if case.external and not case.direct_effect else ""
 
 
-STATIC_RULES: tuple[Rule, ...] = (is_standard_static, opens_own_device)
+def is_named_constructor_of_data(case: Case) -> str:
+    """A named constructor of data, or of a part, is no other decision than its creation."""
+    return (is_data(case) or is_part(case)) if case.is_named_constructor else ""
+
+
+STATIC_RULES: tuple[Rule, ...] = (is_standard_static, is_error, opens_own_device, is_named_constructor_of_data)

@@ -133,7 +133,7 @@ class Explainer:
             return f"It reaches {words}{chain}, and no test of `{name}` can stand something else in."
         if case.crossing:
             inner, _, outer = case.crossing.partition("→")
-            return f"An {inner} class decides on a class of the outer layer {outer}."
+            return f"{'An' if inner[:1] in 'aeiou' else 'A'} {inner} class decides on a class of the outer layer {outer}."
         if kind == "service-lookup":
             return f"What `{name}` needs does not show in its constructor, and fails only at run time."
         if kind == "static-singleton":

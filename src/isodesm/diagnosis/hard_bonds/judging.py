@@ -62,6 +62,7 @@ def _candidates(codebase: Codebase) -> list[int]:
 def _judged(codebase: Codebase, usage: Usage, rows: list[int], excused: bool) -> Iterator[Judged]:
     """The rows judged, in portions and in order; by forked workers where there are many."""
     workers = worker_count(codebase.settings.workers)
+    usage.prepare()
     shared = (codebase, usage, _lookup_places(codebase), excused)
     if not can_fork(workers, len(rows), PARALLEL_ROWS):
         yield _judge_rows(rows, *shared)
@@ -81,7 +82,7 @@ def _judge_rows(rows: list[int], codebase: Codebase, usage: Usage, looked_up: se
     judged = Judged([], [], {})
     for row in rows:
         decide = judges.get(kinds[row], judge_static)
-        if decide is judge_static and _place(codebase, row) in looked_up:
+        if decide is not judge_lookup and _place(codebase, row) in looked_up:
             continue
         verdict = decide(Case(codebase, usage, row))
         if verdict is None:
@@ -96,15 +97,31 @@ def _judge_rows(rows: list[int], codebase: Codebase, usage: Usage, looked_up: se
 
 
 def _uses_of_functions(codebase: Codebase) -> set[int]:
-    """Rows of calls of functions with an effect that stand in a module outside the tree: static calls by another name."""
-    call, table = KIND_NUMBER["call"], codebase.bonds
+    """Rows of calls of functions that stand in modules: static calls by another name.
+
+    Of modules outside the tree those with an effect, of those in the tree all that reach a grave one.
+    """
+    call, table, effects = KIND_NUMBER["call"], codebase.bonds, codebase.effects
     modular = {file for file, facts in enumerate(codebase.symbols.files) if dialect_of(facts.language).has_module}
-    return {
+    found = {
         use.row
-        for uses in codebase.effects.direct.values()
+        for uses in effects.direct.values()
         for use in uses
         if table.kind[use.row] == call and table.target[use.row] < 0 and table.file[use.row] in modular
     }
+    known: dict[tuple[int, int], bool] = {}
+    for row, (kind, source, target, callee) in enumerate(
+        zip(table.kind, table.source, table.target, table.callee, strict=True)
+    ):
+        if kind != call or target < 0 or source == target or not codebase.symbols.is_module(target):
+            continue
+        key = (target, callee)
+        if key not in known:
+            members = codebase.symbols.members(target).get(table.names.strings[callee], ())
+            known[key] = any(SEVERE.intersection(effects.near((target, index))) for index, _ in members)
+        if known[key]:
+            found.add(row)
+    return found
 
 
 def _place(codebase: Codebase, row: int) -> tuple[int, int]:
@@ -138,6 +155,8 @@ def creation_level(case: Case) -> str:
 
 def effect_level(case: Case) -> str:
     """The level of using an API with an effect, or a function that ends in one, on the spot."""
+    if case.sort in ("timer", "probe"):
+        return "note"  # a test turns to the timers of its runner, and to a folder of its own
     if SEVERE.intersection(case.effects):
         return "error"
     return "warning" if UNSURE.intersection(case.effects) else "note"
@@ -172,7 +191,9 @@ def judge_static(case: Case) -> Verdict | None:
         and kind == "static-effect"
         and (not case.effects or (case.kind == "static-field" and not case.direct_effect))
     ):
-        excuse = "pure"
+        if case.row in case.usage.states.rows:
+            return None  # reported with all other uses of that state
+        excuse = "pure" if all(map(case.usage.purity.is_pure, case.nodes)) else "plain-use"
     if excuse:
         return Verdict(case.row, kind, "note", excuse)
     if case.flags & AT_SEAM:  # the default of a parameter: whoever calls may hand in something else
@@ -191,6 +212,8 @@ def _same_unit(case: Case) -> bool:
             number = outer
         return number
 
+    if case.kind == "call" and case.symbols.file_of[case.target] == case.file:
+        return True  # a function of the same module: what it does is reported where it does it
     return outermost(case.source) == outermost(case.target) or case.target in case.roles.ancestors(case.source)
 
 
@@ -211,6 +234,8 @@ def is_shared_instance(case: Case) -> bool:
         own = typetext.head(member.type) == case.symbols.types[each].name
         return member.kind == "constant" or _is_service(case, member.type) or (own and _keeps_itself(case, each))
     hands_out_itself = typetext.head(member.type) in (case.symbols.types[each].name, *OWN_TYPES) or _is_base(case, member.type)
+    if case.codebase.shared.is_accessor(case.target, case.callee):
+        return is_worth_handing_in(case, each)
     return member.is_static and not member.parameters and hands_out_itself and _keeps_itself(case, each)
 
 
@@ -244,8 +269,11 @@ def _keeps_itself(case: Case, number: int) -> bool:
         for each in holders
         for member in case.symbols.types[each].members
     )
-    if not kept:
-        return False
+    return kept and is_worth_handing_in(case, number)
+
+
+def is_worth_handing_in(case: Case, number: int) -> bool:
+    """Whether the one object of a class is more than a constant: it serves, has effects, or changes."""
     if case.roles.name(number) in SERVICE_LIKE - {"presentation"}:
         return True
     if number in case.usage.made_elsewhere or case.usage.places[number] > 1:

@@ -35,6 +35,7 @@ def only(diagnosis: Diagnosis, wanted: Wanted, codebase: Codebase) -> Diagnosis:
     return msgspec.structs.replace(
         diagnosis,
         findings=tuple(filter(keep, diagnosis.findings)),
+        places=tuple(filter(keep, diagnosis.places)),
         excused=excused,
         by_excuse=dict(sorted(counts.items(), key=lambda item: (-item[1], item[0]))),
     )

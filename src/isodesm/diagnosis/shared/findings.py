@@ -52,6 +52,7 @@ EXCUSES = {
     "own-device": "this class is the wrapper around that device or store",
     "own-state": "only its own class reads and writes it",
     "part": "a private helper of its owner, without effects or collaborators",
+    "plain-use": "a static use behind which neither an effect nor a shared state was found",
     "pure": "computes from what it is given: no effect, no shared state, no collaborator",
     "standard-value": "collections, texts, numbers and other standard values",
     "test": "test code puts its own objects together",
@@ -98,6 +99,8 @@ class Finding(msgspec.Struct, frozen=True, omit_defaults=False):
     chain: tuple[str, ...] = ()
     external: bool = False
     related: tuple[Related, ...] = ()
+    places: int = 1
+    """Places that the finding stands for: this one, and those that `related` names as more of the same."""
     excuse: str = ""
     justification: str = ""
     accepted_in: str = ""
@@ -116,6 +119,9 @@ class Diagnosis(msgspec.Struct, frozen=True):
     """
 
     findings: tuple[Finding, ...]
+    """One for each decision, with all its places."""
+    places: tuple[Finding, ...]
+    """The same before what belongs together was made one: a finding for each place."""
     excused: tuple[Finding, ...]
     by_excuse: dict[str, int]
     unused_acceptances: tuple[Related, ...] = ()
@@ -123,8 +129,8 @@ class Diagnosis(msgspec.Struct, frozen=True):
 
     @property
     def hard(self) -> tuple[Finding, ...]:
-        """The findings that are hard bonds."""
-        return tuple(each for each in self.findings if each.kind in HARD_KINDS)
+        """The places that are hard bonds."""
+        return tuple(each for each in self.places if each.kind in HARD_KINDS)
 
     @property
     def by_level(self) -> dict[str, int]:

@@ -110,6 +110,7 @@ class Report:
         excuse: str = "",
         key: str = "",
         row: int = -1,
+        places: int = 1,
     ) -> Finding:
         """A finding about the class `source`; `key` tells it from others of its kind with the same class and target."""
         name = target_name or (self.symbols.names[target] if target >= 0 else "")
@@ -139,6 +140,7 @@ class Report:
             source_number=source,
             target_number=target,
             row=row,
+            places=places,
         )
 
     def name(self, number: int) -> str:
@@ -150,5 +152,5 @@ class Report:
         return (
             self.symbols.is_shown(number)
             and self.codebase.roles.name(number) != "test"
-            and not self.symbols.files[self.symbols.file_of[number]].generated
+            and not self.symbols.is_generated(number)
         )

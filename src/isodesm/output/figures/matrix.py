@@ -22,7 +22,7 @@ def draw_matrix(axes: Any, codebase: Codebase, diagnosis: Diagnosis) -> None:
     place = {number: index for index, number in enumerate(order)}
     hard = {
         (each.source_number, each.target_number)
-        for each in diagnosis.findings
+        for each in diagnosis.places
         if each.kind in HARD_KINDS and each.level != "note"
     }
     from matplotlib.patches import Rectangle

@@ -66,6 +66,8 @@ def _own_function(shop: Workshop, decision: Decision) -> Proposal | str:
     if len(names) > 1:
         return "uses several static functions of one class: give that class an instance first"
     name = names.pop()
+    if shop.symbols.is_module(decision.target):
+        return f"`{name}` is a function of a module: put it behind a class of your own first"
     found = next(
         (
             m
