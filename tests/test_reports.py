@@ -274,7 +274,10 @@ class AcceptanceTest(TreeTest):
             self.assertIn(wanted, each.message)
 
 
-HANDED = "final Rig rig; A(Rig rig) { this.rig = rig; } int r() throws Exception { rig.s(); return 3; }"
+HANDED = (
+    "final Rig rig; A(Rig rig) { this.rig = rig; } int r() throws Exception { rig.s(); return 3; } "
+    "int p(int n) { return n > 1 ? n : 5; } int q(int n) { return n > 1 ? n : 4; }"
+)
 """What makes a class a service: it works with a gateway that it is handed."""
 RIG = "class Rig { void s() throws Exception { new java.net.Socket(); } }"
 

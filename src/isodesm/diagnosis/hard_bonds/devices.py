@@ -53,7 +53,7 @@ class Devices:
         working = {
             index
             for index, member in enumerate(members)
-            if index in touching or (member.kind == "method" and member.body != (0, 0) and not is_accessor(member))
+            if index in touching or (member.kind == "method" and member.statements and not is_accessor(member))
         }
         if not touching:
             return False
@@ -62,12 +62,19 @@ class Devices:
             if role in DATA or any(use.effect != effect for use in self.codebase.effects.used[number]):
                 return False
             return share >= LEAST_SHARE[False] and all(index >= 0 and _is_short(members[index]) for index in touching)
-        reaching = [index for index in working if index in touching or effect in self.codebase.effects.of_node((number, index))]
-        often = share > LEAST_SHARE[True] or (
-            role == "service" and len(reaching) >= MANY and len(reaching) >= SHARE_OF_MANY * len(working)
-        )
-        deciding = [index for index in touching if index >= 0 and self._decides(members[index])]
-        return often and (role != "service" or len(deciding) <= MIXED_SHARE * len(touching))
+        if role != "service":
+            return share > LEAST_SHARE[True]
+        return self._serves_with(number, effect, touching, working)
+
+    def _serves_with(self, number: int, effect: str, touching: set[int], working: set[int]) -> bool:
+        """Whether a class that works with others is all the same there for an effect, and decides little around it."""
+        members, effects = self.codebase.symbols.types[number].members, self.codebase.effects
+        methods = [index for index in touching if index >= 0 and members[index].kind == "method"]
+        reaching = [index for index in working if index in touching or effect in effects.of_node((number, index))]
+        mostly = 2 * len(methods) > len(working)
+        often = len(reaching) >= MANY and len(reaching) >= SHARE_OF_MANY * len(working)
+        deciding = [index for index in methods if self._decides(members[index])]
+        return (mostly or often) and len(deciding) <= MIXED_SHARE * len(methods)
 
     def _decides(self, member: Member) -> bool:
         """Whether a member mixes the effect with decisions, so that a test would want to have it without."""
