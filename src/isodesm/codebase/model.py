@@ -65,7 +65,10 @@ class Codebase:
         unpack = msgspec.msgpack.Decoder(FileSites).decode
         self.content: Callable[[int], FileSites] = lru_cache(maxsize=64)(lambda file: unpack(packed_sites[file]))
         self.text: Callable[[int], bytes] = lru_cache(maxsize=64)(self._read_text)
-        self.effects = Effects(symbols, bonds, Bases(symbols, bonds))
+        bases = Bases(symbols, bonds)
+        self.shared = SharedState(symbols, bonds, bases, self.text)
+        """State that outlives its users, and who touches it."""
+        self.effects = Effects(symbols, bonds, bases, self.shared)
         self.roles = Roles(symbols, bonds, self.effects, settings)
         self.locators = find_locators(symbols, bonds, self.roles, self.content, self.text)
         add_lookups(symbols, bonds, self.roles.bases, self.locators, self.content)
@@ -90,11 +93,6 @@ class Codebase:
     def registrations(self) -> tuple[Registration, ...]:
         """What containers are told, in code and in definition files."""
         return find_registrations(self.hierarchy, self.content, self.definitions, offers_in(self.bonds, self.locators))
-
-    @cached_property
-    def shared(self) -> SharedState:
-        """State that outlives its users, and who touches it."""
-        return SharedState(self.symbols, self.bonds, self.roles.bases, self.text)
 
     def prepare(self) -> None:
         """Work out what many questions share, so that forked workers find it ready."""

@@ -12,6 +12,7 @@ from functools import cached_property
 from isodesm.catalogue import shared_catalogue
 from isodesm.inference.bases import Bases
 from isodesm.inference.effect_kinds import GRAVITY, SEVERE
+from isodesm.inference.shared_state import SharedState
 from isodesm.inference.use_graph import HEAD, INSTANCE, Node, UseGraph
 from isodesm.linking.bonds import BondTable
 from isodesm.linking.symbols import Symbols
@@ -23,15 +24,16 @@ SHORT_REACH = 1
 """The same for the other effects: a clock read two classes further on is hardly what keeps a test from running."""
 
 
-KEEPS_LOGS = frozenset(("file", "gui"))
-"""Grave effects that a class may have and still be a logger."""
+KEEPS_LOGS = frozenset(("file", "gui", "network"))
+"""Grave effects that a class may have and still be one that logs, or loads icons."""
 
 
 class Effects(UseGraph):
     """Built from linked bonds; `of_node` and `of_type` answer what is locked in, `direct` what is used on the spot."""
 
-    def __init__(self, symbols: Symbols, bonds: BondTable, bases: Bases) -> None:
+    def __init__(self, symbols: Symbols, bonds: BondTable, bases: Bases, shared: SharedState) -> None:
         super().__init__(symbols, bonds, bases)
+        self.shared = shared
         self._next: dict[tuple[Node, str], tuple[Node | str, int]] = {}
         """(node, effect) to the next node of the shortest chain (an API name at its end) and the hops left."""
         self._below: dict[int, frozenset[int]] = {}
@@ -45,7 +47,7 @@ class Effects(UseGraph):
 
     def near(self, node: Node) -> tuple[str, ...]:
         """Effects that a call of a member brings at once: grave ones over one more class, others of its own class."""
-        found = self.of_node(node)
+        found = () if self.shared.is_memo(node) else self.of_node(node)
         return tuple(effect for effect in found if self._next[node, effect][1] <= (1 if effect in SEVERE else 0))
 
     def of_type(self, number: int) -> tuple[str, ...]:
@@ -129,7 +131,7 @@ class Effects(UseGraph):
                     use.effect for use in uses if not use.sort and self._is_felt(node, use.effect, hops) and use.row not in gone
                 )
                 for used in self._used_by.get(node, ()):
-                    if used in seen or (node[0], used[0]) in cut:
+                    if used in seen or (node[0], used[0]) in cut or (used[0] != node[0] and self.shared.is_memo(used)):
                         continue
                     seen.add(used)
                     free = used[0] == node[0] or node[1] == INSTANCE
@@ -232,7 +234,7 @@ class Effects(UseGraph):
                 free = user[0] == node[0] or user[1] == INSTANCE
                 if not free and hops == (REACH if effect in SEVERE else SHORT_REACH):
                     continue
-                if node[0] in self._cross_cutting and user[0] != node[0]:
+                if user[0] != node[0] and (node[0] in self._cross_cutting or self.shared.is_memo(node)):
                     continue
                 self._next[user, effect] = (node, hops if free else hops + 1)
                 (frontier if free else following).append((user, effect))

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections import defaultdict
+from collections import Counter, defaultdict
 from collections.abc import Callable
 from typing import NamedTuple
 
@@ -14,6 +14,8 @@ from isodesm.inference.roles import Roles
 from isodesm.linking.bonds import KIND_NUMBER, BondTable
 from isodesm.linking.symbols import Symbols
 
+MANY_COLLECTIONS = 10
+"""Collections of a type from which a map of it is a table of things, and no registry of services."""
 LEAST_USERS = 3
 """Classes that must use a home-made registry before it counts as a locator and not as somebody's private table."""
 
@@ -76,13 +78,23 @@ def find_locators(symbols: Symbols, bonds: BondTable, roles: Roles, sites_of: Si
     method returns just any object, only uses count that take the result for something service-like.
     """
     shaped = {}
+    things = _things(bonds)
     for number, declared in enumerate(symbols.types):
         if declared.kind in ("class", "enum", "interface") and roles.name(number) != "test":
-            maps = _registry_fields(declared, number, symbols, roles)
+            maps = _registry_fields(declared, number, symbols, roles, things)
             if maps and (found := _locator(declared, number, maps, symbols, text_of)):
                 shaped[number] = found
     users = _users(shaped, symbols, bonds, roles, sites_of)
     return {number: found for number, found in shaped.items() if len(users[number]) >= LEAST_USERS}
+
+
+def _things(bonds: BondTable) -> frozenset[int]:
+    """Types that are kept in collections all over, which services are not."""
+    generic, counts = KIND_NUMBER["generic"], Counter()
+    for kind, target in zip(bonds.kind, bonds.target, strict=True):
+        if kind == generic and target >= 0:
+            counts[target] += 1
+    return frozenset(target for target, count in counts.items() if count >= MANY_COLLECTIONS)
 
 
 def _users(
@@ -142,7 +154,9 @@ def targets_of_casts(bonds: BondTable, files: set[int]) -> dict[tuple[int, int],
     }
 
 
-def _registry_fields(declared: DeclaredType, number: int, symbols: Symbols, roles: Roles) -> dict[str, bool]:
+def _registry_fields(
+    declared: DeclaredType, number: int, symbols: Symbols, roles: Roles, things: frozenset[int]
+) -> dict[str, bool]:
     """Fields that map keys to open or service-like types; False for those whose type says nothing of what they hold."""
     found = {}
     for member in declared.members:
@@ -152,21 +166,22 @@ def _registry_fields(declared: DeclaredType, number: int, symbols: Symbols, role
         text = made.group(1) if made else member.type
         if _MAP_TYPES.match(typetext.head(text)):
             arguments = typetext.arguments(text)
-            if arguments and _is_open(arguments[-1], number, symbols, roles):
+            if arguments and _is_open(arguments[-1], number, symbols, roles, things):
                 found[member.name] = True
         elif member.type in ("", "array", "?array") and _EMPTY_MAP.match(member.value):
             found[member.name] = False
     return found
 
 
-def _is_open(value: str, number: int, symbols: Symbols, roles: Roles) -> bool:
+def _is_open(value: str, number: int, symbols: Symbols, roles: Roles, things: frozenset[int]) -> bool:
     """Whether a map's values may be anything, or are of a service-like type of the tree."""
     names = typetext.names(value)
     if "=>" in value or not names or names[0] in _OPEN_TYPES:
         return True
     package = symbols.files[symbols.file_of[number]].package
     target, _ = symbols.find(f"{package}.{names[0]}" if package else names[0], symbols.file_of[number])
-    return target >= 0 and roles.name(target) not in DATA and roles.name(target) in ("service", "gateway", "repository")
+    serves = target >= 0 and target not in things and roles.name(target) in ("service", "gateway", "repository")
+    return serves and roles.name(target) not in DATA
 
 
 def _locator(declared: DeclaredType, number: int, maps: dict[str, bool], symbols: Symbols, text_of: TextOf) -> Locator | None:

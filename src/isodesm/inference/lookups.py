@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import re
+from collections import Counter
+
 from isodesm.inference.bases import Bases
 from isodesm.inference.locators import Locator, SitesOf, named_in_arguments
 from isodesm.linking.bonds import KIND_NUMBER, BondTable
@@ -40,14 +43,23 @@ def add_lookups(symbols: Symbols, bonds: BondTable, bases: Bases, locators: dict
         bonds.add(tuple(values))
 
 
+_WORD = re.compile(r"\w+")
+MOST_SERVING = 3
+"""Classes marked as serving an interface beyond which calling it turns one kind of value into another."""
+
+
 def _adapted(symbols: Symbols, bases: Bases) -> frozenset[int]:
     """Interfaces that are called to have what serves them looked up."""
     names = {facts.language: frozenset(symbols.catalogues.of(facts.language).adapted.types.split()) for facts in symbols.files}
     if not any(names.values()):
         return frozenset()
+    marked = Counter(
+        word for declared in symbols.types for mark in declared.modifiers.annotations for word in _WORD.findall(mark.arguments)
+    )
     return frozenset(
         number
         for number in range(len(symbols))
-        if (wanted := names[symbols.files[symbols.file_of[number]].language])
+        if marked[symbols.types[number].name] <= MOST_SERVING
+        and (wanted := names[symbols.files[symbols.file_of[number]].language])
         and any(base in wanted for each in bases.ancestors(number) for base in bases.external.get(each, ()))
     )

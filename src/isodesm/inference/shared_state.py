@@ -137,6 +137,16 @@ class SharedState:
                 return any(member.is_static and kept & self.touch((each, index)).hands_out for index, member in found)
         return False
 
+    def is_memo(self, node: Node) -> bool:
+        """Whether a member works a plain value out once, say what the platform is, and keeps it."""
+        touch = self.touch(node)
+        if not (touch.changes or touch.hands_out) or not touch.gives_value or node[1] < 0:
+            return False
+        member = self.symbols.types[node[0]].members[node[1]]
+        kept = self.fields(node[0])
+        fills = any(name in kept and _is_plain(kept[name].type) for name in (*touch.changes, *touch.hands_out, *touch.reads))
+        return _is_plain(member.type) and fills
+
     # --- working it out -------------------------------------------------------------------
 
     def _direct_touches(self, number: int) -> dict[int, Touch]:
@@ -202,7 +212,9 @@ class SharedState:
                     if touch is None or below == index:
                         continue
                     gives = own.gives_value or (own is NO_TOUCH and self._gives_value(number, index))
-                    joined = Touch(own.reads | touch.reads, own.changes | touch.changes, own.hands_out, gives)
+                    # what fills a state and hands it out is read by who calls it
+                    read, set_ = (touch.changes, frozenset()) if touch.gives_value else (frozenset(), touch.changes)
+                    joined = Touch(own.reads | touch.reads | read, own.changes | set_, own.hands_out, gives)
                     if joined != own:
                         found[index], changed = joined, True
         return found
@@ -257,14 +269,35 @@ def _touch(
             behind = body[match.end() : match.end() + 3].lstrip()
             if _HANDED_OUT.search(before) and not behind.startswith((".", "->", "(", "=")):
                 out.add(name)
+    filled = {name for name in changes if _is_filled(body, name)}
+    reads, changes = reads | filled, changes - (filled - out)
     if not (reads or changes):
         return NO_TOUCH
     return Touch(frozenset(reads), frozenset(changes), frozenset(out), _gives_value(member, body))
 
 
+def _is_filled(body: str, name: str) -> bool:
+    """Whether a state is only given a value where it has none yet, so that nobody sets it from outside."""
+    asked = rf"(?:self::|static::|cls\.|\w+\.)?\$?{re.escape(name)}"
+    return (
+        re.search(
+            rf"{asked}\s*(?:===?|is)\s*(?:null|None|undefined)\b|\bnull\s*===?\s*{asked}\b|!\s*(?:isset\s*\(\s*)?{asked}\b(?!\s*[.\[(=])"
+            rf"|\bnot\s+{asked}\b(?!\s*[.\[(])|\bempty\s*\(\s*{asked}\b|{asked}\s*(?:\?\?|\|\|)=|!\s*{asked}\.HasValue|\bif\s*\(?\s*{asked}(?:\.HasValue)?\s*\)?\s*[{{:]?\s*return\b",
+            body,
+        )
+        is not None
+    )
+
+
 def _declares(before: str) -> bool:
     """Whether what stands before a name makes it a local variable."""
     return bool(_TYPE_BEFORE.search(before)) and not _NOT_A_TYPE.search(before)
+
+
+def _is_plain(text: str) -> bool:
+    """Whether a type is that of a plain value: a number, word, switch, or the like of an enumeration."""
+    name = typetext.head(text.rstrip("?")).rpartition(".")[2]
+    return name in _PLAIN or name in ("Optional", "Nullable") or name.endswith(("ID", "Id", "Kind", "Platform", "Version"))
 
 
 def _gives_value(member: Member, body: str) -> bool:

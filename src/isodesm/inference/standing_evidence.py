@@ -105,11 +105,10 @@ class StandingEvidence:
                 simple = simple_name(base)
                 if base != own and simple.endswith(("Exception", "Error")) and self.symbols.types[number].kind == "class":
                     found.append(Evidence("exception", BASE, f"extends {base}"))
-        if any(
-            simple_name(base).endswith(VIEW_BASES)
-            for each in self.ancestors(number)
-            for base in self.external_bases.get(each, ())
-        ):
+        above = [base for each in self.ancestors(number) for base in self.external_bases.get(each, ())]
+        is_view, is_value = self.symbols.catalogues.is_view_part, self.symbols.catalogues.is_value
+        shown = (is_view(base, language) and not is_value(base, language) for base in above)
+        if any(simple_name(base).endswith(VIEW_BASES) for base in above) or any(shown):
             found.append(Evidence("presentation", ANNOTATION + 2, "extends a visual element"))
         facts = self.symbols.files[self.symbols.file_of[number]]
         for prefix in catalogue.roles.imports.get("test", ()):

@@ -24,6 +24,7 @@ def ambient_state(report: Report, states: States, roots: Roots, taken: frozenset
     `taken` are rows that another finding speaks of already, say because the state is a shared instance.
     """
     is_open = frozenset(states.open)
+    said: set[int] = set(taken)
     for key in sorted(states.uses):
         uses = states.uses[key]
         if key not in is_open:
@@ -32,8 +33,9 @@ def ambient_state(report: Report, states: States, roots: Roots, taken: frozenset
             continue
         by_source: dict[int, list[Use]] = defaultdict(list)
         for use in uses:
-            if use.source != key[0] and use.row not in taken and report.is_production(use.source):
+            if use.source != key[0] and use.row not in said and report.is_production(use.source):
                 by_source[use.source].append(use)
+        said.update(use.row for own in by_source.values() for use in own)  # a member that touches many states is one use
         for source, own in sorted(by_source.items()):
             first = next((use for use in own if use.writes), own[0])
             excuse = "composition-root" if all(map(roots.covers, (use.row for use in own))) else ""
@@ -80,7 +82,7 @@ def _finding(report: Report, states: States, key: Key, first: Use, uses: list[Us
 
 def _said_of_writers(report: Report, states: States, key: Key, first: Use) -> str:
     """Who sets a state beside the class that a finding is about."""
-    writes = [use for use in states.uses[key] if use.writes]
+    writes = [use for use in states.uses[key] if use.writes and report.is_production(use.source)]
     writers = sorted({report.name(use.source) for use in writes if use.source != first.source})
     if not writers:
         return "Anything may set it"

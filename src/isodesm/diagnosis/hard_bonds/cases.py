@@ -19,6 +19,12 @@ from isodesm.inference.effect_kinds import EFFECTS, GRAVE
 from isodesm.linking.bonds import CONTEXTS, KIND_NUMBER, KINDS
 from isodesm.linking.symbols import simple_name
 
+_FALLBACK = re.compile(
+    r"(\$?\w+)(?:(?:\.|\?\.|->|\[)[\w.'\"\]]+)*\s*"
+    r"(?:\?\?|\|\||\bor\b|\?:|(?:!==?|===?|is(?: not)?)\s*(?:null|None|undefined)\s*\?[^?;]*:)\s*\(?\s*$"
+)
+"""What stands before a value that is taken where a name has none."""
+
 
 class lazy:
     """An attribute worked out when it is first asked for; without the lock that the standard one of Python 3.11 takes."""
@@ -288,6 +294,15 @@ class Case:
         """Whether the site is what a `return` hands out."""
         before = self.codebase.text(self.file)[max(self.site.place.start - 60, 0) : self.site.place.start]
         return re.search(rb"(?:\breturn|->)\s*\(?\s*$", before) is not None
+
+    @lazy
+    def is_fallback(self) -> bool:
+        """Whether the site only stands in for a parameter that was left out: `given ?? new X()`, `given or X()`."""
+        if self.member is None or not self.member.parameters:
+            return False
+        before = self.codebase.text(self.file)[max(self.site.place.start - 160, 0) : self.site.place.start]
+        found = _FALLBACK.search(before.decode("utf-8", "replace"))
+        return found is not None and found.group(1).lstrip("$") in {each.name.lstrip("$") for each in self.member.parameters}
 
     @lazy
     def is_passed_on(self) -> bool:

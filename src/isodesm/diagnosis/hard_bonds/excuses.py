@@ -118,6 +118,8 @@ def opens_own_device(case: Case) -> str:
         if any(own.is_own(case.source, effect) for effect in reached):
             return "own-device"  # a time or number that is handed straight to the device
         passed_on = case.direct_effect in OUTSIDE or case.is_passed_on
+        if case.direct_effect not in OUTSIDE and case.is_passed_on and case.symbols.is_module(case.source):
+            return "own-device"  # a function that only hands out what the clock says
         return "own-device" if passed_on and own.is_own(case.source, case.direct_effect) else ""
     helps = case.grave_effects and case.shared_type < 0 and case.is_static
     return "own-device" if helps and all(own.is_own(case.source, effect) for effect in case.grave_effects) else ""

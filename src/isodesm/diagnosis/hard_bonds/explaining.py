@@ -118,6 +118,8 @@ class Explainer:
         return f"{where} calls `{case.callee if case.is_built_in else f'{target}.{case.callee}'}` directly."
 
     def _looked_up(self, case: Case) -> str:
+        if not case.callee:
+            return f"what serves `{simple_name(case.target_name)}`, by calling the interface"
         call = f"`{case.site.text + '.' if case.site.text else ''}{case.callee}`"
         named = case.text != simple_name(case.target_name)
         return f"`{simple_name(case.target_name)}` through {call}" if named else f"a dependency through {call}"

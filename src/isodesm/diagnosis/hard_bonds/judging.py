@@ -145,7 +145,7 @@ def judge_creation(case: Case) -> Verdict:
 
 def creation_level(case: Case) -> str:
     """`note` where a seam is there already; `error` for an effect, an outer layer or a choice among implementations."""
-    if case.flags & AT_SEAM or accepts_target(case):
+    if case.flags & AT_SEAM or accepts_target(case) or case.is_fallback:
         return "note"
     if case.external:
         return effect_level(case)
@@ -219,7 +219,7 @@ def _same_unit(case: Case) -> bool:
 
 def is_shared_instance(case: Case) -> bool:
     """Whether a static member hands out one shared object of a service-like class of the tree, judged by shape."""
-    if case.external:
+    if case.external or _is_empty(case):
         return False
     for each in case.roles.ancestors(case.target):
         found = case.symbols.members(each).get(case.callee)
@@ -237,6 +237,17 @@ def is_shared_instance(case: Case) -> bool:
     if case.codebase.shared.is_accessor(case.target, case.callee):
         return is_worth_handing_in(case, each)
     return member.is_static and not member.parameters and hands_out_itself and _keeps_itself(case, each)
+
+
+def _is_empty(case: Case) -> bool:
+    """Whether the class that is shared has no object state, no effect and no collaborator: any object of it is as good."""
+    held = case.shared_type
+    if held < 0 or case.effects or case.roles.collaborators(held):
+        return False
+    line = case.roles.ancestors(held)
+    members = [member for each in line for member in case.symbols.types[each].members]
+    outside = any(case.roles.external_bases.get(each) for each in line)
+    return not outside and not any(m.kind in ("field", "component") and not m.is_static for m in members)
 
 
 def _is_base(case: Case, text: str) -> bool:
