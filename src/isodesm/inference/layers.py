@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections import Counter
+from collections import Counter, defaultdict
 from functools import lru_cache
 
 import msgspec
@@ -15,10 +15,16 @@ from isodesm.linking.bonds import KIND_NUMBER, KINDS, BondTable
 from isodesm.linking.symbols import Symbols
 from isodesm.settings import Settings
 
+MOST_WRONG = 0.2
+"""Share of the pairs of classes between layers that may point outwards; beyond it the layers are in doubt."""
 LEAST_CLASSES = 2
 """Classes that a layer needs before it counts as one: a single class in a folder `data` is no layer."""
 LEAST_SHARE = 0.4
 """Share of all classes that layers must hold together; below it the codebase is said to have none."""
+SHARED_BY = 0.9
+"""Share of the files that must lie below a folder or package for it to be the root that all share."""
+_DOMAINS = frozenset("com org net edu gov io dev app info de uk fr nl ch at eu us jp cn ru br it es se fi pl cz".split())
+"""First segments of reversed domain names."""
 FLOATING = "infrastructure"
 """The usual layer that some codebases put outside their services, behind interfaces, and others beneath them."""
 PORT_WEIGHT = 10
@@ -47,6 +53,13 @@ class Layers(msgspec.Struct, frozen=True):
     of_type: tuple[int, ...]
     evidence: tuple[str, ...]
     order: str = ""
+    wrong: float = 0.0
+    """Share of the pairs of classes in different layers that point outwards, whatever the order."""
+
+    @property
+    def sure(self) -> bool:
+        """Whether the layers are kept by most of the code, so that what breaks them is a fault and not a wrong guess."""
+        return self.wrong <= MOST_WRONG
 
     def name(self, number: int) -> str:
         """The layer of a type, '' where none is known."""
@@ -54,7 +67,11 @@ class Layers(msgspec.Struct, frozen=True):
         return self.layers[index].name if index >= 0 else ""
 
     def crossing(self, source: int, target: int) -> str:
-        """`inner→outer` where a bond between two types points outwards, else ''."""
+        """`inner→outer` where a bond between two types points outwards, else ''; '' for all where the layers are in doubt."""
+        return self.outward(source, target) if self.sure else ""
+
+    def outward(self, source: int, target: int) -> str:
+        """The same, in doubt too."""
         here, there = self.of_type[source], self.of_type[target]
         if here < 0 or there < 0 or self.layers[there].ring <= self.layers[here].ring:
             return ""
@@ -98,9 +115,11 @@ def find_layers(symbols: Symbols, bonds: BondTable, roles: Roles, settings: Sett
         layers = tuple(Layer(entry.name, entry.ring) for entry in entries)
         tables = [frozenset(entry.segments.split()) for entry in entries]
     by_segment = {segment: index for index, table in enumerate(tables) for segment in table}
+    paths = _own_segments(symbols) if not settings.layers else [_segments(symbols, n) for n in range(len(symbols.files))]
+    divided = _divided(paths, by_segment)
     found = [
-        _layer_of_folder(symbols, file, by_segment, len(tables) - 1 if not settings.layers else -1)
-        for file in range(len(symbols.files))
+        _layer_of_folder(symbols, file, segments, by_segment, divided, len(tables) - 1 if not settings.layers else -1)
+        for file, segments in enumerate(paths)
     ]
     of_type = [found[file][0] for file in symbols.file_of]
     counted = [index for number, index in enumerate(of_type) if symbols.is_shown(number) and not symbols.is_module(number)]
@@ -110,8 +129,8 @@ def find_layers(symbols: Symbols, bonds: BondTable, roles: Roles, settings: Sett
     if settings.layers:
         return Layers(layers, tuple(of_type), tuple(evidence), "the order in the settings")
     _add_by_role(layers, of_type, evidence, roles)
-    layers, order = _ordered(layers, of_type, bonds, symbols)
-    return Layers(layers, tuple(of_type), tuple(evidence), order)
+    layers, order, wrong = _ordered(layers, of_type, bonds, symbols)
+    return Layers(layers, tuple(of_type), tuple(evidence), order, wrong)
 
 
 def _add_by_role(layers: tuple[Layer, ...], of_type: list[int], evidence: list[str], roles: Roles) -> None:
@@ -126,8 +145,9 @@ def _add_by_role(layers: tuple[Layer, ...], of_type: list[int], evidence: list[s
 
 def _ordered(
     layers: tuple[Layer, ...], of_type: list[int], bonds: BondTable, symbols: Symbols
-) -> tuple[tuple[Layer, ...], str]:
-    """The layers with infrastructure in the place that leaves the fewest pairs of classes pointing outwards, and why."""
+) -> tuple[tuple[Layer, ...], str, float]:
+    """The layers with infrastructure in the place that leaves the fewest pairs of classes pointing outwards, why, and the share
+    of those."""
     weights = _weights(layers, of_type, bonds, symbols)
     rest = [layer.name for layer in layers if layer.name != FLOATING]
     best: tuple[int, int, list[str]] | None = None
@@ -146,7 +166,9 @@ def _ordered(
         "the inner layers' interfaces are implemented there" if best[1] == 1 and ports else "that is the way most bonds point"
     )
     present = {layers[index].name for index in of_type if index >= 0}
-    return tuple(found[layer.name] for layer in layers), f"{' → '.join(name for name in names if name in present)}: {reason}"
+    shown = " → ".join(name for name in names if name in present)
+    pairs = sum(weights.values())
+    return tuple(found[layer.name] for layer in layers), f"{shown}: {reason}", round(best[0] / pairs, 3) if pairs else 0.0
 
 
 def _weights(layers: tuple[Layer, ...], of_type: list[int], bonds: BondTable, symbols: Symbols) -> dict[tuple[str, str], int]:
@@ -169,14 +191,60 @@ def _weights(layers: tuple[Layer, ...], of_type: list[int], bonds: BondTable, sy
     return dict(found)
 
 
-def _layer_of_folder(symbols: Symbols, file: int, by_segment: dict[str, int], last: int) -> tuple[int, str]:
+def _segments(symbols: Symbols, file: int) -> list[str]:
     facts = symbols.files[file]
-    segments = re.split(r"[.\\]", facts.package) if facts.package else facts.path.split("/")[:-1]
-    found = [(by_segment[segment.lower()], segment) for segment in reversed(segments) if segment.lower() in by_segment]
-    found.sort(key=lambda each: each[0] == last)  # helpers inside a layer belong to that layer
-    for index, segment in found[:1]:
-        return index, f"segment `{segment}` of {facts.package or facts.path.rpartition('/')[0]}"
-    return -1, ""
+    return re.split(r"[.\\]", facts.package) if facts.package else facts.path.split("/")[:-1]
+
+
+def _own_segments(symbols: Symbols) -> list[list[str]]:
+    """The segments of each file's package or folder without the root that nearly all share: a domain, an organisation, a
+    product are no layers, whatever they are called."""
+    paths = [_segments(symbols, file) for file in range(len(symbols.files))]
+    shared: list[str] = []
+    while True:
+        below = Counter(path[len(shared)] for path in paths if path[: len(shared)] == shared and len(path) > len(shared))
+        segment, count = below.most_common(1)[0] if below else ("", 0)
+        if count < SHARED_BY * len(paths):
+            break
+        shared.append(segment)
+    found = []
+    for path in paths:
+        begin = len(shared) if path[: len(shared)] == shared else 0
+        if begin < 2 and len(path) > 2 and path[0] in _DOMAINS:
+            begin = 2
+        found.append([""] * begin + path[begin:])
+    return found
+
+
+def _divided(paths: list[list[str]], by_segment: dict[str, int]) -> dict[tuple[str, ...], int]:
+    """Folder or package to the number of layers that the names of what lies directly in it speak for."""
+    found: dict[tuple[str, ...], set[int]] = defaultdict(set)
+    for path in {tuple(path) for path in paths}:
+        for depth, segment in enumerate(path):
+            if (index := by_segment.get(segment.lower())) is not None:
+                found[path[:depth]].add(index)
+    return {parent: len(layers) for parent, layers in found.items()}
+
+
+def _layer_of_folder(
+    symbols: Symbols,
+    file: int,
+    segments: list[str],
+    by_segment: dict[str, int],
+    divided: dict[tuple[str, ...], int],
+    last: int,
+) -> tuple[int, str]:
+    """The layer of the segment that divides the tree: beside which lie the most other layers; of several the innermost."""
+    found = [
+        (by_segment[segment.lower()] == last, -divided[tuple(segments[:depth])], -depth, segment)
+        for depth, segment in enumerate(segments)
+        if segment.lower() in by_segment
+    ]
+    if not found:
+        return -1, ""
+    segment = min(found)[3]  # helpers inside a layer belong to that layer
+    facts = symbols.files[file]
+    return by_segment[segment.lower()], f"segment `{segment}` of {facts.package or facts.path.rpartition('/')[0]}"
 
 
 def _convincing(of_type: list[int]) -> bool:

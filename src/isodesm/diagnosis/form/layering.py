@@ -8,6 +8,7 @@ from collections.abc import Iterable, Iterator
 from isodesm.diagnosis.shared.findings import HARD_KINDS, Finding
 from isodesm.diagnosis.shared.reporting import Report
 from isodesm.inference.evidence import SERVICE_LIKE
+from isodesm.inference.layers import Layers
 from isodesm.linking.bonds import KIND_NUMBER, KINDS
 
 HARD = frozenset(KIND_NUMBER[kind] for kind in ("creation", "static-call", "static-field", "lookup"))
@@ -19,22 +20,23 @@ def outward_dependencies(report: Report) -> Iterator[Finding]:
     layers = report.codebase.layers
     if not layers.layers:
         return
-    for source, target, rows in _pairs(report, lambda source, target: bool(layers.crossing(source, target))):
+    for source, target, rows in _pairs(report, lambda source, target: bool(layers.outward(source, target))):
         if target in report.codebase.locators or (
             report.symbols.is_module(target) and not report.codebase.effects.of_type(target)
         ):
             continue  # each lookup through a locator is reported as such, and pure functions bind nobody
-        crossing = layers.crossing(source, target)
+        crossing = layers.outward(source, target)
         inner, _, outer = crossing.partition("→")
         name, other = report.name(source), report.name(target)
         hard = _hard_count(report, rows)
         yield report.finding(
             "outward-dependency",
-            "warning",
+            "warning" if layers.sure else "note",
             source,
             report.at_row(rows[0]),
             f"`{name}` of the layer {inner} knows `{other}` of the outer layer {outer}.",
-            f"{_count(rows)}; a change in {outer} can break {inner}, and {inner} can't be used or tested without it.",
+            f"{_count(rows)}; a change in {outer} can break {inner}, and {inner} can't be used or tested without it."
+            + _doubt(layers),
             f"Declare what `{name}` needs as an interface in {inner}, and let `{other}` implement it."
             if report.codebase.roles.name(target) in SERVICE_LIKE
             else f"Move `{other}` inwards, or translate it where {outer} calls {inner}.",
@@ -62,11 +64,12 @@ def layer_skips(report: Report) -> Iterator[Finding]:
         here, there = layers.name(source), layers.name(target)
         yield report.finding(
             "layer-skip",
-            "warning" if hard else "note",
+            "warning" if hard and layers.sure else "note",
             source,
             report.at_row(rows[0]),
             f"`{report.name(source)}` ({here}) reaches past {skipped} to `{report.name(target)}` ({there}).",
-            f"{_count(rows)}; rules that live in {skipped} are passed by here, and {here} has to change with {there}.",
+            f"{_count(rows)}; rules that live in {skipped} are passed by here, and {here} has to change with {there}."
+            + _doubt(layers),
             f"Give {skipped} a member that does this, and call that.",
             member=codebase.bonds.text_of("member", rows[0]),
             target=target,
@@ -96,6 +99,13 @@ def _pairs(report: Report, wanted) -> Iterator[tuple[int, int, list[int]]]:
 
 def _hard_count(report: Report, rows: list[int]) -> int:
     return sum(1 for row in rows if report.codebase.bonds.kind[row] in HARD)
+
+
+def _doubt(layers: Layers) -> str:
+    """How sure the layers are, where that is not very."""
+    if layers.sure:
+        return ""
+    return f" The layers are a guess: {layers.wrong:.0%} of the pairs of classes between them point outwards."
 
 
 def _count(rows: list[int]) -> str:

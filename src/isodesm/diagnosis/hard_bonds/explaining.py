@@ -11,11 +11,16 @@ from isodesm.diagnosis.shared.findings import Finding, Related
 from isodesm.diagnosis.shared.spans import span_of
 from isodesm.diagnosis.shared.words import EFFECT_WORDS
 from isodesm.inference.wiring import Service
-from isodesm.linking.bonds import CONTEXTS, IN_LOOP, RUNTIME
+from isodesm.linking.bonds import CONTEXTS, IN_LOOP, KIND_NUMBER, RUNTIME
 from isodesm.linking.symbols import simple_name
 
+CALL = KIND_NUMBER["call"]
 MANY_PLACES = 3
 """Creating places from which their number is worth a word."""
+
+
+PATCHED = "a test has to patch it by its path, for the whole process, and a rename breaks that unseen."
+"""What it costs to stand something in where attributes of modules can be replaced."""
 
 
 class Explainer:
@@ -128,11 +133,13 @@ class Explainer:
         """Why the bond matters here, the gravest ground first."""
         name = case.source_type.name
         if level == "note" and kind in ("hard-wired-creation", "service-lookup") and not case.external:
-            return f"A constructor of `{name}` takes it already; this is only the default, so a test can get round it."
+            at_import = self._is_patchable(case) and case.context == "parameter-default"
+            made = " It is made once, for everybody, when the module is imported." if at_import else ""
+            return f"A constructor of `{name}` takes it already; this is only the default, so a test can get round it.{made}"
         if effects:
             chain = f" ({' → '.join(case.chain)})" if len(case.chain) > 2 else ""
             words = " and ".join(EFFECT_WORDS[effect] for effect in effects[:2])
-            return f"It reaches {words}{chain}, and no test of `{name}` can stand something else in."
+            return f"It reaches {words}{chain}, {self._test_of(case)}"
         if case.crossing:
             inner, _, outer = case.crossing.partition("→")
             return f"{'An' if inner[:1] in 'aeiou' else 'A'} {inner} class decides on a class of the outer layer {outer}."
@@ -145,10 +152,27 @@ class Explainer:
             return f"There are other implementations ({shown}), and this place has chosen for everybody."
         partners = ", ".join(case.collaborators[:3])
         ground = f"works with {partners}" if partners else f"is a {case.target_role}"
+        if self._is_patchable(case):
+            return f"`{simple_name(case.target_name)}` {ground}; {PATCHED}"
         return f"`{simple_name(case.target_name)}` {ground}; `{name}` can't be tested without all of it."
+
+    def _test_of(self, case: Case) -> str:
+        """What a test of the source would have to do: nothing helps where names are bound when the code is compiled."""
+        subject = "the module" if case.symbols.is_module(case.source) else f"`{case.source_type.name}`"
+        if self._is_patchable(case):
+            return f"and {PATCHED}"
+        if case.symbols.dialect(case.source).has_module and case.facts.language != "php":
+            return f"and a test of {subject} has to replace a whole module to stand something else in."
+        return f"and no test of {subject} can stand something else in."
+
+    def _is_patchable(self, case: Case) -> bool:
+        """Whether a test may replace what a name means in a module while the program runs."""
+        return case.symbols.dialect(case.source).self_parameter
 
     def _remedy(self, case: Case, kind: str) -> str:
         target = simple_name(case.target_name)
+        if instead := self._without_constructor(case, kind):
+            return instead
         if kind == "static-effect":
             called = case.callee if case.is_built_in else f"{target}.{case.callee}"
             return f"Put `{called}` behind an object of your own, and take that through the constructor."
@@ -164,12 +188,40 @@ class Explainer:
             return f"Take a factory for {abstraction} through the constructor, since its arguments are known only here."
         return f"Take {abstraction} through the constructor, and let the composition root create it."
 
+    def _without_constructor(self, case: Case, kind: str) -> str:
+        """What can be done where no constructor can take anything; '' where one can."""
+        target = f"`{simple_name(case.target_name)}`"
+        what = f"the {target}" if kind == "hard-wired-creation" else f"what {target} gives"
+        member = case.member
+        if case.symbols.is_module(case.source):
+            if member is not None and member.kind == "method":
+                return f"Let `{member.name}` take {what} as a parameter, and let its callers pass it."
+            return "Make it in the function that starts the program, and pass it on from there."
+        if case.source_type.kind in ("enum", "interface", "annotation"):
+            return f"Move that out of the {case.source_type.kind}: who uses the constant can be handed {what}."
+        if member is not None and member.is_static and member.kind == "method":
+            return f"Let `{member.name}` take {what} as a parameter, or make it a method of an object that is handed it."
+        if member is not None and member.is_static:
+            return f"Keep {what} in an object that is made where the program starts, and hand that in."
+        return ""
+
     def _abstraction(self, case: Case) -> str:
-        """What a constructor should ask for: an existing interface of the target, or one to be extracted."""
+        """What a constructor should ask for: an interface of the target that has what is used, or one to be extracted."""
         for base in case.roles.ancestors(case.target)[1:]:
-            if self.codebase.symbols.types[base].kind == "interface":
+            if self.codebase.symbols.types[base].kind == "interface" and self._has_what_is_used(case, base):
                 return f"its interface `{self.codebase.symbols.types[base].name}`"
         return f"an interface extracted from `{case.target_type.name}`"
+
+    def _has_what_is_used(self, case: Case, base: int) -> bool:
+        """Whether an interface declares every member that the source calls on the target."""
+        table = self.codebase.bonds
+        called = {
+            table.text_of("callee", row)
+            for row in table.rows_of_source(case.source)
+            if table.kind[row] == CALL and table.target[row] == case.target
+        }
+        line = case.roles.ancestors(base)
+        return all(any(name in case.symbols.members(each) for each in line) for name in called if name)
 
     # --- tags -----------------------------------------------------------------------------
 
