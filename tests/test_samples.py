@@ -56,7 +56,8 @@ HARMLESS = {
     "sensor-hub": ("Reading", "HubException", "Station", "DepthRule"), "slope-map": ("Closure", "Slope", "SlopeRating"),
     "warden-portal": ("Closure", "Road"), "forecast-jobs": ("SnowLayer", "Verdict", "StabilityRules", "ForecastError"),
 }  # fmt: skip
-NOT_PLANTED = frozenset(("bypassed-injection", "duplicate-registration", "leaked-boundary-type", "mixed-responsibility",
+NOT_PLANTED = frozenset(("bypassed-injection", "duplicate-registration", "late-dependency", "ambiguous-implementation",
+                         "leaked-boundary-type", "mixed-responsibility",
                          "too-many-dependencies", "unused-dependency"))  # fmt: skip
 """Kinds that no sample holds; `tests/cases/findings` has them."""
 

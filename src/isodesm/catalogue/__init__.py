@@ -59,6 +59,12 @@ class RegistrationRules(msgspec.Struct, frozen=True, rename="kebab", forbid_unkn
     methods: dict[str, str] = {}
     metadata: dict[str, tuple[str, ...]] = {}
     metadata_implementations: tuple[str, ...] = ()
+    primary: tuple[str, ...] = ()
+    """Annotations of the class that is meant where several serve an abstraction; of conditions as well."""
+    qualifiers: tuple[str, ...] = ()
+    """Annotations that say, where something is asked for, which one is meant."""
+    decides_by_type: bool = False
+    """Whether classes that are marked serve their abstractions without being named for them."""
 
     @property
     def is_empty(self) -> bool:

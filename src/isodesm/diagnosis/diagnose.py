@@ -18,6 +18,7 @@ from isodesm.diagnosis.hard_bonds.judging import hard_bonds
 from isodesm.diagnosis.shared.acceptance import sort_out
 from isodesm.diagnosis.shared.findings import HARD_KINDS, KINDS, Diagnosis, Finding, Identities
 from isodesm.diagnosis.shared.reporting import Report
+from isodesm.diagnosis.wiring_faults.arrivals import ambiguous_implementations, late_dependencies
 from isodesm.diagnosis.wiring_faults.constructors import too_many_dependencies, untyped_injection_points, unused_dependencies
 from isodesm.diagnosis.wiring_faults.cycles import dependency_cycles
 from isodesm.diagnosis.wiring_faults.handed_containers import bypassed_injections, injected_containers
@@ -47,6 +48,8 @@ FAMILIES: tuple[Callable[[Report], Iterator[Finding]], ...] = (
     too_many_dependencies,
     untyped_injection_points,
     unused_dependencies,
+    late_dependencies,
+    ambiguous_implementations,
     misleading_names,
 )
 """What finds each kind that is judged by more than one bond; a function's findings may carry an excuse."""

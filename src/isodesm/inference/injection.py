@@ -109,6 +109,10 @@ class Injections:
                 found += self._parameters(number, index, member)
         return tuple(found)
 
+    def of_method(self, number: int, index: int) -> Iterable[Injection]:
+        """What a method takes, each parameter as something that the class is handed."""
+        return self._parameters(number, index, self.symbols.types[number].members[index])
+
     def _parameters(self, number: int, index: int, member: Member) -> Iterable[Injection]:
         for position, each in enumerate(member.parameters):
             yield self._injection(number, index, position, each.name, each.type, bool(each.default) or each.variadic)

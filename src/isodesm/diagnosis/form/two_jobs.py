@@ -12,16 +12,12 @@ from isodesm.diagnosis.shared.words import EFFECT_WORDS
 from isodesm.inference.effect_kinds import SEVERE
 from isodesm.inference.evidence import SHAPE
 
-DECIDERS = frozenset(("service", "presentation", "algorithm", "entity"))
-"""Roles whose members are there to decide, so that an effect among the decisions is a second job."""
+DECIDERS = frozenset(("service", "presentation", "algorithm", "entity", "gateway", "repository", "utility", "factory"))
+"""Roles whose members may decide, so that an effect among many decisions is a second job."""
 HIDDEN = SEVERE - {"gui", "sleep"}
 """Effects that have no place among decisions, or in a view."""
 LEAST_STATEMENTS = 12
 """Statements below which a member is too small to be taken apart."""
-LIGHT = re.compile(
-    r"(?i)exists|is_?(?:file|dir|directory|link|readable|writable)\b|realpath|(?:get)?current_?process|_path$|basename"
-)
-"""APIs that only ask about a path or the process: no effect that is worth taking a member apart for."""
 PAINTING = ("paint", "draw", "render", "layout")
 """Beginnings of the names of members that put something on the screen, which takes what it takes."""
 FEW = 3
@@ -34,11 +30,11 @@ def mixed_responsibilities(report: Report) -> Iterator[Finding]:
     """`mixed-responsibility`: one finding for each member that decides a lot around a grave effect of its own."""
     codebase, limits = report.codebase, report.codebase.settings.limits
     for number in sorted(codebase.effects.used):
-        if codebase.roles.name(number) not in DECIDERS or not report.is_production(number) or report.symbols.is_module(number):
+        if codebase.roles.name(number) not in DECIDERS or not report.is_production(number):
             continue
         by_member: dict[int, list] = defaultdict(list)
         for use in codebase.effects.used[number]:
-            if use.effect in HIDDEN and not LIGHT.search(use.api):
+            if use.effect in HIDDEN and not use.sort:
                 by_member[codebase.bonds.source_member[use.row]].append(use)
         for index, uses in sorted(by_member.items()):
             member = report.symbols.types[number].members[index] if index >= 0 else None
@@ -122,7 +118,7 @@ Ground = tuple[str, At, str]
 def _effects(report: Report, number: int) -> Iterator[Ground]:
     """Grave effects of its own, one for each effect: a query or a connection at once, files and processes when there are a
     few."""
-    uses = [use for use in report.codebase.effects.used.get(number, ()) if use.effect in HIDDEN and not LIGHT.search(use.api)]
+    uses = [use for use in report.codebase.effects.used.get(number, ()) if use.effect in HIDDEN and not use.sort]
     counts = Counter(use.effect for use in uses)
     for effect, count in counts.items():
         if count >= FEW or effect in ("database", "network"):
@@ -133,8 +129,6 @@ def _effects(report: Report, number: int) -> Iterator[Ground]:
 def _long_members(report: Report, number: int) -> Iterator[Ground]:
     """Members that are long and decide a lot; long ones that only put a view together are left alone."""
     limits = report.codebase.settings.limits
-    if is_view(report, number):
-        return  # painting and laying out takes what it takes
     for index, member in enumerate(report.symbols.types[number].members):
         painting = member.name.lower().startswith(PAINTING)
         if (

@@ -35,6 +35,8 @@ KINDS = {
     "too-many-dependencies": "A constructor takes more dependencies than the limit.",
     "untyped-injection-point": "A constructor parameter has no type to inject by.",
     "unused-dependency": "An injected dependency is never used.",
+    "late-dependency": "A dependency arrives after construction, though a constructor could take it.",
+    "ambiguous-implementation": "Several managed classes serve an injected abstraction, and nothing says which is meant.",
     "misleading-name": "A role suffix is at odds with the role or the folder.",
 }
 """Every kind of finding with what it says; `docs/findings/` has a page for each."""

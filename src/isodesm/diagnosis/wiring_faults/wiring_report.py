@@ -20,6 +20,7 @@ from isodesm.linking.bonds import KIND_NUMBER
 WIRING_KINDS = (
     "captive-dependency",
     "unregistered-dependency",
+    "ambiguous-implementation",
     "duplicate-registration",
     "split-instance",
     "mismatched-argument",

@@ -1,0 +1,158 @@
+"""What classes are handed later than they could be, and what a container can't decide on."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from isodesm.diagnosis.shared.findings import Finding
+from isodesm.diagnosis.shared.reporting import Report
+from isodesm.facts.records import Member
+from isodesm.inference.injection import Injection
+from isodesm.inference.wiring import Service
+from isodesm.linking.symbols import simple_name
+
+NAMED = 3
+OBSERVERS = ("Listener", "Observer", "Callback", "Handler", "Delegate")
+"""Ends of the names of what is told of events, and need not be there."""
+SETTERS = ("set", "inject", "Set", "Inject")
+"""Beginnings of the names of members that hand something in after construction."""
+
+
+def late_dependencies(report: Report) -> Iterator[Finding]:
+    """`late-dependency`: one finding for each class that is handed services through members though a constructor could take
+    them."""
+    for number, declared in enumerate(report.symbols.types):
+        if declared.kind not in ("class", "record", "struct") or not report.is_production(number):
+            continue
+        late = _late(report, number)
+        if not late:
+            continue
+        name = report.name(number)
+        more = f" and {len(late) - NAMED} more" if len(late) > NAMED else ""
+        shown = ", ".join(f"`{each.name}`" for each in late[:NAMED]) + more
+        yield report.finding(
+            "late-dependency",
+            "note",
+            number,
+            report.at_injection(late[0]),
+            f"`{name}` gets {shown} only after it is made.",
+            f"Whoever makes one without filling {'it' if len(late) == 1 else 'them'} in finds out at the first use; the "
+            f"{'field' if len(late) == 1 else 'fields'} can't be final, and no signature says what `{name}` needs.",
+            f"Take {shown} through the constructor.",
+            member=declared.members[late[0].member].name,
+            target=late[0].target,
+            why=[f"{len(late)}-late"],
+            related=[report.at_injection(each).related("is filled in later, too") for each in late[1:]],
+        )
+
+
+def _late(report: Report, number: int) -> list[Injection]:
+    """Needs that arrive through marked members, or through setters of services that nothing else fills."""
+    injections = report.codebase.wiring.injections
+    members = report.symbols.types[number].members
+    marked = [each for each in injections.of_members(number) if not each.default and not _may_be_missing(members[each.member])]
+    return marked or [each for each in _set_later(report, number) if injections.is_service(each.target)]
+
+
+def _may_be_missing(member: Member) -> bool:
+    """Whether the mark itself says that nothing need be filled in."""
+    return any("false" in mark.arguments or "optional" in mark.arguments.lower() for mark in member.modifiers.annotations)
+
+
+def _set_later(report: Report, number: int) -> Iterator[Injection]:
+    """What one-line setters put into fields that no constructor and no initialiser fills."""
+    declared, injections = report.symbols.types[number], report.codebase.wiring.injections
+    taken = {simple_name(p.type) for m in declared.members if m.kind == "constructor" for p in m.parameters}
+    built = " ".join(_bodies(report, number))
+    fields = {_bare(m.name): m for m in declared.members if m.kind == "field" and not m.is_static}
+    for index, member in enumerate(declared.members):
+        if not _is_setter(member) or member.is_static or "override" in member.modifiers.words:
+            continue
+        field = fields.get(_bare(member.name[3:] if member.name[:3].lower() == "set" else member.name[6:]))
+        given = member.parameters[0]
+        if field is None or field.value or not given.type or simple_name(given.type) != simple_name(field.type):
+            continue
+        told = simple_name(given.type).endswith(OBSERVERS)  # who wants to be told may come at any time
+        if simple_name(given.type) not in taken and not told and member.name not in built and field.name not in built:
+            yield next(iter(injections.of_method(number, index)))
+
+
+def _bodies(report: Report, number: int) -> Iterator[str]:
+    """The texts of a class's constructors."""
+    for index, member in enumerate(report.symbols.types[number].members):
+        if member.kind == "constructor":
+            part, _ = report.symbols.origin(number, index)
+            yield report.codebase.text(report.symbols.file_of[part])[slice(*member.body)].decode("utf-8", "replace")
+
+
+def _is_setter(member: Member) -> bool:
+    named = member.kind == "method" and member.name.startswith(SETTERS) and len(member.parameters) == 1
+    return named and member.body != (0, 0) and member.statements <= 1 and not member.branches
+
+
+def _bare(name: str) -> str:
+    return name.lstrip("_$#").removeprefix("m_").lower()
+
+
+def ambiguous_implementations(report: Report) -> Iterator[Finding]:
+    """`ambiguous-implementation`: an abstraction that a managed class is handed, several managed classes serve, and nothing
+    decides."""
+    wiring = report.codebase.wiring
+    for number in sorted(wiring.managed):
+        if not report.is_production(number):
+            continue
+        for each in wiring.handed_to(number):
+            rivals = _rivals(report, each)
+            if len(rivals) < 2 or _decided(report, number, each, rivals):
+                continue
+            wanted, name = report.name(each.target), report.name(number)
+            names = ", ".join(f"`{report.name(rival.implementation)}`" for rival in rivals[:NAMED])
+            yield report.finding(
+                "ambiguous-implementation",
+                "error",
+                number,
+                report.at_injection(each),
+                f"`{name}` asks for `{wanted}`, which {len(rivals)} managed classes serve: {names}.",
+                f"Nothing says which one is meant, so the container refuses to make `{name}`, or takes one by chance.",
+                "Mark one of them as the usual one, or name the one that is meant where it is asked for.",
+                member="<init>",
+                target=each.target,
+                key=each.name,
+                why=[f"{len(rivals)}-implementations"],
+                related=[report.at_registration(rival.registration).related("serves it") for rival in rivals],
+            )
+
+
+def _rivals(report: Report, injection: Injection) -> list[Service]:
+    """The managed classes that could be meant, one registration each; none where a registration says so by the abstraction."""
+    wiring = report.codebase.wiring
+    if injection.target < 0 or injection.collection or injection.default or wiring.by_abstraction.get(injection.target):
+        return []
+    if not report.symbols.types[injection.target].is_abstract:
+        return []
+    found = {
+        service.implementation: service
+        for service in wiring.serving(injection)
+        if service.registration.how == "annotation" and report.is_production(service.implementation)
+    }
+    return [found[number] for number in sorted(found)]
+
+
+def _decided(report: Report, number: int, injection: Injection, rivals: list[Service]) -> bool:
+    """Whether a mark on one of the rivals, a mark on what is asked for, or its name says which one is meant."""
+    facts = report.symbols.files[report.symbols.file_of[number]]
+    rules = report.symbols.catalogues.of(facts.language).registrations
+    if not rules.decides_by_type:
+        return True
+    members = report.symbols.types[injection.owner].members
+    member = members[injection.member]
+    marks = list(member.modifiers.annotations) if injection.parameter < 0 or member.kind != "constructor" else []
+    if injection.parameter >= 0:
+        marks += member.parameters[injection.parameter].modifiers.annotations
+    if any(simple_name(mark.name) in rules.qualifiers for mark in marks):
+        return True
+    names = {report.name(rival.implementation) for rival in rivals}
+    if injection.name.lstrip("$_").lower() in {name.lower() for name in names}:
+        return True
+    marked = (mark for each in rivals for mark in report.symbols.types[each.implementation].modifiers.annotations)
+    return any(simple_name(mark.name) in rules.primary for mark in marked)
