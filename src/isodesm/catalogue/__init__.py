@@ -108,6 +108,8 @@ class Catalogue(msgspec.Struct, frozen=True, rename="kebab", forbid_unknown_fiel
     """The catalogue of one language, as its file spells it."""
 
     implicit: Implicit = Implicit()
+    implicit_usings: dict[str, tuple[str, ...]] = {}
+    """Kind of project to the namespaces that all its files know where it says so; `all` for those of every kind."""
     elements: dict[str, int] = {}
     effects: dict[str, dict[str, tuple[str, ...]]] = {}
     effect_calls: dict[str, tuple[str, ...]] = {}

@@ -65,6 +65,11 @@ class Hierarchy:
                 for each in facts.imports
                 if each.everywhere
             ]
+            if language == "csharp":
+                found += [
+                    (f"{folder}/" if folder else "", Import(name=each, wildcard=True, everywhere=True))
+                    for folder, each in self.symbols.projects.usings
+                ]
         return found
 
     def external(self, name: str) -> int:

@@ -43,7 +43,8 @@ class Symbols:
         """(type, simple name) to the member type of that name."""
         self.packages: set[str] = set()
         """Every package that holds a type, and every prefix of one."""
-        self.modules: dict[str, Modules] = self._find_modules(projects or Projects())
+        self.projects = projects or Projects()
+        self.modules: dict[str, Modules] = self._find_modules(self.projects)
         self._members: dict[int, dict[str, list[tuple[int, Member]]]] = {}
         self.parts: dict[int, tuple[int, ...]] = {}
         """Type declared in several parts to all of them, itself first."""

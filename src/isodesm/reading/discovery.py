@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+import posixpath
 import stat
 from collections import Counter
 from pathlib import Path
@@ -14,7 +15,8 @@ from isodesm.catalogue import shared_catalogue
 from isodesm.facts.definitions import SUFFIXES as DATA_SUFFIXES
 from isodesm.facts.languages import language_by_suffix, not_source_names
 from isodesm.facts.records import Trouble
-from isodesm.reading.projects import PROJECT_NAMES
+from isodesm.reading.modules import without_suffix
+from isodesm.reading.projects import BUILT_FOLDERS, PROJECT_NAMES, PROJECT_SUFFIXES
 from isodesm.settings import Settings
 
 ALWAYS_LEFT_OUT = frozenset(("node_modules", "__pycache__", "site-packages", "bower_components"))
@@ -22,6 +24,12 @@ ALWAYS_LEFT_OUT = frozenset(("node_modules", "__pycache__", "site-packages", "bo
 
 BESIDE_A_BUILD_FILE = frozenset(("build", "target", "out", "bin", "obj", "dist", "vendor", "third_party", "third-party"))
 """Folder names that hold output or other people's code, but only next to a build file: elsewhere they are packages."""
+
+DEPENDENCIES = frozenset(("vendor", "vendors", "third_party", "third-party", "thirdparty", "jspm_packages"))
+"""Folder names that hold other people's code wherever they lie, unless source of a language of packages lies in them."""
+LARGEST_MAP = 20_000_000
+"""Bytes of a source map that is looked into."""
+PACKAGED = (".java", ".cs", "__init__.py")
 
 GENERATED_FOLDERS = frozenset(("generated", "generated-sources", "generated-test-sources", "__generated__"))
 
@@ -107,7 +115,7 @@ class _Search:
         except OSError as error:
             self.trouble.append(Trouble(path=path, reason=f"can't be looked at: {error.strerror}"))
             return ""
-        if entry.name in PROJECT_NAMES:
+        if entry.name in PROJECT_NAMES or entry.name.endswith(PROJECT_SUFFIXES):
             self.projects.append(path)
         suffix = os.path.splitext(entry.name)[1]
         if suffix in DATA_SUFFIXES and entry.is_file(follow_symlinks=False) and not _is_ignored(path, ignores):
@@ -123,6 +131,8 @@ class _Search:
             reason = "hidden or tool folder"
         elif built and name in BESIDE_A_BUILD_FILE:
             reason = "build or vendored folder"
+        elif name in DEPENDENCIES and not self._holds_packages(path):
+            reason = "build or vendored folder"
         elif name in GENERATED_FOLDERS:
             reason = "generated folder"
         elif _is_ignored(path + "/", ignores):
@@ -132,6 +142,14 @@ class _Search:
         if reason:
             self.left_out[reason] += 1
         return "" if reason else path
+
+    def _holds_packages(self, path: str) -> bool:
+        """Whether a folder with the name of one for dependencies is a package of the program."""
+        try:
+            with os.scandir(self.root / path) as listing:
+                return any(entry.name.endswith(PACKAGED) for entry in listing)
+        except OSError:
+            return False
 
     def _visit_file(
         self, entry: os.DirEntry[str], path: str, language: str, ignores: tuple[tuple[str, GitIgnoreSpec], ...]
@@ -169,10 +187,54 @@ def discover(root: Path, settings: Settings) -> Discovery:
         language = search.suffixes.get(root.suffix)
         if language and stat.S_ISREG(root.stat().st_mode):
             search.files.append(SourceFile(path=root.name, language=language, size=root.stat().st_size))
+    files = _not_compiled(search)
     return Discovery(
-        files=tuple(sorted(search.files)),
+        files=tuple(sorted(files)),
         projects=tuple(search.projects),
         data=tuple(sorted(search.data)),
         left_out=dict(sorted(search.left_out.items())),
         trouble=tuple(sorted(search.trouble, key=lambda each: (each.path, each.line))),
     )
+
+
+def _not_compiled(search: _Search) -> list[SourceFile]:
+    """The files without scripts that were compiled from source in the tree; those are counted."""
+    scripts = (".js", ".mjs", ".cjs")
+    alike = [file.path for file in search.files if file.language == "typescript"]
+    stems = {without_suffix(path) for path in alike if not path.endswith(scripts)}
+    every = {without_suffix(path) for path in alike}
+    kept = []
+    for file in search.files:
+        if file.path.endswith(scripts) and _is_compiled(search.root, file.path, stems, every):
+            search.left_out["compiled from source in the tree"] += 1
+        else:
+            kept.append(file)
+    return kept
+
+
+def _is_compiled(root: Path, path: str, typed: set[str], every: set[str]) -> bool:
+    """Whether a script was made from a typed file beside it, from one in the `src` beside the folder for output, or from what
+    its source map names."""
+    stem = without_suffix(path)
+    if stem in typed:
+        return True
+    for built in BUILT_FOLDERS:
+        head, found, rest = f"/{stem}".partition(f"/{built}/")
+        if found and f"{head}/src/{rest}".lstrip("/") in every:
+            return True
+    return _mapped(root, path, typed)
+
+
+def _mapped(root: Path, path: str, typed: set[str]) -> bool:
+    """Whether the source map beside a script names typed source that is in the tree."""
+    beside = root / f"{path}.map"
+    try:
+        if not typed or not beside.is_file() or beside.stat().st_size > LARGEST_MAP:
+            return False
+        content = msgspec.json.decode(beside.read_bytes())
+        sources = content.get("sources", ()) if isinstance(content, dict) else ()
+    except (OSError, ValueError, msgspec.DecodeError):
+        return False
+    folder = posixpath.dirname(path)
+    plain = (posixpath.normpath(posixpath.join(folder, each)) for each in sources if isinstance(each, str))
+    return any(without_suffix(each) in typed for each in plain)

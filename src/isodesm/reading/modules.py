@@ -52,6 +52,8 @@ class Modules:
         while folder and f"{folder}/__init__" in self.by_path:
             folder, _, last = folder.rpartition("/")
             parts.insert(0, last)
+        if not folder and (not parts or len(parts) == path.count("/") + (name != "__init__")):
+            parts = [*self.projects.package_above, *parts]  # the root is a package itself
         self.names[number] = ".".join(parts) or name
         self._tops[number] = folder
         self.by_name.setdefault(self.names[number], []).append(number)

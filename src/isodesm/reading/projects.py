@@ -10,11 +10,19 @@ from typing import Any
 
 import msgspec
 
+from isodesm.catalogue import catalogue_of
 from isodesm.facts.records import Trouble
 
 PROJECT_NAMES = ("tsconfig.json", "jsconfig.json", "package.json", "tsconfig.base.json")
 BUILT_FOLDERS = ("dist/types", "dist/esm", "dist/cjs", "dist", "lib/esm", "lib", "build", "out")
 """Where a package keeps what was built from `src`."""
+
+PROJECT_SUFFIXES = (".csproj", "Directory.Build.props")
+"""Ends of the names of project files that say which namespaces are known everywhere."""
+_IMPLICIT = re.compile(r"<ImplicitUsings>\s*(?:enable|true)\s*</ImplicitUsings>", re.IGNORECASE)
+_USING = re.compile(r"<Using\s+Include\s*=\s*\"([\w.]+)\"\s*/?>")
+_REMOVED = re.compile(r"<Using\s+Remove\s*=\s*\"([\w.]+)\"")
+_SDK = re.compile(r"<Project[^>]*\bSdk\s*=\s*\"([\w.]+)")
 
 _LENIENCY = re.compile(r'"(?:\\.|[^"\\])*"|//[^\n]*|/\*.*?\*/|,(?=\s*[}\]])', re.DOTALL)
 
@@ -35,12 +43,19 @@ class Projects:
         self.trouble: list[Trouble] = []
         self.packages: dict[str, str] = {}
         """Name of a package in the tree to its folder."""
+        self.package_above = package_above(root) if root is not None else ()
+        """Names of the packages that the root itself lies in, outermost first, the root's own among them."""
+        self.usings: list[tuple[str, str]] = []
+        """(folder, namespace) of what a project file makes known to all files below it."""
         self._entries: dict[str, list[str]] = {}
         self._aliases: dict[str, list[tuple[str, list[str]]]] = {}
         """Folder of a project file to its (pattern, targets) pairs, targets relative to the root."""
         self._nearest: dict[str, list[tuple[str, list[str]]]] = {}
         for path in sorted(paths):
             folder, _, name = path.rpartition("/")
+            if name.endswith(PROJECT_SUFFIXES):
+                self.usings += [(folder, each) for each in self._usings_of(path)]
+                continue
             content = self._read(path)
             if isinstance(content, dict):
                 if name == "package.json":
@@ -54,6 +69,22 @@ class Projects:
         except (OSError, ValueError, msgspec.DecodeError) as error:
             self.trouble.append(Trouble(path=path, reason=f"is not used, it can't be read as JSON: {error}"))
             return None
+
+    def _usings_of(self, path: str) -> list[str]:
+        """Namespaces that a project file makes known everywhere: those it names, and if it says so those of its kind."""
+        try:
+            text = (self.root / path).read_text(encoding="utf-8-sig", errors="replace")
+        except OSError as error:
+            self.trouble.append(Trouble(path=path, reason=f"is not used, it can't be read: {error.strerror}"))
+            return []
+        found = _USING.findall(text)
+        if _IMPLICIT.search(text):
+            known = catalogue_of("csharp").implicit_usings
+            kind = _SDK.search(text)
+            found += known.get("all", ())
+            found += known.get(kind.group(1), ()) if kind else ()
+        removed = set(_REMOVED.findall(text))
+        return [each for each in dict.fromkeys(found) if each not in removed]
 
     def _add_package(self, folder: str, content: dict[str, Any]) -> None:
         name = content.get("name")
@@ -120,6 +151,16 @@ class Projects:
                 found = self._aliases_for(folder.rpartition("/")[0]) if folder else []
             self._nearest[folder] = found
         return found
+
+
+def package_above(root: Path) -> tuple[str, ...]:
+    """The packages that a folder lies in, going up for as long as each folder is one."""
+    parts: list[str] = []
+    folder = root.resolve()
+    while (folder / "__init__.py").is_file() and folder.name:
+        parts.insert(0, folder.name)
+        folder = folder.parent
+    return tuple(parts)
 
 
 def _sources(path: str) -> list[str]:

@@ -13,6 +13,7 @@ import msgspec
 import isodesm
 from isodesm.reading.cache import Cache
 from isodesm.reading.discovery import Discovery, discover
+from isodesm.reading.projects import package_above
 from isodesm.settings import Settings
 
 LARGEST_ANSWER = 60_000_000
@@ -41,6 +42,7 @@ class Replay:
         digest.update(program_version())
         digest.update(shape)
         digest.update(msgspec.msgpack.encode(settings.of_results()))
+        digest.update("\0".join(package_above(root if root.is_dir() else root.parent)).encode("utf-8", "surrogateescape"))
         self.found = discover(root, settings)
         for part in self._tree(self.found):
             digest.update(part)

@@ -36,10 +36,19 @@ def ambient_state(report: Report, states: States, roots: Roots, taken: frozenset
             if use.source != key[0] and use.row not in said and report.is_production(use.source):
                 by_source[use.source].append(use)
         said.update(use.row for own in by_source.values() for use in own)  # a member that touches many states is one use
-        for source, own in sorted(by_source.items()):
+        for source, own in sorted((source, _each_place_once(report, uses)) for source, uses in by_source.items()):
             first = next((use for use in own if use.writes), own[0])
             excuse = "composition-root" if all(map(roots.covers, (use.row for use in own))) else ""
             yield _finding(report, states, key, first, own, excuse or _excuse(report, source, "" if first.through else key[1]))
+
+
+def _each_place_once(report: Report, uses: list[Use]) -> list[Use]:
+    """Uses in order of place; of a write and a read at one place the write."""
+    table = report.codebase.bonds
+    found: dict[tuple[int, int, int], Use] = {}
+    for use in sorted(uses, key=lambda use: not use.writes):
+        found.setdefault((table.file[use.row], table.line[use.row], table.column[use.row]), use)
+    return [found[place] for place in sorted(found)]
 
 
 def _excuse(report: Report, source: int, name: str) -> str:
