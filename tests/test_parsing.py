@@ -124,7 +124,7 @@ class DiscoveryTest(TreeTest):
             [file.path for file in found.files],
             ["a/A.java", "b/b.ts", "b/c.mjs", "c/c.php", "d/d.py", "d/d.pyw", "e/E.cs", "f/obj/G.cs"],
         )
-        self.assertEqual(set(found.projects), {"b/tsconfig.json", "b/package.json"})
+        self.assertEqual(set(found.projects), {"b/tsconfig.json", "b/package.json", "e/e.csproj"})
         self.assertEqual(found.data, ("c/other.xml", "c/services.yaml"))
         self.assertEqual(found.left_out, {"build or vendored folder": 1, "generated folder": 1, "hidden or tool folder": 2})
 

@@ -6,9 +6,11 @@ names and folders only break ties.
 
 from __future__ import annotations
 
-from collections import defaultdict
+from collections import Counter, defaultdict
+from collections.abc import Iterator
 from functools import cached_property
 
+from isodesm.inference.effect_kinds import SEVERE
 from isodesm.inference.effects import Effects
 from isodesm.inference.evidence import (
     BASE,
@@ -31,6 +33,8 @@ from isodesm.settings import Settings
 MOST_ALTERNATIVES = 12
 """Implementations beyond which an abstraction is no choice between services but a family of kinds, like nodes of a tree."""
 WIRED = frozenset(("service", "gateway", "repository", "presentation"))
+MADE_OFTEN, KEPT_TOGETHER = 3, 5
+"""Places that make a class, and arrays or collections of it or its bases, from which it is a thing that is handed around."""
 LEAST_WIRED = 3
 """Services that a class must put together to count as a composition root."""
 
@@ -42,6 +46,8 @@ class Roles(StandingEvidence):
         super().__init__(symbols, bonds, effects, settings)
         self._others: dict[int, tuple[int, ...]] = {}
         self._evidence: list[list[Evidence]] = [self._standing_evidence(number) for number in range(len(symbols))]
+        for number, evidence in self._values_by_use():
+            self._evidence[number].append(evidence)
         self._roles = [decide(found) for found in self._evidence]
         self._settle_collaborators()
         self._settle_roots()
@@ -104,6 +110,23 @@ class Roles(StandingEvidence):
         return {(s, t) for kind, s, t in zip(table.kind, table.source, table.target, strict=True) if kind == call and t >= 0}
 
     # --- evidence that does ---------------------------------------------------------------
+
+    def _values_by_use(self) -> Iterator[tuple[int, Evidence]]:
+        """Classes whose objects are made in many places and kept in collections are things, whatever they can do.
+
+        Services are neither; a class that reaches out of the program by itself is no thing, however it is kept.
+        """
+        made: Counter[int] = Counter(target for created in self._creations.values() for _, target in created)
+        kept: Counter[int] = Counter()
+        generic, declared = KIND_NUMBER["generic"], {KIND_NUMBER[each] for each in ("field", "parameter", "return", "local")}
+        for row, (kind, target) in enumerate(zip(self.bonds.kind, self.bonds.target, strict=True)):
+            if target >= 0 and (kind == generic or (kind in declared and "[" in self.bonds.text_of("text", row))):
+                kept[target] += 1
+        for number, places in sorted(made.items()):
+            count = max(kept[each] for each in self.ancestors(number))
+            outside = any(use.effect in SEVERE and not use.sort for use in self.effects.used.get(number, ()))
+            if places >= MADE_OFTEN and count >= KEPT_TOGETHER and not outside:
+                yield number, Evidence("entity", SHAPE + 4, f"is made in {places} places, and kept in {count} collections")
 
     def _settle_collaborators(self) -> None:
         """Classes with behaviour are services when they have collaborators; whose are known only when theirs are."""

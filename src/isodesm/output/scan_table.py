@@ -58,7 +58,7 @@ def _print_class(console: Console, codebase: Codebase, number: int, findings: li
     line = Text("  " + " · ".join(each for each in facts if each), QUIET)
     line.truncate(console.width, overflow="ellipsis")
     console.print(line)
-    for finding in findings:
+    for finding in sorted(findings, key=lambda each: LEVELS.index(each.level)):  # the order of places among equals
         _print_finding(console, finding, home)
 
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections import Counter
+from collections import Counter, defaultdict
 from collections.abc import Iterable, Iterator
 
 from isodesm.diagnosis.shared.findings import HARD_KINDS, Finding
@@ -12,6 +12,8 @@ from isodesm.inference.layers import Layers
 from isodesm.linking.bonds import KIND_NUMBER, KINDS
 
 HARD = frozenset(KIND_NUMBER[kind] for kind in ("creation", "static-call", "static-field", "lookup"))
+NAMED = 3
+"""Classes that a note names."""
 STARTS = frozenset(("composition-root", "test"))
 
 
@@ -19,6 +21,9 @@ def outward_dependencies(report: Report) -> Iterator[Finding]:
     """`outward-dependency`: one finding for each pair of classes, at the first bond."""
     layers = report.codebase.layers
     if not layers.layers:
+        return
+    if not layers.sure:
+        yield from _doubtful(report, layers)
         return
     for source, target, rows in _pairs(report, lambda source, target: bool(layers.outward(source, target))):
         if target in report.codebase.locators or (
@@ -31,12 +36,11 @@ def outward_dependencies(report: Report) -> Iterator[Finding]:
         hard = _hard_count(report, rows)
         yield report.finding(
             "outward-dependency",
-            "warning" if layers.sure else "note",
+            "warning",
             source,
             report.at_row(rows[0]),
             f"`{name}` of the layer {inner} knows `{other}` of the outer layer {outer}.",
-            f"{_count(rows)}; a change in {outer} can break {inner}, and {inner} can't be used or tested without it."
-            + _doubt(layers),
+            f"{_count(rows)}; a change in {outer} can break {inner}, and {inner} can't be used or tested without it.",
             f"Declare what `{name}` needs as an interface in {inner}, and let `{other}` implement it."
             if report.codebase.roles.name(target) in SERVICE_LIKE
             else f"Move `{other}` inwards, or translate it where {outer} calls {inner}.",
@@ -45,6 +49,33 @@ def outward_dependencies(report: Report) -> Iterator[Finding]:
             crossing=crossing,
             why=[f"crosses {crossing}", f"{len(rows)}-bonds", *([f"{hard}-hard"] if hard else [])],
             row=rows[0],
+        )
+
+
+def _doubtful(report: Report, layers: Layers) -> Iterator[Finding]:
+    """A note for each class and layer where the layers may well be a wrong guess."""
+    found: dict[tuple[int, str], list[tuple[int, int]]] = defaultdict(list)
+    for source, target, rows in _pairs(report, lambda source, target: bool(layers.outward(source, target))):
+        found[source, layers.outward(source, target)].append((target, rows[0]))
+    for (source, crossing), known in sorted(found.items()):
+        target, row = known[0]
+        inner, _, outer = crossing.partition("→")
+        names = ", ".join(f"`{report.name(each)}`" for each, _ in known[:NAMED])
+        more = f" and {len(known) - NAMED} more" if len(known) > NAMED else ""
+        yield report.finding(
+            "outward-dependency",
+            "note",
+            source,
+            report.at_row(row),
+            f"`{report.name(source)}` of the layer {inner} knows {names}{more} of the outer layer {outer}.",
+            f"That would be the wrong way round.{_doubt(layers)}",
+            "Say in the settings what the layers are, or `isodesm setup` writes what was guessed for you to correct.",
+            member=report.codebase.bonds.text_of("member", row),
+            target=target,
+            key=crossing,
+            why=[f"crosses {crossing}", f"{len(known)}-classes"],
+            related=[report.at_row(each).related(f"knows `{report.name(number)}` here") for number, each in known[1:]],
+            row=row,
         )
 
 

@@ -237,18 +237,22 @@ def is_part_of_view(case: Case) -> str:
 
 def is_one_of_kinds(case: Case) -> str:
     """A class that makes things of many kinds, like the nodes that a parser builds, has chosen none of them."""
-    if case.external or case.grave_effects or case.crossing:
+    if case.external or case.crossing or _reaches_out(case):
         return ""
     made = (case.usage.kinds_made.get((case.source, base), 0) for base in case.roles.ancestors(case.target)[1:])
     return "factory" if any(count >= KINDS_OF_A_THING for count in made) else ""
+
+
+def _reaches_out(case: Case) -> bool:
+    """Whether the target itself has a grave effect, and not just something that it gets to."""
+    return any(use.effect in SEVERE and not use.sort for use in case.known.used.get(case.target, ()))
 
 
 def is_handed_around(case: Case) -> str:
     """A class whose objects are kept in collections and made in many places is a value, whatever it can do."""
     if case.external or case.crossing or case.target_role not in ("service", "factory", "utility"):
         return ""
-    own = {use.effect for use in case.known.used.get(case.target, ()) if not use.sort}
-    often = case.usage.places[case.target] >= MADE_OFTEN and not SEVERE.intersection(own)
+    often = case.usage.places[case.target] >= MADE_OFTEN and not _reaches_out(case)
     shaped = any(each.role in DATA and each.strength >= SHAPE for each in case.roles[case.target].evidence)
     everywhere = shaped and case.usage.places[case.target] >= MADE_ALL_OVER
     return "data" if often and (everywhere or case.usage.collected.get(case.target, 0) >= KEPT_TOGETHER) else ""

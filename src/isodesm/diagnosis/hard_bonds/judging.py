@@ -25,6 +25,8 @@ from isodesm.reading.workers import can_fork, forked, portions_of
 PARALLEL_ROWS = 20_000
 """Rows from which it pays to fork workers."""
 ROWS_PER_TASK = 8_000
+WRAPPING = 6
+"""Statements up to which a function is there for the effect that it has."""
 
 
 class Verdict(NamedTuple):
@@ -159,7 +161,15 @@ def effect_level(case: Case) -> str:
         return "note"  # a test turns to the timers of its runner, and to a folder of its own
     if SEVERE.intersection(case.effects):
         return "error"
-    return "warning" if UNSURE.intersection(case.effects) else "note"
+    if UNSURE.isdisjoint(case.effects) or _is_by_the_way(case):
+        return "note"
+    return "warning"
+
+
+def _is_by_the_way(case: Case) -> bool:
+    """Whether a function of the tree that asks for the time does so on the way, and not to hand it out."""
+    members = [case.symbols.types[number].members[index] for number, index in case.nodes]
+    return bool(members) and not case.direct_effect and all(each.statements > WRAPPING for each in members)
 
 
 def accepts_target(case: Case) -> bool:
