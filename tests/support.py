@@ -22,7 +22,8 @@ def public(language: str, what: str) -> str:
     """A public identifier of some sort, as the catalogue of a language has it first: tests hold none of their own.
 
     `inject` marks what a container fills in; `controller` marks a class of the boundary; `scope` is an annotation with a list
-    `providers`; `singleton`, `scoped`, `transient` register by a call, `a-singleton` and so on by an annotation.
+    `providers`; `singleton`, `scoped`, `transient` register by a call, `a-singleton` and so on by an annotation; an
+    interface with the base `adapted` is called to have what serves it looked up.
     """
     catalogue = catalogue_of(language)
     if what == "inject":
@@ -31,6 +32,8 @@ def public(language: str, what: str) -> str:
         return next(name for name, keys in catalogue.registrations.metadata.items() if "providers" in keys)
     if what == "controller":
         return next(iter(catalogue.roles.annotations["presentation"]))
+    if what in ("adapted", "adapted-module"):
+        return catalogue.adapted.types.split()[0].rpartition(".")[0 if what.endswith("module") else 2]
     rules = catalogue.registrations.annotations if what.startswith("a-") else catalogue.registrations.calls
     return next(name for name, lifetime in rules.items() if lifetime == what.removeprefix("a-"))
 

@@ -40,6 +40,18 @@ class RoleTest(TreeTest):
             "service",
         ),
         "collaborator that is only held": (STORE + "class X { FileThing t; FileThing getT() { return t; } }", "entity"),
+        "hands on what a collaborator gives": (
+            STORE
+            + "class X { final FileThing t; X(FileThing t) { this.t = t; } Object all() throws Exception { return t.keep(); } }",
+            "service",
+        ),
+        "made in many places and kept in collections": (
+            STORE
+            + "class X { FileThing t; int f(int a) throws Exception { if (a > 1) { t.drop(); } return a; } }"
+            + "class Y { X[] a; X[] b; java.util.List<X> c; java.util.List<X> d; java.util.Set<X> e; "
+            "Object one() { return new X(); } Object two() { return new X(); } Object three() { return new X(); } }",
+            "entity",
+        ),
         "collaborator behind an abstraction": (
             STORE.replace("{", "implements Keeper {", 1) + "interface Keeper { void drop() throws Exception; }"
             "class X { Keeper k; void go(int a) throws Exception { if (a > 1) { k.drop(); } } }",

@@ -71,7 +71,7 @@ class Codebase:
         self.effects = Effects(symbols, bonds, bases, self.shared)
         self.roles = Roles(symbols, bonds, self.effects, settings)
         self.locators = find_locators(symbols, bonds, self.roles, self.content, self.text)
-        add_lookups(symbols, bonds, self.roles.bases, self.locators, self.content)
+        add_lookups(symbols, bonds, self.roles.bases, self.locators, self.content, lambda: self.hierarchy)
 
     @cached_property
     def layers(self) -> Layers:

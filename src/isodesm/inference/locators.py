@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 import re
-from collections import Counter, defaultdict
+from collections import defaultdict
 from collections.abc import Callable
 from typing import NamedTuple
 
 from isodesm.facts import typetext
 from isodesm.facts.records import DeclaredType, FileSites, Member
 from isodesm.inference.evidence import DATA, SERVICE_LIKE
+from isodesm.inference.kept import kept_together
 from isodesm.inference.roles import Roles
 from isodesm.linking.bonds import KIND_NUMBER, BondTable
 from isodesm.linking.symbols import Symbols
@@ -78,23 +79,32 @@ def find_locators(symbols: Symbols, bonds: BondTable, roles: Roles, sites_of: Si
     method returns just any object, only uses count that take the result for something service-like.
     """
     shaped = {}
-    things = _things(bonds)
+    things = frozenset(each for each, count in kept_together(symbols, bonds).items() if count >= MANY_COLLECTIONS)
     for number, declared in enumerate(symbols.types):
         if declared.kind in ("class", "enum", "interface") and roles.name(number) != "test":
             maps = _registry_fields(declared, number, symbols, roles, things)
             if maps and (found := _locator(declared, number, maps, symbols, text_of)):
                 shaped[number] = found
     users = _users(shaped, symbols, bonds, roles, sites_of)
-    return {number: found for number, found in shaped.items() if len(users[number]) >= LEAST_USERS}
+    filled = _filled_at_start(shaped, bonds, roles)
+    return {
+        number: found
+        for number, found in shaped.items()
+        if len(users[number]) >= LEAST_USERS or (users[number] and number in filled)
+    }
 
 
-def _things(bonds: BondTable) -> frozenset[int]:
-    """Types that are kept in collections all over, which services are not."""
-    generic, counts = KIND_NUMBER["generic"], Counter()
-    for kind, target in zip(bonds.kind, bonds.target, strict=True):
-        if kind == generic and target >= 0:
-            counts[target] += 1
-    return frozenset(target for target, count in counts.items() if count >= MANY_COLLECTIONS)
+def _filled_at_start(shaped: dict[int, Locator], bonds: BondTable, roles: Roles) -> frozenset[int]:
+    """Types that a place which puts the program together fills: then one user is enough."""
+    calls = (KIND_NUMBER["call"], KIND_NUMBER["static-call"])
+    return frozenset(
+        target
+        for row, (kind, source, target) in enumerate(zip(bonds.kind, bonds.source, bonds.target, strict=True))
+        if kind in calls
+        and target in shaped
+        and roles.name(source) == "composition-root"
+        and bonds.text_of("callee", row) in shaped[target].offering
+    )
 
 
 def _users(

@@ -4,45 +4,98 @@ from __future__ import annotations
 
 import re
 from collections import Counter
+from collections.abc import Callable
 
+from isodesm.facts.records import Site
 from isodesm.inference.bases import Bases
 from isodesm.inference.locators import Locator, SitesOf, named_in_arguments
 from isodesm.linking.bonds import KIND_NUMBER, BondTable
+from isodesm.linking.hierarchy import Hierarchy
 from isodesm.linking.symbols import Symbols
 
 
-def add_lookups(symbols: Symbols, bonds: BondTable, bases: Bases, locators: dict[int, Locator], sites_of: SitesOf) -> None:
+def add_lookups(
+    symbols: Symbols,
+    bonds: BondTable,
+    bases: Bases,
+    locators: dict[int, Locator],
+    sites_of: SitesOf,
+    hierarchy: Callable[[], Hierarchy],
+) -> None:
     """Append a `lookup` row for each call of a catalogued or home-made locator; its target is what is looked up, if named."""
-    catalogues = {facts.language: symbols.catalogues.of(facts.language).lookups for facts in symbols.files}
-    calls = (KIND_NUMBER["call"], KIND_NUMBER["static-call"])
-    lookup, creation = KIND_NUMBER["lookup"], KIND_NUMBER["creation"]
-    adapted = _adapted(symbols, bases)
-    externals, strings = bonds.externals.strings, bonds.names.strings
-    found = []
-    for row, kind in enumerate(bonds.kind):
-        if kind == creation and bonds.target[row] in adapted:
-            found.append(row)
-        if kind not in calls:
-            continue
-        target, callee = bonds.target[row], strings[bonds.callee[row]]
-        if target >= 0:
-            if target not in locators or callee not in locators[target].reading:
-                continue
-        elif callee not in catalogues[symbols.files[bonds.file[row]].language].get(externals[-1 - target], ()):
-            continue
-        found.append(row)
+    found = _rows(symbols, bonds, bases, locators)
     if not found:
         return
+    creation = KIND_NUMBER["creation"]
     named = named_in_arguments(bonds, {bonds.file[row] for row in found}, sites_of)
     for row in found:
         values = [column[row] for column in bonds.columns.values()]
-        values[3] = lookup
-        wanted = named.get((bonds.file[row], bonds.site[row]))
-        if wanted is not None and bonds.kind[row] != creation:
-            values[2] = wanted
+        values[3] = KIND_NUMBER["lookup"]
+        if bonds.kind[row] != creation:
+            wanted = named.get((bonds.file[row], bonds.site[row]))
+            if wanted is None:
+                wanted = _asked_for(symbols, bonds, row, sites_of, hierarchy, named)
+            if wanted is not None:
+                values[2] = wanted
         bonds.add(tuple(values))
 
 
+def _rows(symbols: Symbols, bonds: BondTable, bases: Bases, locators: dict[int, Locator]) -> list[int]:
+    """Rows of calls, and of properties that hand out a locator, by which something is looked up."""
+    catalogues = {facts.language: symbols.catalogues.of(facts.language).lookups for facts in symbols.files}
+    calls = (KIND_NUMBER["call"], KIND_NUMBER["static-call"])
+    field, creation = KIND_NUMBER["static-field"], KIND_NUMBER["creation"]
+    externals, strings = bonds.externals.strings, bonds.names.strings
+    adapted = _adapted(symbols, bases)
+    found = []
+    for row, kind in enumerate(bonds.kind):
+        target, callee = bonds.target[row], strings[bonds.callee[row]]
+        if kind == creation:
+            if target in adapted:
+                found.append(row)
+        elif target >= 0:
+            if kind in calls and target in locators and callee in locators[target].reading:
+                found.append(row)
+        elif kind in calls or kind == field:
+            if callee in catalogues[symbols.files[bonds.file[row]].language].get(externals[-1 - target], ()):
+                found.append(row)
+    return found
+
+
+def _asked_for(
+    symbols: Symbols,
+    bonds: BondTable,
+    row: int,
+    sites_of: SitesOf,
+    hierarchy: Callable[[], Hierarchy],
+    named: dict[tuple[int, int], int],
+) -> int | None:
+    """The type that a look-up names by a bare class name, itself or in the call that is made on what it gives."""
+    file, index = bonds.file[row], bonds.site[row]
+    if index < 0:
+        return None
+    sites = sites_of(file).sites
+    near = range(max(index - 4, 0), min(index + 5, len(sites)))
+    around = [each for each in near if _continues(sites[each], sites[index], index)]
+    for each in (index, *around):
+        if (file, each) in named:
+            return named[file, each]
+        found = _CLASS.match(sites[each].arguments) or _CLASS.match(sites[each].generics.strip("<>"))
+        if found and sites[each].kind == "call":
+            target = hierarchy().file(file).resolve(found.group(1), sites[each].type, sites[each].member)
+            if target >= 0 and not symbols.is_module(target):
+                return target
+    return None
+
+
+def _continues(site: Site, start: Site, index: int) -> bool:
+    """Whether a call is made on what another site gives."""
+    longer = site.place.start == start.place.start and site.place.end > start.place.end
+    return site.kind == "call" and (site.receiver == index or longer)
+
+
+_CLASS = re.compile(r"\s*([A-Z][\w.\\\\]*)\s*(?:,|$)")
+"""A first argument that is written like the name of a class."""
 _WORD = re.compile(r"\w+")
 MOST_SERVING = 3
 """Classes marked as serving an interface beyond which calling it turns one kind of value into another."""

@@ -25,6 +25,7 @@ from isodesm.inference.evidence import (
     is_accessor,
     is_plain,
 )
+from isodesm.inference.kept import kept_together
 from isodesm.inference.standing_evidence import StandingEvidence
 from isodesm.linking.bonds import KIND_NUMBER, BondTable
 from isodesm.linking.symbols import Symbols
@@ -104,10 +105,19 @@ class Roles(StandingEvidence):
         return found
 
     @cached_property
+    def _calls(self) -> dict[int, list[tuple[int, int]]]:
+        """Type to the (member, target) of every call of a method of a type of the tree."""
+        found: dict[int, list[tuple[int, int]]] = defaultdict(list)
+        call, table = KIND_NUMBER["call"], self.bonds
+        for kind, source, member, target in zip(table.kind, table.source, table.source_member, table.target, strict=True):
+            if kind == call and target >= 0:
+                found[source].append((member, target))
+        return found
+
+    @cached_property
     def _called(self) -> set[tuple[int, int]]:
         """(type, type that it calls methods of)."""
-        call, table = KIND_NUMBER["call"], self.bonds
-        return {(s, t) for kind, s, t in zip(table.kind, table.source, table.target, strict=True) if kind == call and t >= 0}
+        return {(number, target) for number, calls in self._calls.items() for _, target in calls}
 
     # --- evidence that does ---------------------------------------------------------------
 
@@ -117,11 +127,7 @@ class Roles(StandingEvidence):
         Services are neither; a class that reaches out of the program by itself is no thing, however it is kept.
         """
         made: Counter[int] = Counter(target for created in self._creations.values() for _, target in created)
-        kept: Counter[int] = Counter()
-        generic, declared = KIND_NUMBER["generic"], {KIND_NUMBER[each] for each in ("field", "parameter", "return", "local")}
-        for row, (kind, target) in enumerate(zip(self.bonds.kind, self.bonds.target, strict=True)):
-            if target >= 0 and (kind == generic or (kind in declared and "[" in self.bonds.text_of("text", row))):
-                kept[target] += 1
+        kept = kept_together(self.symbols, self.bonds)
         for number, places in sorted(made.items()):
             count = max(kept[each] for each in self.ancestors(number))
             outside = any(use.effect in SEVERE and not use.sort for use in self.effects.used.get(number, ()))
@@ -181,8 +187,13 @@ class Roles(StandingEvidence):
         names = self.collaborators(number)
         if not names:
             return self._from_siblings(number)
-        working = [m for m in self.symbols.types[number].members if m.kind == "method" and not is_accessor(m)]
-        strength = SHAPE + 3 if working else WEAK_SHAPE
+        members = self.symbols.types[number].members
+        working = any(m.kind == "method" and not is_accessor(m) for m in members)
+        delegating = any(  # handing on what a collaborator gives looks like an accessor, and is none
+            index >= 0 and members[index].kind == "method" and self._is_collaborator(target, number)
+            for index, target in self._calls.get(number, ())
+        )
+        strength = SHAPE + 3 if working or delegating else WEAK_SHAPE
         return [Evidence("service", strength, f"works with {', '.join(names[:3])}")]
 
     def collaborators(self, number: int) -> tuple[str, ...]:

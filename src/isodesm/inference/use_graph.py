@@ -10,7 +10,7 @@ from isodesm.facts import typetext
 from isodesm.inference.apis import Apis
 from isodesm.inference.bases import Bases
 from isodesm.inference.effect_kinds import HANDED_IN
-from isodesm.linking.bonds import ARGUMENTS, AT_SEAM, KIND_NUMBER, OWN_CALL, WITH_CLOCK, BondTable
+from isodesm.linking.bonds import ARGUMENTS, AT_SEAM, INTO_GIVEN, KIND_NUMBER, OWN_CALL, WITH_CLOCK, BondTable
 from isodesm.linking.hierarchy import UNKNOWN
 from isodesm.linking.symbols import Symbols, simple_name
 
@@ -91,6 +91,8 @@ class UseGraph:
             qualified = externals[-1 - target] if target < 0 else self.symbols.names[target]
             apis = self._tables[self.symbols.files[file].language]
             effect = apis.effect(kind, qualified, strings[callee], bool(flags & ARGUMENTS))
+            if effect == "console" and flags & INTO_GIVEN:
+                continue
             if effect and not (effect == "clock" and flags & WITH_CLOCK):
                 name = simple_name(qualified)
                 called = strings[callee] if qualified == apis.built_in else f"{name}.{strings[callee]}"
@@ -108,6 +110,21 @@ class UseGraph:
                     if kind in (CREATION, STATIC_CALL, STATIC_FIELD) and flags & AT_SEAM:
                         self._defaults[source].add((source, target))
         self._use_objects(calls)
+        self._drop_repeated()
+
+    def _drop_repeated(self) -> None:
+        """Of an object that is named and of a call on it only the call is a use."""
+        table = self.bonds
+
+        def place(use: Direct) -> tuple[int, int, int]:
+            return table.file[use.row], table.line[use.row], table.column[use.row]
+
+        for found in (self.used, self.direct):
+            for key, uses in found.items():
+                called = {place(use) for use in uses if table.kind[use.row] != STATIC_FIELD}
+                kept = [use for use in uses if table.kind[use.row] != STATIC_FIELD or place(use) not in called]
+                if len(kept) < len(uses):
+                    found[key] = kept
 
     def _use(self, user: Node, kind: int, target: int, callee: str) -> None:
         """One edge of construction, or of static or own use."""

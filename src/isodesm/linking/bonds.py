@@ -34,10 +34,11 @@ KIND_NUMBER = {kind: number for number, kind in enumerate(KINDS)}
 CONTEXTS = ("", "constructor", "field-initializer", "method", "module", "parameter-default", "static-initializer")
 CONTEXT_NUMBER = {context: number for number, context in enumerate(CONTEXTS)}
 
-AMBIGUOUS, IN_LOOP, RUNTIME, BY_NAME, ARGUMENTS, ANONYMOUS, AT_SEAM, WITH_CLOCK = 1, 2, 4, 8, 16, 32, 64, 128
+AMBIGUOUS, IN_LOOP, RUNTIME, BY_NAME, ARGUMENTS, ANONYMOUS = 1, 2, 4, 8, 16, 32
+AT_SEAM, WITH_CLOCK, INTO_GIVEN = 64, 128, 256
 """Flags: two candidates were equally good; inside a loop; arguments known only at run time; guessed from the name;
 has arguments; creates an anonymous subclass; supplies the default of a bridging constructor; is passed a clock, by the name
-of it, and so reads that and not the time of day."""
+of it, and so reads that and not the time of day; prints into what it was given."""
 
 COLUMNS = (
     "source",

@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 
 from isodesm.facts.records import Place, Site
-from isodesm.linking.bonds import ANONYMOUS, ARGUMENTS, AT_SEAM, BY_NAME, IN_LOOP, RUNTIME, STATE, WITH_CLOCK, WRITE
+from isodesm.linking.bonds import ANONYMOUS, ARGUMENTS, AT_SEAM, BY_NAME, IN_LOOP, INTO_GIVEN, RUNTIME, STATE, WITH_CLOCK, WRITE
 from isodesm.linking.declaration_links import DeclarationLinks
 from isodesm.linking.symbols import simple_name
 
@@ -17,6 +17,8 @@ CREATED_TEXT = 60
 """Characters shown of an expression that stands in the place of a class."""
 
 
+_GIVEN = re.compile(r"\bfile\s*=\s*(?!sys\.|None\b)\w")
+"""An argument that says where to print, other than on the console."""
 _RELATIVE = re.compile(r"""\s*['"](?:now|today|tomorrow|yesterday|midnight|noon|[-+]\s*\d|next |last )""")
 """A first argument that means a time only together with the present one, so that it does not fix what is given."""
 
@@ -52,6 +54,7 @@ class SiteRows(DeclarationLinks):
             | (ANONYMOUS if site.anonymous >= 0 else 0)
             | (AT_SEAM if self._is_default(site) else 0)
             | (WITH_CLOCK if _CLOCK.search(site.arguments) else 0)
+            | (INTO_GIVEN if _GIVEN.search(site.arguments) else 0)
         )
 
     def _is_default(self, site: Site) -> bool:

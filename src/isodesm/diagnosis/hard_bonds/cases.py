@@ -16,6 +16,7 @@ from isodesm.diagnosis.hard_bonds.states import States
 from isodesm.facts import typetext
 from isodesm.facts.records import DeclaredType, FileFacts, Member, Site
 from isodesm.inference.effect_kinds import EFFECTS, GRAVE
+from isodesm.inference.kept import kept_together
 from isodesm.linking.bonds import CONTEXTS, KIND_NUMBER, KINDS
 from isodesm.linking.symbols import simple_name
 
@@ -71,12 +72,7 @@ class Usage:
     @lazy
     def collected(self) -> dict[int, int]:
         """Type to the number of arrays and collections of it that declarations speak of."""
-        table, found = self.codebase.bonds, defaultdict(int)
-        generic, declared = KIND_NUMBER["generic"], {KIND_NUMBER[each] for each in ("field", "parameter", "return", "local")}
-        for row, (kind, target) in enumerate(zip(table.kind, table.target, strict=True)):
-            if target >= 0 and (kind == generic or (kind in declared and "[" in table.text_of("text", row))):
-                found[target] += 1
-        return found
+        return kept_together(self.codebase.symbols, self.codebase.bonds)
 
     @lazy
     def purity(self) -> Purity:
