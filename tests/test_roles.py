@@ -39,10 +39,10 @@ class RoleTest(TreeTest):
             STORE + "class X { FileThing t; void go(int a) throws Exception { if (a > 1) { t.drop(); } } }",
             "service",
         ),
-        "collaborator that is only held": (STORE + "class X { FileThing t; FileThing getT() { return t; } }", "entity"),
+        "collaborator only held": (STORE + "class X { FileThing t; FileThing getT() { return t; } }", "entity"),
         "hands on what a collaborator gives": (
-            STORE
-            + "class X { final FileThing t; X(FileThing t) { this.t = t; } Object all() throws Exception { return t.keep(); } }",
+            STORE + "class X { final FileThing t; X(FileThing t) { this.t = t; } "
+            "Object all() throws Exception { return t.keep(); } }",
             "service",
         ),
         "made in many places and kept in collections": (

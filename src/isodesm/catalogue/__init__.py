@@ -140,9 +140,10 @@ class LayerEntry(msgspec.Struct, frozen=True):
 
 
 class Tests(msgspec.Struct, frozen=True):
-    """Folder names, separated by white space, that hold tests."""
+    """Folder names, separated by white space, that hold tests, and a pattern of the names of files that are tests."""
 
     segments: str = ""
+    files: str = "(?!)"
 
 
 class BuildFiles(msgspec.Struct, frozen=True):

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections import defaultdict
 
 import msgspec
@@ -80,9 +81,11 @@ def from_name(name: str) -> list[Evidence]:
 
 
 def is_test_path(path: str) -> bool:
-    """Whether a file lies in a folder for tests."""
-    segments = frozenset(shared_catalogue().tests.segments.split())
-    return any(segment in segments for segment in path.split("/")[:-1])
+    """Whether a file lies in a folder for tests, or is named like one."""
+    tests = shared_catalogue().tests
+    segments = frozenset(tests.segments.split())
+    *folders, name = path.split("/")
+    return any(segment in segments for segment in folders) or re.match(tests.files, name) is not None
 
 
 def is_start(member: Member) -> bool:

@@ -144,8 +144,8 @@ class SharedState:
             return False
         member = self.symbols.types[node[0]].members[node[1]]
         kept = self.fields(node[0])
-        fills = any(name in kept and _is_plain(kept[name].type) for name in (*touch.changes, *touch.hands_out, *touch.reads))
-        return _is_plain(member.type) and fills
+        fills = any(name in kept and is_plain(kept[name].type) for name in (*touch.changes, *touch.hands_out, *touch.reads))
+        return is_plain(member.type) and fills
 
     # --- working it out -------------------------------------------------------------------
 
@@ -294,7 +294,7 @@ def _declares(before: str) -> bool:
     return bool(_TYPE_BEFORE.search(before)) and not _NOT_A_TYPE.search(before)
 
 
-def _is_plain(text: str) -> bool:
+def is_plain(text: str) -> bool:
     """Whether a type is that of a plain value: a number, word, switch, or the like of an enumeration."""
     name = typetext.head(text.rstrip("?")).rpartition(".")[2]
     return name in _PLAIN or name in ("Optional", "Nullable") or name.endswith(("ID", "Id", "Kind", "Platform", "Version"))

@@ -127,7 +127,7 @@ class StandingEvidence:
         found = []
         if any(is_start(member) for member in methods):
             working = [member for member in methods if not member.is_static and not is_plain(member)]
-            if len(working) <= 3:
+            if len(working) <= 1:
                 found.append(Evidence("composition-root", SHAPE + 5, "holds the program's start"))
         effects = {use.effect for use in self.effects.used.get(number, ())} & TELLING_EFFECTS
         if declared.kind == "enum":

@@ -61,6 +61,21 @@ class UseGraph:
         """The declared type, if it is one of the tree, of what a static field holds; else -1."""
         return next((held for node in self._declared(number, name) if (held := self._field_types.get(node, -1)) >= 0), -1)
 
+    def type_handed_out(self, number: int, name: str) -> int:
+        """The type of the tree, not its own, that a static member gives back; -1 for any other."""
+        found = (self._returned.get(node, -1) for node in self._declared(number, name))
+        return next((each for each in found if each >= 0 and each != number), -1)
+
+    @cached_property
+    def _returned(self) -> dict[Node, int]:
+        """Member to the type of the tree that it says to give back."""
+        kind, table = KIND_NUMBER["return"], self.bonds
+        return {
+            (source, member): target
+            for each, source, member, target in zip(table.kind, table.source, table.source_member, table.target, strict=True)
+            if each == kind and target >= 0
+        }
+
     def hands_out_itself(self, number: int, name: str) -> bool:
         """Whether a static member returns its own class or a base of it, as accessors and named constructors do."""
         names = {*OWN_TYPES, *(self.symbols.types[each].name for each in self.bases.ancestors(number))}

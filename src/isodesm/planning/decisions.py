@@ -77,7 +77,10 @@ def _object_behind(codebase: Codebase, finding: Finding) -> int:
     """The type that is decided on: of a shared object its own, which may not be that of the class that hands it out."""
     if finding.kind != "static-singleton" or finding.target_number < 0:
         return finding.target_number
-    held = codebase.effects.type_of_static(finding.target_number, codebase.bonds.text_of("callee", finding.row))
+    callee = codebase.bonds.text_of("callee", finding.row)
+    held = codebase.effects.type_of_static(finding.target_number, callee)
+    if held < 0 and not codebase.shared.is_accessor(finding.target_number, callee):
+        held = codebase.effects.type_handed_out(finding.target_number, callee)
     return held if held >= 0 else finding.target_number
 
 

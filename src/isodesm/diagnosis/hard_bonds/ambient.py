@@ -14,6 +14,8 @@ from isodesm.linking.bonds import AT_SEAM
 
 REQUEST = frozenset(("$_GET", "$_POST", "$_REQUEST", "$_COOKIE", "$_FILES", "$_SERVER", "$_SESSION"))
 """What a boundary class is there to read."""
+SHOWN = 20
+"""Uses of something cross-cutting that are listed; beyond that the list says nothing more."""
 NAMED = 3
 """Writers that are named."""
 
@@ -24,10 +26,15 @@ def ambient_state(report: Report, states: States, roots: Roots, taken: frozenset
     `taken` are rows that another finding speaks of already, say because the state is a shared instance.
     """
     is_open = frozenset(states.open)
+    for number, uses in sorted(states.chatter.items()):
+        if uses:
+            yield _chatter(report, states, number, uses)
     said: set[int] = set(taken)
     for key in sorted(states.uses):
         uses = states.uses[key]
         if key not in is_open:
+            if key[0] in states.chatter:
+                continue  # said once for the whole tree
             if key[0] >= 0 and states.is_kept_by_own_class(key):
                 yield _finding(report, states, key, uses[0], uses, "own-state")
             continue
@@ -40,6 +47,24 @@ def ambient_state(report: Report, states: States, roots: Roots, taken: frozenset
             first = next((use for use in own if use.writes), own[0])
             excuse = "composition-root" if all(map(roots.covers, (use.row for use in own))) else ""
             yield _finding(report, states, key, first, own, excuse or _excuse(report, source, "" if first.through else key[1]))
+
+
+def _chatter(report: Report, states: States, number: int, uses: list[Use]) -> Finding:
+    """One note for the whole tree about something cross-cutting whose state can change, at its head."""
+    name, users = report.name(number), len({use.source for use in uses})
+    return report.finding(
+        "ambient-state",
+        "note",
+        number,
+        report.at_type(number),
+        f"`{name}` keeps state that the whole program shares, and {users} classes use it.",
+        "It is cross-cutting, so each of them is left in peace; what it is set to still goes from one test to the next.",
+        f"Set back what `{name}` keeps at the end of a test, and hand it in where a test must see what it was told.",
+        target=number,
+        why=[f"{users}-users"],
+        related=[report.at_row(use.row).related("uses it") for use in uses[:SHOWN]],
+        key="cross-cutting",
+    )
 
 
 def _each_place_once(report: Report, uses: list[Use]) -> list[Use]:

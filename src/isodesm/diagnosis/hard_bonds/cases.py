@@ -236,6 +236,9 @@ class Case:
         if self.kind == "static-field":
             held = effects.type_of_static(self.target, self.callee)
             return self.target if held < 0 and self.is_module_instance else held
+        if any(self.codebase.shared.touch(node).hands_out for node in self.nodes):
+            if (handed := effects.type_handed_out(self.target, self.callee)) >= 0:
+                return handed
         accessor = self.codebase.shared.is_accessor(self.target, self.callee)
         return self.target if accessor or effects.hands_out_itself(self.target, self.callee) else -1
 

@@ -117,7 +117,8 @@ class Explainer:
             return f"{where} creates `{target}` itself."
         if kind == "static-singleton":
             through = f"`{case.text}`, made by its module" if case.is_module_instance else f"`{target}.{case.callee}`"
-            return f"{where} fetches the shared `{target}` through {through}."
+            held = self.codebase.symbols.types[case.shared_type].name if case.shared_type >= 0 else target
+            return f"{where} fetches the shared `{held}` through {through}."
         if kind == "service-lookup":
             return f"{where} looks up {self._looked_up(case)}."
         return f"{where} calls `{case.callee if case.is_built_in else f'{target}.{case.callee}'}` directly."

@@ -246,7 +246,14 @@ def is_shared_instance(case: Case) -> bool:
     hands_out_itself = typetext.head(member.type) in (case.symbols.types[each].name, *OWN_TYPES) or _is_base(case, member.type)
     if case.codebase.shared.is_accessor(case.target, case.callee):
         return is_worth_handing_in(case, each)
+    if member.is_static and not member.parameters and not hands_out_itself and _hands_out_kept(case):
+        return _is_service(case, member.type)
     return member.is_static and not member.parameters and hands_out_itself and _keeps_itself(case, each)
+
+
+def _hands_out_kept(case: Case) -> bool:
+    """Whether a static member gives back an object that its class keeps."""
+    return any(case.codebase.shared.touch(node).hands_out for node in case.nodes)
 
 
 def _is_empty(case: Case) -> bool:

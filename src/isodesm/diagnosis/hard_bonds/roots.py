@@ -33,12 +33,41 @@ class Roots:
     def covers(self, row: int) -> bool:
         """Whether a bond stands where the program is put together, or among the statements of a script."""
         table = self.codebase.bonds
-        if self.is_root(table.source[row], table.source_member[row]):
+        if self.is_root(table.source[row], table.source_member[row]) or self._is_told_to_a_container(row):
             return True
         context = table.context[row]
         module = self.symbols.is_module(table.source[row])
         at_top = context == CONTEXT_NUMBER["module"] or (module and context == CONTEXT_NUMBER["field-initializer"])
         return at_top and self.is_script(table.file[row])
+
+    def _is_told_to_a_container(self, row: int) -> bool:
+        """Whether a bond stands inside a call that registers something, or in a method whose result a container hands out."""
+        table = self.codebase.bonds
+        file, path = table.file[row], self.symbols.files[table.file[row]].path
+        places = self._registering.get(path)
+        if not places:
+            return False
+        index = table.source_member[row]
+        member = self.symbols.types[table.source[row]].members[index] if index >= 0 else None
+        if member is not None and (member.place.line, 0) in places:
+            return True
+        sites, at = self.codebase.content(file).sites, table.site[row]
+        while at >= 0:
+            if (sites[at].place.line, sites[at].place.column) in places and sites[at].kind == "call":
+                return True
+            at = sites[at].inside
+        return False
+
+    @cached_property
+    def _registering(self) -> dict[str, set[tuple[int, int]]]:
+        """File to the places of calls that register something, and of methods that do, with column 0."""
+        found: dict[str, set[tuple[int, int]]] = defaultdict(set)
+        for each in self.codebase.registrations:
+            if each.how == "call":
+                found[each.file].add((each.line, each.column))
+            elif each.how == "method":
+                found[each.file].add((each.line, 0))
+        return found
 
     @cached_property
     def _putting_together(self) -> frozenset[int]:

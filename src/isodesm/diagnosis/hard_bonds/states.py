@@ -8,8 +8,9 @@ from functools import cached_property
 from typing import NamedTuple
 
 from isodesm.codebase.model import Codebase
+from isodesm.facts import typetext
 from isodesm.facts.records import Member
-from isodesm.inference.shared_state import CHANGED, Key
+from isodesm.inference.shared_state import CHANGED, Key, is_plain
 from isodesm.inference.standing_evidence import REQUEST_VARIABLES
 from isodesm.linking.bonds import CONTEXT_NUMBER, KIND_NUMBER, OWN_CALL, STATE, WRITE
 from isodesm.linking.hierarchy import UNKNOWN
@@ -19,6 +20,8 @@ CREATION = KIND_NUMBER["creation"]
 _LOADING = frozenset(CONTEXT_NUMBER[each] for each in ("module", "static-initializer", "field-initializer"))
 OF_HOST = frozenset(("location", "name", "document", "status", "opener", "title", "scrollX", "scrollY", "event"))
 """Members of the host's global object that setting makes no state of one's own."""
+MANY_TEXTS, MOSTLY = 10, 0.8
+"""Static texts from which a class is a catalogue of them, and the share of its states that they must be."""
 _BEHIND = 60
 """Bytes behind a use that are read to see whether it alters what the state holds."""
 _PARENTHESIS = re.compile(r"\s*\)")
@@ -31,6 +34,8 @@ class Use(NamedTuple):
     source: int
     writes: bool
     through: str = ""
+    handed: bool = False
+    """Whether that member hands the state out as it is."""
 
 
 class States:
@@ -40,6 +45,7 @@ class States:
         self.codebase, self.symbols, self.shared = codebase, codebase.symbols, codebase.shared
         self.uses: dict[Key, list[Use]] = defaultdict(list)
         self._homes: dict[Key, int] = {}
+        self._known: dict[tuple[int, int], list[tuple[Key, bool, bool]]] = {}
         self._collect_direct()
         self._collect_calls()
 
@@ -60,10 +66,13 @@ class States:
         member = self.member(key)
         if member is None or key[0] in self.codebase.locators or key[1] in self.shared.own_instances(key[0]):
             return False  # fetching the one instance, or looking something up, is reported as that
+        if self.is_cross_cutting(key[0]):
+            return False
         outside = [use for use in self.uses[key] if self.is_outside(use, key) and self.is_production(use.source)]
         if any(use.writes for use in outside):
             return True
-        return bool(outside) and any(not use.through for use in outside) and self._is_set_by_keeper(key)
+        shown = any(not use.through or (use.handed and not is_plain(member.type)) for use in outside)
+        return shown and self._is_set_by_keeper(key)
 
     def is_global(self, key: Key) -> bool:
         """Whether a global variable is one that code of this tree shares."""
@@ -115,12 +124,14 @@ class States:
                     self.uses[key].append(Use(row, source, False))
             elif self.member(key) is not None:
                 self.uses[key].append(Use(row, source, self._alters(row)))
+            elif source != target:  # a property with a body of its own
+                for state, writes, handed in self._touched_by(target, callee):
+                    self.uses[state].append(Use(row, source, writes, name, handed))
 
     def _collect_calls(self) -> None:
         """Uses through a member of the keeper that touches the state."""
-        table, roles = self.codebase.bonds, self.codebase.roles
+        table = self.codebase.bonds
         names = table.names.strings
-        known: dict[tuple[int, int], list[tuple[Key, bool]]] = {}
         for row, (kind, source, target, callee) in enumerate(
             zip(table.kind, table.source, table.target, table.callee, strict=True)
         ):
@@ -128,26 +139,34 @@ class States:
                 continue
             if kind == CALL and not self.symbols.is_module(target):
                 continue
-            touched = known.get((target, callee))
-            if touched is None:
-                touched = known[target, callee] = self._touched(roles.ancestors(target), names[callee])
-            for key, writes in touched:
-                self.uses[key].append(Use(row, source, writes, names[callee]))
+            for key, writes, handed in self._touched_by(target, callee):
+                self.uses[key].append(Use(row, source, writes, names[callee], handed))
 
-    def _touched(self, line: tuple[int, ...], name: str) -> list[tuple[Key, bool]]:
-        """The states of its own class that a member touches, each with whether calling it sets the state."""
+    def _touched_by(self, target: int, callee: int) -> list[tuple[Key, bool, bool]]:
+        """The states that a static member touches, each with whether calling it sets the state, and hands it out."""
+        found = self._known.get((target, callee))
+        if found is None:
+            line = self.codebase.roles.ancestors(target)
+            found = self._known[target, callee] = self._touched(line, self.codebase.bonds.names.strings[callee])
+        return found
+
+    def _touched(self, line: tuple[int, ...], name: str) -> list[tuple[Key, bool, bool]]:
+        """The same, by the line of a type and the name of the member."""
         for each in line:
             found = self.symbols.members(each).get(name, ())
             if not found:
                 continue
             states: dict[str, bool] = {}
+            handed: set[str] = set()
             if requested := next((asked for index, _ in found if (asked := self._requests.get((each, index)))), None):
-                return [(requested, False)]
+                return [(requested, False, False)]
             for index, _ in found:
                 touch = self.shared.touch((each, index))
+                handed |= touch.hands_out
                 for state in (*touch.reads, *touch.changes):
                     states[state] = states.get(state, False) or (state in touch.changes and not touch.gives_value)
-            return [((self._home(each, state), state), writes) for state, writes in sorted(states.items())]
+            homes = {state: (self._home(each, state), state) for state in sorted(states)}
+            return [(home, states[state], state in handed) for state, home in homes.items()]
         return []
 
     @cached_property
@@ -156,7 +175,11 @@ class States:
         table = self.codebase.bonds
         found: dict[tuple[int, int], Key] = {}
         calls: dict[tuple[int, str], list[tuple[int, int]]] = defaultdict(list)
-        wanted = {-1 - number: name for number, name in enumerate(table.externals.strings) if name in REQUEST_VARIABLES}
+        wanted = {
+            -1 - number: name
+            for number, name in enumerate(table.externals.strings)
+            if name in REQUEST_VARIABLES | {"$_SESSION"}
+        }
         if not wanted:
             return found
         for row, (kind, source, target) in enumerate(zip(table.kind, table.source, table.target, strict=True)):
@@ -201,9 +224,34 @@ class States:
         """Whether the keeper sets the state while the program runs, otherwise than to fill it when it is first asked for."""
         number, name = key
         return any(
-            name in touch.changes and not touch.gives_value and self.symbols.types[number].members[index].kind != "static"
+            name in touch.changes and not touch.gives_value and self._may_be_called(number, index)
             for index, touch in self.shared.touches(number).items()
         )
+
+    def _may_be_called(self, number: int, index: int) -> bool:
+        """Whether a member runs after start-up because others call it: no initialiser, and none that is private."""
+        member = self.symbols.types[number].members[index]
+        return member.kind != "static" and not member.is_private
+
+    @cached_property
+    def chatter(self) -> dict[int, list[Use]]:
+        """Loggers, texts, icons and the like whose state can change, with all uses from outside."""
+        found: dict[int, list[Use]] = defaultdict(list)
+        for (number, name), uses in self.uses.items():
+            if number >= 0 and self.is_cross_cutting(number) and any(use.writes for use in uses):
+                found[number] += [
+                    use for use in uses if self.is_outside(use, (number, name)) and self.is_production(use.source)
+                ]
+        return found
+
+    def is_cross_cutting(self, number: int) -> bool:
+        """Whether a class logs, or holds texts or icons: nobody hands those in one by one."""
+        return self.codebase.effects.is_cross_cutting(number) or self._holds_texts(number)
+
+    def _holds_texts(self, number: int) -> bool:
+        states = self.shared.fields(number).values()
+        texts = sum(1 for each in states if typetext.head(each.type).lower() in ("string", "str"))
+        return texts >= MANY_TEXTS and texts >= MOSTLY * len(states)
 
     def _outermost(self, number: int) -> int:
         symbols = self.symbols
