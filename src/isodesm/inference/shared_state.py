@@ -44,7 +44,8 @@ _VALUE_RETURNED = re.compile(
 )
 _HANDED_OUT = re.compile(r"(?:\breturn\b|=>)[\s(]*$")
 _NOT_A_TYPE = re.compile(
-    r"\b(?:return|new|else|throw|in|of|case|and|or|not|if|await|yield|typeof|delete|del|global|is|as|from|import|elif|while|assert|echo|print)\s+$"
+    r"\b(?:return|new|else|throw|in|of|case|and|or|not|if|await|yield|typeof|delete|del|global|is|as|from|import|elif"
+    r"|while|assert|echo|print)\s+$"
 )
 _TYPE_BEFORE = re.compile(r"[\w>\]]\s+$")
 
@@ -193,7 +194,8 @@ class SharedState:
         names = "|".join(re.escape(each) for each in ("self", "static", declared.name, *below) if each)
         return (
             rf"\s*(?:\[[^\]\n]*\]\s*)?(?:\?\?|\|\|)?=(?!=)\s*(?:&\s*)?"
-            rf"(?:new\s+(?:{names})\b|(?:{names}|cls)\s*\(|(?:this|\$this|self)\s*(?:;|$|\n)|new\s+(?:\$\w+|\(|get_called_class))"
+            rf"(?:new\s+(?:{names})\b|(?:{names}|cls)\s*\(|(?:this|\$this|self)\s*(?:;|$|\n)"
+            r"|new\s+(?:\$\w+|\(|get_called_class))"
         )
 
     def _closed(self, number: int, direct: dict[int, Touch]) -> dict[int, Touch]:
@@ -281,8 +283,10 @@ def _is_filled(body: str, name: str) -> bool:
     asked = rf"(?:self::|static::|cls\.|\w+\.)?\$?{re.escape(name)}"
     return (
         re.search(
-            rf"{asked}\s*(?:===?|is)\s*(?:null|None|undefined)\b|\bnull\s*===?\s*{asked}\b|!\s*(?:isset\s*\(\s*)?{asked}\b(?!\s*[.\[(=])"
-            rf"|\bnot\s+{asked}\b(?!\s*[.\[(])|\bempty\s*\(\s*{asked}\b|{asked}\s*(?:\?\?|\|\|)=|!\s*{asked}\.HasValue|\bif\s*\(?\s*{asked}(?:\.HasValue)?\s*\)?\s*[{{:]?\s*return\b",
+            rf"{asked}\s*(?:===?|is)\s*(?:null|None|undefined)\b|\bnull\s*===?\s*{asked}\b"
+            rf"|!\s*(?:isset\s*\(\s*)?{asked}\b(?!\s*[.\[(=])|\bnot\s+{asked}\b(?!\s*[.\[(])|\bempty\s*\(\s*{asked}\b"
+            rf"|{asked}\s*(?:\?\?|\|\|)=|!\s*{asked}\.HasValue"
+            rf"|\bif\s*\(?\s*{asked}(?:\.HasValue)?\s*\)?\s*[{{:]?\s*return\b",
             body,
         )
         is not None

@@ -46,6 +46,14 @@ class _Sheet:
         self._line("role", it.role or "unknown", "; ".join(it.role_evidence if self.full else it.role_evidence[:2]))
         self._line("layer", it.layer or "none", it.layer_evidence)
         self._measures(it)
+        self._making(it)
+        self._uses(it)
+        self._findings(it)
+        self._list("planning would", it.plan)
+        self.console.print(self.grid)
+
+    def _making(self, it: Dossier) -> None:
+        """How one comes to have such an object, and what it brings along."""
         self._line("constructor", it.constructor or "takes nothing")
         self._list(
             "needs",
@@ -65,6 +73,9 @@ class _Sheet:
             (f"{each.effect}: {' → '.join(each.chain)}" for each in it.locked),
             "none: a test can keep everything out",
         )
+
+    def _uses(self, it: Dossier) -> None:
+        """Who knows the class, and as what."""
         self._list(
             "abstractions",
             (
@@ -95,9 +106,6 @@ class _Sheet:
             "changes with",
             (f"{simple(each.name) or each.file}  {each.together} commits, {each.share:.0%} of its own" for each in it.partners),
         )
-        self._findings(it)
-        self._list("planning would", it.plan)
-        self.console.print(self.grid)
 
     def _measures(self, it: Dossier) -> None:
         row = it.measures

@@ -67,6 +67,8 @@ def outputs() -> dict[str, Any]:
     finding = _public(Finding)
     plan = [(each.encode_name, each.type) for each in msgspec.structs.fields(Plan)]
     findings = tuple[finding, ...]  # type: ignore[valid-type]
+    measures = _public(RankedClass) | None
+    about = [(each.encode_name, measures if each.name == "measures" else each.type) for each in msgspec.structs.fields(Dossier)]
     return {
         "bonds": Bond,
         "types": TypeRecord,
@@ -107,20 +109,7 @@ def outputs() -> dict[str, Any]:
                 ("evaluation", Evaluation | None),
             ],
         ),  # type: ignore[misc]
-        "about": _envelope(
-            "about",
-            [
-                (
-                    each.encode_name,
-                    findings
-                    if each.name == "findings"
-                    else _public(RankedClass) | None
-                    if each.name == "measures"
-                    else each.type,
-                )
-                for each in msgspec.structs.fields(Dossier)
-            ],
-        ),
+        "about": _envelope("about", [(name, findings if name == "findings" else kind) for name, kind in about]),
         "trace": _envelope("trace", [("start", Hop | None), ("hidden", int), ("entries", tuple[_public(Entry), ...])]),
         "plan": _envelope("plan", plan),
     }

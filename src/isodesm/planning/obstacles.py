@@ -115,8 +115,8 @@ def of_place(draft: Draft, decision: Decision, place: Place) -> str:
 
 
 def _shares_declaration(declarator: object) -> bool:
-    around = declarator.parent  # type: ignore[attr-defined]
-    return sum(1 for child in around.named_children if child.type == declarator.type) > 1 and around.type != "class_body"  # type: ignore[attr-defined]
+    around, kind = declarator.parent, declarator.type  # type: ignore[attr-defined]
+    return sum(1 for child in around.named_children if child.type == kind) > 1 and around.type != "class_body"
 
 
 def _is_resource(node: object) -> bool:

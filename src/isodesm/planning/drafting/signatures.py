@@ -77,7 +77,8 @@ def _parameter(language: str, text: str) -> str:
 def _constraints(syntax: Syntax, parameters: object, member: Member) -> str:
     """What stands between a method's parameters and its body."""
     end = member.body[0] or member.whole[1]
-    between = syntax.text[parameters.end_byte : end].decode("utf-8", "replace").replace("=>", "").strip(" \r\n\t;")  # type: ignore[attr-defined]
+    begin = parameters.end_byte  # type: ignore[attr-defined]
+    between = syntax.text[begin:end].decode("utf-8", "replace").replace("=>", "").strip(" \r\n\t;")
     return f" {between}" if between.startswith("where") else ""
 
 

@@ -196,7 +196,8 @@ def _offer(shop: Workshop, target: int, abstraction: Abstraction) -> None:
 def _first_base(shop: Workshop, target: int, node: object, abstraction: Abstraction, said: str) -> Amendment:
     """The first interface of a class: behind its name, type parameters and base class."""
     writer = shop.draft.writer(target)
-    heads = [child for child in node.children if child.end_byte <= node.child_by_field_name("body").start_byte]  # type: ignore[attr-defined]
+    body = node.child_by_field_name("body")  # type: ignore[attr-defined]
+    heads = [child for child in node.children if child.end_byte <= body.start_byte]  # type: ignore[attr-defined]
     kinds = (
         "identifier",
         "type_identifier",
