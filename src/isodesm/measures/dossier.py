@@ -7,7 +7,7 @@ from collections import Counter, defaultdict
 import msgspec
 
 from isodesm.codebase.model import Codebase
-from isodesm.diagnosis.shared.findings import Diagnosis, Finding
+from isodesm.diagnosis.shared.findings import LEVELS, Diagnosis, Finding
 from isodesm.diagnosis.wiring_faults.wiring_report import ObjectNode, object_tree
 from isodesm.inference.injection import Injection
 from isodesm.linking.bonds import KIND_NUMBER
@@ -98,6 +98,7 @@ class Dossier(msgspec.Struct, frozen=True):
     tests: tuple[Test, ...]
     partners: tuple[Partner, ...]
     findings: tuple[Finding, ...]
+    """Those of the class and those about it, the gravest first."""
     plan: tuple[str, ...] = ()
 
 
@@ -145,7 +146,12 @@ class _Maker:
             splits=splits_of(used),
             tests=self._tests(),
             partners=churn.partners(self.symbols.file_of[number]),
-            findings=tuple(each for each in diagnosis.findings if number in (each.source_number, each.target_number)),
+            findings=tuple(
+                sorted(
+                    (each for each in diagnosis.findings if number in (each.source_number, each.target_number)),
+                    key=lambda each: LEVELS.index(each.level),  # the order of places among equals
+                )
+            ),
         )
 
     def _name(self, number: int) -> str:
