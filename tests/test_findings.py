@@ -8,7 +8,7 @@ from collections import defaultdict
 from isodesm.catalogue import catalogue_of
 from isodesm.codebase.model import read
 from isodesm.diagnosis.diagnose import diagnose
-from isodesm.diagnosis.shared.findings import EXCUSES, Diagnosis
+from isodesm.diagnosis.shared.findings import EXCUSES, HARD_KINDS, Diagnosis
 from tests.support import CASES, DEMO, TreeTest, case_names, split_case
 
 
@@ -25,11 +25,19 @@ class FindingCasesTest(TreeTest):
         for name in case_names("findings"):
             files = split_case((CASES / "findings" / name).read_text(encoding="utf-8"))
             self.root = self.root.parent / name
-            found = verdicts_by_line(diagnose(self.read(files), excused=True))
+            found = verdicts_by_line(diagnosis := diagnose(self.read(files), excused=True))
+            self.check_chains(name, diagnosis)
             for path, body in files.items():
                 for number, line in enumerate(body.splitlines(), 1):
                     with self.subTest(case=name, file=path, line=line.strip()):
                         self.check_line(line, found[path, number])
+
+    def check_chains(self, name: str, diagnosis: Diagnosis) -> None:
+        """What brings an effect along says over which classes, down to the API."""
+        for each in diagnosis.findings:
+            if each.kind in HARD_KINDS and each.effects:
+                with self.subTest(case=name, source=each.source, line=each.line):
+                    self.assertGreaterEqual(len(each.chain), 2)
 
     def check_line(self, line: str, verdicts: list) -> None:
         said = re.split(r"(?://|#)!", line, maxsplit=1)[1:]

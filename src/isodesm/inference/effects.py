@@ -13,7 +13,7 @@ from isodesm.catalogue import shared_catalogue
 from isodesm.inference.bases import Bases
 from isodesm.inference.effect_kinds import GRAVITY, SEVERE
 from isodesm.inference.shared_state import SharedState
-from isodesm.inference.use_graph import HEAD, INSTANCE, Node, UseGraph
+from isodesm.inference.use_graph import HEAD, INSTANCE, Direct, Node, UseGraph
 from isodesm.linking.bonds import BondTable
 from isodesm.linking.symbols import Symbols
 
@@ -83,7 +83,14 @@ class Effects(UseGraph):
         """The shortest chain from a target to an effect that comes with it in the hands of a source."""
         nodes = [(target, INSTANCE), *self._called.get((source, target), ())]
         known = [(self._next[node, effect][1], node) for node in nodes if (node, effect) in self._next]
-        return self.chain(min(known)[1], effect) if known else self.chain_of_type(target, effect)
+        if chain := self.chain(min(known)[1], effect) if known else self.chain_of_type(target, effect):
+            return chain
+        own = self._own_use(target, effect)
+        return (self.symbols.types[target].name, own.api) if own else ()
+
+    def _own_use(self, number: int, effect: str) -> Direct | None:
+        """The first use that a class itself makes of an API with an effect, also of one on an object that it was handed."""
+        return next((use for use in self.used.get(number, ()) if use.effect == effect and not use.sort), None)
 
     def chain(self, node: Node, effect: str) -> tuple[str, ...]:
         """The shortest chain from a node to an effect: simple names of the classes, the API last."""
@@ -109,7 +116,8 @@ class Effects(UseGraph):
             if isinstance(following, str):
                 return next((use.row for use in self.direct.get(step, ()) if use.effect == effect), -1)
             step = following
-        return -1
+        own = self._own_use(number, effect)
+        return own.row if own else -1
 
     def chain_of_type(self, number: int, effect: str) -> tuple[str, ...]:
         """The shortest chain by which a class reaches one of its locked effects."""

@@ -54,6 +54,8 @@ _PLAIN_RESULTS = frozenset(
 _EMPTY_MAP = re.compile(r"(?:\{\s*\}|\[\s*\]|array\(\s*\)|dict\(\s*\)|new\s+(?:Map|WeakMap)\b.*|Object\.create\(null\))$")
 _MADE_MAP = re.compile(r"new\s+((?:Map|WeakMap)<.*>)\s*\(", re.DOTALL)
 _READ = r"(?:[.]|->|\?\.)(?:get|getOrDefault|computeIfAbsent|cast|GetOrAdd|TryGetValue|setdefault)\s*\("
+_ONLY_ASKED = re.compile(r"[^()\n]*\)\s*[!=]==?\s*(?:null|undefined|nullptr)\b")
+"""What follows the key of a read that only asks whether something is there."""
 _WRITE = r"(?:[.]|->)(?:put|putIfAbsent|set|Add|TryAdd|AddOrUpdate|setdefault)\s*\("
 
 SitesOf = Callable[[int], FileSites]
@@ -207,7 +209,7 @@ def _locator(declared: DeclaredType, number: int, maps: dict[str, bool], symbols
         member.name
         for member, body in members
         if _hands_out(member, declared)
-        and read.search(body)
+        and any(not _ONLY_ASKED.match(body, found.end()) for found in read.finditer(body))
         and (typed or made.search(body))
         and not _is_offer(member, body, written)
     )

@@ -245,7 +245,7 @@ class UseGraph:
 
     @cached_property
     def _field_types(self) -> dict[Node, int]:
-        """Declared type of each static field, an enum constant's own type included."""
+        """Declared type of each static field: also its class's own, which makes no bond, and that of an enum's constants."""
         found: dict[Node, int] = {}
         field = KIND_NUMBER["field"]
         table = self.bonds
@@ -253,6 +253,8 @@ class UseGraph:
             if kind == field:
                 found[source, member] = target
         for number, declared in enumerate(self.symbols.types):
-            if declared.kind == "enum":
-                found.update({(number, index): number for index, m in enumerate(declared.members) if m.kind == "constant"})
+            for index, each in enumerate(declared.members):
+                own = each.kind == "field" and each.is_static and typetext.head(each.type) == declared.name
+                if own or (declared.kind == "enum" and each.kind == "constant"):
+                    found[number, index] = number
         return found

@@ -237,7 +237,7 @@ def is_part_of_view(case: Case) -> str:
 
 def is_one_of_kinds(case: Case) -> str:
     """A class that makes things of many kinds, like the nodes that a parser builds, has chosen none of them."""
-    if case.external or case.crossing or _reaches_out(case):
+    if case.external or case.crossing or _reaches_out(case) or (case.is_static and not case.is_named_constructor):
         return ""
     made = (case.usage.kinds_made.get((case.source, base), 0) for base in case.roles.ancestors(case.target)[1:])
     return "factory" if any(count >= KINDS_OF_A_THING for count in made) else ""
@@ -340,4 +340,4 @@ def is_named_constructor_of_data(case: Case) -> str:
     return (is_data(case) or is_part(case)) if case.is_named_constructor else ""
 
 
-STATIC_RULES: tuple[Rule, ...] = (is_standard_static, is_error, opens_own_device, is_named_constructor_of_data)
+STATIC_RULES: tuple[Rule, ...] = (is_standard_static, is_error, opens_own_device, is_named_constructor_of_data, is_one_of_kinds)
