@@ -11,6 +11,7 @@ from isodesm.facts import typetext
 from isodesm.facts.records import DeclaredType, FileSites, Member
 from isodesm.inference.evidence import DATA, SERVICE_LIKE
 from isodesm.inference.kept import kept_together
+from isodesm.inference.object_maps import is_open_map, object_maps
 from isodesm.inference.roles import Roles
 from isodesm.linking.bonds import KIND_NUMBER, BondTable
 from isodesm.linking.symbols import Symbols
@@ -51,7 +52,6 @@ _PLAIN_RESULTS = frozenset(
         "this",
     )
 )
-_EMPTY_MAP = re.compile(r"(?:\{\s*\}|\[\s*\]|array\(\s*\)|dict\(\s*\)|new\s+(?:Map|WeakMap)\b.*|Object\.create\(null\))$")
 _MADE_MAP = re.compile(r"new\s+((?:Map|WeakMap)<.*>)\s*\(", re.DOTALL)
 _READ = r"(?:[.]|->|\?\.)(?:get|getOrDefault|computeIfAbsent|cast|GetOrAdd|TryGetValue|setdefault)\s*\("
 _ONLY_ASKED = re.compile(r"[^()\n]*\)\s*[!=]==?\s*(?:null|undefined|nullptr)\b")
@@ -82,9 +82,11 @@ def find_locators(symbols: Symbols, bonds: BondTable, roles: Roles, sites_of: Si
     """
     shaped = {}
     things = frozenset(each for each, count in kept_together(symbols, bonds).items() if count >= MANY_COLLECTIONS)
+    known = object_maps(symbols, bonds, roles, sites_of, lambda declared, number: _bodies(declared, number, symbols, text_of))
     for number, declared in enumerate(symbols.types):
-        if declared.kind in ("class", "enum", "interface") and roles.name(number) != "test":
+        if (declared.kind in ("class", "enum", "interface") or number in known) and roles.name(number) != "test":
             maps = _registry_fields(declared, number, symbols, roles, things)
+            maps.update(dict.fromkeys(sorted(known.get(number, ())), True))
             if maps and (found := _locator(declared, number, maps, symbols, text_of)):
                 shaped[number] = found
     users = _users(shaped, symbols, bonds, roles, sites_of)
@@ -180,7 +182,7 @@ def _registry_fields(
             arguments = typetext.arguments(text)
             if arguments and _is_open(arguments[-1], number, symbols, roles, things):
                 found[member.name] = True
-        elif member.type in ("", "array", "?array") and _EMPTY_MAP.match(member.value):
+        elif is_open_map(member.type, member.value):
             found[member.name] = False
     return found
 

@@ -1,0 +1,87 @@
+"""Maps without declared types that are known to hold services, by what is put into them."""
+
+from __future__ import annotations
+
+import re
+from collections import defaultdict
+from collections.abc import Callable
+
+from isodesm.facts.records import DeclaredType, FileSites
+from isodesm.inference.evidence import SERVICE_LIKE
+from isodesm.inference.roles import Roles
+from isodesm.linking.bonds import BondTable
+from isodesm.linking.symbols import Symbols, simple_name
+
+EMPTY_MAP = re.compile(r"(?:\{\s*\}|\[\s*\]|array\(\s*\)|dict\(\s*\)|new\s+(?:Map|WeakMap)\b.*|Object\.create\(null\))$")
+"""A value that is a map with nothing in it yet."""
+_MADE = re.compile(r"(?:new\s+)?([\w.\\]+)\s*\(")
+_MADE_IN_ARGUMENTS = re.compile(r"(?:^|,)\s*(?:new\s+)?([\w.\\]+)\s*\(")
+_PUT = (
+    r"(?<!\w){name}(?:\s*\[[^\]\n]*\]\s*=(?!=)\s*|(?:\.|->)(?:set|put)\s*\([^\n;]*?,\s*)"
+    r"\$?(?:{given})\b(?!\s*[.(\[]|->)"
+)
+"""What puts one of the given names into a map."""
+
+BodiesOf = Callable[[DeclaredType, int], list[str]]
+"""Gives the text of each member's body, '' for what has none."""
+SitesOf = Callable[[int], FileSites]
+
+
+def object_maps(
+    symbols: Symbols, bonds: BondTable, roles: Roles, sites_of: SitesOf, bodies_of: BodiesOf
+) -> dict[int, set[str]]:
+    """Type number to the maps that hold services: fields, and `variable.field` for a module that keeps such a registry.
+
+    A map holds services if a method, or function of the module, puts a parameter into it, and is called with the calling
+    object itself or with a new service.
+    """
+    putting: dict[int, dict[str, set[str]]] = {}
+    for number, declared in enumerate(symbols.types):
+        fields = [each.name for each in declared.members if is_open_map(each.type, each.value) and each.kind == "field"]
+        if fields and (found := _putting(declared, fields, bodies_of(declared, number))):
+            putting[number] = found
+    found = _filled(putting, symbols, bonds, roles, sites_of)
+    names = {symbols.types[number].name: number for number in sorted(found)}
+    for number, declared in enumerate(symbols.types) if found else ():
+        if symbols.is_module(number):
+            for each in declared.members:
+                made = _MADE.match(each.value) if each.kind == "field" else None
+                kept = names.get(simple_name(made.group(1))) if made else None
+                if kept is not None:
+                    found[number].update(f"{each.name}.{field}" for field in sorted(found[kept]))
+    return dict(found)
+
+
+def is_open_map(declared: str, value: str) -> bool:
+    """Whether a field is a map that nothing is said about: neither of its keys nor of its values."""
+    return declared in ("", "array", "?array") and EMPTY_MAP.match(value) is not None
+
+
+def _putting(declared: DeclaredType, fields: list[str], bodies: list[str]) -> dict[str, set[str]]:
+    """Method to the maps that it puts one of its parameters into."""
+    found: dict[str, set[str]] = defaultdict(set)
+    for member, body in zip(declared.members, bodies, strict=True):
+        given = "|".join(re.escape(each.name.lstrip("$")) for each in member.parameters if each.name)
+        for field in fields if given else ():
+            name = field.lstrip("$#")
+            if name in body and re.search(_PUT.format(name=re.escape(name), given=given), body):
+                found[member.name].add(field)
+    return found
+
+
+def _filled(
+    putting: dict[int, dict[str, set[str]]], symbols: Symbols, bonds: BondTable, roles: Roles, sites_of: SitesOf
+) -> dict[int, set[str]]:
+    """Type number to the maps that services are put into."""
+    services = {declared.name for number, declared in enumerate(symbols.types) if roles.name(number) in SERVICE_LIKE}
+    found: dict[int, set[str]] = defaultdict(set)
+    for row in bonds.rows_of_kind("call", "static-call") if putting else ():
+        target, callee = bonds.target[row], bonds.text_of("callee", row)
+        fields = putting.get(target, {}).get(callee, set()) - found[target] if target in putting else set()
+        if fields and bonds.site[row] >= 0:
+            arguments = sites_of(bonds.file[row]).sites[bonds.site[row]].arguments
+            word = re.escape(symbols.dialect(bonds.source[row]).self_word or "this")
+            made = {simple_name(each) for each in _MADE_IN_ARGUMENTS.findall(arguments)}
+            if made & services or re.search(rf"(?:^|,)\s*{word}\s*(?:,|$)", arguments):
+                found[target] |= fields
+    return defaultdict(set, {number: fields for number, fields in found.items() if fields})
