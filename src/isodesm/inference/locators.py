@@ -50,8 +50,11 @@ _PLAIN_RESULTS = frozenset(
         "self",
         "static",
         "this",
+        "Class",
+        "Type",
     )
 )
+"""Results that are no service: nothing, values, classes by name as a loader gives them, and the registry itself."""
 _MADE_MAP = re.compile(r"new\s+((?:Map|WeakMap)<.*>)\s*\(", re.DOTALL)
 _READ = r"(?:[.]|->|\?\.)(?:get|getOrDefault|computeIfAbsent|cast|GetOrAdd|TryGetValue|setdefault)\s*\("
 _ONLY_ASKED = re.compile(r"[^()\n]*\)\s*[!=]==?\s*(?:null|undefined|nullptr)\b")
