@@ -274,6 +274,31 @@ class WiringTest(TreeTest):
             [simple_name(codebase.symbols.names[each.implementation]) for each in codebase.wiring.serving(wanted)], ["One"]
         )
 
+    def test_aliases_live_as_long_as_what_they_stand_for(self) -> None:
+        """Fluent bindings: an alias takes the lifetime over, a bare mark allows and registers nothing by itself."""
+        rules = catalogue_of("typescript").registrations
+        bind = next(name for name, lifetime in rules.calls.items() if lifetime == "transient")
+        mark = next(name for name, lifetime in rules.annotations.items() if lifetime == "transient")
+        single = next(name for name, lifetime in rules.lifetimes.items() if lifetime == "singleton")
+        (itself,) = (each for each in rules.implementations if each.endswith("Self"))
+        for alias in sorted({*rules.aliases} & {*rules.implementations}):
+            for kept, lifetime in ((f".{single}()", "singleton"), ("", "transient")):
+                files = {
+                    "one.ts": f"@{mark}() export class One {{ n = 0; run(): void {{ this.n++; }} }}",
+                    "port.ts": "export abstract class Port { abstract run(): void; }",
+                    "start.ts": f"import {{ One }} from './one'; import {{ Port }} from './port'; export function start("
+                    f"{bind}: any, names: any[]) {{ {bind}(One).{itself}(){kept}; {bind}(Port).{alias}(One); "
+                    f"for (const each of names) {{ {bind}(each).{alias}(One); }} }}",
+                }
+                with self.subTest(alias=alias, lifetime=lifetime):
+                    self.assertEqual(
+                        sorted(
+                            (simple_name(each.registration.abstraction), each.lifetime, each.registration.how)
+                            for each in self.read(files).wiring.services
+                        ),
+                        [("One", lifetime, "call"), ("Port", lifetime, "call")],
+                    )
+
 
 class LayersTest(TreeTest):
     def tree(self, layout: dict[str, int], **extra: str) -> dict[str, str]:

@@ -59,6 +59,8 @@ class RegistrationRules(msgspec.Struct, frozen=True, rename="kebab", forbid_unkn
     methods: dict[str, str] = {}
     metadata: dict[str, tuple[str, ...]] = {}
     metadata_implementations: tuple[str, ...] = ()
+    aliases: tuple[str, ...] = ()
+    """Those of `implementations` and `metadata-implementations` by which one name stands for what another is registered as."""
     primary: tuple[str, ...] = ()
     """Annotations of the class that is meant where several serve an abstraction; of conditions as well."""
     qualifiers: tuple[str, ...] = ()

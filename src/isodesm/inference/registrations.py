@@ -32,7 +32,8 @@ class Registration(msgspec.Struct, frozen=True, omit_defaults=True):
 
     `abstraction` and `implementation` are qualified names ('' where none is named), `lifetime` is `singleton`, `scoped`,
     `transient` or '' where nothing says so. `how`: `call`, `annotation`, `method`, `metadata`, `definition`. `scope` is the
-    class, module or file that holds the registration, where it holds for a part only. `id` is a key that is no type.
+    class, module or file that holds the registration, where it holds for a part only. `id` is a key that is no type. An
+    `alias` stands for what its implementation is registered as, and lives as long as that.
     """
 
     abstraction: str
@@ -46,6 +47,7 @@ class Registration(msgspec.Struct, frozen=True, omit_defaults=True):
     id: str = ""
     factory: bool = False
     arguments: tuple[str, ...] = ()
+    alias: bool = False
 
 
 def find_registrations(
@@ -127,7 +129,7 @@ class _Reader:
         lifetime = self.offers.get(index) or self.rules.calls[site.name]
         types, key, factory = self._named(index, site)
         abstraction, implementation = (types[0], types[-1]) if types else ("", "")
-        at = index
+        at, alias = index, False
         followers = chained.get(at, [])
         while followers:
             at, following = followers[0]
@@ -135,6 +137,7 @@ class _Reader:
             named, _, made = self._named(at, following)
             if following.name in self.rules.implementations:
                 implementation, factory = named[-1] if named else implementation, factory or made
+                alias = following.name in self.rules.aliases
             elif following.name in self.rules.abstractions and named:
                 abstraction = named[0]
             lifetime = next(
@@ -142,8 +145,8 @@ class _Reader:
                 lifetime,
             )
             followers = chained.get(at, [])
-        if not abstraction and not implementation and not (key and index in self.offers):
-            return None
+        if not abstraction and (alias or not implementation) and not (key and index in self.offers):
+            return None  # nothing is named, or nothing that could be said of it
         lifetime = next(
             (self.rules.lifetimes[n] for n in re.findall(r"\w+", site.arguments) if n in self.rules.lifetimes), lifetime
         )
@@ -154,6 +157,7 @@ class _Reader:
             how="call",
             id=key,
             factory=factory,
+            alias=alias,
             **self._place(site.place.line, site.place.column),
         )
 
@@ -265,6 +269,7 @@ class _Reader:
                     scope=own,
                     lifetime="singleton",
                     factory="useFactory" in fields,
+                    alias=not fields.keys().isdisjoint(self.rules.aliases),
                     **self._place(declared.place.line, declared.place.column),
                 )
 

@@ -7,6 +7,8 @@ from collections.abc import Callable
 from functools import cached_property
 from typing import NamedTuple
 
+from msgspec import structs
+
 from isodesm.facts.definitions import Definition
 from isodesm.inference.injection import Injection, Injections
 from isodesm.inference.registrations import Registration
@@ -44,7 +46,7 @@ class Wiring:
         self.symbols, self.injections, self.definitions, self._ancestors = symbols, injections, definitions, ancestors
         self.file_numbers = {facts.path: number for number, facts in enumerate(symbols.files)}
         self.by_id = {each.id: each for each in definitions}
-        self.services = tuple(self._service(each) for each in registrations)
+        self.services = self._as_meant(tuple(self._service(each) for each in registrations))
         self.by_abstraction: dict[int, list[Service]] = defaultdict(list)
         self.by_implementation: dict[int, list[Service]] = defaultdict(list)
         for service in self.services:
@@ -66,6 +68,21 @@ class Wiring:
         if implementation >= 0 and self.symbols.types[implementation].is_abstract:
             implementation = -1  # an object that stands behind a variable: what it is, nothing says
         return Service(registration, abstraction, implementation)
+
+    @staticmethod
+    def _as_meant(services: tuple[Service, ...]) -> tuple[Service, ...]:
+        """Aliases with the lifetime of what they stand for; without marks that only allow what a call says."""
+        told = {each.abstraction: each for each in services if not each.registration.alias and each.registration.how == "call"}
+        made = {each.implementation for each in told.values()}
+        found = []
+        for each in services:
+            registration, behind = each.registration, told.get(each.implementation)
+            if registration.alias and behind is not None:
+                each = each._replace(registration=structs.replace(registration, lifetime=behind.lifetime))
+            only_allows = registration.how == "annotation" and registration.lifetime == LIFETIMES[0]
+            if not (only_allows and each.implementation >= 0 and each.implementation in made):
+                found.append(each)
+        return tuple(found)
 
     def class_of(self, name: str) -> str:
         """The class behind an id of a definition file, over aliases."""
