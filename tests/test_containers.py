@@ -299,6 +299,18 @@ class WiringTest(TreeTest):
                         [("One", lifetime, "call"), ("Port", lifetime, "call")],
                     )
 
+    def test_filling_in_later_by_habit_is_one_decision(self) -> None:
+        late = f"import org.parts.{INJECT}; class L%d {{ @{INJECT} Bell bell; void x() {{ bell.ring(); }} }}"
+        early = f"import org.parts.{INJECT}; class E%d {{ final Bell b; @{INJECT} E%d(Bell b) {{ this.b = b; }} }}"
+        for many, few, wanted in ((6, 0, 1), (6, 3, 1), (6, 4, 6), (3, 0, 3)):
+            self.root = self.root.parent / f"{many}-{few}"
+            files = {"Bell.java": "interface Bell { void ring(); }"}
+            files |= {f"L{n}.java": late % n for n in range(many)} | {f"E{n}.java": early % (n, n) for n in range(few)}
+            with self.subTest(late=many, early=few):
+                found = [each for each in diagnose(self.read(files)).findings if each.kind == "late-dependency"]
+                self.assertEqual(len(found), wanted)
+                self.assertEqual(sum(1 + len(each.related) for each in found), many)
+
 
 class LayersTest(TreeTest):
     def tree(self, layout: dict[str, int], **extra: str) -> dict[str, str]:

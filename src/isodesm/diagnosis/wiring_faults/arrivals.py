@@ -12,6 +12,8 @@ from isodesm.inference.wiring import Service
 from isodesm.linking.symbols import simple_name
 
 NAMED = 3
+MANY = 6
+"""Classes that are filled in later from which that may be the habit of a tree."""
 OBSERVERS = ("Listener", "Observer", "Callback", "Handler", "Delegate")
 """Ends of the names of what is told of events, and need not be there."""
 SETTERS = ("set", "inject", "Set", "Inject")
@@ -20,30 +22,72 @@ SETTERS = ("set", "inject", "Set", "Inject")
 
 def late_dependencies(report: Report) -> Iterator[Finding]:
     """`late-dependency`: one finding for each class that is handed services through members though a constructor could take
-    them."""
-    for number, declared in enumerate(report.symbols.types):
-        if declared.kind not in ("class", "record", "struct") or not report.is_production(number):
-            continue
-        late = _late(report, number)
-        if not late:
-            continue
-        name = report.name(number)
-        more = f" and {len(late) - NAMED} more" if len(late) > NAMED else ""
-        shown = ", ".join(f"`{each.name}`" for each in late[:NAMED]) + more
-        yield report.finding(
-            "late-dependency",
-            "note",
-            number,
-            report.at_injection(late[0]),
-            f"`{name}` gets {shown} only after it is made.",
-            f"Whoever makes one without filling {'it' if len(late) == 1 else 'them'} in finds out at the first use; the "
-            f"{'field' if len(late) == 1 else 'fields'} can't be final, and no signature says what `{name}` needs.",
-            f"Take {shown} through the constructor.",
-            member=declared.members[late[0].member].name,
-            target=late[0].target,
-            why=[f"{len(late)}-late"],
-            related=[report.at_injection(each).related("is filled in later, too") for each in late[1:]],
-        )
+    them; one for all marked members of the tree where that is how nearly all classes are handed theirs."""
+    late = {
+        number: found
+        for number, declared in enumerate(report.symbols.types)
+        if declared.kind in ("class", "record", "struct") and report.is_production(number) and (found := _late(report, number))
+    }
+    habit = _habit(report, late)
+    for number, found in late.items():
+        if number not in habit:
+            yield _late_in_class(report, number, found)
+    if habit:
+        yield _late_everywhere(report, {number: late[number] for number in habit})
+
+
+def _habit(report: Report, late: dict[int, list[Injection]]) -> list[int]:
+    """Classes that are filled in later because all are: then it is one decision, about how the container is used."""
+    injections = report.codebase.wiring.injections
+    marked = [number for number, found in late.items() if any(each.member >= 0 and each.parameter < 0 for each in found)]
+    early = sum(
+        1
+        for number in report.codebase.wiring.managed
+        if any(injections.is_service(each.target) for each in injections.of_constructor(number))
+    )
+    return marked if len(marked) >= MANY and len(marked) >= 2 * early else []
+
+
+def _late_in_class(report: Report, number: int, late: list[Injection]) -> Finding:
+    name = report.name(number)
+    more = f" and {len(late) - NAMED} more" if len(late) > NAMED else ""
+    shown = ", ".join(f"`{each.name}`" for each in late[:NAMED]) + more
+    return report.finding(
+        "late-dependency",
+        "note",
+        number,
+        report.at_injection(late[0]),
+        f"`{name}` gets {shown} only after it is made.",
+        f"Whoever makes one without filling {'it' if len(late) == 1 else 'them'} in finds out at the first use; the "
+        f"{'field' if len(late) == 1 else 'fields'} can't be final, and no signature says what `{name}` needs.",
+        f"Take {shown} through the constructor.",
+        member=report.symbols.types[number].members[late[0].member].name,
+        target=late[0].target,
+        why=[f"{len(late)}-late"],
+        related=[report.at_injection(each).related("is filled in later, too") for each in late[1:]],
+    )
+
+
+def _late_everywhere(report: Report, late: dict[int, list[Injection]]) -> Finding:
+    first = next(iter(late))
+    names = ", ".join(f"`{report.name(number)}`" for number in list(late)[:NAMED])
+    return report.finding(
+        "late-dependency",
+        "note",
+        first,
+        report.at_injection(late[first][0]),
+        f"{len(late)} classes get what they need only after they are made: {names} and {len(late) - NAMED} more.",
+        "Whoever makes one without filling the members in finds out at the first use; the fields can't be final, and no "
+        "signature says what the classes need.",
+        "Take new needs through the constructor, and move the old ones class by class as they are touched.",
+        member=report.symbols.types[first].members[late[first][0].member].name,
+        target=late[first][0].target,
+        why=[f"{len(late)}-classes", f"{sum(map(len, late.values()))}-late"],
+        related=[
+            report.at_injection(found[0]).related(f"`{report.name(number)}` is filled in later, too")
+            for number, found in list(late.items())[1:]
+        ],
+    )
 
 
 def _late(report: Report, number: int) -> list[Injection]:
