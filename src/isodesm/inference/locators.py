@@ -8,10 +8,10 @@ from collections.abc import Callable
 from typing import NamedTuple
 
 from isodesm.facts import typetext
-from isodesm.facts.records import DeclaredType, FileSites, Member
+from isodesm.facts.records import DeclaredType, Member
 from isodesm.inference.evidence import DATA, SERVICE_LIKE
 from isodesm.inference.kept import kept_together
-from isodesm.inference.object_maps import is_open_map, object_maps
+from isodesm.inference.object_maps import SitesOf, is_open_map, object_maps
 from isodesm.inference.roles import Roles
 from isodesm.linking.bonds import KIND_NUMBER, BondTable
 from isodesm.linking.symbols import Symbols
@@ -61,8 +61,6 @@ _ONLY_ASKED = re.compile(r"[^()\n]*\)\s*[!=]==?\s*(?:null|undefined|nullptr)\b")
 """What follows the key of a read that only asks whether something is there."""
 _WRITE = r"(?:[.]|->)(?:put|putIfAbsent|set|Add|TryAdd|AddOrUpdate|setdefault)\s*\("
 
-SitesOf = Callable[[int], FileSites]
-"""Gives the sites of a file by its number."""
 TextOf = Callable[[int], bytes]
 """Gives the text of a file by its number."""
 

@@ -8,7 +8,8 @@ from collections.abc import Callable
 
 from isodesm.facts.records import Site
 from isodesm.inference.bases import Bases
-from isodesm.inference.locators import Locator, SitesOf, named_in_arguments
+from isodesm.inference.locators import Locator, named_in_arguments
+from isodesm.inference.object_maps import SitesOf
 from isodesm.linking.bonds import KIND_NUMBER, BondTable
 from isodesm.linking.hierarchy import Hierarchy
 from isodesm.linking.symbols import Symbols

@@ -25,6 +25,7 @@ _PUT = (
 BodiesOf = Callable[[DeclaredType, int], list[str]]
 """Gives the text of each member's body, '' for what has none."""
 SitesOf = Callable[[int], FileSites]
+"""Gives the sites of a file by its number."""
 
 
 def object_maps(
@@ -40,6 +41,8 @@ def object_maps(
         fields = [each.name for each in declared.members if is_open_map(each.type, each.value) and each.kind == "field"]
         if fields and (found := _putting(declared, fields, bodies_of(declared, number))):
             putting[number] = found
+    if not putting:
+        return {}
     found = _filled(putting, symbols, bonds, roles, sites_of)
     names = {symbols.types[number].name: number for number in sorted(found)}
     for number, declared in enumerate(symbols.types) if found else ():
@@ -48,8 +51,8 @@ def object_maps(
                 made = _MADE.match(each.value) if each.kind == "field" else None
                 kept = names.get(simple_name(made.group(1))) if made else None
                 if kept is not None:
-                    found[number].update(f"{each.name}.{field}" for field in sorted(found[kept]))
-    return dict(found)
+                    found.setdefault(number, set()).update(f"{each.name}.{field}" for field in sorted(found[kept]))
+    return found
 
 
 def is_open_map(declared: str, value: str) -> bool:
@@ -75,13 +78,13 @@ def _filled(
     """Type number to the maps that services are put into."""
     services = {declared.name for number, declared in enumerate(symbols.types) if roles.name(number) in SERVICE_LIKE}
     found: dict[int, set[str]] = defaultdict(set)
-    for row in bonds.rows_of_kind("call", "static-call") if putting else ():
-        target, callee = bonds.target[row], bonds.text_of("callee", row)
-        fields = putting.get(target, {}).get(callee, set()) - found[target] if target in putting else set()
-        if fields and bonds.site[row] >= 0:
+    for row in bonds.rows_of_kind("call", "static-call"):
+        target = bonds.target[row]
+        fields = putting[target].get(bonds.text_of("callee", row)) if target in putting else None
+        if fields and not fields <= found.get(target, set()) and bonds.site[row] >= 0:
             arguments = sites_of(bonds.file[row]).sites[bonds.site[row]].arguments
             word = re.escape(symbols.dialect(bonds.source[row]).self_word or "this")
             made = {simple_name(each) for each in _MADE_IN_ARGUMENTS.findall(arguments)}
             if made & services or re.search(rf"(?:^|,)\s*{word}\s*(?:,|$)", arguments):
                 found[target] |= fields
-    return defaultdict(set, {number: fields for number, fields in found.items() if fields})
+    return dict(found)

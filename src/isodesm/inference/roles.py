@@ -15,7 +15,6 @@ from isodesm.inference.effects import Effects
 from isodesm.inference.evidence import (
     BASE,
     DATA,
-    NAME,
     SERVICE_LIKE,
     SHAPE,
     WEAK_SHAPE,
@@ -59,12 +58,6 @@ class Roles(StandingEvidence):
     def name(self, number: int) -> str:
         """The role of a type in one word."""
         return self._roles[number].name
-
-    def is_for(self, number: int, roles: frozenset[str]) -> bool:
-        """Whether a class has one of some roles for certain: by its shape or better, or by its name as well."""
-        role = self._roles[number]
-        named = any(each.role == role.name and each.strength <= NAME for each in role.evidence)
-        return role.name in roles and (named or role.evidence[0].strength >= SHAPE)
 
     # --- what bonds say -------------------------------------------------------------------
 

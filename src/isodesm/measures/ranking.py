@@ -86,7 +86,6 @@ ORDERS: dict[str, Callable[[RankedClass], float]] = {
     "partners": lambda row: row.partners,
 }
 """What a ranking can be sorted by; always the largest first, then by strain, ties by name."""
-OF_HISTORY = frozenset(("commits", "authors", "partners"))
 
 
 class Ranking(msgspec.Struct, frozen=True):

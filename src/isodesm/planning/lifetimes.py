@@ -19,7 +19,6 @@ RANK = {lifetime: rank for rank, lifetime in enumerate(LIFETIMES)}
 PER_REQUEST = ("Session", "Context", "Request", "Connection", "Transaction", "UnitOfWork")
 """Ends of names of what belongs to one request or connection."""
 FIXED = frozenset(("final", "readonly", "const"))
-CONTAINERS = ("List", "Map", "Set", "Dictionary", "Queue", "Collection", "array", "list", "dict", "set")
 
 
 def own_lifetime(shop: Workshop, number: int) -> str:

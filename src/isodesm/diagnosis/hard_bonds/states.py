@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 from collections import defaultdict
 from functools import cached_property
 from typing import NamedTuple
@@ -24,7 +23,6 @@ MANY_TEXTS, MOSTLY = 10, 0.8
 """Static texts from which a class is a catalogue of them, and the share of its states that they must be."""
 _BEHIND = 60
 """Bytes behind a use that are read to see whether it alters what the state holds."""
-_PARENTHESIS = re.compile(r"\s*\)")
 
 
 class Use(NamedTuple):

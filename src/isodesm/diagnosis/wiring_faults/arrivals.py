@@ -39,7 +39,7 @@ def late_dependencies(report: Report) -> Iterator[Finding]:
 def _habit(report: Report, late: dict[int, list[Injection]]) -> list[int]:
     """Classes that are filled in later because all are: then it is one decision, about how the container is used."""
     injections = report.codebase.wiring.injections
-    marked = [number for number, found in late.items() if any(each.member >= 0 and each.parameter < 0 for each in found)]
+    marked = [number for number, found in late.items() if any(each.parameter < 0 for each in found)]
     early = sum(
         1
         for number in report.codebase.wiring.managed

@@ -9,9 +9,6 @@ from isodesm.diagnosis.shared.findings import Finding
 from isodesm.diagnosis.shared.reporting import Report
 from isodesm.linking.bonds import KIND_NUMBER
 
-BY_TRADE = frozenset(("composition-root", "factory", "test"))
-"""Roles whose job it is to know the container."""
-
 
 def injected_containers(report: Report) -> Iterator[Finding]:
     """`injected-container`: one finding for each class and container, at the first parameter or field of its type."""

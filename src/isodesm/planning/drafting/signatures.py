@@ -11,8 +11,6 @@ from isodesm.planning.drafting.names_in_code import needs_of_text
 from isodesm.planning.drafting.syntax import Syntax
 from isodesm.planning.writing import Need, Signature
 
-_ACCESSORS = re.compile(r"\{[^{}]*\}|=>")
-
 
 def signature_of(draft: Draft, number: int, member: Member) -> Signature:
     """The signature of a method or property of a class, as its interface declares it."""

@@ -21,7 +21,6 @@ _BASES = {
     "implements": frozenset(("super_interfaces", "implements_clause", "class_interface_clause", "extends_interfaces")),
     "all": frozenset(("base_list", "argument_list")),
 }
-_STATEMENTS = frozenset(("expression_statement", "explicit_constructor_invocation"))
 _IMPORTS = frozenset(
     (
         "import_declaration",

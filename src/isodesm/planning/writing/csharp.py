@@ -8,7 +8,6 @@ from collections.abc import Sequence
 from isodesm.planning.writing.writer import Interface, Need, Signature, Typed, Writer, indented, joined
 
 _FILE_SCOPED = re.compile(r"^\s*namespace\s+[\w.]+\s*;", re.MULTILINE)
-_ONE_LINE_BRACE = re.compile(r"^\s*(?:public|internal|private)[^\n;]*\{\s*$", re.MULTILINE)
 
 
 def _block(head: str, statements: Sequence[str], indent: str, margin: str) -> str:
