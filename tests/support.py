@@ -10,7 +10,7 @@ import tempfile
 import unittest
 from pathlib import Path
 
-from isodesm.catalogue import catalogue_of
+from isodesm.catalogue import Catalogues, catalogue_of
 from isodesm.codebase.model import Codebase, read
 from isodesm.settings import Settings
 
@@ -25,22 +25,36 @@ def public(language: str, what: str) -> str:
     `providers`; `singleton`, `scoped`, `transient` register by a call, `a-singleton` and so on by an annotation; an
     interface with the base `adapted` is called to have what serves it looked up.
     """
-    catalogue = catalogue_of(language)
+    catalogue, words = catalogue_of(language), Catalogues().registering(language)
     if what == "inject":
         return catalogue.injection.annotations[0]
     if what == "scope":
-        return next(name for name, keys in catalogue.registrations.metadata.items() if "providers" in keys)
+        return next(name for name, keys in words.metadata.items() if "providers" in keys)
     if what == "controller":
         return next(iter(catalogue.roles.annotations["presentation"]))
     if what in ("adapted", "adapted-module"):
         return catalogue.adapted.types.split()[0].rpartition(".")[0 if what.endswith("module") else 2]
-    rules = catalogue.registrations.annotations if what.startswith("a-") else catalogue.registrations.calls
+    rules = words.annotations if what.startswith("a-") else words.calls
     return next(name for name, lifetime in rules.items() if lifetime == what.removeprefix("a-"))
 
 
+def word(language: str, family: str, what: str) -> str:
+    """A word of a family of containers: `field` or `field=value` of its entry, `#2` for the second such; of `imports` the
+    first, made a name that can be imported from."""
+    rules = catalogue_of(language).containers[family]
+    asked, _, position = what.partition("#")
+    field, _, value = asked.partition("=")
+    entry = getattr(rules, field.replace("-", "_"))
+    found = [name for name in entry if not value or entry[name] == value]
+    chosen = found[int(position or 1) - 1]
+    return chosen.rstrip("/\\.") if field in ("imports", "descriptors", "bases", "offsets") else chosen
+
+
 def split_case(text: str) -> dict[str, str]:
-    """The files of a case: each begins with a line `=== path`; `<<language what>>` stands for a public identifier."""
+    """The files of a case: each begins with a line `=== path`; `<<language what>>` and `<<language.family word>>` stand for
+    public identifiers."""
     files = {}
+    text = re.sub(r"<<(\w+)\.(\w+) ([\w=#-]+)>>", lambda found: word(found[1], found[2], found[3]), text)
     text = re.sub(r"<<(\w+) ([\w-]+)>>", lambda found: public(found[1], found[2]), text)
     for part in re.split(r"^=== ", text, flags=re.MULTILINE)[1:]:
         path, _, body = part.partition("\n")

@@ -70,7 +70,7 @@ class AboutTest(TreeTest):
             [
                 ("radio", "RadioLink", "registered, singleton"),
                 ("store", "FileReadingStore", "registered, singleton"),
-                ("stations", "", "registered, singleton"),
+                ("stations", "StationBook", "registered, singleton"),
             ],
         )
         self.assertEqual(found["locked"], [])

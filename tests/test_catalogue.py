@@ -16,6 +16,7 @@ CATALOGUES = Catalogues()
 ROLES = frozenset(
     "entity value exception service gateway repository factory presentation composition-root utility test".split()
 )
+LIFETIMES = frozenset(("singleton", "scoped", "transient"))
 LEAST_ENTRIES = {"java": 60, "csharp": 60, "typescript": 80, "php": 80, "python": 120}
 """Members with an effect that a language's catalogue names at the least."""
 
@@ -51,9 +52,13 @@ class WellFormedTest(unittest.TestCase):
                 for role, names in table.items():
                     with self.subTest(language=language, role=role):
                         self.assertEqual(len(names), len(set(names)))
-            lifetimes = {*catalogue.registrations.calls.values(), *catalogue.registrations.lifetimes.values()}
-            self.assertLessEqual(lifetimes, {"singleton", "scoped", "transient"}, language)
-            self.assertLessEqual(set(catalogue.registrations.instances), set(catalogue.registrations.calls), language)
+            for family, rules in catalogue.containers.items():
+                with self.subTest(language=language, family=family):
+                    tables = (rules.calls, rules.lifetimes, rules.annotations, rules.methods, rules.scans, rules.attributes)
+                    self.assertLessEqual({each for table in tables for each in table.values()}, LIFETIMES)
+                    self.assertIn(rules.registers, ("", "marked", "concrete", "listed"))
+                    self.assertIn(rules.fails, ("start-up", "first request", "first use"))
+                    self.assertTrue(rules.always or rules.imports)
 
     def test_names_are_spelt_as_the_language_spells_them(self) -> None:
         for language in LANGUAGES:

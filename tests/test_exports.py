@@ -10,7 +10,7 @@ from xml.etree import ElementTree
 
 import msgspec
 
-from isodesm.inference.registrations import Registration
+from isodesm.inference.registering import Registration
 from isodesm.linking.bonds import Bond
 from isodesm.output.schema import outputs
 from isodesm.output.types import TypeRecord

@@ -5,7 +5,7 @@ from __future__ import annotations
 import unittest
 
 import isodesm
-from isodesm.catalogue import catalogue_of
+from isodesm.catalogue import Catalogues, catalogue_of
 from isodesm.codebase.model import read
 from isodesm.planning.planner import Options, plan
 from tests.carrying import carry_out
@@ -34,7 +34,7 @@ class ContainerTest(TreeTest):
     def annotated(self, inside: str, marked: bool = True) -> dict[str, str]:
         """A watch that a container makes by its annotation, and a log beside it."""
         catalogue = catalogue_of("java")
-        found, mark = next(iter(catalogue.registrations.annotations)), catalogue.injection.annotations[0]
+        found, mark = next(iter(Catalogues().registering("java").annotations)), catalogue.injection.annotations[0]
         head = f"package hut;\nimport org.parts.{found};\nimport org.parts.{mark};\n@{found}\n"
         lead = f"    @{mark}\n" if marked else ""
         return {
@@ -47,7 +47,7 @@ class ContainerTest(TreeTest):
         }
 
     def test_what_is_handed_in_is_registered_first(self) -> None:
-        found = next(iter(catalogue_of("java").registrations.annotations))
+        found = next(iter(Catalogues().registering("java").annotations))
         titles, _, files = self.after(self.annotated("new Bell().ring(s);"))
         self.assertEqual(
             titles, ["Extract interface BellPort from Bell", "Register Bell in the container", "Hand Watch its BellPort"]
@@ -69,7 +69,7 @@ class ContainerTest(TreeTest):
         self.assertIn("could not tell the old constructor from the new one", left[0])
 
     def test_calls_are_told_as_others_are(self) -> None:
-        rules = catalogue_of("csharp").registrations.calls
+        rules = Catalogues().registering("csharp").calls
         single, fresh = (
             next(name for name, lifetime in rules.items() if lifetime == wanted) for wanted in ("singleton", "transient")
         )
@@ -97,9 +97,10 @@ class ContainerTest(TreeTest):
         self.assertIn("public Watch(ILog log, IBell bell)", files["Hut/Watch.cs"])
 
     def test_what_is_no_class_is_no_token(self) -> None:
-        found = next(iter(catalogue_of("typescript").registrations.annotations))
+        rules = Catalogues().registering("typescript")
+        found, own = next(iter(rules.annotations)), f"{{ {rules.provides_itself[0]}: 'root' }}"
         files = {
-            "bell.ts": f"import {{ {found} }} from 'parts';\n@{found}()\nexport class Bell "
+            "bell.ts": f"import {{ {found} }} from 'parts';\n@{found}({own})\nexport class Bell "
             f"{{ ring(text: string): void {{ fetch(text); }} }}\n",
             "watch.ts": f"import {{ {found} }} from 'parts';\nimport {{ Bell }} from './bell';\n@{found}()\nexport "
             "class Watch {\n  private bell = new Bell();\n"

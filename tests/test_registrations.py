@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import unittest
 
-from isodesm.catalogue import RegistrationRules, catalogue_of
+from isodesm.catalogue import catalogue_of
 from isodesm.facts.definitions import Argument, read_definitions
 from isodesm.facts.languages import LANGUAGES
 from tests.support import TreeTest
@@ -18,18 +18,21 @@ TYPES = {
     "python": "class Bell: ...\nclass Siren(Bell): ...\n",
 }
 CALL = {
-    "java": "class Box {{ void build(Box box) {{ box.{name}(Bell.class, Siren.class); }} }}",
-    "csharp": "namespace P {{ class Box {{ void Build(Box box) {{ box.{name}<IBell, Siren>(); }} }} }}",
-    "typescript": "class Box {{ build(box: any) {{ box.{name}(Bell, Siren); }} }}",
-    "php": "class Box {{ function build($box) {{ $box->{name}(Bell::class, Siren::class); }} }}",
-    "python": "class Box:\n    def build(self, box):\n        box.{name}(Bell, Siren)\n",
+    "java": "import {module}.X; class App {{ void build(App app) {{ app.{name}(Bell.class, Siren.class); }} }}",
+    "csharp": "namespace P {{ class App {{ void Build(App app) {{ app.{name}<IBell, Siren>(); }} }} }}",
+    "typescript": "import x from '{module}x'; class App {{ build(app: any) {{ app.{name}(Bell, Siren); }} }}",
+    "php": "class App {{ function build($app) {{ $app->{name}(Bell::class, Siren::class); }} }}",
+    "python": "import {module}\nclass App:\n    def build(self, app):\n        app.{name}(Bell, Siren)\n",
 }
 CHAINED = {
-    "java": "class Box {{ void build(Box box) {{ box.{name}(Bell.class).{to}(Siren.class).in({word}.class); }} }}",
-    "csharp": "namespace P {{ class Box {{ void Build(Box box) {{ box.{name}<IBell>().{to}<Siren>().{word}(); }} }} }}",
-    "typescript": "class Box {{ build(box: any) {{ box.{name}(Bell).{to}(Siren).{word}(); }} }}",
-    "python": "class Box:\n    def build(self, box):\n        box.{name}(Bell).{to}(Siren).{word}()\n",
+    "java": "import {module}.X; class App {{ void build(App app) {{ app.{name}(Bell.class).{to}(Siren.class).in({word}.class); "
+    "}} }}",
+    "csharp": "namespace P {{ class App {{ void Build(App app) {{ app.{name}<IBell>().{to}<Siren>().{word}(); }} }} }}",
+    "typescript": "import x from '{module}'; class App {{ build(app: any) {{ app.{name}(Bell).{to}(Siren).{word}(); }} }}",
+    "python": "import {module}\nclass App:\n    def build(self, app):\n        app.{name}(Bell).{to}(Siren).{word}()\n",
 }
+OTHER_SHAPES = ("For", "newSetBinder", "newMapBinder", "controller", "service", "repository")
+"""Calls that name one thing by themselves; the cases have them in their own shape."""
 
 
 def short(name: str) -> str:
@@ -37,68 +40,86 @@ def short(name: str) -> str:
 
 
 class CatalogueEntriesTest(TreeTest):
-    def registered(self, language: str, source: str) -> list[tuple[str, str, str, str]]:
+    def registered(self, language: str, source: str, imports: tuple[str, ...] = ()) -> list[tuple[str, str, str, str]]:
+        """What is registered in a file of that source, in a language where an import stands in front of the types."""
         self.root = self.root.parent / f"{language}-{abs(hash(source))}"
-        found = self.read({f"box{SUFFIX[language]}": TYPES[language] + source}).registrations
+        types = TYPES[language]
+        if imports and language == "csharp":
+            types = f"using {imports[0]}; {types}"
+        if imports and language == "php":
+            types = types.replace("namespace P;", f"namespace P; use {imports[0].rstrip(chr(92))}\\X;")
+        text = source if source.startswith("import ") and language != "java" else types + source
+        if text is source:
+            text = source.replace("class App", types + "class App", 1)
+        if language == "java" and source.startswith("import "):
+            head, _, rest = source.partition(";")
+            text = types.replace("package p;", f"package p; {head};") + rest
+        found = self.read({f"box{SUFFIX[language]}": text}).registrations
         return [(short(each.abstraction), short(each.implementation), each.lifetime, each.how) for each in found]
+
+    def families(self, language: str):
+        for family, rules in catalogue_of(language).containers.items():
+            yield family, rules, (rules.imports[0].rstrip(".") if rules.imports else "parts")
 
     def test_calls(self) -> None:
         for language in LANGUAGES:
-            for name, lifetime in catalogue_of(language).registrations.calls.items():
-                with self.subTest(language=language, name=name):
-                    found = self.registered(language, CALL[language].format(name=name))
-                    self.assertEqual(found, [("Bell", "Siren", lifetime, "call")])
+            for family, rules, module in self.families(language):
+                for name, lifetime in rules.calls.items():
+                    if name in OTHER_SHAPES:
+                        continue
+                    with self.subTest(language=language, family=family, name=name):
+                        found = self.registered(language, CALL[language].format(name=name, module=module), rules.imports)
+                        self.assertEqual(found, [("Bell", "Siren", lifetime, "call")])
 
     def test_chained_words(self) -> None:
         for language, pattern in CHAINED.items():
-            rules = catalogue_of(language).registrations
-            name = next(iter(rules.calls))
-            for to in rules.implementations:
-                for word, lifetime in list(rules.lifetimes.items())[:1]:
-                    with self.subTest(language=language, to=to, word=word):
-                        found = self.registered(language, pattern.format(name=name, to=to, word=word))
-                        self.assertEqual(found, [("Bell", "Siren", lifetime, "call")])
+            for family, rules, module in self.families(language):
+                name = next(iter(rules.calls), "")
+                for to in rules.implementations if name else ():
+                    for word, lifetime in list(rules.lifetimes.items())[:1]:
+                        wanted = "singleton" if to in rules.instances else lifetime
+                        with self.subTest(language=language, family=family, to=to, word=word):
+                            source = pattern.format(name=name, to=to, word=word, module=module)
+                            found = self.registered(language, source, rules.imports)
+                            self.assertEqual(found, [("Bell", "Siren", wanted, "call")])
 
     def test_annotations(self) -> None:
         forms = {
             "java": "@{name} class Desk {{ }}",
-            "typescript": "@{name}() class Desk {{ }}",
-            "python": "@{name}\nclass Desk: ...\n",
+            "typescript": "import x from '{module}x'; @{name}({word}) class App {{ }}",
+            "python": "import {module}\n@{name}\nclass App: ...\n",
             "php": "#[{name}] class Desk {{ }}",
         }
         for language, form in forms.items():
-            for name, lifetime in catalogue_of(language).registrations.annotations.items():
-                with self.subTest(language=language, name=name):
-                    wanted = catalogue_of(language).registrations.lifetimes.get(name, lifetime)
-                    self.assertEqual(
-                        self.registered(language, form.format(name=name)), [("Desk", "Desk", wanted, "annotation")]
-                    )
+            for family, rules, module in self.families(language):
+                for name, lifetime in rules.annotations.items():
+                    given = "".join(f"{{{each}: 'root'}}" for each in rules.provides_itself)
+                    with self.subTest(language=language, family=family, name=name):
+                        found = self.registered(language, form.format(name=name, module=module, word=given), rules.imports)
+                        wanted = rules.lifetimes.get(name, lifetime)
+                        self.assertEqual([each[2:] for each in found], [(wanted, "annotation")])
 
     def test_metadata(self) -> None:
-        rules = catalogue_of("typescript").registrations
-        for name, keys in rules.metadata.items():
-            source = (
-                f"@{name}({{ {keys[0]}: [Siren, {{ provide: Bell, {rules.metadata_implementations[0]}: Siren }}] }}) "
-                "class Desk { }"
-            )
-            with self.subTest(name=name):
-                found = self.registered("typescript", source)
-                self.assertEqual([each[:2] for each in found], [("Bell", "Siren"), ("Siren", "Siren")])
+        for family, rules, module in self.families("typescript"):
+            for name, keys in rules.metadata.items():
+                source = (
+                    f"import x from '{module}x'; @{name}({{ {keys[0]}: [Siren, {{ provide: Bell, "
+                    f"{rules.metadata_implementations[0]}: Siren }}] }}) class App {{ }}"
+                )
+                with self.subTest(family=family, name=name):
+                    found = self.registered("typescript", source)
+                    self.assertEqual(sorted(each[:2] for each in found), [("Bell", "Siren"), ("Siren", "Siren")])
 
     def test_what_only_looks_like_one(self) -> None:
         others = {
-            "typescript": "class Box { run(list: any) { list.bind(this); list.register('a', 1); } }",
-            "php": "class Box { function run($set) { $set->set('a', new Siren()); $set->add(1); } }",
-            "python": "class Box:\n    def run(self, box):\n        box.register(Bell().name)\n",
+            "typescript": "class App { run(list: any) { list.bind(this); list.register('a', 1); } }",
+            "php": "class App { function run($set) { $set->set('a', new Siren()); $set->add(1); } }",
+            "python": "class App:\n    def run(self, app):\n        app.register(Bell().name)\n",
         }
         for language, source in others.items():
-            with self.subTest(language=language):
-                self.assertEqual(self.registered(language, source), [])
-
-    def test_every_language_has_rules(self) -> None:
-        for language in LANGUAGES:
-            self.assertIsInstance(catalogue_of(language).registrations, RegistrationRules)
-            self.assertFalse(catalogue_of(language).registrations.is_empty, language)
+            for family, rules, _ in self.families(language):
+                with self.subTest(language=language, family=family):
+                    self.assertEqual(self.registered(language, source, rules.imports), [])
 
 
 class DefinitionFilesTest(unittest.TestCase):

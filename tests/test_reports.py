@@ -108,7 +108,7 @@ class WiringTest(TreeTest):
                 [
                     ["RadioLink", "registered", "singleton", []],
                     ["FileReadingStore", "registered", "singleton", [["RoundSession", "registered", "transient", []]]],
-                    ["StationBook", "only implementation", "", []],
+                    ["StationBook", "registered", "singleton", []],
                 ],
             ],
         )

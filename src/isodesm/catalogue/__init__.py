@@ -5,11 +5,13 @@ One TOML file a language under `data/`; nothing here knows anything of the code 
 
 from __future__ import annotations
 
-from functools import cache, lru_cache
+from functools import cache, lru_cache, reduce
 from importlib.resources import files
 from typing import Any
 
 import msgspec
+
+from isodesm.catalogue.containers import ContainerRules
 
 
 class Implicit(msgspec.Struct, frozen=True):
@@ -38,39 +40,6 @@ class Injection(msgspec.Struct, frozen=True):
     """Annotations that mark what a container fills in."""
 
     annotations: tuple[str, ...] = ()
-
-
-class RegistrationRules(msgspec.Struct, frozen=True, rename="kebab", forbid_unknown_fields=True):
-    """How a container is told what serves what: `singleton`, `scoped`, `transient` or '' by the words that say so.
-
-    `calls` register, and give the usual lifetime; `instances` are those of them that take an object; of the calls chained to
-    them, `implementations` and `abstractions` name
-    types; `lifetimes` are words of calls, annotations and arguments; `annotations` make the class they are on a service,
-    `methods` the result of a method; `metadata` gives the list entries of an annotation, in which
-    `metadata-implementations` are the keys of what serves.
-    """
-
-    calls: dict[str, str] = {}
-    instances: tuple[str, ...] = ()
-    implementations: tuple[str, ...] = ()
-    abstractions: tuple[str, ...] = ()
-    lifetimes: dict[str, str] = {}
-    annotations: dict[str, str] = {}
-    methods: dict[str, str] = {}
-    metadata: dict[str, tuple[str, ...]] = {}
-    metadata_implementations: tuple[str, ...] = ()
-    aliases: tuple[str, ...] = ()
-    """Those of `implementations` and `metadata-implementations` by which one name stands for what another is registered as."""
-    primary: tuple[str, ...] = ()
-    """Annotations of the class that is meant where several serve an abstraction; of conditions as well."""
-    qualifiers: tuple[str, ...] = ()
-    """Annotations that say, where something is asked for, which one is meant."""
-    decides_by_type: bool = False
-    """Whether classes that are marked serve their abstractions without being named for them."""
-
-    @property
-    def is_empty(self) -> bool:
-        return not (self.calls or self.annotations or self.methods or self.metadata)
 
 
 class Handlers(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
@@ -120,7 +89,10 @@ class Catalogue(msgspec.Struct, frozen=True, rename="kebab", forbid_unknown_fiel
     light: LightUses = LightUses()
     roles: RoleRules = RoleRules()
     injection: Injection = Injection()
-    registrations: RegistrationRules = RegistrationRules()
+    registrations: ContainerRules = ContainerRules()
+    """What holds beside all containers: a user's own words."""
+    containers: dict[str, ContainerRules] = {}
+    """A family of containers by a name that says how it is told."""
     lookups: dict[str, tuple[str, ...]] = {}
     adapted: Listed = Listed()
     """Bases of interfaces that are called like a function to have an object found that serves them."""
@@ -174,6 +146,8 @@ class SharedCatalogue(msgspec.Struct, frozen=True, rename="kebab", forbid_unknow
     suffixes: dict[str, str]
     tests: Tests
     build_files: BuildFiles
+    manifests: BuildFiles
+    """Those of them that make the folder they are in a project of its own."""
     cross_cutting: NamedSo
     probes: NamedBy
     view_bases: NamedSo
@@ -205,6 +179,8 @@ class Catalogues:
         """Language to its catalogue."""
         self.known_types = cache(self._known_types)
         self.built_in_functions = cache(self._built_in_functions)
+        self.registering = cache(self._registering)
+        """Language to the words of all its containers in one."""
         self.is_value = lru_cache(maxsize=100_000)(self._is_value)
         self.is_view_part = lru_cache(maxsize=100_000)(self._is_view_part)
         self._listed = cache(self._names_listed)
@@ -232,6 +208,10 @@ class Catalogues:
         package = catalogue.implicit.package
         tables = [*catalogue.effects.values(), catalogue.lookups]
         return frozenset(name for table in tables for name in table.get(package, ()))
+
+    def _registering(self, language: str) -> ContainerRules:
+        catalogue = self.of(language)
+        return reduce(_joined, catalogue.containers.values(), catalogue.registrations)
 
     def _names_listed(self, language: str, table: str) -> frozenset[str]:
         return frozenset(getattr(self.of(language), table).types.split())

@@ -21,7 +21,8 @@ from isodesm.inference.injection import Injections
 from isodesm.inference.layers import Layers, find_layers
 from isodesm.inference.locators import find_locators, offers_in
 from isodesm.inference.lookups import add_lookups
-from isodesm.inference.registrations import Registration, find_registrations
+from isodesm.inference.programs import Programs
+from isodesm.inference.registering import Registration, find_registrations
 from isodesm.inference.roles import Roles
 from isodesm.inference.shared_state import SharedState
 from isodesm.inference.wiring import Wiring
@@ -87,12 +88,22 @@ class Codebase:
     def wiring(self) -> Wiring:
         """What containers make of the registrations."""
         injections = Injections(self.hierarchy, self.roles)
-        return Wiring(self.symbols, injections, self.registrations, self.definitions, self.roles.ancestors)
+        return Wiring(self.symbols, injections, self.registrations, self.definitions, self.roles.bases, self.programs)
+
+    @cached_property
+    def programs(self) -> Programs:
+        """The programs of the tree."""
+        roles = [self.roles.name(number) for number in range(len(self.symbols))]
+        starts = (number for number, role in enumerate(roles) if role == "composition-root")
+        tests = (number for number, role in enumerate(roles) if role == "test")
+        return Programs(self.symbols, self.bonds, self.symbols.projects.folders, starts, tests)
 
     @cached_property
     def registrations(self) -> tuple[Registration, ...]:
         """What containers are told, in code and in definition files."""
-        return find_registrations(self.hierarchy, self.content, self.definitions, offers_in(self.bonds, self.locators))
+        return find_registrations(
+            self.hierarchy, self.content, self.text, self.definitions, offers_in(self.bonds, self.locators)
+        )
 
     def prepare(self) -> None:
         """Work out what many questions share, so that forked workers find it ready."""
@@ -203,7 +214,7 @@ def read(
             cache.close()
             if cache.remark:
                 trouble.append(Trouble(path="", reason=cache.remark))
-        projects = Projects(folder, discovery.projects)
+        projects = Projects(folder, discovery.projects, discovery.manifests)
         trouble += projects.trouble
         symbols = Symbols(facts, projects, Catalogues(settings.catalogue))
         gc.freeze()

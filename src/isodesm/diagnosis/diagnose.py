@@ -19,16 +19,13 @@ from isodesm.diagnosis.shared.acceptance import sort_out
 from isodesm.diagnosis.shared.findings import HARD_KINDS, KINDS, Diagnosis, Finding, Identities
 from isodesm.diagnosis.shared.reporting import Report
 from isodesm.diagnosis.wiring_faults.arrivals import ambiguous_implementations, late_dependencies
+from isodesm.diagnosis.wiring_faults.captives import captive_dependencies
 from isodesm.diagnosis.wiring_faults.constructors import too_many_dependencies, untyped_injection_points, unused_dependencies
 from isodesm.diagnosis.wiring_faults.cycles import dependency_cycles
 from isodesm.diagnosis.wiring_faults.handed_containers import bypassed_injections, injected_containers
 from isodesm.diagnosis.wiring_faults.mismatched_arguments import mismatched_arguments
-from isodesm.diagnosis.wiring_faults.registered import (
-    captive_dependencies,
-    duplicate_registrations,
-    split_instances,
-    unregistered_dependencies,
-)
+from isodesm.diagnosis.wiring_faults.missing import unregistered_dependencies
+from isodesm.diagnosis.wiring_faults.registered import duplicate_registrations, split_instances
 
 FAMILIES: tuple[Callable[[Report], Iterator[Finding]], ...] = (
     injected_containers,

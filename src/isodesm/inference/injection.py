@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterable
 from typing import NamedTuple
 
 from isodesm.facts import typetext
-from isodesm.facts.records import Member, Modifiers
+from isodesm.facts.records import Annotation, Member, Modifiers
 from isodesm.inference.evidence import SERVICE_LIKE
 from isodesm.inference.roles import Roles
 from isodesm.linking.hierarchy import UNKNOWN, Hierarchy
@@ -22,6 +23,11 @@ DEFERRED = frozenset("Provider Supplier Lazy Func Callable ObjectProvider Instan
 """Types that ask for a way to get an object, so that it need not live as long as who asks."""
 OPEN_TYPES = frozenset(("", "any", "unknown", "object", "Object", "mixed", "dynamic", "Any"))
 """Types that say nothing of what is wanted."""
+
+
+_KEY = re.compile(r"\s*(?:\w+\s*=\s*)?(?:[\"']([^\"']+)[\"']|(?:forwardRef\(\s*\(\)\s*=>\s*)?([A-Za-z_$][\w.$]*))")
+_ASKED = re.compile(r"(\w+)\s*(?:<[^()]*>)?\(\s*([A-Za-z_$][\w.$]*)")
+"""A call with a class as its first argument."""
 
 
 class Injection(NamedTuple):
@@ -40,6 +46,8 @@ class Injection(NamedTuple):
     collection: bool = False
     deferred: bool = False
     default: bool = False
+    key: str = ""
+    """The name under which it is asked for, where a mark gives one."""
 
     @property
     def is_untyped(self) -> bool:
@@ -99,15 +107,27 @@ class Injections:
         members = self.symbols.types[number].members
         heads = [member.whole for member in members if member.kind == "constructor"]
         for index, member in enumerate(members):
+            if member.kind == "field" and not member.is_static and (asked := self._asked_for(number, member)):
+                found.append(self._injection(number, index, -1, member.name, asked, False))
+                continue
             if member.kind == "constructor" or member.is_static or not self.is_marked(number, member.modifiers):
                 continue
             if any(start <= member.whole[0] < end for start, end in heads):
                 continue  # declared by a parameter of the constructor
             if member.kind in ("field", "property"):
-                found.append(self._injection(number, index, -1, member.name, member.type, bool(member.value)))
+                marks = member.modifiers.annotations
+                found.append(self._injection(number, index, -1, member.name, member.type, bool(member.value), marks))
             elif member.kind == "method" and member.parameters:
                 found += self._parameters(number, index, member)
         return tuple(found)
+
+    def _asked_for(self, number: int, member: Member) -> str:
+        """The class that the value of a field asks its container for at construction; '' for any other value."""
+        if "(" not in member.value:
+            return ""
+        needs = self.symbols.catalogues.registering(self.symbols.files[self.symbols.file_of[number]].language).needs
+        found = _ASKED.match(member.value)
+        return found.group(2) if found and found.group(1) in needs else ""
 
     def of_method(self, number: int, index: int) -> Iterable[Injection]:
         """What a method takes, each parameter as something that the class is handed."""
@@ -115,9 +135,19 @@ class Injections:
 
     def _parameters(self, number: int, index: int, member: Member) -> Iterable[Injection]:
         for position, each in enumerate(member.parameters):
-            yield self._injection(number, index, position, each.name, each.type, bool(each.default) or each.variadic)
+            default = bool(each.default) or each.variadic
+            yield self._injection(number, index, position, each.name, each.type, default, each.modifiers.annotations)
 
-    def _injection(self, number: int, index: int, parameter: int, name: str, text: str, default: bool) -> Injection:
+    def _injection(
+        self,
+        number: int,
+        index: int,
+        parameter: int,
+        name: str,
+        text: str,
+        default: bool,
+        marks: tuple[Annotation, ...] = (),
+    ) -> Injection:
         part, local_member = self.symbols.origin(number, index)
         file = self.symbols.file_of[part]
         names = typetext.names(text)
@@ -125,7 +155,24 @@ class Injections:
         collection, deferred = head in COLLECTIONS or text.rstrip().endswith("[]"), head in DEFERRED
         wanted = names[-1] if (collection or deferred) and len(names) > 1 else typetext.head(text)
         target = self.hierarchy.file(file).resolve(wanted, part - self.symbols.first[file], local_member) if wanted else UNKNOWN
-        return Injection(number, index, parameter, name, text, target, collection, deferred, default)
+        key = self._key(number, marks)
+        if key and (target == UNKNOWN or simple_name(typetext.head(text)) in OPEN_TYPES) and re.fullmatch(r"[\w.$]+", key):
+            named = self.hierarchy.file(file).resolve(key, part - self.symbols.first[file], local_member)
+            target = named if named >= 0 and not self.symbols.is_module(named) else target
+        return Injection(number, index, parameter, name, text, target, collection, deferred, default, key)
+
+    def _key(self, number: int, marks: tuple[Annotation, ...]) -> str:
+        """The first text or name in the arguments of a mark that says which one is meant."""
+        qualifiers = self.qualifiers(number) if marks else ()
+        for mark in marks:
+            if simple_name(mark.name) in qualifiers and mark.arguments:
+                found = _KEY.match(mark.arguments)
+                return (found.group(1) or found.group(2)) if found else ""
+        return ""
+
+    def qualifiers(self, number: int) -> tuple[str, ...]:
+        """Annotations that say which one is meant, in the language of a type."""
+        return self.symbols.catalogues.registering(self.symbols.files[self.symbols.file_of[number]].language).qualifiers
 
     def is_service(self, target: int) -> bool:
         """Whether a type of the tree does work for others: a service or the like, or an abstraction that some of them

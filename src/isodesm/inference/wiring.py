@@ -3,33 +3,23 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Callable
+from collections.abc import Iterable
 from functools import cached_property
-from typing import NamedTuple
 
 from msgspec import structs
 
+from isodesm.catalogue.containers import ContainerRules
 from isodesm.facts.definitions import Definition
+from isodesm.inference.bases import Bases
 from isodesm.inference.injection import Injection, Injections
-from isodesm.inference.registrations import Registration
-from isodesm.linking.hierarchy import UNKNOWN
-from isodesm.linking.symbols import Symbols
+from isodesm.inference.programs import Programs
+from isodesm.inference.registering import Registration
+from isodesm.inference.registering.families import Families
+from isodesm.inference.serving import Answer, Service, answer_for
+from isodesm.linking.symbols import Symbols, simple_name
 
 LIFETIMES = ("transient", "scoped", "singleton")
 """From the shortest to the longest."""
-
-
-class Service(NamedTuple):
-    """A registration with its types: `abstraction` and `implementation` are type numbers, -1 where they are none of the
-    tree."""
-
-    registration: Registration
-    abstraction: int
-    implementation: int
-
-    @property
-    def lifetime(self) -> str:
-        return self.registration.lifetime
 
 
 class Wiring:
@@ -41,12 +31,18 @@ class Wiring:
         injections: Injections,
         registrations: tuple[Registration, ...],
         definitions: tuple[Definition, ...],
-        ancestors: Callable[[int], tuple[int, ...]],
+        bases: Bases,
+        programs: Programs,
     ) -> None:
-        self.symbols, self.injections, self.definitions, self._ancestors = symbols, injections, definitions, ancestors
+        self.symbols, self.injections, self.definitions = symbols, injections, definitions
+        self.bases, self.programs, self.families = bases, programs, Families(symbols)
         self.file_numbers = {facts.path: number for number, facts in enumerate(symbols.files)}
         self.by_id = {each.id: each for each in definitions}
-        self.services = self._as_meant(tuple(self._service(each) for each in registrations))
+        self._by_key = {each.id: each.implementation for each in registrations if each.id and each.implementation}
+        self.rules = tuple(each for each in registrations if each.how == "rule" and not each.abstraction)
+        """What registers classes by a rule that can't be followed, so that nothing can be said to be missing."""
+        told = tuple(each for each in registrations if each.abstraction or each.implementation)
+        self.services = self._as_meant(tuple(self._service(each) for each in told))
         self.by_abstraction: dict[int, list[Service]] = defaultdict(list)
         self.by_implementation: dict[int, list[Service]] = defaultdict(list)
         for service in self.services:
@@ -54,6 +50,26 @@ class Wiring:
                 self.by_abstraction[service.abstraction].append(service)
             if service.implementation >= 0:
                 self.by_implementation[service.implementation].append(service)
+
+    def file_of(self, service: Service) -> int:
+        """The number of the source file that a registration stands in; -1 for a file of data."""
+        return self.file_numbers.get(service.registration.file, -1)
+
+    def rules_of(self, service: Service) -> ContainerRules:
+        """The words of the family that a registration belongs to."""
+        file = self.file_of(service)
+        if file < 0:
+            return ContainerRules(registers="listed", fails="start-up", decides_by_type=True)
+        return self.families.rules(self.symbols.files[file].language, service.registration.family)
+
+    def is_of_test(self, service: Service) -> bool:
+        """Whether a registration stands in test code."""
+        file = self.file_of(service)
+        if file < 0:
+            return False
+        numbers = range(self.symbols.first[file], self.symbols.first[file] + len(self.symbols.files[file].types))
+        named = [number for number in numbers if not self.symbols.is_module(number)]
+        return any(self.injections.roles.name(number) == "test" for number in named or numbers)
 
     def _service(self, registration: Registration) -> Service:
         asker = self.file_numbers.get(registration.file, -1)
@@ -91,7 +107,7 @@ class Wiring:
             if definition is None or (definition.type or definition.alias or name) == name:
                 break
             name = definition.alias or definition.type
-        return name
+        return name if self.by_id or name not in self._by_key else self._by_key[name]
 
     def type_named(self, name: str, asker: int = -1) -> int:
         """The type of a qualified name, as a file sees it or in any language; -1 if there is none."""
@@ -118,27 +134,44 @@ class Wiring:
 
     @cached_property
     def managed(self) -> frozenset[int]:
-        """Classes that a container makes."""
+        """Classes that a container makes: registered ones, those whose constructor is marked, and those with a mark by which
+        the container or its host may make them."""
         marked = {
             number
             for number, declared in enumerate(self.symbols.types)
             if any(m.kind == "constructor" and self.injections.is_marked(number, m.modifiers) for m in declared.members)
         }
-        return frozenset(self.by_implementation) | frozenset(marked)
+        return frozenset(self.by_implementation) | frozenset(marked) | self.allowed
+
+    @cached_property
+    def allowed(self) -> frozenset[int]:
+        """Classes with a mark that allows a container to make them, and registers nothing."""
+        found = set()
+        for number, declared in enumerate(self.symbols.types):
+            if declared.modifiers.annotations:
+                rules = self.symbols.catalogues.registering(self.symbols.files[self.symbols.file_of[number]].language)
+                marks = {simple_name(each.name) for each in declared.modifiers.annotations}
+                if not marks.isdisjoint(rules.allowed_by) or not marks.isdisjoint(rules.metadata):
+                    found.add(number)
+        return frozenset(found)
 
     def serving(self, injection: Injection) -> list[Service]:
-        """The registrations by which a container could serve an injection."""
-        target = injection.target
-        if target == UNKNOWN or target < 0:
-            return []
-        if found := self.by_abstraction.get(target):
-            return found
-        return [
-            each
-            for number in self.by_implementation
-            if target in self._ancestors(number)
-            for each in self.by_implementation[number]
-        ]
+        """The registrations by which a container serves an injection, the one that counts last."""
+        return list(self.answer(injection).services)
+
+    def answer(self, injection: Injection) -> Answer:
+        """What serves an injection."""
+        return answer_for(self, injection)
+
+    def answer_to(self, target: int, file: int) -> Answer:
+        """What serves a type that code of a file asks for, by itself."""
+        return answer_for(self, Injection(-1, -1, -1, "", "", target), file)
+
+    def visible(self, services: Iterable[Service], file: int) -> list[Service]:
+        """Those of some registrations that may be part of the program of a file."""
+        if file < 0 or not self.programs.names:
+            return list(services)
+        return [each for each in services if (at := self.file_of(each)) < 0 or self.programs.together(at, file)]
 
     def handed_to(self, number: int) -> tuple[Injection, ...]:
         """Everything that a container hands to a class of its own."""

@@ -12,7 +12,7 @@ from isodesm.diagnosis.shared.findings import Finding, Related
 from isodesm.diagnosis.trace import Hop
 from isodesm.diagnosis.wiring_faults.wiring_report import ObjectNode, Wired
 from isodesm.facts.records import Trouble
-from isodesm.inference.registrations import Registration
+from isodesm.inference.registering import Registration
 from isodesm.linking.bonds import Bond
 from isodesm.measures.dossier import Dossier
 from isodesm.measures.evaluation import Evaluation

@@ -205,7 +205,7 @@ def _statement(syntax: Any, line: int, column: int) -> Any:
 
 def _by_annotation(shop: Workshop, target: int, lifetime: str, annotated: list[Service]) -> Telling | None:
     """The annotation that most classes bear by which this container finds its own."""
-    rules = shop.symbols.catalogues.of(shop.language(target)).registrations.annotations
+    rules = shop.symbols.catalogues.registering(shop.language(target)).annotations
     used: Counter[str] = Counter()
     for service in annotated:
         number = service.implementation

@@ -44,13 +44,14 @@ class SourceFile(msgspec.Struct, frozen=True, order=True, gc=False):
 
 class Discovery(msgspec.Struct, frozen=True):
     """What a tree holds: files in order of path, project files, files of data that may define services, counts of what was
-    left out by reason, trouble met."""
+    left out by reason, trouble met, and the folders that are built as a project."""
 
     files: tuple[SourceFile, ...]
     projects: tuple[str, ...]
     data: tuple[str, ...]
     left_out: dict[str, int]
     trouble: tuple[Trouble, ...]
+    manifests: tuple[str, ...] = ()
 
 
 class _Search:
@@ -62,6 +63,9 @@ class _Search:
         build = shared_catalogue().build_files
         self.build_files, self.build_suffixes = frozenset(build.names.split()), tuple(build.suffixes.split())
         self.projects: list[str] = []
+        manifests = shared_catalogue().manifests
+        self.manifest_names, self.manifest_suffixes = frozenset(manifests.names.split()), tuple(manifests.suffixes.split())
+        self.manifests: list[str] = []
         self.data: list[str] = []
         self.left_out: Counter[str] = Counter()
         self.trouble: list[Trouble] = []
@@ -87,6 +91,8 @@ class _Search:
             names = {entry.name for entry in entries}
             if ".gitignore" in names and (spec := self._read_ignores(f"{folder}/.gitignore".lstrip("/"))):
                 ignores = (*ignores, (folder, spec))
+            if any(name in self.manifest_names or name.endswith(self.manifest_suffixes) for name in names):
+                self.manifests.append(folder)
             built = any(name in self.build_files or name.endswith(self.build_suffixes) for name in names)
             below = [
                 (path, ignores)
@@ -194,6 +200,7 @@ def discover(root: Path, settings: Settings) -> Discovery:
         data=tuple(sorted(search.data)),
         left_out=dict(sorted(search.left_out.items())),
         trouble=tuple(sorted(search.trouble, key=lambda each: (each.path, each.line))),
+        manifests=tuple(sorted(search.manifests)),
     )
 
 

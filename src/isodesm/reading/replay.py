@@ -50,7 +50,7 @@ class Replay:
 
     def _tree(self, found: Discovery) -> Iterator[bytes]:
         """Name and content of everything that is read, and what is said of the rest."""
-        yield msgspec.msgpack.encode((found.left_out, found.trouble))
+        yield msgspec.msgpack.encode((found.left_out, found.trouble, found.manifests))
         for path in (*(file.path for file in found.files), *found.projects, *found.data):
             yield path.encode("utf-8", "surrogateescape")
             try:

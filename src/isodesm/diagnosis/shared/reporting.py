@@ -10,7 +10,7 @@ from isodesm.codebase.model import Codebase
 from isodesm.diagnosis.shared.findings import Finding, Related
 from isodesm.diagnosis.shared.spans import Span, span_of, span_of_line
 from isodesm.inference.injection import Injection
-from isodesm.inference.registrations import Registration
+from isodesm.inference.registering import Registration
 
 
 class At(NamedTuple):

@@ -8,7 +8,6 @@ from isodesm.diagnosis.shared.findings import Finding
 from isodesm.diagnosis.shared.reporting import Report
 from isodesm.facts.records import Member
 from isodesm.inference.injection import Injection
-from isodesm.inference.wiring import Service
 from isodesm.linking.symbols import simple_name
 
 NAMED = 3
@@ -146,57 +145,26 @@ def ambiguous_implementations(report: Report) -> Iterator[Finding]:
         if not report.is_production(number):
             continue
         for each in wiring.handed_to(number):
-            rivals = _rivals(report, each)
-            if len(rivals) < 2 or _decided(report, number, each, rivals):
+            answer = wiring.answer(each)
+            if answer.how != "ambiguous" or each.default:
                 continue
             wanted, name = report.name(each.target), report.name(number)
-            names = ", ".join(f"`{report.name(rival.implementation)}`" for rival in rivals[:NAMED])
+            names = ", ".join(f"`{report.name(rival)}`" for rival in answer.candidates[:NAMED])
             yield report.finding(
                 "ambiguous-implementation",
                 "error",
                 number,
                 report.at_injection(each),
-                f"`{name}` asks for `{wanted}`, which {len(rivals)} managed classes serve: {names}.",
+                f"`{name}` asks for `{wanted}`, which {len(answer.candidates)} managed classes serve: {names}.",
                 f"Nothing says which one is meant, so the container refuses to make `{name}`, or takes one by chance.",
                 "Mark one of them as the usual one, or name the one that is meant where it is asked for.",
                 member="<init>",
                 target=each.target,
                 key=each.name,
-                why=[f"{len(rivals)}-implementations"],
-                related=[report.at_registration(rival.registration).related("serves it") for rival in rivals],
+                why=[f"{len(answer.candidates)}-implementations"],
+                related=[
+                    report.at_registration(service.registration).related("serves it")
+                    for rival in answer.candidates
+                    for service in wiring.by_implementation[rival][:1]
+                ],
             )
-
-
-def _rivals(report: Report, injection: Injection) -> list[Service]:
-    """The managed classes that could be meant, one registration each; none where a registration says so by the abstraction."""
-    wiring = report.codebase.wiring
-    if injection.target < 0 or injection.collection or injection.default or wiring.by_abstraction.get(injection.target):
-        return []
-    if not report.symbols.types[injection.target].is_abstract:
-        return []
-    found = {
-        service.implementation: service
-        for service in wiring.serving(injection)
-        if service.registration.how == "annotation" and report.is_production(service.implementation)
-    }
-    return [found[number] for number in sorted(found)]
-
-
-def _decided(report: Report, number: int, injection: Injection, rivals: list[Service]) -> bool:
-    """Whether a mark on one of the rivals, a mark on what is asked for, or its name says which one is meant."""
-    facts = report.symbols.files[report.symbols.file_of[number]]
-    rules = report.symbols.catalogues.of(facts.language).registrations
-    if not rules.decides_by_type:
-        return True
-    members = report.symbols.types[injection.owner].members
-    member = members[injection.member]
-    marks = list(member.modifiers.annotations) if injection.parameter < 0 or member.kind != "constructor" else []
-    if injection.parameter >= 0:
-        marks += member.parameters[injection.parameter].modifiers.annotations
-    if any(simple_name(mark.name) in rules.qualifiers for mark in marks):
-        return True
-    names = {report.name(rival.implementation) for rival in rivals}
-    if injection.name.lstrip("$_").lower() in {name.lower() for name in names}:
-        return True
-    marked = (mark for each in rivals for mark in report.symbols.types[each.implementation].modifiers.annotations)
-    return any(simple_name(mark.name) in rules.primary for mark in marked)

@@ -7,16 +7,12 @@ their nodes differently is in the sets below.
 from __future__ import annotations
 
 from collections.abc import Iterator
-from pathlib import PurePosixPath
 from typing import Any, NamedTuple
 
-from isodesm.facts.languages import dialect_of
-from isodesm.facts.parsing import parse
 from isodesm.facts.records import DeclaredType, Member
+from isodesm.facts.trees import Tree
 
 _FUNCTIONS_WITH_OWN_SELF = frozenset(("function_declaration", "function_expression", "function", "generator_function"))
-_AROUND = frozenset(("expression_statement", "block", "module", "program", "argument", "argument_list"))
-"""Nodes that may be just as long as the expression in them."""
 _BASES = {
     "implements": frozenset(("super_interfaces", "implements_clause", "class_interface_clause", "extends_interfaces")),
     "all": frozenset(("base_list", "argument_list")),
@@ -63,32 +59,12 @@ def _parts(listed: Any) -> Iterator[Any]:
             group.append(child)
 
 
-class Syntax:
+class Syntax(Tree):
     """One file: its text in UTF-8 and its syntax tree."""
 
     def __init__(self, language: str, path: str, text: bytes) -> None:
-        self.language, self.path, self.text = language, path, text
-        self.root: Any = parse(dialect_of(language), PurePosixPath(path).suffix, text)[0]
+        super().__init__(language, path, text)
         self.line_end = "\r\n" if b"\r\n" in text else "\n"
-
-    def at(self, start: int, end: int) -> Any:
-        """The outermost expression or declaration of exactly these bytes, else the innermost node that holds them."""
-        node = (
-            self.root.descendant_for_byte_range(start, max(end - 1, start))
-            if end > start
-            else self.root.descendant_for_byte_range(start, end)
-        )
-        while node.parent is not None and (node.start_byte > start or node.end_byte < end):
-            node = node.parent
-        while (around := node.parent) is not None and (around.start_byte, around.end_byte) == (node.start_byte, node.end_byte):
-            if around.type in _AROUND:
-                break
-            node = around
-        return node
-
-    def of(self, node: Any) -> str:
-        """The text of a node."""
-        return self.text[node.start_byte : node.end_byte].decode("utf-8", "replace")
 
     def indent_at(self, at: int) -> str:
         """The white space in front of the line that holds byte `at`."""

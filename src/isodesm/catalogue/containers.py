@@ -1,0 +1,101 @@
+"""The form in which the catalogue says how a family of containers is told what serves what."""
+
+from __future__ import annotations
+
+import msgspec
+
+
+class ContainerRules(msgspec.Struct, frozen=True, rename="kebab", forbid_unknown_fields=True):
+    """The words of one family of containers.
+
+    Lifetimes are `singleton`, `scoped`, `transient` or ''. Names are simple ones, as they stand in calls, marks and object
+    literals; those of imports, bases and descriptors are qualified.
+    """
+
+    # --- which family, and what it does by itself ---
+    imports: tuple[str, ...] = ()
+    """Beginnings of imported names that say a tree uses it; one whose words need no such proof is known `always`."""
+    always: bool = False
+    registers: str = ""
+    """What it finds by itself: `marked` classes, `concrete` ones, those of folders that are `listed`, or nothing."""
+    fails: str = ""
+    """When a missing registration is felt: `start-up`, `first request`, `first use`."""
+    decides_by_type: bool = False
+    """Whether what is marked serves its abstractions without being named for them, and two of them are refused."""
+    collects_repeated: bool = False
+    """Whether several registrations of a name make a list."""
+    proxied: tuple[str, ...] = ()
+    """Marks of what is handed in through a stand-in that finds the right object, so that it may be held for longer."""
+
+    # --- calls, and what is chained to them ---
+    calls: dict[str, str] = {}
+    """Calls that register, with the usual lifetime."""
+    instances: tuple[str, ...] = ()
+    """Those of all words that take an object, which is shared."""
+    implementations: tuple[str, ...] = ()
+    abstractions: tuple[str, ...] = ()
+    """Chained calls that name what serves, and what is served."""
+    itself: tuple[str, ...] = ()
+    interfaces: tuple[str, ...] = ()
+    """Chained calls by which a class serves itself as well, or all that it implements."""
+    lifetimes: dict[str, str] = {}
+    """Words of chained calls, arguments and marks that say how long."""
+    aliases: tuple[str, ...] = ()
+    """Words by which one name stands for what another is registered as."""
+    first: tuple[str, ...] = ()
+    replacing: tuple[str, ...] = ()
+    lists: tuple[str, ...] = ()
+    """Words by which the earlier registration stays, the later one takes its place, or all make a list."""
+    keyed: tuple[str, ...] = ()
+    keys: tuple[str, ...] = ()
+    """Calls that take a key, and chained calls or marks that give one."""
+    conditions: tuple[str, ...] = ()
+    """Chained calls and marks under which a registration holds only sometimes."""
+    scans: dict[str, str] = {}
+    """Calls that register what follows a rule."""
+    descriptors: tuple[str, ...] = ()
+    """Classes whose objects, or results of whose static methods, are registrations."""
+    wrappers: tuple[str, ...] = ()
+    """Classes whose objects name in an argument what serves."""
+    contextual: tuple[str, ...] = ()
+    """The words for whom, what and with what, in this order."""
+    makers: tuple[str, ...] = ()
+    """Functions around a class in an entry of an object or array."""
+
+    # --- marks, lists and members ---
+    annotations: dict[str, str] = {}
+    """Marks that make the class they are on a service."""
+    allowed_by: tuple[str, ...] = ()
+    """Marks that only allow what a call says."""
+    provides_itself: tuple[str, ...] = ()
+    """Words in the arguments of `annotations` without which those register nothing."""
+    methods: dict[str, str] = {}
+    """Marks of methods whose result is registered."""
+    metadata: dict[str, tuple[str, ...]] = {}
+    """Marks to their arguments that list providers."""
+    provider_lists: tuple[str, ...] = ()
+    """Such arguments, in the calls that start a program."""
+    starts: tuple[str, ...] = ()
+    metadata_implementations: tuple[str, ...] = ()
+    """In an entry of such a list, the words of what serves."""
+    list_words: tuple[str, ...] = ()
+    properties: dict[str, str] = {}
+    """Lists of bindings, as members of provider classes or entries of an array."""
+    attributes: dict[str, str] = {}
+    bases: tuple[str, ...] = ()
+    """Calls in the attributes of a class with such a base that register."""
+    offsets: tuple[str, ...] = ()
+    """Types of containers whose entries are registrations."""
+    primary: tuple[str, ...] = ()
+    """Marks of the class that is meant where several serve an abstraction."""
+    qualifiers: tuple[str, ...] = ()
+    """Marks that say, where something is asked for, which one is meant."""
+    needs: tuple[str, ...] = ()
+    """Functions that ask for a class in a field, a constructor or a default."""
+
+    @property
+    def is_empty(self) -> bool:
+        """Whether nothing is registered by any word."""
+        return not any(
+            (self.calls, self.annotations, self.methods, self.metadata, self.scans, self.descriptors, self.properties)
+        ) and not (self.attributes or self.offsets or self.starts)

@@ -1,0 +1,133 @@
+"""What a container is asked for and was never told of."""
+
+from __future__ import annotations
+
+import re
+from collections import Counter
+from collections.abc import Iterator
+from functools import cached_property
+
+from isodesm.catalogue.containers import ContainerRules
+from isodesm.diagnosis.shared.findings import Finding
+from isodesm.diagnosis.shared.reporting import Report
+from isodesm.inference.injection import Injection
+from isodesm.inference.serving import Answer
+from isodesm.linking.symbols import simple_name
+
+LEAST = 3
+"""Registrations of a family from which it is taken to be told of everything it makes."""
+FAILS = {
+    "start-up": "the program stops at its start",
+    "first request": "the first request that needs one fails",
+    "first use": "it fails when one is asked for first",
+}
+
+
+def unregistered_dependencies(report: Report) -> Iterator[Finding]:
+    """`unregistered-dependency`: what a managed class asks for, and what its container can't make: nothing registers it."""
+    gaps = _Gaps(report)
+    wiring = report.codebase.wiring
+    by_hand = {service.implementation for service in wiring.services if service.registration.factory}
+    given = {each.type for each in wiring.definitions if each.arguments}
+    for number in sorted(wiring.managed):
+        if not report.is_production(number) or number in by_hand or report.symbols.names[number] in given:
+            continue
+        for each in wiring.handed_to(number):
+            if found := gaps.of(number, each):
+                said, remedy, when = found
+                wanted, name = report.name(each.target), report.name(number)
+                yield report.finding(
+                    "unregistered-dependency",
+                    "error",
+                    number,
+                    report.at_injection(each),
+                    f"`{name}` asks for `{wanted}`, {said}.",
+                    f"The container can't make `{name}`: {FAILS[when]}.",
+                    remedy,
+                    member="<init>",
+                    target=each.target,
+                    key=each.name,
+                    why=[when.replace(" ", "-")],
+                )
+
+
+class _Gaps:
+    """Decides what is missing; says nothing where a rule that can't be followed, or a host, may provide it."""
+
+    def __init__(self, report: Report) -> None:
+        self.report, self.codebase, self.wiring = report, report.codebase, report.codebase.wiring
+        self.open = {each.family for each in self.wiring.rules}
+        self.told = Counter(each.registration.family for each in self.wiring.services if not self.wiring.is_of_test(each))
+
+    def of(self, number: int, each: Injection) -> tuple[str, str, str] | None:
+        """What is to be said of a need, what to do, and when it fails; None where nothing is amiss or nothing is known."""
+        if each.target < 0 or each.collection or each.default:
+            return None
+        answer = self.wiring.answer(each)
+        if answer.services or answer.how == "ambiguous" or self._is_made_elsewhere(each.target):
+            return None
+        family, rules = self._container_of(number)
+        wanted = self.report.name(each.target)
+        if answer.how == "none":
+            remedy = f"Register what serves `{wanted}`, or take the parameter out."
+            return "which nothing registers or implements", remedy, rules.fails or "first use"
+        if rules.is_empty or not family or family in self.open or self.told[family] < LEAST:
+            return None
+        if rules.registers == "concrete" and answer.how == "as it is":
+            return None
+        return self._unlisted(each, answer, rules)
+
+    def _unlisted(self, each: Injection, answer: Answer, rules: ContainerRules) -> tuple[str, str, str] | None:
+        """The words for a class or abstraction that is there, and that no registration names."""
+        wanted = self.report.name(each.target)
+        marked = rules.registers == "marked"
+        if answer.how == "as it is":
+            asked = self.wiring.injections.is_service(each.target) or each.target in self.wiring.allowed
+            if not asked or self._is_of_the_host(each.target):
+                return None
+            said = "which has no mark by which the container would find it" if marked else "which nothing registers"
+            return said, f"{'Mark' if marked else 'Register'} `{wanted}`.", rules.fails
+        names = ", ".join(f"`{self.report.name(below)}`" for below in answer.candidates[:3])
+        said = f"which {names} would serve, but has no mark" if marked else f"which nothing registers; {names} would serve"
+        first = self.report.name(answer.candidates[0])
+        return said, f"{'Mark' if marked else 'Register'} `{first}` for it, if that is meant.", rules.fails
+
+    def _container_of(self, number: int) -> tuple[str, ContainerRules]:
+        """The family of containers that makes a class."""
+        for service in self.wiring.by_implementation.get(number, ()):
+            return service.registration.family, self.wiring.rules_of(service)
+        file = self.report.symbols.file_of[number]
+        marks = {simple_name(each.name) for each in self.report.symbols.types[number].modifiers.annotations}
+        for family, rules in self.wiring.families.of(file):
+            if not marks.isdisjoint((*rules.allowed_by, *rules.metadata)) and self.told[family]:
+                return family, rules
+        return "", ContainerRules()
+
+    def _is_of_the_host(self, target: int) -> bool:
+        """Whether the host makes a class for a place of its own, like a visual part."""
+        declared = self.report.symbols.types[target]
+        rules = self.report.symbols.catalogues.registering(
+            self.report.symbols.files[self.report.symbols.file_of[target]].language
+        )
+        marks = {simple_name(each.name) for each in declared.modifiers.annotations}
+        return not marks.isdisjoint(rules.metadata) or self.codebase.roles.name(target) in ("presentation", "composition-root")
+
+    def _is_made_elsewhere(self, target: int) -> bool:
+        """Whether something that is not read may provide it: a library behind its base or marks, or a call in a place of
+        registrations that names it in a way of its own."""
+        declared = self.report.symbols.types[target]
+        line = (target, *self.codebase.roles.implementers.get(target, ()))
+        allowed = target in self.wiring.allowed
+        if any(self.codebase.roles.external_bases.get(each) for each in line[:1]) and declared.is_abstract:
+            return True
+        if declared.modifiers.annotations and not allowed and declared.is_abstract:
+            return True
+        name = re.escape(declared.name)
+        named = re.compile(rf"<[^<>;]*\b{name}\b[^<>;]*>\s*\(|\b{name}(?:\.class|::class)\b|typeof\({name}\)".encode())
+        return any(named.search(text) for text in self._places)
+
+    @cached_property
+    def _places(self) -> list[bytes]:
+        """The texts of the files that hold registrations made by calls."""
+        files = {self.wiring.file_of(each) for each in self.wiring.services if each.registration.how == "call"}
+        return [self.codebase.text(file) for file in sorted(files - {-1})]

@@ -1,0 +1,39 @@
+"""The syntax tree of one source file, for questions that the facts of a file don't answer."""
+
+from __future__ import annotations
+
+from pathlib import PurePosixPath
+from typing import Any
+
+from isodesm.facts.languages import dialect_of
+from isodesm.facts.parsing import parse
+
+_AROUND = frozenset(("expression_statement", "block", "module", "program", "argument", "argument_list"))
+"""Nodes that may be just as long as the expression in them."""
+
+
+class Tree:
+    """One file: its text in UTF-8 and its syntax tree."""
+
+    def __init__(self, language: str, path: str, text: bytes) -> None:
+        self.language, self.path, self.text = language, path, text
+        self.root: Any = parse(dialect_of(language), PurePosixPath(path).suffix, text)[0]
+
+    def at(self, start: int, end: int) -> Any:
+        """The outermost expression or declaration of exactly these bytes, else the innermost node that holds them."""
+        node = (
+            self.root.descendant_for_byte_range(start, max(end - 1, start))
+            if end > start
+            else self.root.descendant_for_byte_range(start, end)
+        )
+        while node.parent is not None and (node.start_byte > start or node.end_byte < end):
+            node = node.parent
+        while (around := node.parent) is not None and (around.start_byte, around.end_byte) == (node.start_byte, node.end_byte):
+            if around.type in _AROUND:
+                break
+            node = around
+        return node
+
+    def of(self, node: Any) -> str:
+        """The text of a node."""
+        return self.text[node.start_byte : node.end_byte].decode("utf-8", "replace")

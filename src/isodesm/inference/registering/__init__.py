@@ -1,0 +1,9 @@
+"""What containers are told: registrations read from calls, marks, lists of providers, entries, rules and definition files.
+
+Facts only; whether they fit together is for the diagnosis to say.
+"""
+
+from isodesm.inference.registering.find import find_registrations
+from isodesm.inference.registering.registration import Registration
+
+__all__ = ["Registration", "find_registrations"]

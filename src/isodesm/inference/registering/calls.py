@@ -1,0 +1,312 @@
+"""Registrations made by calls, and by what is chained to them."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass, field, replace
+from typing import Any
+
+from isodesm.catalogue.containers import ContainerRules
+from isodesm.facts import typetext
+from isodesm.facts.records import Site
+from isodesm.inference.registering.branches import condition_at
+from isodesm.inference.registering.families import Family
+from isodesm.inference.registering.registration import Registration
+from isodesm.inference.registering.source import Argument, Source
+from isodesm.linking.hierarchy import UNKNOWN
+from isodesm.linking.symbols import simple_name
+
+_TOKEN = re.compile(r"[A-Za-z_$][\w$]*(?:(?:\.|::)[\w$]+)*$")
+"""A name that stands for a key."""
+_CONTAINER_LIKE = re.compile(
+    r"container|services?$|builder|binder|kernel|provider|registr|injector|config|app$|ioc|context", re.I
+)
+"""Names of variables in which a container is kept, where their type is not known."""
+
+
+@dataclass(frozen=True)
+class _Told:
+    """What a call and those chained to it say, while they are read."""
+
+    served: tuple[str, ...] = ()
+    """What is served, as qualified names."""
+    implementation: str = ""
+    lifetime: str = ""
+    key: str = ""
+    order: str = ""
+    condition: str = ""
+    factory: bool = False
+    alias: bool = False
+    itself: bool = False
+    interfaces: bool = False
+    instance: bool = False
+    wraps: bool = False
+    made: tuple[str, ...] = field(default=())
+
+
+class Calls:
+    """The calls of one file."""
+
+    def __init__(self, source: Source, families: tuple[Family, ...], offers: Mapping[int, str]) -> None:
+        self.source, self.families, self.offers = source, families, offers
+        self.seen: set[tuple[int, str, str]] = set()
+
+    def registrations(self) -> Iterator[Registration]:
+        """What the calls register, in order of place."""
+        for index, site in enumerate(self.source.content.sites):
+            if site.kind not in ("call", "creation"):
+                continue
+            if index in self.offers:
+                yield from self._of_call(site, "", self.families[0][1], self.offers[index])
+                continue
+            for family, rules in self.families:
+                lifetime = self._usual(site, rules)
+                if lifetime is None or not self._is_told(site, rules):
+                    continue
+                found = list(self._of_call(site, family, rules, lifetime))
+                yield from found
+                if found:
+                    break
+
+    def _usual(self, site: Site, rules: ContainerRules) -> str | None:
+        """The lifetime that a call or creation gives by itself; None for one that does not register."""
+        if site.kind == "creation":
+            return "" if simple_name(site.text) in map(simple_name, rules.descriptors) else None
+        if site.name in rules.calls:
+            return rules.calls[site.name]
+        described = simple_name(site.text) in map(simple_name, rules.descriptors) and rules.descriptors
+        return rules.lifetimes.get(site.name) if described else None
+
+    def _is_told(self, site: Site, rules: ContainerRules) -> bool:
+        """Whether what a call is made on can be a container of the family: its type is one, or nothing is known of it and
+        its name says so. Families with words of their own need no such proof."""
+        if rules.always or not rules.imports or site.kind == "creation" or site.receiver >= 0:
+            return True
+        text = site.text.replace("->", ".").replace("$", "").lstrip("\\")
+        if not text:
+            return True
+        chain = self.source.values.chain(site.text, site)
+        target = chain.value.target if chain.value.target != UNKNOWN else chain.base
+        if target == UNKNOWN:
+            last = text.rpartition(".")[2]
+            return _CONTAINER_LIKE.search(last) is not None or len(last) <= 2
+        name = self.source.name_of(target)
+        line = [target, *(each for each, _ in self.source.hierarchy.bases(target))] if target >= 0 else []
+        names = [name, *(self.source.name_of(each) for each in line)]
+        return any(each.startswith(rules.imports) for each in names) or (
+            target >= 0 and _CONTAINER_LIKE.search(name) is not None
+        )
+
+    # --- one call -----------------------------------------------------------------------------
+
+    def _of_call(self, site: Site, family: str, rules: ContainerRules, lifetime: str) -> Iterator[Registration]:
+        node = self.source.node_of(site)
+        told = self._first(node, site, rules, _Told(lifetime=lifetime))
+        for call in self.source.chained(node):
+            told = self._followed(call, rules, told)
+        if told.instance and not told.factory:
+            told = replace(told, lifetime="singleton")
+        if not told.condition:
+            told = replace(told, condition=condition_at(self.source.tree, node))
+        offered = bool(told.key) and not family
+        if not told.served and not offered and (told.alias or not told.implementation):
+            return  # nothing is named, or nothing that could be said of it
+        for abstraction in self._served(told):
+            where = (site.place.line, abstraction, told.implementation)
+            if where not in self.seen:
+                self.seen.add(where)
+                yield Registration(
+                    abstraction=abstraction,
+                    implementation=told.implementation,
+                    lifetime=told.lifetime,
+                    how="call",
+                    id=told.key,
+                    factory=told.factory,
+                    alias=told.alias,
+                    family=family,
+                    order=told.order,
+                    condition=told.condition,
+                    made=told.made,
+                    wraps=told.wraps,
+                    **self.source.place(site.place.line, site.place.column),
+                )
+
+    def _served(self, told: _Told) -> list[str]:
+        """The names that are served."""
+        served = list(told.served)
+        if told.interfaces and (number := self._number(told.implementation)) >= 0:
+            served = [] if served == [told.implementation] else served
+            served += [
+                self.source.symbols.names[base]
+                for base, _ in self.source.hierarchy.bases(number)
+                if base >= 0 and self.source.symbols.types[base].kind == "interface"
+            ]
+        if told.itself and told.implementation:
+            served.append(told.implementation)
+        return list(dict.fromkeys(served)) or [told.implementation]
+
+    def _number(self, name: str) -> int:
+        return self.source.symbols.find(name, self.source.file)[0] if name else -1
+
+    def _first(self, node: Any, site: Site, rules: ContainerRules, told: _Told) -> _Told:
+        """What the registering call itself says."""
+        types = [each for text in typetext.arguments(site.generics) if (each := self._type(text, node))]
+        arguments = self.source.arguments(node)
+        told = self._with_arguments(node, arguments, site.name, rules, told, types)
+        word = site.name
+        told = replace(
+            told,
+            order=_order(word, rules) or told.order,
+            alias=told.alias or word in rules.aliases,
+            condition=told.condition or (word if word in rules.conditions else ""),
+        )
+        return replace(told, lifetime=self._lifetime(arguments, rules) or told.lifetime)
+
+    def _type(self, text: str, node: Any) -> str:
+        return self.source.type_named(text, node.start_byte)
+
+    def _with_arguments(
+        self, node: Any, arguments: list[Argument], word: str, rules: ContainerRules, told: _Told, types: list[str]
+    ) -> _Told:
+        """What the arguments of the call add to its type arguments."""
+        served, key, made, factory, instance, alias = list(types), told.key, [], False, False, False
+        for each in arguments:
+            kind, given = self._argument(each, word, rules, bool(served))
+            if kind == "class":
+                served.append(given[0])
+            elif kind == "key" and not key:
+                key = given[0]
+            elif kind == "made":
+                made, factory = given, True
+                alias = bool(each) and len(given) == 1 and self._is_handed_on(each.node)
+            elif kind == "instance":
+                made, instance = given, True
+        if made and not alias and len(made) == 1 and not served:
+            served.append(made[0])
+        implementation = made[0] if made else served[-1] if served else ""
+        heads = served[:1] if len(served) < 3 or not rules.implementations else served
+        return replace(
+            told,
+            served=tuple(heads),
+            implementation=implementation if made or len(served) != 1 or not factory else "",
+            key=key,
+            factory=factory,
+            instance=instance or (word in rules.instances and not factory and len(arguments) > 0 and not types[1:]),
+            alias=alias,
+            made=tuple(made) if len(made) > 1 else (),
+        )
+
+    def _is_handed_on(self, node: Any) -> bool:
+        made = self.source.made_by(node)
+        return len(made) == 1 and made[0].alias
+
+    def _argument(self, given: Argument, word: str, rules: ContainerRules, named: bool) -> tuple[str, list[str]]:
+        """What an argument is: a `class`, a `key`, what is `made` by a function, or an `instance`."""
+        node = given.node
+        if self.source.is_function(node):
+            return "made", [each.name for each in self.source.made_by(node)]
+        if made := self.source.created_in(node):
+            if simple_name(made) in rules.wrappers:
+                return self._wrapped(node, rules)
+            return ("instance", [made]) if named or word in rules.instances else ("", [])
+        if node.type == "object":
+            return self._in_object(node, rules)
+        if found := self.source.class_in(node):
+            return "class", [found]
+        text = self.source.tree.of(node)
+        if self.source.is_text(node):
+            return "key", [text.strip("\"'`")]
+        if _TOKEN.match(text) and not text[0].islower() and "." in text:
+            return "key", [text]
+        if word in rules.keyed and _TOKEN.match(text):
+            return "key", [text]
+        return "", []
+
+    def _wrapped(self, node: Any, rules: ContainerRules) -> tuple[str, list[str]]:
+        """The class, or the key of another registration, that an object around it names."""
+        given = self.source.arguments(node)
+        if not given:
+            return "", []
+        if found := self.source.class_in(given[0].node):
+            return "class", [found]
+        return ("class", [self.source.tree.of(given[0].node).strip("\"'")]) if self.source.is_text(given[0].node) else ("", [])
+
+    def _in_object(self, node: Any, rules: ContainerRules) -> tuple[str, list[str]]:
+        """What an object literal names under a word of what serves."""
+        for pair in node.named_children:
+            name, value = pair.child_by_field_name("key"), pair.child_by_field_name("value")
+            if name is not None and self.source.tree.of(name).strip("\"'") in rules.metadata_implementations:
+                if self.source.is_function(value):
+                    return "made", [each.name for each in self.source.made_by(value)]
+                return ("class", [found]) if (found := self.source.class_in(value)) else ("", [])
+        return "", []
+
+    def _lifetime(self, arguments: list[Argument], rules: ContainerRules) -> str:
+        """The lifetime that a word of the arguments gives, functions aside."""
+        for each in arguments:
+            for word in () if self.source.is_text(each.node) else self.source.words_in(each.node):
+                if word in rules.lifetimes:
+                    return rules.lifetimes[word]
+        return ""
+
+    # --- what is chained to it ------------------------------------------------------------------
+
+    def _followed(self, call: Any, rules: ContainerRules, told: _Told) -> _Told:
+        """What a chained call adds."""
+        word, generics = self.source.called(call)
+        arguments = self.source.arguments(call)
+        types = [each for text in typetext.arguments(generics) if (each := self._type(text, call))]
+        told = replace(
+            told,
+            lifetime=self._lifetime(arguments, rules) or rules.lifetimes.get(word, told.lifetime),
+            order=_order(word, rules) or told.order,
+            itself=told.itself or word in rules.itself,
+            interfaces=told.interfaces or word in rules.interfaces,
+            condition=self._said(call, word) if word in rules.conditions else told.condition,
+        )
+        if word in rules.keys and arguments:
+            texts = re.findall(r"[\"']([^\"']+)[\"']", self.source.tree.of(arguments[0].node))
+            told = replace(told, key=texts[0] if texts else self.source.tree.of(arguments[0].node))
+        if word in rules.implementations:
+            return self._served_by(arguments, word, rules, told, types)
+        if word in rules.abstractions:
+            named = types or [found for each in arguments if (found := self.source.class_in(each.node))]
+            kept = () if told.served == (told.implementation,) else told.served
+            return replace(told, served=tuple(dict.fromkeys((*kept, *named))))
+        return told
+
+    def _said(self, call: Any, word: str) -> str:
+        listed = ", ".join(self.source.tree.of(each.node) for each in self.source.arguments(call))
+        return " ".join(f"{word}({listed})".split())[:80]
+
+    def _served_by(self, arguments: list[Argument], word: str, rules: ContainerRules, told: _Told, types: list[str]) -> _Told:
+        """What a chained call names as serving."""
+        served = types[-1:]
+        alias, factory, made, instance = word in rules.aliases, False, [], word in rules.instances
+        for each in arguments:
+            kind, given = self._argument(each, word, rules, True)
+            if kind in ("class", "instance"):
+                served = given
+                instance = instance or kind == "instance"
+            elif kind == "made":
+                made, factory = given, True
+                alias = alias or self._is_handed_on(each.node)
+        if not arguments and not types:
+            served = list(told.served[:1])  # it serves itself
+        return replace(
+            told,
+            implementation=(made or served or [""])[0],
+            factory=factory,
+            alias=alias,
+            instance=instance,
+            made=tuple(made) if len(made) > 1 else (),
+        )
+
+
+def _order(word: str, rules: ContainerRules) -> str:
+    if word in rules.lists:
+        return "list"
+    if word in rules.first:
+        return "first"
+    return "replaces" if word in rules.replacing else ""

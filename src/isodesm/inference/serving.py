@@ -1,0 +1,148 @@
+"""What serves what is asked for: the one answer that every output gives."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING, NamedTuple
+
+from isodesm.inference.injection import Injection
+from isodesm.inference.registering import Registration
+from isodesm.linking.symbols import simple_name
+
+if TYPE_CHECKING:
+    from isodesm.inference.wiring import Wiring
+
+
+class Service(NamedTuple):
+    """A registration with its types: `abstraction` and `implementation` are type numbers, -1 where they are none of the
+    tree."""
+
+    registration: Registration
+    abstraction: int
+    implementation: int
+
+    @property
+    def lifetime(self) -> str:
+        """How long it lives."""
+        return self.registration.lifetime
+
+
+class Answer(NamedTuple):
+    """What serves something.
+
+    `how`: `registered`, `alternatives` (which of them, a condition decides), `all` (a list was asked for), `ambiguous`
+    (nothing decides), `as it is` (a class that is registered nowhere), `only implementation` (unregistered), `several` or
+    `none` (unregistered implementations), `outside` (no type of the tree). `services` has the one that counts last,
+    `candidates` are type numbers where none was chosen.
+    """
+
+    how: str
+    services: tuple[Service, ...] = ()
+    candidates: tuple[int, ...] = ()
+
+    @property
+    def chosen(self) -> int:
+        """The class that serves; -1 where that is not known."""
+        if self.how == "registered":
+            return self.services[-1].implementation
+        return self.candidates[0] if self.how in ("as it is", "only implementation") else -1
+
+
+def answer_for(wiring: Wiring, injection: Injection, file: int = -1) -> Answer:
+    """What serves an injection; `file` is that of who asks, where no class does."""
+    target = injection.target
+    if target < 0:
+        return Answer("outside")
+    asker = wiring.symbols.file_of[injection.owner] if injection.owner >= 0 else file
+    services = _meant_for(wiring, injection, wiring.visible(wiring.by_abstraction.get(target, ()), asker))
+    if not services:
+        services = _by_type(wiring, target, asker)
+        if len({each.implementation for each in services}) > 1 and not injection.collection:
+            return _decided(wiring, injection, services)
+    if services:
+        if injection.collection:
+            return Answer("all", tuple(services))
+        rivals = tuple(sorted({each.implementation for each in services if not each.registration.condition}))
+        if len(rivals) > 1 and wiring.rules_of(services[-1]).collects_repeated and not services[-1].registration.order:
+            return Answer("ambiguous", (), rivals)
+        return _in_order(services)
+    if not wiring.symbols.types[target].is_abstract:
+        return Answer("as it is", (), (target,))
+    below = tuple(
+        each
+        for each in wiring.bases.implementers.get(target, ())
+        if wiring.injections.roles.name(each) != "test"
+        and not wiring.symbols.types[each].is_abstract
+        and wiring.symbols.is_shown(each)
+        and (asker < 0 or wiring.programs.together(wiring.symbols.file_of[each], asker))
+    )
+    return Answer("only implementation" if len(below) == 1 else "several" if below else "none", (), below)
+
+
+def _meant_for(wiring: Wiring, injection: Injection, services: list[Service]) -> list[Service]:
+    """Those of the registrations of a name that may be meant: for this class, under this key, not around another, in the
+    same kind of code."""
+    owner = wiring.symbols.names[injection.owner] if injection.owner >= 0 else ""
+    if own := [each for each in services if each.registration.only_for and each.registration.only_for == owner]:
+        return own
+    services = [each for each in services if not each.registration.only_for]
+    if injection.key and (keyed := [each for each in services if each.registration.id == injection.key]):
+        return keyed
+    in_test = owner and wiring.injections.roles.name(injection.owner) == "test"
+    production = [each for each in services if in_test or not wiring.is_of_test(each)]
+    around = [each for each in production if each.registration.wraps]
+    return [each for each in production if not each.registration.wraps] + around[-1:]
+
+
+def _by_type(wiring: Wiring, target: int, asker: int) -> list[Service]:
+    """The registrations of heirs, where the container finds what serves an abstraction by its type."""
+    found = [
+        each
+        for number in (target, *wiring.bases.implementers.get(target, ()))
+        for each in wiring.by_implementation.get(number, ())
+        if not each.registration.family or wiring.rules_of(each).decides_by_type
+    ]
+    return [each for each in wiring.visible(found, asker) if not wiring.is_of_test(each)]
+
+
+def _in_order(services: list[Service]) -> Answer:
+    """The one of several registrations of a name that counts, or the alternatives between which a condition decides."""
+    always = [each for each in services if not each.registration.condition]
+    counting = [each for each in always if each.registration.order != "first"] or always[:1]
+    sometimes = [each for each in services if each.registration.condition]
+    last = counting[-1:]
+    if last and services.index(last[0]) == len(services) - 1:
+        sometimes = []  # it takes the place of what came before
+    open_to = [*last, *(each for each in sometimes if each.registration.order != "first" or not last)]
+    if len({each.implementation for each in open_to}) > 1:
+        return Answer("alternatives", tuple(open_to), tuple(dict.fromkeys(each.implementation for each in open_to)))
+    several = open_to[-1].registration.made if open_to else ()
+    return Answer("alternatives" if several else "registered", tuple(open_to or services))
+
+
+def _decided(wiring: Wiring, injection: Injection, services: list[Service]) -> Answer:
+    """Which of several classes of a container that decides by type is meant."""
+    found = list({each.implementation: each for each in services}.values())
+    if named := _named(wiring, injection, found):
+        return Answer("registered", (named,))
+    rules = wiring.rules_of(found[0])
+    always = [each for each in found if not each.registration.condition]
+    marked = [each for each in found if _marks(wiring, each) & set(rules.primary)]
+    if len(marked) == 1:
+        return Answer("registered", (marked[0],))
+    if len(always) < len(found) and len(always) <= 1:
+        return Answer("alternatives", tuple(found), tuple(each.implementation for each in found))
+    return Answer("ambiguous", (), tuple(sorted(each.implementation for each in (always or found))))
+
+
+def _named(wiring: Wiring, injection: Injection, services: list[Service]) -> Service | None:
+    """The one that a key, or the name of what is asked for, means."""
+    for name in (injection.key, injection.name.lstrip("$_")) if injection.owner >= 0 else ():
+        for each in services:
+            own = each.registration.id or simple_name(wiring.symbols.names[each.implementation])
+            if name and name.lower() in (own.lower(), simple_name(wiring.symbols.names[each.implementation]).lower()):
+                return each
+    return None
+
+
+def _marks(wiring: Wiring, service: Service) -> set[str]:
+    return {simple_name(each.name) for each in wiring.symbols.types[service.implementation].modifiers.annotations}
