@@ -37,22 +37,40 @@ class ContainerRules(msgspec.Struct, frozen=True, rename="kebab", forbid_unknown
     """Chained calls that name what serves, and what is served."""
     itself: tuple[str, ...] = ()
     interfaces: tuple[str, ...] = ()
-    """Chained calls by which a class serves itself as well, or all that it implements."""
+    matching: tuple[str, ...] = ()
+    """Chained calls by which a class serves itself as well, all that it implements, or what is named like it."""
     lifetimes: dict[str, str] = {}
     """Words of chained calls, arguments and marks that say how long."""
     aliases: tuple[str, ...] = ()
-    """Words by which one name stands for what another is registered as."""
+    meant_first: tuple[str, ...] = ()
+    """Words by which one name stands for what another is registered as, and those that name this other one first."""
     first: tuple[str, ...] = ()
     replacing: tuple[str, ...] = ()
     lists: tuple[str, ...] = ()
     """Words by which the earlier registration stays, the later one takes its place, or all make a list."""
+    list_holders: tuple[str, ...] = ()
+    """Members of a container whose calls add to a list."""
+    wraps: tuple[str, ...] = ()
+    """Calls that put a class around what serves otherwise."""
     keyed: tuple[str, ...] = ()
     keys: tuple[str, ...] = ()
     """Calls that take a key, and chained calls or marks that give one."""
     conditions: tuple[str, ...] = ()
     """Chained calls and marks under which a registration holds only sometimes."""
+    asks: tuple[str, ...] = ()
+    """Calls that ask whether something is registered: a registration under their opposite gives way."""
+    together: tuple[str, ...] = ()
+    """Calls all of whose types are served by one object."""
+    consumers: tuple[str, ...] = ()
+    """Those of them that name for whom."""
     scans: dict[str, str] = {}
     """Calls that register what follows a rule."""
+    name_ends: tuple[str, ...] = ()
+    name_begins: tuple[str, ...] = ()
+    of_base: tuple[str, ...] = ()
+    """Calls in a rule that ask for the end or the beginning of a name, or for a base."""
+    kinds: tuple[str, ...] = ()
+    """Calls that give all classes, to be looped over."""
     descriptors: tuple[str, ...] = ()
     """Classes whose objects, or results of whose static methods, are registrations."""
     wrappers: tuple[str, ...] = ()
@@ -73,6 +91,8 @@ class ContainerRules(msgspec.Struct, frozen=True, rename="kebab", forbid_unknown
     """Marks of methods whose result is registered."""
     metadata: dict[str, tuple[str, ...]] = {}
     """Marks to their arguments that list providers."""
+    parts: tuple[str, ...] = ()
+    """Those of them whose lists are made anew with each object of the class."""
     provider_lists: tuple[str, ...] = ()
     """Such arguments, in the calls that start a program."""
     starts: tuple[str, ...] = ()

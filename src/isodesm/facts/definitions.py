@@ -54,6 +54,12 @@ class Definition(msgspec.Struct, frozen=True, omit_defaults=True):
     autowired: bool = False
     public: bool = False
     abstract: bool = False
+    decorates: str = ""
+    """The id that it is put around."""
+    exclude: tuple[str, ...] = ()
+    """Folder patterns that `resource` leaves out."""
+    calls: tuple[Argument, ...] = ()
+    """What is handed in after construction, by name of the method or property."""
 
 
 def may_define(content: bytes) -> bool:
@@ -126,7 +132,7 @@ def _yaml_service(path: str, key: Any, node: Any, defaults: dict[str, Any]) -> D
     factory = given.get("factory", "")
     return Definition(
         **at,
-        type=str(given.get("class", "")) or (name if "alias" not in given and "resource" not in given else ""),
+        type=str(given.get("class", "")) or ("" if {"alias", "resource", "parent"} & given.keys() else name),
         arguments=tuple(_yaml_arguments(given.get("arguments", []))),
         alias=str(given.get("alias", "")).lstrip("@"),
         scope=str(given.get("scope", "")) or ("" if _is_true(shared) else "transient"),
@@ -137,7 +143,29 @@ def _yaml_service(path: str, key: Any, node: Any, defaults: dict[str, Any]) -> D
         autowired=_is_true(given.get("autowire", defaults.get("autowire"))),
         public=_is_true(given.get("public", defaults.get("public"))),
         abstract=_is_true(given.get("abstract")),
+        decorates=str(given.get("decorates", "")),
+        exclude=tuple(_patterns(given.get("exclude", []))),
+        calls=tuple(_yaml_calls(given.get("calls", []))),
     )
+
+
+def _patterns(given: Any) -> Iterator[str]:
+    """Patterns with the choices in their braces written out."""
+    for each in given if isinstance(given, list) else [given]:
+        head, sign, rest = str(each).partition("{")
+        inside, _, tail = rest.partition("}")
+        yield from (f"{head}{choice}{tail}" for choice in inside.split(",")) if sign else (head,)
+
+
+def _yaml_calls(given: Any) -> Iterator[Argument]:
+    """The arguments of calls after construction, under the names of the methods."""
+    for each in given if isinstance(given, list) else ():
+        pairs = [(each[0], each[1] if len(each) > 1 else [])] if isinstance(each, list) and each else []
+        if isinstance(each, dict):
+            pairs = [(each["method"], each.get("arguments", []))] if "method" in each else list(each.items())
+        for name, arguments in pairs:
+            for found in _yaml_arguments(arguments):
+                yield msgspec.structs.replace(found, name=str(name))
 
 
 def _is_true(value: Any) -> bool:
@@ -179,9 +207,20 @@ def _from_xml(path: str, content: bytes) -> Iterator[Definition]:
     places = _places_of_elements(content)
     for index, element in enumerate(root.iter()):
         kind = _local(element.tag)
+        line, column = places[index] if index < len(places) else (0, 0)
         if kind in ("service", "bean") and (element.get("id") or element.get("class")):
-            line, column = places[index] if index < len(places) else (0, 0)
             yield _xml_service(path, element, kind, line, column)
+        elif kind == "alias" and element.get("alias"):
+            yield Definition(id=element.get("alias"), path=path, line=line, column=column, alias=element.get("name") or "")
+        elif kind == "prototype" and element.get("namespace"):
+            yield Definition(
+                id=element.get("namespace"),
+                path=path,
+                line=line,
+                column=column,
+                resource=element.get("resource") or "",
+                exclude=tuple(_patterns([each for each in (element.get("exclude"),) if each])),
+            )
 
 
 def _places_of_elements(content: bytes) -> list[tuple[int, int]]:
@@ -218,7 +257,7 @@ def _xml_service(path: str, element: Any, kind: str, line: int, column: int) -> 
         path=path,
         line=line,
         column=column,
-        type="" if element.get("alias") else element.get("class") or name,
+        type="" if element.get("alias") else element.get("class") or ("" if element.get("parent") else name),
         arguments=tuple(_xml_argument(child) for tag, child in children if tag in ("argument", "constructor-arg")),
         alias=element.get("alias", ""),
         scope=element.get("scope") or ("" if _is_true(shared) else "transient"),
@@ -228,7 +267,19 @@ def _xml_service(path: str, element: Any, kind: str, line: int, column: int) -> 
         autowired=_is_true(element.get("autowire")) or element.get("autowire") in ("constructor", "byType"),
         public=_is_true(element.get("public", "true" if kind == "bean" else "false")),
         abstract=_is_true(element.get("abstract")),
+        decorates=element.get("decorates", ""),
+        calls=tuple(_xml_calls(children)),
     )
+
+
+def _xml_calls(children: list[tuple[str, Any]]) -> Iterator[Argument]:
+    """What calls of methods and properties hand in."""
+    for tag, child in children:
+        if tag == "property":
+            yield _xml_argument(child)
+        elif tag == "call":
+            for each in child:
+                yield msgspec.structs.replace(_xml_argument(each), name=child.get("method") or "")
 
 
 def _xml_argument(element: Any) -> Argument:

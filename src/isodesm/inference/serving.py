@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING, NamedTuple
 
+from isodesm.facts import typetext
 from isodesm.inference.injection import Injection
 from isodesm.inference.registering import Registration
 from isodesm.linking.symbols import simple_name
@@ -85,12 +86,28 @@ def _meant_for(wiring: Wiring, injection: Injection, services: list[Service]) ->
     if own := [each for each in services if each.registration.only_for and each.registration.only_for == owner]:
         return own
     services = [each for each in services if not each.registration.only_for]
+    services = _with_arguments(injection, services)
     if injection.key and (keyed := [each for each in services if each.registration.id == injection.key]):
         return keyed
     in_test = owner and wiring.injections.roles.name(injection.owner) == "test"
     production = [each for each in services if in_test or not wiring.is_of_test(each)]
     around = [each for each in production if each.registration.wraps]
+    if injection.owner in (within := [each.implementation for each in around]):
+        around = around[: within.index(injection.owner)]  # what stands around another is handed the one inside
     return [each for each in production if not each.registration.wraps] + around[-1:]
+
+
+def _with_arguments(injection: Injection, services: list[Service]) -> list[Service]:
+    """Those of the registrations of a generic type that have the type arguments asked for, else those without any."""
+    if not any("<" in each.registration.abstraction for each in services):
+        return services
+    wanted = _plain(injection.text)
+    exact = [each for each in services if _plain(each.registration.abstraction) == wanted]
+    return exact or [each for each in services if "<" not in each.registration.abstraction]
+
+
+def _plain(text: str) -> tuple[str, ...]:
+    return tuple(simple_name(each) for each in typetext.arguments(text)) if "<" in text else ()
 
 
 def _by_type(wiring: Wiring, target: int, asker: int) -> list[Service]:

@@ -42,7 +42,7 @@ class Wiring:
         self.rules = tuple(each for each in registrations if each.how == "rule" and not each.abstraction)
         """What registers classes by a rule that can't be followed, so that nothing can be said to be missing."""
         told = tuple(each for each in registrations if each.abstraction or each.implementation)
-        self.services = self._as_meant(tuple(self._service(each) for each in told))
+        self.services = self._as_meant(self._followed(tuple(self._service(each) for each in told)))
         self.by_abstraction: dict[int, list[Service]] = defaultdict(list)
         self.by_implementation: dict[int, list[Service]] = defaultdict(list)
         for service in self.services:
@@ -86,6 +86,17 @@ class Wiring:
         return Service(registration, abstraction, implementation)
 
     @staticmethod
+    def _followed(services: tuple[Service, ...]) -> tuple[Service, ...]:
+        """Aliases of abstractions with the class that these are served by."""
+        behind = {each.registration.abstraction: each.implementation for each in services if each.implementation >= 0}
+        return tuple(
+            each._replace(implementation=behind.get(each.registration.implementation, -1))
+            if each.registration.alias and each.implementation < 0
+            else each
+            for each in services
+        )
+
+    @staticmethod
     def _as_meant(services: tuple[Service, ...]) -> tuple[Service, ...]:
         """Aliases with the lifetime of what they stand for; without marks that only allow what a call says."""
         told = {each.abstraction: each for each in services if not each.registration.alias and each.registration.how == "call"}
@@ -111,6 +122,7 @@ class Wiring:
 
     def type_named(self, name: str, asker: int = -1) -> int:
         """The type of a qualified name, as a file sees it or in any language; -1 if there is none."""
+        name = name.partition("<")[0]
         if not name:
             return -1
         if asker >= 0:

@@ -43,12 +43,13 @@ def duplicate_registrations(report: Report) -> Iterator[Finding]:
     """`duplicate-registration`: an abstraction registered more than once in one place; says which one wins."""
     wiring = report.codebase.wiring
     collected = {each.target for n in range(len(report.symbols)) for each in wiring.handed_to(n) if each.collection}
-    groups: dict[tuple[int, str, str], list[Service]] = defaultdict(list)
+    groups: dict[tuple[int, str, str, str], list[Service]] = defaultdict(list)
     for service in wiring.services:
         registration = service.registration
         if service.abstraction >= 0 and registration.how in IN_ORDER and _takes_the_place(report, service):
-            groups[service.abstraction, registration.file, registration.scope].append(service)
-    for (abstraction, _, _), services in sorted(groups.items()):
+            generics = registration.abstraction.partition("<")[2]
+            groups[service.abstraction, generics, registration.file, registration.scope].append(service)
+    for (abstraction, *_), services in sorted(groups.items()):
         serving = {service.implementation for service in services}
         again = {abstraction} == serving and len({service.lifetime for service in services}) == 1
         if len(services) < 2 or again or abstraction in collected or (len(serving) > 1 and -1 in serving):

@@ -7,7 +7,7 @@ from typing import Any
 
 from isodesm.facts.trees import Tree
 
-_FUNCTIONS = re.compile(r"function|method|lambda|closure|constructor|local_function|class_|declaration_list|program|module$")
+_FUNCTIONS = re.compile(r"function|method_decl|method_def|lambda|constructor|class_|declaration_list|program|module$")
 _SHORT = 60
 _CASES = frozenset(
     (

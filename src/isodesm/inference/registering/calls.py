@@ -19,6 +19,8 @@ from isodesm.linking.symbols import simple_name
 
 _TOKEN = re.compile(r"[A-Za-z_$][\w$]*(?:(?:\.|::)[\w$]+)*$")
 """A name that stands for a key."""
+_SEVERAL = frozenset(("array_creation_expression", "array", "list", "tuple", "array_initializer", "collection_expression"))
+"""Lists of classes as one argument."""
 _CONTAINER_LIKE = re.compile(
     r"container|services?$|builder|binder|kernel|provider|registr|injector|config|app$|ioc|context", re.I
 )
@@ -42,6 +44,8 @@ class _Told:
     interfaces: bool = False
     instance: bool = False
     wraps: bool = False
+    only_for: str = ""
+    listed: tuple[str, ...] = ()
     made: tuple[str, ...] = field(default=())
 
 
@@ -81,7 +85,7 @@ class Calls:
     def _is_told(self, site: Site, rules: ContainerRules) -> bool:
         """Whether what a call is made on can be a container of the family: its type is one, or nothing is known of it and
         its name says so. Families with words of their own need no such proof."""
-        if rules.always or not rules.imports or site.kind == "creation" or site.receiver >= 0:
+        if rules.always or not rules.imports or site.kind == "creation" or site.receiver >= 0 or site.name in rules.lists:
             return True
         text = site.text.replace("->", ".").replace("$", "").lstrip("\\")
         if not text:
@@ -90,7 +94,7 @@ class Calls:
         target = chain.value.target if chain.value.target != UNKNOWN else chain.base
         if target == UNKNOWN:
             last = text.rpartition(".")[2]
-            return _CONTAINER_LIKE.search(last) is not None or len(last) <= 2
+            return last in rules.list_holders or _CONTAINER_LIKE.search(last) is not None or len(last) <= 2
         name = self.source.name_of(target)
         line = [target, *(each for each, _ in self.source.hierarchy.bases(target))] if target >= 0 else []
         names = [name, *(self.source.name_of(each) for each in line)]
@@ -102,23 +106,34 @@ class Calls:
 
     def _of_call(self, site: Site, family: str, rules: ContainerRules, lifetime: str) -> Iterator[Registration]:
         node = self.source.node_of(site)
+        if rules.contextual and site.name == rules.contextual[0]:
+            for whom, what, given in self._contextual(node, site, rules):
+                yield Registration(
+                    abstraction=what,
+                    implementation=given,
+                    lifetime=lifetime,
+                    how="call",
+                    family=family,
+                    only_for=whom,
+                    **self.source.place(site.place.line, site.place.column),
+                )
+            return
         told = self._first(node, site, rules, _Told(lifetime=lifetime))
         for call in self.source.chained(node):
-            told = self._followed(call, rules, told)
+            told, node = self._followed(call, rules, told), call
         if told.instance and not told.factory:
             told = replace(told, lifetime="singleton")
-        if not told.condition:
-            told = replace(told, condition=condition_at(self.source.tree, node))
-        offered = bool(told.key) and not family
+        told = self._under(told, node, rules)
+        offered = bool(told.key) and (not family or bool(told.implementation))
         if not told.served and not offered and (told.alias or not told.implementation):
             return  # nothing is named, or nothing that could be said of it
-        for abstraction in self._served(told):
-            where = (site.place.line, abstraction, told.implementation)
+        for abstraction, implementation in self._pairs(told):
+            where = (site.place.line, abstraction, implementation)
             if where not in self.seen:
                 self.seen.add(where)
                 yield Registration(
                     abstraction=abstraction,
-                    implementation=told.implementation,
+                    implementation=implementation,
                     lifetime=told.lifetime,
                     how="call",
                     id=told.key,
@@ -129,8 +144,29 @@ class Calls:
                     condition=told.condition,
                     made=told.made,
                     wraps=told.wraps,
+                    only_for=told.only_for,
                     **self.source.place(site.place.line, site.place.column),
                 )
+
+    def _pairs(self, told: _Told) -> list[tuple[str, str]]:
+        """What is served, and by what: one pair each where a call names several classes for a list."""
+        if told.order == "list" and told.listed:
+            heads = [each for each in told.served if each not in told.listed]
+            return [(heads[0] if heads else each, each) for each in told.listed]
+        return [(each, told.implementation) for each in self._served(told)]
+
+    def _under(self, told: _Told, node: Any, rules: ContainerRules) -> _Told:
+        """With the branches around a call, and with the order that a call around it gives."""
+        if not told.condition:
+            condition = condition_at(self.source.tree, node)
+            asked = rules.asks and re.match(rf"!\s*[\w.$>\-]*\b(?:{'|'.join(rules.asks)})\s*\(", condition)
+            told = replace(told, order="first") if asked else replace(told, condition=condition)
+        above = node.parent
+        while above is not None and above.type in ("argument", "argument_list", "arguments"):
+            above = above.parent
+        if above is not None and above.child_by_field_name("function") is not None:
+            told = replace(told, order=_order(self.source.called(above)[0], rules) or told.order)
+        return told
 
     def _served(self, told: _Told) -> list[str]:
         """The names that are served."""
@@ -149,32 +185,51 @@ class Calls:
     def _number(self, name: str) -> int:
         return self.source.symbols.find(name, self.source.file)[0] if name else -1
 
+    def _contextual(self, node: Any, site: Site, rules: ContainerRules) -> list[tuple[str, str, str]]:
+        """(for whom, what, with what) of a sentence with three calls."""
+        said = {}
+        for call in (node, *self.source.chained(node)):
+            word, arguments = self.source.called(call)[0], self.source.arguments(call)
+            if word in rules.contextual and arguments:
+                kind, given = self._argument(arguments[0], rules.contextual[2], rules, True)
+                said[rules.contextual.index(word)] = given if kind in ("class", "made", "instance") else []
+        whom, what, given = (said.get(index, []) for index in range(3))
+        return [(each, what[0], given[0]) for each in whom if what and given]
+
     def _first(self, node: Any, site: Site, rules: ContainerRules, told: _Told) -> _Told:
         """What the registering call itself says."""
         types = [each for text in typetext.arguments(site.generics) if (each := self._type(text, node))]
         arguments = self.source.arguments(node)
         told = self._with_arguments(node, arguments, site.name, rules, told, types)
         word = site.name
+        if site.text.rpartition(".")[2] in rules.list_holders:
+            told = replace(told, order="list")
         told = replace(
             told,
             order=_order(word, rules) or told.order,
             alias=told.alias or word in rules.aliases,
+            wraps=word in rules.wraps,
             condition=told.condition or (word if word in rules.conditions else ""),
         )
         return replace(told, lifetime=self._lifetime(arguments, rules) or told.lifetime)
 
     def _type(self, text: str, node: Any) -> str:
-        return self.source.type_named(text, node.start_byte)
+        """The qualified name of a type argument, its own arguments as they are written."""
+        name = self.source.type_named(text, node.start_byte)
+        given = typetext.arguments(text) if "<" in text else ()
+        return f"{name}<{', '.join(given)}>" if name and given else name
 
     def _with_arguments(
         self, node: Any, arguments: list[Argument], word: str, rules: ContainerRules, told: _Told, types: list[str]
     ) -> _Told:
         """What the arguments of the call add to its type arguments."""
         served, key, made, factory, instance, alias = list(types), told.key, [], False, False, False
+        if word in rules.aliases and len(arguments) == 2:
+            return self._alias(arguments, word, rules, told)
         for each in arguments:
             kind, given = self._argument(each, word, rules, bool(served))
             if kind == "class":
-                served.append(given[0])
+                served += given
             elif kind == "key" and not key:
                 key = given[0]
             elif kind == "made":
@@ -185,10 +240,11 @@ class Calls:
         if made and not alias and len(made) == 1 and not served:
             served.append(made[0])
         implementation = made[0] if made else served[-1] if served else ""
-        heads = served[:1] if len(served) < 3 or not rules.implementations else served
+        heads = served[:1] if word not in rules.together else served
         return replace(
             told,
             served=tuple(heads),
+            listed=tuple(served[len(types) :]) if types or word in rules.together else (),
             implementation=implementation if made or len(served) != 1 or not factory else "",
             key=key,
             factory=factory,
@@ -196,6 +252,15 @@ class Calls:
             alias=alias,
             made=tuple(made) if len(made) > 1 else (),
         )
+
+    def _alias(self, arguments: list[Argument], word: str, rules: ContainerRules, told: _Told) -> _Told:
+        """A name, and what it stands for, in the order of the family."""
+        nodes = [each.node for each in arguments]
+        name, meant = reversed(nodes) if word in rules.meant_first else nodes
+        texts = [self.source.class_in(each) or self.source.tree.of(each).strip("\"'") for each in (name, meant)]
+        known = bool(self.source.class_in(name))
+        served = texts[0] if known or word not in rules.meant_first else texts[1]
+        return replace(told, served=(served,), implementation=texts[1], key="" if known else texts[0], alias=True)
 
     def _is_handed_on(self, node: Any) -> bool:
         made = self.source.made_by(node)
@@ -206,6 +271,10 @@ class Calls:
         node = given.node
         if self.source.is_function(node):
             return "made", [each.name for each in self.source.made_by(node)]
+        if node.type in _SEVERAL:
+            return "class", [found for each in node.named_children if (found := self.source.class_in(_value(each)))]
+        if not self.source.is_text(node) and any(each in rules.lifetimes for each in self.source.words_in(node)):
+            return "", []
         if made := self.source.created_in(node):
             if simple_name(made) in rules.wrappers:
                 return self._wrapped(node, rules)
@@ -265,6 +334,11 @@ class Calls:
             interfaces=told.interfaces or word in rules.interfaces,
             condition=self._said(call, word) if word in rules.conditions else told.condition,
         )
+        if word in rules.consumers:
+            named = types or [found for each in arguments if (found := self.source.class_in(each.node))]
+            told = replace(told, only_for=named[0] if named else "", condition="" if named else told.condition)
+        if word in rules.keys and types:
+            told = replace(told, served=tuple(types))
         if word in rules.keys and arguments:
             texts = re.findall(r"[\"']([^\"']+)[\"']", self.source.tree.of(arguments[0].node))
             told = replace(told, key=texts[0] if texts else self.source.tree.of(arguments[0].node))
@@ -283,7 +357,8 @@ class Calls:
     def _served_by(self, arguments: list[Argument], word: str, rules: ContainerRules, told: _Told, types: list[str]) -> _Told:
         """What a chained call names as serving."""
         served = types[-1:]
-        alias, factory, made, instance = word in rules.aliases, False, [], word in rules.instances
+        alias, factory, made = word in rules.aliases, False, []
+        instance = word in rules.instances and bool(arguments)
         for each in arguments:
             kind, given = self._argument(each, word, rules, True)
             if kind in ("class", "instance"):
@@ -302,6 +377,10 @@ class Calls:
             instance=instance,
             made=tuple(made) if len(made) > 1 else (),
         )
+
+
+def _value(node: Any) -> Any:
+    return node.named_children[-1] if node.type == "array_element_initializer" and node.named_children else node
 
 
 def _order(word: str, rules: ContainerRules) -> str:

@@ -280,27 +280,37 @@ class Entries:
     def _of_attributes(self, family: str, rules: ContainerRules) -> Iterator[Registration]:
         """Attributes of a class with the family's base: what is made, and of what."""
         for site in self.source.content.sites:
-            if site.kind not in ("call", "creation") or site.type < 0 or site.member < 0:
-                continue
-            declared = self.source.facts.types[site.type]
             word = simple_name(site.name or site.text)
-            member = declared.members[site.member]
-            if word not in rules.attributes or member.kind != "field" or not self._has_base(declared, rules):
+            if site.kind not in ("call", "creation") or site.type < 0 or word not in rules.attributes:
                 continue
-            arguments = self.source.arguments(self.source.node_of(site))
-            made = self.source.class_in(arguments[0].node) if arguments else ""
+            declared, at = self.source.facts.types[site.type], site.place.start
+            fields = (each for each in declared.members if each.kind == "field" and each.whole[0] <= at < each.whole[1])
+            member = next(fields, None)
+            if member is None or site.inside >= 0 or not self._has_base(declared, rules):
+                continue
+            made = self._named_in(self.source.node_of(site), rules)
             yield Registration(
-                abstraction=made or member.name,
-                implementation=made,
+                abstraction=made[0] if len(made) == 1 else member.name,
+                implementation=made[0] if made else "",
                 lifetime=rules.attributes[word],
                 how="entry",
                 family=family,
                 id=member.name,
                 factory=not made,
+                made=tuple(made) if len(made) > 1 else (),
                 scope=self.source.name_of(self.source.values.names.type_number(site.type)),
-                arguments=tuple(self.source.tree.of(each.node) for each in arguments[1:]),
                 **self.source.place(site.place.line, site.place.column),
             )
+
+    def _named_in(self, call: Any, rules: ContainerRules) -> list[str]:
+        """The class that a call makes, or those of the calls that it chooses between."""
+        arguments = self.source.arguments(call)
+        if arguments and (made := self.source.class_in(arguments[0].node)):
+            return [made]
+        inner = (each.node for each in arguments if each.node.type == "call")
+        return [
+            name for each in inner if self.source.called(each)[0] in rules.attributes for name in self._named_in(each, rules)
+        ]
 
     def _has_base(self, declared: DeclaredType, rules: ContainerRules) -> bool:
         wanted = set(map(simple_name, rules.bases))

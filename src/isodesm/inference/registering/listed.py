@@ -6,11 +6,14 @@ import re
 from collections.abc import Iterator
 from typing import Any
 
+from msgspec import structs
+
 from isodesm.catalogue.containers import ContainerRules
 from isodesm.facts import typetext
 from isodesm.inference.registering.families import Family
 from isodesm.inference.registering.registration import Registration
 from isodesm.inference.registering.source import Source
+from isodesm.linking.symbols import simple_name
 
 _LIST = re.compile(rb"\w+\s*:\s*(?:\[|[A-Za-z_$])")
 
@@ -44,7 +47,8 @@ class Lists:
         holder = self.source.name_of(self.source.values.names.type_number(local)) if local >= 0 else ""
         for family, rules in listing:
             if mark and key in rules.metadata.get(mark, ()):
-                yield from self._entries(value, family, rules, holder, "")
+                for each in self._entries(value, family, rules, holder, ""):
+                    yield structs.replace(each, lifetime="scoped") if mark in rules.parts else each
                 return
         known = any(mark in rules.metadata for _, rules in listing)
         if mark and not known and value.type == "array":
@@ -93,7 +97,8 @@ class Lists:
         taken = {typetext.head(p.type) for m in members if m.kind == "constructor" for p in m.parameters}
         for entry in value.named_children:
             if self.source.tree.of(entry) in taken:
-                yield from self._entry(entry, "", family[1], holder)
+                for found in self._entry(entry, "", family[1], holder):
+                    yield structs.replace(found, lifetime="scoped")
 
     # --- entries ----------------------------------------------------------------------------
 
@@ -144,7 +149,7 @@ class Lists:
             implementation=served,
             how="metadata",
             scope=holder,
-            lifetime=self._lifetime(fields, rules),
+            lifetime=self._lifetime(fields, served, rules),
             factory=function,
             alias=word in rules.aliases,
             family=family,
@@ -174,14 +179,16 @@ class Lists:
     def _made(self, node: Any) -> str:
         return self.source.created_in(node)
 
-    def _lifetime(self, fields: dict[str, Any], rules: ContainerRules) -> str:
+    def _lifetime(self, fields: dict[str, Any], served: str, rules: ContainerRules) -> str:
+        """What the entry says, or the mark of the class that serves."""
         words = self.source.words_in(fields["scope"]) if "scope" in fields else []
+        number = self.source.symbols.find(served, self.source.file)[0] if served and not words else -1
+        for mark in self.source.symbols.types[number].modifiers.annotations if number >= 0 else ():
+            words += re.findall(r"\w+", mark.arguments) if simple_name(mark.name) in rules.allowed_by else []
         return next((rules.lifetimes[each] for each in words if each in rules.lifetimes), "singleton")
 
 
 def _under(found: Registration, condition: str) -> Registration:
-    from msgspec import structs
-
     return structs.replace(found, condition=condition) if condition else found
 
 
