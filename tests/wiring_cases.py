@@ -76,7 +76,7 @@ def _wanted(text: str) -> Iterator[str]:
             sign, said = said[0], said[2:]
         if sign == "!" or said.startswith(("error ", "warning ", "note ")):
             yield " ".join(said.split()[:2])
-        elif sign == "?" or re.match(r"\w+\.\w+ ", said):
+        elif sign == "?" or (re.match(r"\w+\.\w+ ", said) and " <- " not in said):
             yield f"? {said}"
         else:
             head, *tags = said.split(" <- ")
@@ -101,7 +101,8 @@ def shown(codebase: Codebase, service: Service) -> str:
     """A registration in one line: what is served by what, how long, and what is special about it."""
     it, names = service.registration, codebase.symbols.names
     implementation = names[service.implementation] if service.implementation >= 0 else it.implementation
-    return f"{_short(it.abstraction)} <- {_short(implementation) or '?'} {it.lifetime or '-'}{''.join(_tags(it))}"
+    served = it.id if it.id == it.abstraction else _short(it.abstraction)
+    return f"{served} <- {_short(implementation) or '?'} {it.lifetime or '-'}{''.join(_tags(it))}"
 
 
 def _tags(it: Registration) -> list[str]:

@@ -110,6 +110,10 @@ class ContainerRules(msgspec.Struct, frozen=True, rename="kebab", forbid_unknown
     """Marks of the class that is meant where several serve an abstraction."""
     qualifiers: tuple[str, ...] = ()
     """Marks that say, where something is asked for, which one is meant."""
+    optional: tuple[str, ...] = ()
+    """Marks of what need not be there, or is handed in by hand."""
+    refuses: bool = False
+    """Whether it refuses to choose among several that are marked, where nothing decides."""
     needs: tuple[str, ...] = ()
     """Functions that ask for a class in a field, a constructor or a default."""
 

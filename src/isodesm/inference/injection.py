@@ -26,6 +26,7 @@ OPEN_TYPES = frozenset(("", "any", "unknown", "object", "Object", "mixed", "dyna
 
 
 _KEY = re.compile(r"\s*(?:\w+\s*=\s*)?(?:[\"']([^\"']+)[\"']|(?:forwardRef\(\s*\(\)\s*=>\s*)?([A-Za-z_$][\w.$]*))")
+_NOT_REQUIRED = re.compile(r"\b(?:required\s*=\s*false|optional\s*[:=]\s*true)", re.IGNORECASE)
 _ASKED = re.compile(r"(\w+)\s*(?:<[^()]*>)?\(\s*([A-Za-z_$][\w.$]*)")
 """A call with a class as its first argument."""
 
@@ -156,6 +157,7 @@ class Injections:
         wanted = names[-1] if (collection or deferred) and len(names) > 1 else typetext.head(text)
         target = self.hierarchy.file(file).resolve(wanted, part - self.symbols.first[file], local_member) if wanted else UNKNOWN
         key = self._key(number, marks)
+        default = default or self._may_be_missing(number, marks)
         if key and (target == UNKNOWN or simple_name(typetext.head(text)) in OPEN_TYPES) and re.fullmatch(r"[\w.$]+", key):
             named = self.hierarchy.file(file).resolve(key, part - self.symbols.first[file], local_member)
             target = named if named >= 0 and not self.symbols.is_module(named) else target
@@ -163,12 +165,18 @@ class Injections:
 
     def _key(self, number: int, marks: tuple[Annotation, ...]) -> str:
         """The first text or name in the arguments of a mark that says which one is meant."""
-        qualifiers = self.qualifiers(number) if marks else ()
-        for mark in marks:
-            if simple_name(mark.name) in qualifiers and mark.arguments:
-                found = _KEY.match(mark.arguments)
-                return (found.group(1) or found.group(2)) if found else ""
+        found = {simple_name(each.name): each.arguments for each in marks if each.arguments}
+        for each in self.qualifiers(number) if found else ():
+            if each in found and (key := _KEY.match(found[each])):
+                return key.group(1) or key.group(2)
         return ""
+
+    def _may_be_missing(self, number: int, marks: tuple[Annotation, ...]) -> bool:
+        """Whether a mark says that nothing need be handed in, or that it is done by hand."""
+        if not marks:
+            return False
+        rules = self.symbols.catalogues.registering(self.symbols.files[self.symbols.file_of[number]].language)
+        return any(simple_name(each.name) in rules.optional or _NOT_REQUIRED.search(each.arguments) for each in marks)
 
     def qualifiers(self, number: int) -> tuple[str, ...]:
         """Annotations that say which one is meant, in the language of a type."""

@@ -51,21 +51,22 @@ class Answer(NamedTuple):
 def answer_for(wiring: Wiring, injection: Injection, file: int = -1) -> Answer:
     """What serves an injection; `file` is that of who asks, where no class does."""
     target = injection.target
-    if target < 0:
-        return Answer("outside")
     asker = wiring.symbols.file_of[injection.owner] if injection.owner >= 0 else file
-    services = _meant_for(wiring, injection, wiring.visible(wiring.by_abstraction.get(target, ()), asker))
-    if not services:
+    named = wiring.visible(wiring.by_token.get(injection.key, ()), asker) if injection.key else []
+    if target < 0 and not named:
+        return Answer("outside")
+    known = wiring.visible(wiring.by_abstraction.get(target, ()), asker)
+    services = _meant_for(wiring, injection, named or known)
+    if not services and target >= 0:
         services = _by_type(wiring, target, asker)
         if len({each.implementation for each in services}) > 1 and not injection.collection:
             return _decided(wiring, injection, services)
     if services:
         if injection.collection:
             return Answer("all", tuple(services))
-        rivals = tuple(sorted({each.implementation for each in services if not each.registration.condition}))
-        if len(rivals) > 1 and wiring.rules_of(services[-1]).collects_repeated and not services[-1].registration.order:
-            return Answer("ambiguous", (), rivals)
-        return _in_order(services)
+        return _of_name(wiring, services)
+    if target < 0:
+        return Answer("outside")
     if not wiring.symbols.types[target].is_abstract:
         return Answer("as it is", (), (target,))
     below = tuple(
@@ -121,6 +122,18 @@ def _by_type(wiring: Wiring, target: int, asker: int) -> list[Service]:
     return [each for each in wiring.visible(found, asker) if not wiring.is_of_test(each)]
 
 
+def _of_name(wiring: Wiring, services: list[Service]) -> Answer:
+    """What registrations of one name come to: in one place their order counts, in several nothing says which is loaded."""
+    places = {(each.registration.file, each.registration.scope, each.registration.within) for each in services}
+    rivals = tuple(sorted({each.implementation for each in services if not each.registration.condition}))
+    last = services[-1]
+    if len(rivals) < 2 or last.registration.order:
+        return _in_order(services)
+    if len(places) > 1:
+        return Answer("alternatives", tuple(services), rivals)
+    return Answer("ambiguous", (), rivals) if wiring.rules_of(last).collects_repeated else _in_order(services)
+
+
 def _in_order(services: list[Service]) -> Answer:
     """The one of several registrations of a name that counts, or the alternatives between which a condition decides."""
     always = [each for each in services if not each.registration.condition]
@@ -138,7 +151,9 @@ def _in_order(services: list[Service]) -> Answer:
 
 def _decided(wiring: Wiring, injection: Injection, services: list[Service]) -> Answer:
     """Which of several classes of a container that decides by type is meant."""
-    found = list({each.implementation: each for each in services}.values())
+    found = list({each.implementation: each for each in services if each.implementation != injection.owner}.values())
+    if len(found) == 1:
+        return Answer("registered", (found[0],))
     if named := _named(wiring, injection, found):
         return Answer("registered", (named,))
     rules = wiring.rules_of(found[0])
@@ -148,7 +163,8 @@ def _decided(wiring: Wiring, injection: Injection, services: list[Service]) -> A
         return Answer("registered", (marked[0],))
     if len(always) < len(found) and len(always) <= 1:
         return Answer("alternatives", tuple(found), tuple(each.implementation for each in found))
-    return Answer("ambiguous", (), tuple(sorted(each.implementation for each in (always or found))))
+    rivals = tuple(sorted(each.implementation for each in (always or found)))
+    return Answer("ambiguous", (), rivals) if rules.refuses else Answer("alternatives", tuple(found), rivals)
 
 
 def _named(wiring: Wiring, injection: Injection, services: list[Service]) -> Service | None:

@@ -45,11 +45,17 @@ class Wiring:
         self.services = self._as_meant(self._followed(tuple(self._service(each) for each in told)))
         self.by_abstraction: dict[int, list[Service]] = defaultdict(list)
         self.by_implementation: dict[int, list[Service]] = defaultdict(list)
+        self.by_token: dict[str, list[Service]] = defaultdict(list)
+        """Registrations under a name that is no type of the tree."""
         for service in self.services:
             if service.abstraction >= 0:
                 self.by_abstraction[service.abstraction].append(service)
             if service.implementation >= 0:
                 self.by_implementation[service.implementation].append(service)
+            if service.registration.id:
+                self.by_token[service.registration.id].append(service)
+            elif service.abstraction < 0 and "#" in service.registration.abstraction:
+                self.by_token[service.registration.abstraction.rpartition("#")[2]].append(service)
 
     def file_of(self, service: Service) -> int:
         """The number of the source file that a registration stands in; -1 for a file of data."""

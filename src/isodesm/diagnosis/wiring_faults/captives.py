@@ -20,7 +20,7 @@ def captive_dependencies(report: Report) -> Iterator[Finding]:
     """`captive-dependency`: one finding for each longer-lived registration and what it holds on to, at the registration."""
     wiring = report.codebase.wiring
     for holder in wiring.services:
-        if holder.implementation < 0 or holder.lifetime not in RANK or in_test(report, holder):
+        if holder.implementation < 0 or holder.lifetime not in RANK or holder.registration.alias or in_test(report, holder):
             continue
         for chain in _captives(report, holder):
             captive = chain[-1][1]

@@ -16,6 +16,8 @@ from isodesm.linking.symbols import simple_name
 
 LEAST = 3
 """Registrations of a family from which it is taken to be told of everything it makes."""
+FEW, SHARE = 3, 0.1
+"""Needs of a family that may be unmet, by number or share of all; beyond, it is told in a way that is not read."""
 FAILS = {
     "start-up": "the program stops at its start",
     "first request": "the first request that needs one fails",
@@ -25,7 +27,7 @@ FAILS = {
 
 def unregistered_dependencies(report: Report) -> Iterator[Finding]:
     """`unregistered-dependency`: what a managed class asks for, and what its container can't make: nothing registers it."""
-    gaps = _Gaps(report)
+    gaps, found = _Gaps(report), []
     wiring = report.codebase.wiring
     by_hand = {service.implementation for service in wiring.services if service.registration.factory}
     given = {each.type for each in wiring.definitions if each.arguments}
@@ -33,22 +35,41 @@ def unregistered_dependencies(report: Report) -> Iterator[Finding]:
         if not report.is_production(number) or number in by_hand or report.symbols.names[number] in given:
             continue
         for each in wiring.handed_to(number):
-            if found := gaps.of(number, each):
-                said, remedy, when = found
-                wanted, name = report.name(each.target), report.name(number)
-                yield report.finding(
-                    "unregistered-dependency",
-                    "error",
-                    number,
-                    report.at_injection(each),
-                    f"`{name}` asks for `{wanted}`, {said}.",
-                    f"The container can't make `{name}`: {FAILS[when]}.",
-                    remedy,
-                    member="<init>",
-                    target=each.target,
-                    key=each.name,
-                    why=[when.replace(" ", "-")],
-                )
+            if each.target >= 0 and not each.collection and not each.default:
+                gap = gaps.of(number, each)
+                gaps.count(number, gap is not None)
+                if gap is not None:
+                    found.append((number, each, gap))
+    started = {report.symbols.files[report.symbols.file_of[number]].language for number in _starts(report)}
+    for number, each, gap in found:
+        if gaps.is_known(number):
+            language = report.symbols.files[report.symbols.file_of[number]].language
+            yield _missing(report, number, each, gap, language in started)
+
+
+def _starts(report: Report) -> Iterator[int]:
+    roles = report.codebase.roles
+    return (number for number in range(len(report.symbols)) if roles.name(number) == "composition-root")
+
+
+def _missing(report: Report, number: int, each: Injection, gap: tuple[str, str, str], started: bool) -> Finding:
+    """The finding for a gap; where no program starts in the tree, one outside may fill it."""
+    said, remedy, when = gap
+    wanted, name = report.name(each.target), report.name(number)
+    outside = "" if started else " No program starts in this tree; one outside of it may register what is missing."
+    return report.finding(
+        "unregistered-dependency",
+        "error" if started else "warning",
+        number,
+        report.at_injection(each),
+        f"`{name}` asks for `{wanted}`, {said}.",
+        f"The container can't make `{name}`: {FAILS[when]}.{outside}",
+        remedy,
+        member="<init>",
+        target=each.target,
+        key=each.name,
+        why=[when.replace(" ", "-")],
+    )
 
 
 class _Gaps:
@@ -57,21 +78,38 @@ class _Gaps:
     def __init__(self, report: Report) -> None:
         self.report, self.codebase, self.wiring = report, report.codebase, report.codebase.wiring
         self.open = {each.family for each in self.wiring.rules}
+        self.asked: Counter[str] = Counter()
+        self.unmet: Counter[str] = Counter()
         self.told = Counter(each.registration.family for each in self.wiring.services if not self.wiring.is_of_test(each))
+
+    def count(self, number: int, missing: bool) -> None:
+        """Note a need of a class, and whether something seems to be missing."""
+        family = self._container_of(number)[0]
+        self.asked[family] += 1
+        self.unmet[family] += missing
+
+    def is_known(self, number: int) -> bool:
+        """Whether the way in which a container is told is understood: then few needs only are not met."""
+        family = self._container_of(number)[0]
+        return self.unmet[family] <= max(FEW, self.asked[family] * SHARE)
 
     def of(self, number: int, each: Injection) -> tuple[str, str, str] | None:
         """What is to be said of a need, what to do, and when it fails; None where nothing is amiss or nothing is known."""
-        if each.target < 0 or each.collection or each.default:
-            return None
         answer = self.wiring.answer(each)
         if answer.services or answer.how == "ambiguous" or self._is_made_elsewhere(each.target):
             return None
+        if each.key and each.key.rpartition(".")[2] != self.report.symbols.types[each.target].name:
+            return None  # a key of its own, which may be told elsewhere
+        if any(not service.lifetime for service in self.wiring.by_implementation.get(each.target, ())):
+            return None  # told by a function that may do more
         family, rules = self._container_of(number)
+        if family in self.open:
+            return None
         wanted = self.report.name(each.target)
         if answer.how == "none":
             remedy = f"Register what serves `{wanted}`, or take the parameter out."
             return "which nothing registers or implements", remedy, rules.fails or "first use"
-        if rules.is_empty or not family or family in self.open or self.told[family] < LEAST:
+        if rules.is_empty or not family or self.told[family] < LEAST:
             return None
         if rules.registers == "concrete" and answer.how == "as it is":
             return None
@@ -123,7 +161,9 @@ class _Gaps:
         if declared.modifiers.annotations and not allowed and declared.is_abstract:
             return True
         name = re.escape(declared.name)
-        named = re.compile(rf"<[^<>;]*\b{name}\b[^<>;]*>\s*\(|\b{name}(?:\.class|::class)\b|typeof\({name}\)".encode())
+        named = re.compile(
+            rf"<[^<>;]*\b{name}\b[^<>;]*>\s*\(|\b{name}(?:\.class|::class)\b|typeof\({name}\)|[:,(]\s*{name}\s*[,)}}]".encode()
+        )
         return any(named.search(text) for text in self._places)
 
     @cached_property

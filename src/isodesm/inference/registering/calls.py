@@ -10,21 +10,17 @@ from typing import Any
 from isodesm.catalogue.containers import ContainerRules
 from isodesm.facts import typetext
 from isodesm.facts.records import Site
+from isodesm.inference.registering.arguments import Arguments
 from isodesm.inference.registering.branches import condition_at
 from isodesm.inference.registering.families import Family
 from isodesm.inference.registering.registration import Registration
-from isodesm.inference.registering.source import Argument, Source
-from isodesm.linking.hierarchy import UNKNOWN
+from isodesm.inference.registering.rules import ancestors_of
+from isodesm.inference.registering.source import CONTAINER_LIKE, Argument, Source
 from isodesm.linking.symbols import simple_name
 
-_TOKEN = re.compile(r"[A-Za-z_$][\w$]*(?:(?:\.|::)[\w$]+)*$")
-"""A name that stands for a key."""
-_SEVERAL = frozenset(("array_creation_expression", "array", "list", "tuple", "array_initializer", "collection_expression"))
-"""Lists of classes as one argument."""
-_CONTAINER_LIKE = re.compile(
-    r"container|services?$|builder|binder|kernel|provider|registr|injector|config|app$|ioc|context", re.I
-)
-"""Names of variables in which a container is kept, where their type is not known."""
+_FUNCTION = re.compile(r"function|lambda|method_decl|method_def|constructor|local_function")
+_REGISTERS = re.compile(r"bind|register|add|apply|configure|provide|supply|install|Add|Register|Bind|Configure|Use")
+"""How functions begin that register something."""
 
 
 @dataclass(frozen=True)
@@ -46,14 +42,19 @@ class _Told:
     wraps: bool = False
     only_for: str = ""
     listed: tuple[str, ...] = ()
+    said: bool = False
+    """Whether a chained call says what serves."""
+    named_by_key: bool = False
+    """Whether the class that is named serves under the key alone."""
     made: tuple[str, ...] = field(default=())
 
 
 class Calls:
     """The calls of one file."""
 
-    def __init__(self, source: Source, families: tuple[Family, ...], offers: Mapping[int, str]) -> None:
-        self.source, self.families, self.offers = source, families, offers
+    def __init__(self, source: Source, families: tuple[Family, ...], offers: Mapping[int, str], proven: frozenset[str]) -> None:
+        self.source, self.families, self.offers, self.proven = source, families, offers, proven
+        self.arguments = Arguments(source)
         self.seen: set[tuple[int, str, str]] = set()
 
     def registrations(self) -> Iterator[Registration]:
@@ -66,41 +67,50 @@ class Calls:
                 continue
             for family, rules in self.families:
                 lifetime = self._usual(site, rules)
-                if lifetime is None or not self._is_told(site, rules):
+                if lifetime is None or not self.source.is_told(site, rules):
                     continue
                 found = list(self._of_call(site, family, rules, lifetime))
                 yield from found
                 if found:
                     break
+            else:
+                yield from self._of_helper(site)
+
+    def _of_helper(self, site: Site) -> Iterator[Registration]:
+        """A function of the program's own, or of a library, that is given a container, a name and what serves it."""
+        family = next((each for each in self.families if each[0] and each[1].calls), None)
+        if site.kind != "call" or family is None or not _REGISTERS.match(site.name or site.text):
+            return
+        if any(site.name in rules.calls for _, rules in self.families) or not self._is_given_a_container(site):
+            return
+        for found in self._of_call(site, family[0], family[1], ""):
+            pair = [self._number(found.abstraction), self._number(found.implementation)]
+            known = pair[0] >= 0 and (pair[1] < 0 or pair[0] in ancestors_of(self.source.hierarchy, pair[1]))
+            if known or (pair[0] < 0 <= pair[1]) or (found.id and pair[1] >= 0):
+                yield found
+
+    def _is_given_a_container(self, site: Site) -> bool:
+        """Whether a call is made on a container, or has one among its first arguments."""
+        last = site.text.replace("->", ".").rpartition(".")[2].lstrip("$")
+        words = {word for _, rules in self.families for word in rules.calls}
+        given = [each.strip().lstrip("$") for each in typetext.split_top(site.arguments)[:2]]
+        on = bool(last) and CONTAINER_LIKE.search(last) is not None and not self._is_of_the_tree(site)
+        return on or any(
+            each in words or re.fullmatch(r"[\w.]*(?:context|container|services|builder|binder)", each) for each in given
+        )
+
+    def _is_of_the_tree(self, site: Site) -> bool:
+        """Whether a call is made on an object whose class is in the tree, and so is read where it registers itself."""
+        return self.source.values.chain(site.text, site).value.target >= 0
 
     def _usual(self, site: Site, rules: ContainerRules) -> str | None:
         """The lifetime that a call or creation gives by itself; None for one that does not register."""
         if site.kind == "creation":
             return "" if simple_name(site.text) in map(simple_name, rules.descriptors) else None
-        if site.name in rules.calls:
+        if site.name in rules.calls and not rules.makers:
             return rules.calls[site.name]
         described = simple_name(site.text) in map(simple_name, rules.descriptors) and rules.descriptors
         return rules.lifetimes.get(site.name) if described else None
-
-    def _is_told(self, site: Site, rules: ContainerRules) -> bool:
-        """Whether what a call is made on can be a container of the family: its type is one, or nothing is known of it and
-        its name says so. Families with words of their own need no such proof."""
-        if rules.always or not rules.imports or site.kind == "creation" or site.receiver >= 0 or site.name in rules.lists:
-            return True
-        text = site.text.replace("->", ".").replace("$", "").lstrip("\\")
-        if not text:
-            return True
-        chain = self.source.values.chain(site.text, site)
-        target = chain.value.target if chain.value.target != UNKNOWN else chain.base
-        if target == UNKNOWN:
-            last = text.rpartition(".")[2]
-            return last in rules.list_holders or _CONTAINER_LIKE.search(last) is not None or len(last) <= 2
-        name = self.source.name_of(target)
-        line = [target, *(each for each, _ in self.source.hierarchy.bases(target))] if target >= 0 else []
-        names = [name, *(self.source.name_of(each) for each in line)]
-        return any(each.startswith(rules.imports) for each in names) or (
-            target >= 0 and _CONTAINER_LIKE.search(name) is not None
-        )
 
     # --- one call -----------------------------------------------------------------------------
 
@@ -125,6 +135,15 @@ class Calls:
             told = replace(told, lifetime="singleton")
         told = self._under(told, node, rules)
         offered = bool(told.key) and (not family or bool(told.implementation))
+        by_key = told.key and (not told.served or told.named_by_key)
+        if (
+            by_key
+            and family
+            and (family not in self.proven or not (told.said or told.implementation or not rules.implementations))
+        ):
+            return  # a key alone is what many other calls take
+        if by_key:
+            told = replace(told, served=(told.key,))
         if not told.served and not offered and (told.alias or not told.implementation):
             return  # nothing is named, or nothing that could be said of it
         for abstraction, implementation in self._pairs(told):
@@ -145,8 +164,16 @@ class Calls:
                     made=told.made,
                     wraps=told.wraps,
                     only_for=told.only_for,
+                    within=self._function_around(node),
                     **self.source.place(site.place.line, site.place.column),
                 )
+
+    @staticmethod
+    def _function_around(node: Any) -> int:
+        """The line of the innermost function that holds a node; 0 outside all."""
+        while node is not None and not _FUNCTION.search(node.type):
+            node = node.parent
+        return node.start_point[0] + 1 if node is not None else 0
 
     def _pairs(self, told: _Told) -> list[tuple[str, str]]:
         """What is served, and by what: one pair each where a call names several classes for a list."""
@@ -191,7 +218,7 @@ class Calls:
         for call in (node, *self.source.chained(node)):
             word, arguments = self.source.called(call)[0], self.source.arguments(call)
             if word in rules.contextual and arguments:
-                kind, given = self._argument(arguments[0], rules.contextual[2], rules, True)
+                kind, given = self.arguments.read(arguments[0], rules.contextual[2], rules, True)
                 said[rules.contextual.index(word)] = given if kind in ("class", "made", "instance") else []
         whom, what, given = (said.get(index, []) for index in range(3))
         return [(each, what[0], given[0]) for each in whom if what and given]
@@ -211,7 +238,7 @@ class Calls:
             wraps=word in rules.wraps,
             condition=told.condition or (word if word in rules.conditions else ""),
         )
-        return replace(told, lifetime=self._lifetime(arguments, rules) or told.lifetime)
+        return replace(told, lifetime=self.arguments.lifetime(arguments, rules) or told.lifetime)
 
     def _type(self, text: str, node: Any) -> str:
         """The qualified name of a type argument, its own arguments as they are written."""
@@ -227,7 +254,7 @@ class Calls:
         if word in rules.aliases and len(arguments) == 2:
             return self._alias(arguments, word, rules, told)
         for each in arguments:
-            kind, given = self._argument(each, word, rules, bool(served))
+            kind, given = self.arguments.read(each, word, rules, bool(served))
             if kind == "class":
                 served += given
             elif kind == "key" and not key:
@@ -244,6 +271,7 @@ class Calls:
         return replace(
             told,
             served=tuple(heads),
+            named_by_key=bool(key) and not types and len(served) == 1 and word not in rules.keyed,
             listed=tuple(served[len(types) :]) if types or word in rules.together else (),
             implementation=implementation if made or len(served) != 1 or not factory else "",
             key=key,
@@ -266,59 +294,6 @@ class Calls:
         made = self.source.made_by(node)
         return len(made) == 1 and made[0].alias
 
-    def _argument(self, given: Argument, word: str, rules: ContainerRules, named: bool) -> tuple[str, list[str]]:
-        """What an argument is: a `class`, a `key`, what is `made` by a function, or an `instance`."""
-        node = given.node
-        if self.source.is_function(node):
-            return "made", [each.name for each in self.source.made_by(node)]
-        if node.type in _SEVERAL:
-            return "class", [found for each in node.named_children if (found := self.source.class_in(_value(each)))]
-        if not self.source.is_text(node) and any(each in rules.lifetimes for each in self.source.words_in(node)):
-            return "", []
-        if made := self.source.created_in(node):
-            if simple_name(made) in rules.wrappers:
-                return self._wrapped(node, rules)
-            return ("instance", [made]) if named or word in rules.instances else ("", [])
-        if node.type == "object":
-            return self._in_object(node, rules)
-        if found := self.source.class_in(node):
-            return "class", [found]
-        text = self.source.tree.of(node)
-        if self.source.is_text(node):
-            return "key", [text.strip("\"'`")]
-        if _TOKEN.match(text) and not text[0].islower() and "." in text:
-            return "key", [text]
-        if word in rules.keyed and _TOKEN.match(text):
-            return "key", [text]
-        return "", []
-
-    def _wrapped(self, node: Any, rules: ContainerRules) -> tuple[str, list[str]]:
-        """The class, or the key of another registration, that an object around it names."""
-        given = self.source.arguments(node)
-        if not given:
-            return "", []
-        if found := self.source.class_in(given[0].node):
-            return "class", [found]
-        return ("class", [self.source.tree.of(given[0].node).strip("\"'")]) if self.source.is_text(given[0].node) else ("", [])
-
-    def _in_object(self, node: Any, rules: ContainerRules) -> tuple[str, list[str]]:
-        """What an object literal names under a word of what serves."""
-        for pair in node.named_children:
-            name, value = pair.child_by_field_name("key"), pair.child_by_field_name("value")
-            if name is not None and self.source.tree.of(name).strip("\"'") in rules.metadata_implementations:
-                if self.source.is_function(value):
-                    return "made", [each.name for each in self.source.made_by(value)]
-                return ("class", [found]) if (found := self.source.class_in(value)) else ("", [])
-        return "", []
-
-    def _lifetime(self, arguments: list[Argument], rules: ContainerRules) -> str:
-        """The lifetime that a word of the arguments gives, functions aside."""
-        for each in arguments:
-            for word in () if self.source.is_text(each.node) else self.source.words_in(each.node):
-                if word in rules.lifetimes:
-                    return rules.lifetimes[word]
-        return ""
-
     # --- what is chained to it ------------------------------------------------------------------
 
     def _followed(self, call: Any, rules: ContainerRules, told: _Told) -> _Told:
@@ -328,7 +303,7 @@ class Calls:
         types = [each for text in typetext.arguments(generics) if (each := self._type(text, call))]
         told = replace(
             told,
-            lifetime=self._lifetime(arguments, rules) or rules.lifetimes.get(word, told.lifetime),
+            lifetime=self.arguments.lifetime(arguments, rules) or rules.lifetimes.get(word, told.lifetime),
             order=_order(word, rules) or told.order,
             itself=told.itself or word in rules.itself,
             interfaces=told.interfaces or word in rules.interfaces,
@@ -360,7 +335,7 @@ class Calls:
         alias, factory, made = word in rules.aliases, False, []
         instance = word in rules.instances and bool(arguments)
         for each in arguments:
-            kind, given = self._argument(each, word, rules, True)
+            kind, given = self.arguments.read(each, word, rules, True)
             if kind in ("class", "instance"):
                 served = given
                 instance = instance or kind == "instance"
@@ -371,16 +346,13 @@ class Calls:
             served = list(told.served[:1])  # it serves itself
         return replace(
             told,
+            said=True,
             implementation=(made or served or [""])[0],
             factory=factory,
             alias=alias,
             instance=instance,
             made=tuple(made) if len(made) > 1 else (),
         )
-
-
-def _value(node: Any) -> Any:
-    return node.named_children[-1] if node.type == "array_element_initializer" and node.named_children else node
 
 
 def _order(word: str, rules: ContainerRules) -> str:

@@ -40,6 +40,10 @@ class Families:
         names += [name for name, rules in catalogue.containers.items() if rules.always and name not in names]
         return (("", catalogue.registrations), *((name, catalogue.containers[name]) for name in names))
 
+    def proven(self, file: int) -> frozenset[str]:
+        """The families that the tree is known to use by its imports, in the language of a file."""
+        return frozenset(self._used[self.symbols.files[file].language])
+
     def rules(self, language: str, name: str) -> ContainerRules:
         """The words of a family by its name, '' for a user's own."""
         catalogue = self.symbols.catalogues.of(language)

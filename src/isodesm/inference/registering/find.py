@@ -35,7 +35,7 @@ def find_registrations(
         words = families.of(file)
         if any(not rules.is_empty for _, rules in words) or file in offers:
             source = Source(hierarchy, file, content(file), text)
-            found += Calls(source, words, offers.get(file, {})).registrations()
+            found += Calls(source, words, offers.get(file, {}), families.proven(file)).registrations()
             found += Marks(source, words).registrations()
             found += Lists(source, words).registrations()
             found += Entries(source, words).registrations()

@@ -43,3 +43,5 @@ class Registration(msgspec.Struct, frozen=True, omit_defaults=True):
     """Whether the implementation is put around what serves the abstraction otherwise."""
     rule: str = ""
     """The rule that a registration follows from."""
+    within: int = 0
+    """The line of the function that holds the call, 0 outside all."""

@@ -45,10 +45,10 @@ class Rules:
             if site.kind != "call":
                 continue
             for family, rules in self.families:
-                if site.name in rules.scans:
+                if site.name in rules.scans and self.source.is_told(site, rules):
                     yield from self._of_scan(site, family, rules)
                     break
-                if site.in_loop and site.name in rules.calls and family:
+                if site.in_loop and site.name in rules.calls and family and self.source.is_told(site, rules):
                     yield from self._of_loop(site, family, rules)
                     break
 

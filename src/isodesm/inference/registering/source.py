@@ -7,6 +7,7 @@ from collections.abc import Callable, Iterator
 from functools import cached_property
 from typing import Any, NamedTuple
 
+from isodesm.catalogue.containers import ContainerRules
 from isodesm.facts import typetext
 from isodesm.facts.records import FileSites, Site
 from isodesm.facts.trees import Tree
@@ -14,6 +15,10 @@ from isodesm.linking.hierarchy import UNKNOWN, Hierarchy
 from isodesm.linking.member_values import Scope
 from isodesm.linking.values import FileValues
 
+CONTAINER_LIKE = re.compile(
+    r"container|services?$|builder|binder|kernel|provider|registr|injector|config|app$|ioc|context", re.I
+)
+"""Names of variables in which a container is kept, where their type is not known."""
 _CALLS = frozenset(
     (
         "method_invocation",
@@ -151,6 +156,26 @@ class Source:
     def _is_function(above: Any, node: Any) -> bool:
         function = above.parent.child_by_field_name("function")
         return function is not None and function == above and above.named_children[0] == node
+
+    def is_told(self, site: Site, rules: ContainerRules) -> bool:
+        """Whether what a call is made on can be a container of the family: its type is one, or nothing is known of it and
+        its name says so. Families with words of their own need no such proof."""
+        if rules.always or not rules.imports or site.kind == "creation" or site.receiver >= 0 or site.name in rules.lists:
+            return True
+        text = site.text.replace("->", ".").replace("$", "").lstrip("\\")
+        if not text:
+            return True
+        chain = self.values.chain(site.text, site)
+        target = chain.value.target if chain.value.target != UNKNOWN else chain.base
+        if target == UNKNOWN:
+            last = text.rpartition(".")[2]
+            return last in rules.list_holders or CONTAINER_LIKE.search(last) is not None or len(last) <= 2
+        name = self.name_of(target)
+        line = [target, *(each for each, _ in self.hierarchy.bases(target))] if target >= 0 else []
+        names = [name, *(self.name_of(each) for each in line)]
+        return any(each.startswith(rules.imports) for each in names) or (
+            target >= 0 and CONTAINER_LIKE.search(name) is not None
+        )
 
     # --- classes ----------------------------------------------------------------------------
 
