@@ -32,6 +32,8 @@ def public(language: str, what: str) -> str:
         return next(name for name, keys in words.metadata.items() if "providers" in keys)
     if what == "controller":
         return next(iter(catalogue.roles.annotations["presentation"]))
+    if what == "test":
+        return next(iter(catalogue.roles.annotations["test"]))
     if what in ("adapted", "adapted-module"):
         return catalogue.adapted.types.split()[0].rpartition(".")[0 if what.endswith("module") else 2]
     rules = words.annotations if what.startswith("a-") else words.calls

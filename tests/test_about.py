@@ -116,7 +116,7 @@ class AboutTest(TreeTest):
         text = self.run_program("about", "BulletinService", str(DEMO / "bulletin-desk"), "--format", "markdown").stdout
         for title in (
             "# org.hollin.desk.app.BulletinService",
-            "## Created by",
+            "## Made by",
             "## Locked effects",
             "## Natural splits",
             "## Planning would",

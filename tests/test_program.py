@@ -52,7 +52,7 @@ class CommandTest(TreeTest):
             "scan": {"findings", "excused", "summary", "trouble", "unused_acceptances"},
             "rank": {"summary", "by", "classes", "chances", "radius", "scale", "commits", "history", "evaluation"},
             "layers": {"summary", "order", "unplaced", "layers", "crossings", "wrong_way"},
-            "wiring": {"summary", "registrations", "problems", "by_hand", "tree"},
+            "wiring": {"summary", "registrations", "problems", "by_hand", "tree", "rules", "programs"},
             "plan": {"summary", "steps", "left", "strain", "hard_bonds", "not_shown", "done", "choices"},
         }
         for command, keys in wanted.items():
@@ -81,7 +81,7 @@ class CommandTest(TreeTest):
         lines = [json.loads(line) for line in self.run_program("export", "bonds", ".").stdout.splitlines()]
         self.assertEqual(
             set(lines[0]),
-            set("source member kind target external ambiguous text context file line column".split()),
+            set("source member kind target target_member external ambiguous text context file line column".split()),
         )
         places = [(b["file"], b["line"], b["column"]) for b in lines]
         self.assertEqual(places, sorted(places))

@@ -106,6 +106,9 @@ class ContainerRules(msgspec.Struct, frozen=True, rename="kebab", forbid_unknown
     """Calls in the attributes of a class with such a base that register."""
     offsets: tuple[str, ...] = ()
     """Types of containers whose entries are registrations."""
+    facades: tuple[str, ...] = ()
+    facade_names: tuple[str, ...] = ()
+    """Bases of classes whose static calls go on to a service, and the methods that name it."""
     primary: tuple[str, ...] = ()
     """Marks of the class that is meant where several serve an abstraction."""
     qualifiers: tuple[str, ...] = ()

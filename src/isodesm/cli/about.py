@@ -20,7 +20,13 @@ FORMATS = ("table", "json", "markdown")
 @reads_tree
 def about(
     reading: Reading,
-    class_name: Annotated[str, typer.Argument(help="Simple name, qualified name or a tail of it.", metavar="CLASS")],
+    class_name: Annotated[
+        str,
+        typer.Argument(
+            help="Simple name, qualified name or a tail of it; with a member, what a change of that touches.",
+            metavar="CLASS[.MEMBER]",
+        ),
+    ],
     format: opt.Format = "table",
     full: Annotated[bool, typer.Option("--full", help="Everything, however long.")] = False,
     since: Annotated[
@@ -36,7 +42,7 @@ def about(
 def _answer(codebase: Codebase, request: Request, class_name: str, format: str, full: bool, since: str) -> Answer:
     import msgspec
 
-    from isodesm.codebase.asked_names import find_class
+    from isodesm.codebase.asked_names import find_class_and_member
     from isodesm.diagnosis.diagnose import diagnose
     from isodesm.measures.churn import Churn
     from isodesm.measures.dossier import make_dossier
@@ -46,9 +52,10 @@ def _answer(codebase: Codebase, request: Request, class_name: str, format: str, 
     from isodesm.output.markdown import about_text
     from isodesm.planning.planner import Options, plan
 
-    number = find_class(codebase, class_name)
+    number, member = find_class_and_member(codebase, class_name)
     diagnosis, history = diagnose(codebase), history_of(codebase, since)
-    found = make_dossier(codebase, diagnosis, rank(codebase, diagnosis, history=history), Churn(codebase, history), number)
+    ranking = rank(codebase, diagnosis, history=history)
+    found = make_dossier(codebase, diagnosis, ranking, Churn(codebase, history), number, member)
     planned = plan(codebase, diagnosis, Options(focus=frozenset((number,))))
     left = [f"leave `{each.target}` for now: {each.reason}" for each in planned.left if each.source == found.name]
     found = msgspec.structs.replace(found, plan=tuple([step.title for step in planned.steps] + list(dict.fromkeys(left))))

@@ -24,7 +24,9 @@ def trace(
     reading: Reading,
     member: Annotated[
         str,
-        typer.Argument(help="CLASS.METHOD to begin with; without it the entry points are listed.", metavar="[CLASS.METHOD]"),
+        typer.Argument(
+            help="CLASS.METHOD to begin with; a class lists its members, nothing the entry points.", metavar="[CLASS.METHOD]"
+        ),
     ] = "",
     format: opt.Format = "table",
     bind: Annotated[
@@ -53,15 +55,18 @@ def _answer(
     from isodesm.output.trace_table import print_entries
 
     root = shown_root(request.reading.path)
-    if member:
-        return _traced(codebase, request, member, format, bind, depth)
     from isodesm.diagnosis.entries import entry_points
+    from isodesm.diagnosis.trace import members_to_choose
 
-    entries = entry_points(codebase)
+    entries = members_to_choose(codebase, member) if member else entry_points(codebase)
+    if member and not entries:
+        return _traced(codebase, request, member, format, bind, depth)
     encoders: dict[str, Any] = {
         "table": lambda: printed(request, lambda console: print_entries(console, codebase, entries, root, top=top)),
         "json": lambda: envelope.encode("trace", codebase, envelope.entries_result(codebase, entries)),
-        "markdown": lambda: delimited.to_markdown(delimited.entry_rows(entries), "Entry points"),
+        "markdown": lambda: delimited.to_markdown(
+            delimited.entry_rows(entries), f"Members of {member}" if member else "Entry points"
+        ),
     }
     return Answer(encoders[format]())
 

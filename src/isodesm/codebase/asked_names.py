@@ -32,6 +32,20 @@ def find_class(codebase: Codebase, name: str) -> int:
     raise UsageError(f"There is no class `{name}` in what was read.{hint}")
 
 
+def find_class_and_member(codebase: Codebase, name: str) -> tuple[int, str]:
+    """The class that `name` means, or a class and the name of a member behind the last dot. UsageError as for a class."""
+    try:
+        return find_class(codebase, name), ""
+    except UsageError as error:
+        owner, _, member = name.replace("::", ".").rpartition(".")
+        if not owner:
+            raise
+        try:
+            return find_class(codebase, owner), member
+        except UsageError:
+            raise error from None
+
+
 def check_layer(codebase: Codebase, name: str) -> None:
     """UsageError, with the layers that there are, for the name of one that there isn't."""
     names = [layer.name for layer in codebase.layers.layers]

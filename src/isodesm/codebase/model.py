@@ -88,7 +88,8 @@ class Codebase:
     def wiring(self) -> Wiring:
         """What containers make of the registrations."""
         injections = Injections(self.hierarchy, self.roles)
-        return Wiring(self.symbols, injections, self.registrations, self.definitions, self.roles.bases, self.programs)
+        bases, told = self.roles.bases, self.registrations
+        return Wiring(self.symbols, injections, told, self.definitions, bases, self.programs, self.text)
 
     @cached_property
     def programs(self) -> Programs:
@@ -158,6 +159,7 @@ class Codebase:
             member=table.text_of("member", row),
             kind=KINDS[table.kind[row]],
             target=self.target_name(target),
+            target_member=table.target_member(row),
             external=target < 0,
             ambiguous=bool(table.flags[row] & AMBIGUOUS),
             text=table.text_of("text", row),

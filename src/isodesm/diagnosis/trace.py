@@ -5,16 +5,19 @@ from __future__ import annotations
 from collections import defaultdict
 from collections.abc import Iterator
 from functools import cached_property
+from typing import NamedTuple
 
 import msgspec
 
 from isodesm.codebase.asked_names import find_class
 from isodesm.codebase.model import Codebase
+from isodesm.diagnosis.entries import Entry
 from isodesm.diagnosis.shared.findings import HARD_KINDS, Diagnosis
 from isodesm.errors import UsageError
 from isodesm.facts import typetext
 from isodesm.inference.evidence import DATA
-from isodesm.linking.bonds import KIND_NUMBER, OWN_CALL
+from isodesm.inference.serving import Answer
+from isodesm.linking.bonds import CONTEXTS, KIND_NUMBER, OWN_CALL
 
 MOST_HOPS = 400
 """Hops of one trace; more would be read by nobody."""
@@ -29,9 +32,10 @@ class Hop(msgspec.Struct, frozen=True):
     """One call on the way.
 
     `declared` is the type it is made on, `class_name` the one that runs behind it and `bound` how that is known: `itself`,
-    `registered`, `only implementation`, `chosen`, `several` (then not followed, `candidates` names them), `effect` for an
-    API. `hard` is the kind of hard bond over which it goes, `crossing` `here→there` where it leaves a layer. `cut` says
-    why it is not followed further: `again`, `depth`, `most`.
+    `registered`, `default` (where nothing else is handed in), `only implementation`, `chosen`, `alternatives`, `ambiguous` or
+    `several` (then not followed, `candidates` names them), `effect` for an API. `registered_in` and `registered_line` are
+    the place of the registration. `hard` is the kind of hard bond over which it goes, `crossing` `here→there` where it leaves
+    a layer. `cut` says why it is not followed further: `again`, `depth`, `most`.
     """
 
     declared: str
@@ -48,6 +52,22 @@ class Hop(msgspec.Struct, frozen=True):
     cut: str = ""
     candidates: tuple[str, ...] = ()
     hops: tuple[Hop, ...] = ()
+    registered_in: str = ""
+    registered_line: int = 0
+
+
+class Behind(NamedTuple):
+    """What runs behind a type: the class (-1: not known), how that is known, candidates, and where it is registered."""
+
+    number: int
+    bound: str
+    candidates: tuple[str, ...] = ()
+    at: tuple[str, int] = ("", 0)
+
+
+def _as_registered(answer: Answer) -> Behind:
+    registration = answer.services[-1].registration
+    return Behind(answer.chosen, "registered", (), (registration.file, registration.line))
 
 
 class Trace(msgspec.Struct, frozen=True):
@@ -73,6 +93,25 @@ def find_member(codebase: Codebase, name: str) -> tuple[int, int]:
     raise UsageError(
         f"`{codebase.symbols.names[number]}` has no method `{member}` with a body. It has: {', '.join(methods[:12]) or 'none'}."
     )
+
+
+def members_to_choose(codebase: Codebase, name: str) -> tuple[Entry, ...]:
+    """The members of the class that `name` means from which a trace can begin, its own first; none if it means no class."""
+    try:
+        number = find_class(codebase, name)
+    except UsageError:
+        if "." in name.replace("::", "."):
+            return ()
+        raise
+    symbols, found, seen = codebase.symbols, [], set()
+    for each in codebase.roles.ancestors(number):
+        for index, member in enumerate(symbols.types[each].members):
+            if member.kind in ("method", "property") and member.body != (0, 0) and member.name not in seen:
+                seen.add(member.name)
+                part, _ = symbols.origin(each, index)
+                why = "of its own" if each == number else f"of {symbols.types[each].name}"
+                found.append(Entry(symbols.names[number], member.name, symbols.path(part), member.place.line, why, each, index))
+    return tuple(found)
 
 
 def read_choices(codebase: Codebase, given: tuple[str, ...]) -> dict[int, int]:
@@ -175,28 +214,26 @@ class _Tracer:
             return self._made(row, node, self.symbols.names[target], name, "looked up")
         if kind == OWN_CALL and target in self.roles.ancestors(running.get(node[0], node[0])):
             target = running.get(node[0], node[0])  # an own member may be one that the class which runs has overridden
-            behind, bound, candidates = target, "itself", ()
+            behind = Behind(target, "itself")
         else:
-            behind, bound, candidates = self._behind(target)
-        following = self._declared(behind, name) if behind >= 0 else None
-        if following is None and not candidates:
+            behind = self._behind(target, running.get(node[0], node[0]), self.table.file[row])
+        following = self._declared(behind.number, name) if behind.number >= 0 else None
+        if following is None and not behind.candidates:
             self.hidden += 1
             return None
-        return self._call(row, node, target, behind, bound, candidates, following, left)
+        return self._call(row, node, target, behind, following, left)
 
     def _call(
         self,
         row: int,
         node: tuple[int, int],
         target: int,
-        behind: int,
-        bound: str,
-        candidates: tuple[str, ...],
+        found: Behind,
         following: tuple[int, int] | None,
         left: int,
     ) -> Hop | None:
         """The hop of a call of a member, followed as far as that makes sense."""
-        name = self.table.text_of("callee", row)
+        name, behind, candidates = self.table.text_of("callee", row), found.number, found.candidates
         before = self.count
         self.count += 1
         cut, hops = "", ()
@@ -220,8 +257,9 @@ class _Tracer:
             node,
             self.symbols.names[target],
             name,
-            bound,
+            found.bound,
             class_name=self.symbols.names[behind] if behind >= 0 else "",
+            at=found.at,
             returns=member.type if member else "",
             cut=cut,
             candidates=candidates,
@@ -272,6 +310,7 @@ class _Tracer:
         candidates: tuple[str, ...] = (),
         hops: tuple[Hop, ...] = (),
         number: int = -1,
+        at: tuple[str, int] = ("", 0),
     ) -> Hop:
         layers = self.codebase.layers
         here, there = layers.name(node[0]), layers.name(number) if number >= 0 else ""
@@ -290,34 +329,46 @@ class _Tracer:
             cut=cut,
             candidates=candidates,
             hops=hops,
+            registered_in=at[0],
+            registered_line=at[1],
         )
 
     def _is_worker(self, number: int) -> bool:
         return number >= 0 and self.roles.name(number) in ("service", "gateway", "repository", "presentation")
 
-    def _behind(self, target: int) -> tuple[int, str, tuple[str, ...]]:
-        """The class that runs behind a type, how that is known, and the candidates where it is not."""
+    def _behind(self, target: int, running: int, file: int) -> Behind:
+        """The class that runs behind a type, as the class that runs is handed it."""
         if target in self.chosen:
-            return self.chosen[target], "chosen", ()
+            return Behind(self.chosen[target], "chosen")
+        wiring = self.codebase.wiring
+        if (served := wiring.behind_facade(target)) is not None and served.chosen >= 0:
+            return _as_registered(served)
         if not self.symbols.types[target].is_abstract:
-            return target, "itself", ()
-        served = [
-            each.implementation for each in self.codebase.wiring.by_abstraction.get(target, ()) if each.implementation >= 0
-        ]
-        if served:
-            return served[-1], "registered", ()
-        below = [
-            each
-            for each in self.roles.implementers.get(target, ())
-            if self.roles.name(each) != "test" and not self.symbols.types[each].is_abstract and self.symbols.is_shown(each)
-        ]
-        if len(below) == 1:
-            return below[0], "only implementation", ()
-        return (
-            -1,
-            "several" if below else "unknown",
-            tuple(self.symbols.names[each] for each in below) or ("nothing in this tree",),
-        )
+            return Behind(target, "itself")
+        needs = [each for each in wiring.handed_to(running) if each.target == target]
+        answer = wiring.answer(needs[0]) if len(needs) == 1 else wiring.answer_to(target, file)
+        if answer.how == "registered" and answer.chosen >= 0:
+            return _as_registered(answer)
+        if answer.chosen >= 0:
+            return Behind(answer.chosen, "only implementation")
+        if not answer.services and (default := self._default_of(running, target)) >= 0:
+            return Behind(default, "default")
+        names = tuple(self.symbols.names[each] for each in answer.candidates if each >= 0)
+        how = answer.how if answer.how in ("alternatives", "ambiguous") else "several" if names else "unknown"
+        return Behind(-1, how, names or ("nothing in this tree",))
+
+    def _default_of(self, running: int, target: int) -> int:
+        """The class that stands in for a parameter of a type where nothing is handed in; -1 if there is none, or several."""
+        found = {
+            self.table.target[row]
+            for index, member in enumerate(self.symbols.types[running].members)
+            if member.kind == "constructor"
+            for row in self._rows.get((running, index), ())
+            if self.table.kind[row] == KIND_NUMBER["creation"]
+            and CONTEXTS[self.table.context[row]] == "parameter-default"
+            and target in self.roles.ancestors(self.table.target[row])
+        }
+        return found.pop() if len(found) == 1 else -1
 
     def _declared(self, number: int, name: str) -> tuple[int, int] | None:
         """The nearest member of that name with a body in the line of a type."""

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+import re
 from collections import defaultdict
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 from functools import cached_property
 
 from msgspec import structs
@@ -18,6 +19,8 @@ from isodesm.inference.registering.families import Families
 from isodesm.inference.serving import Answer, Service, answer_for
 from isodesm.linking.symbols import Symbols, simple_name
 
+_HANDED_ON = re.compile(r"return\s+(?:([\w\\]+)::class|[\"']([^\"']+)[\"'])")
+"""What a class hands static calls on to: a class, or a key."""
 LIFETIMES = ("transient", "scoped", "singleton")
 """From the shortest to the longest."""
 
@@ -33,7 +36,9 @@ class Wiring:
         definitions: tuple[Definition, ...],
         bases: Bases,
         programs: Programs,
+        text: Callable[[int], bytes],
     ) -> None:
+        self.text = text
         self.symbols, self.injections, self.definitions = symbols, injections, definitions
         self.bases, self.programs, self.families = bases, programs, Families(symbols)
         self.file_numbers = {facts.path: number for number, facts in enumerate(symbols.files)}
@@ -184,6 +189,23 @@ class Wiring:
     def answer_to(self, target: int, file: int) -> Answer:
         """What serves a type that code of a file asks for, by itself."""
         return answer_for(self, Injection(-1, -1, -1, "", "", target), file)
+
+    def behind_facade(self, number: int) -> Answer | None:
+        """What serves the static calls of a class that only passes them on; None for any other class."""
+        symbols = self.symbols
+        rules = symbols.catalogues.registering(symbols.files[symbols.file_of[number]].language)
+        bases = {simple_name(each) for line in self.bases.ancestors(number) for each in self.bases.external.get(line, ())}
+        if bases.isdisjoint(rules.facades):
+            return None
+        for member in symbols.types[number].members:
+            if member.name in rules.facade_names:
+                text = self.text(symbols.file_of[number])[slice(*member.body)].decode("utf-8", "replace")
+                found = _HANDED_ON.search(text)
+                file, local = symbols.file_of[number], number - symbols.first[symbols.file_of[number]]
+                named = self.injections.hierarchy.file(file).resolve(found.group(1), local, -1) if found and found[1] else -1
+                key = found.group(2) or "" if found else ""
+                return answer_for(self, Injection(-1, -1, -1, "", "", named, key=key), file)
+        return None
 
     def visible(self, services: Iterable[Service], file: int) -> list[Service]:
         """Those of some registrations that may be part of the program of a file."""

@@ -58,13 +58,19 @@ COLUMNS = (
 )
 
 
+_CREATION = KINDS.index("creation")
+_OF_MEMBERS = frozenset(KINDS.index(kind) for kind in ("call", "static-call", "static-field", "lookup"))
+
+
 class Bond(msgspec.Struct, frozen=True):
-    """One bond with its names spelt out, as `export bonds` writes it."""
+    """One bond with its names spelt out, as `export bonds` writes it; `target_member` is the member that is called, read or
+    looked up, `<init>` for a creation, '' for a bond to the type alone."""
 
     source: str
     member: str
     kind: str
     target: str
+    target_member: str
     external: bool
     ambiguous: bool
     text: str
@@ -109,6 +115,13 @@ class BondTable:
 
     def __len__(self) -> int:
         return len(self.columns["source"])
+
+    def target_member(self, row: int) -> str:
+        """The member of the target that a bond is to: what is called or read, `<init>` for a creation, '' for none."""
+        kind = self.kind[row]
+        if kind == _CREATION:
+            return "<init>"
+        return self.names.strings[self.callee[row]] if kind in _OF_MEMBERS else ""
 
     def add(self, row: tuple[int, ...]) -> None:
         """Append one row, its values in the order of COLUMNS."""

@@ -8,11 +8,21 @@ import msgspec
 
 from isodesm.codebase.model import Codebase
 from isodesm.diagnosis.shared.findings import LEVELS, Diagnosis, Finding
-from isodesm.diagnosis.wiring_faults.wiring_report import ObjectNode, object_tree
+from isodesm.diagnosis.wiring_faults.object_tree import ObjectNode, object_tree
+from isodesm.inference.evidence import SERVICE_LIKE
 from isodesm.inference.injection import Injection
 from isodesm.linking.bonds import KIND_NUMBER
+from isodesm.linking.symbols import simple_name
 from isodesm.measures.churn import Churn, Partner
+from isodesm.measures.makers import Maker, makers_of
+from isodesm.measures.member_use import MemberUse, caller_kind, member_use
 from isodesm.measures.ranking import RankedClass, Ranking
+
+
+def counted(count: int, one: str) -> str:
+    """A number with its noun."""
+    return f"{count} {one}{'' if count == 1 else 's'}"
+
 
 USES = frozenset(KIND_NUMBER[kind] for kind in ("call", "static-call", "static-field", "lookup"))
 
@@ -52,10 +62,12 @@ class Abstraction(msgspec.Struct, frozen=True):
 
 
 class UsedMember(msgspec.Struct, frozen=True):
-    """A member and the classes that use it, most first."""
+    """A member and the classes that use it, most first; `calls` counts the places by the kind of who calls: `boundary`,
+    `service`, `test`, `other`."""
 
     name: str
     users: tuple[str, ...]
+    calls: dict[str, int] = {}
 
 
 class Split(msgspec.Struct, frozen=True):
@@ -86,6 +98,10 @@ class Dossier(msgspec.Struct, frozen=True):
     measures: RankedClass | None
     constructor: str
     needs: tuple[Need, ...]
+    made_by: tuple[Maker, ...]
+    """Who makes its objects: hosts, containers, code, tests."""
+    heirs: tuple[str, ...]
+    """For an interface or abstract class, the classes below it."""
     created_by: tuple[Place, ...]
     handed_to: tuple[Place, ...]
     creates: tuple[Place, ...]
@@ -100,11 +116,19 @@ class Dossier(msgspec.Struct, frozen=True):
     findings: tuple[Finding, ...]
     """Those of the class and those about it, the gravest first."""
     plan: tuple[str, ...] = ()
+    worth: str = ""
+    """For a service with one member and one user, what speaks for it."""
+    asked_member: MemberUse | None = None
 
 
-def make_dossier(codebase: Codebase, diagnosis: Diagnosis, ranking: Ranking, churn: Churn, number: int) -> Dossier:
-    """The dossier of the class `number`."""
-    return _Maker(codebase, number).dossier(diagnosis, ranking, churn)
+def make_dossier(
+    codebase: Codebase, diagnosis: Diagnosis, ranking: Ranking, churn: Churn, number: int, member: str = ""
+) -> Dossier:
+    """The dossier of the class `number`, with what a change of one `member` touches if one is asked for."""
+    maker = _Maker(codebase, number)
+    made = maker.dossier(diagnosis, ranking, churn)
+    asked = member_use(codebase, number, member) if member else None
+    return msgspec.structs.replace(made, worth=maker.worth(made), asked_member=asked)
 
 
 class _Maker:
@@ -129,6 +153,8 @@ class _Maker:
             measures=next((row for row in ranking.classes if row.number == number), None),
             constructor=self._constructor(),
             needs=self._needs(),
+            made_by=makers_of(self.codebase, number),
+            heirs=self._heirs(),
             created_by=self._created_by(),
             handed_to=self._handed_to(),
             creates=self._outgoing("creation"),
@@ -140,10 +166,10 @@ class _Maker:
             ),
             abstractions=self._abstractions(),
             members=tuple(
-                UsedMember(name, tuple(sorted(users)))
-                for name, users in sorted(used.items(), key=lambda item: (-len(item[1]), item[0]))
+                UsedMember(name, tuple(sorted(users)), calls)
+                for name, (users, calls) in sorted(used.items(), key=lambda item: (-len(item[1][0]), item[0]))
             ),
-            splits=splits_of(used),
+            splits=splits_of({name: users for name, (users, _) in used.items() if users}),
             tests=self._tests(),
             partners=churn.partners(self.symbols.file_of[number]),
             findings=tuple(
@@ -178,21 +204,24 @@ class _Maker:
         return tuple(Need(each.name, each.text, *self._served(each)) for each in self.codebase.wiring.handed_to(self.number))
 
     def _served(self, injection: Injection) -> tuple[str, str]:
-        if injection.target < 0:
+        """Who serves a need, and how that is known: the answer that the wiring gives everywhere."""
+        answer = self.codebase.wiring.answer(injection)
+        if answer.how == "outside":
             return "", "a value, or from outside the tree"
-        served = self.codebase.wiring.serving(injection)
-        if served:
-            return (
-                self._name(served[-1].implementation) if served[-1].implementation >= 0 else ""
-            ), f"registered, {served[-1].lifetime or 'no lifetime'}"
-        below = [each for each in self.roles.implementers.get(injection.target, ()) if not self._is_test(each)]
-        if not self.symbols.types[injection.target].is_abstract:
-            return self._name(injection.target), "as it is"
-        return (
-            (self._name(below[0]), "the only implementation")
-            if len(below) == 1
-            else ("", f"{len(below) or 'no'} implementations")
-        )
+        chosen = self._name(answer.chosen) if answer.chosen >= 0 else ""
+        if answer.how == "registered":
+            return chosen, f"registered, {answer.services[-1].lifetime or 'no lifetime'}"
+        names = ", ".join(self.symbols.types[each].name for each in answer.candidates if each >= 0)
+        said = {
+            "as it is": "as it is",
+            "only implementation": "the only implementation",
+            "alternatives": f"alternatives: {names}",
+            "all": f"all of {counted(len(answer.services), 'registration')}",
+            "ambiguous": f"ambiguous: {names}, and nothing decides",
+            "several": f"{len(answer.candidates)} implementations",
+            "none": "no implementations",
+        }
+        return chosen, said[answer.how]
 
     def _created_by(self) -> tuple[Place, ...]:
         creation = KIND_NUMBER["creation"]
@@ -252,19 +281,43 @@ class _Maker:
 
     # --- use ------------------------------------------------------------------------------
 
-    def _users(self) -> dict[str, set[str]]:
-        """Member to the production classes that use it, on the class itself or on an abstraction of it that declares it."""
+    def _users(self) -> dict[str, tuple[set[str], dict[str, int]]]:
+        """Member to the production classes that use it, on the class itself or on an abstraction of it that declares it, and
+        the number of places by kind of caller."""
         found: dict[str, set[str]] = defaultdict(set)
+        calls: dict[str, Counter[str]] = defaultdict(Counter)
         own = {member.name for member in self.declared.members if member.kind != "constructor" and not member.is_private}
         line = {each for each in self.roles.ancestors(self.number)}
         for source, target, kind, callee in zip(
             self.table.source, self.table.target, self.table.kind, self.table.callee, strict=True
         ):
-            if kind in USES and target in line and source not in line and not self._is_test(source):
-                name = self.table.names.strings[callee]
-                if name in own:
+            if kind in USES and target in line and source not in line and (name := self.table.names.strings[callee]) in own:
+                calls[name][caller_kind(self.roles.name(source))] += 1
+                if not self._is_test(source):
                     found[name].add(self._name(source))
-        return found
+        return {name: (found[name], dict(sorted(calls[name].items()))) for name in calls}
+
+    def _heirs(self) -> tuple[str, ...]:
+        """The classes below an interface or abstract class."""
+        if not self.declared.is_abstract:
+            return ()
+        return tuple(self._name(each) for each in self.roles.implementers.get(self.number, ()) if self.symbols.is_shown(each))
+
+    def worth(self, dossier: Dossier) -> str:
+        """What speaks for a service with one member and one user, if it is one."""
+        own = [each for each in self.declared.members if each.kind == "method" and not each.is_private]
+        users = {user for each in dossier.members for user in each.users}
+        if self.roles.name(self.number) not in SERVICE_LIKE or len(own) != 1 or len(users) > 1:
+            return ""
+        for_it = [
+            f"{counted(sum(each.directly for each in dossier.tests), 'test')} of its own" if dossier.tests else "",
+            f"it keeps {', '.join(each.effect for each in dossier.locked)} apart" if dossier.locked else "",
+            "others stand in for it" if any(each.implementers for each in dossier.abstractions) else "",
+            "a host or container asks for it" if any(each.by == "host" for each in dossier.made_by) else "",
+        ]
+        user = f"one user (`{simple_name(next(iter(users)))}`)" if users else "no user"
+        said = "; ".join(filter(None, for_it))
+        return f"one member and {user}; " + (f"for it speaks: {said}" if said else "nothing speaks for it: no test, no effect")
 
     def _abstractions(self) -> tuple[Abstraction, ...]:
         found = []

@@ -11,6 +11,7 @@ from isodesm.diagnosis.shared.findings import Diagnosis
 from isodesm.measures.churn import Churn
 from isodesm.measures.coupling import Coupling, measure_coupling
 from isodesm.measures.graph import ClassGraph
+from isodesm.measures.needs import depth_of_needs
 from isodesm.measures.ripple import Chance, Ripple, measure_ripple
 from isodesm.measures.strain import Strain, measure_strain
 from isodesm.reading.history import History, read_history
@@ -42,6 +43,7 @@ class RankedClass(msgspec.Struct, frozen=True):
     ripple: float
     chain_depth: int
     chain_count: int
+    needs_depth: int
     places: int
     others: int
     to_extend: int
@@ -76,6 +78,7 @@ ORDERS: dict[str, Callable[[RankedClass], float]] = {
     "reach": lambda row: row.reach,
     "knot": lambda row: row.knot,
     "chain": lambda row: row.chain_count,
+    "needs-depth": lambda row: row.needs_depth,
     "places": lambda row: row.places,
     "to-extend": lambda row: row.to_extend,
     "members": lambda row: row.members,
@@ -120,10 +123,11 @@ def rank(codebase: Codebase, diagnosis: Diagnosis, by: str = "strain", history: 
     graph, churn = ClassGraph(codebase), Churn(codebase, history)
     coupling, ripple = measure_coupling(codebase, graph), measure_ripple(graph, churn)
     strains = measure_strain(diagnosis.places, codebase.settings.strain)
+    shown = [number for number in range(len(codebase.symbols)) if _is_ranked(codebase, number, strains)]
+    depth = depth_of_needs(codebase, shown)
     rows = [
-        _row(codebase, number, strains.get(number, Strain()), coupling[number], ripple, churn)
-        for number in range(len(codebase.symbols))
-        if _is_ranked(codebase, number, strains)
+        _row(codebase, number, strains.get(number, Strain()), coupling[number], ripple, churn, depth[number])
+        for number in shown
     ]
     measure = ORDERS[by]
     rows.sort(key=lambda row: (-measure(row), -row.strain, row.name, row.file))
@@ -152,7 +156,9 @@ def _is_ranked(codebase: Codebase, number: int, strains: dict[int, Strain]) -> b
     return codebase.symbols.is_shown(number) and not idle and codebase.roles.name(number) != "test"
 
 
-def _row(codebase: Codebase, number: int, strain: Strain, fans: Coupling, ripple: Ripple, churn: Churn) -> RankedClass:
+def _row(
+    codebase: Codebase, number: int, strain: Strain, fans: Coupling, ripple: Ripple, churn: Churn, depth: int
+) -> RankedClass:
     symbols = codebase.symbols
     file = symbols.file_of[number]
     return RankedClass(
@@ -174,5 +180,6 @@ def _row(codebase: Codebase, number: int, strain: Strain, fans: Coupling, ripple
         partners=len(churn.partners(file, 100)),
         locked_effects=codebase.effects.of_type(number),
         number=number,
+        needs_depth=depth,
         **msgspec.structs.asdict(fans),
     )

@@ -9,7 +9,9 @@ from rich.table import Table
 from rich.text import Text
 
 from isodesm.codebase.model import Codebase
-from isodesm.measures.dossier import Dossier, Place
+from isodesm.measures.dossier import Dossier, Place, UsedMember
+from isodesm.measures.makers import Maker
+from isodesm.measures.member_use import MemberUse, Touched
 from isodesm.output.terminal import LEVEL_STYLE, QUIET, STRONG, header
 from isodesm.output.text import counted, cut_front, number_of, printable
 from isodesm.output.wiring_table import tree_of
@@ -21,7 +23,10 @@ FEW = 4
 def print_about(console: Console, codebase: Codebase, dossier: Dossier, root: str, *, full: bool) -> None:
     """Print what is known of a class; lists are cut unless `full`."""
     header(console, codebase, root)
-    _Sheet(console, full).print(dossier)
+    if dossier.asked_member is not None:
+        _Sheet(console, full).print_member(dossier, dossier.asked_member)
+    else:
+        _Sheet(console, full).print(dossier)
 
 
 def simple(name: str) -> str:
@@ -62,7 +67,7 @@ class _Sheet:
                 for each in it.needs
             ),
         )
-        self._list("created by", map(self._at, it.created_by), "nobody in this tree")
+        self._list("made by", map(self._maker, it.made_by), "nobody in this tree")
         self._list("handed to", (f"{simple(each.name)} {each.detail}" for each in it.handed_to))
         self._list("creates", map(self._made, it.creates))
         self._list("looks up", map(self._made, it.looks_up))
@@ -76,6 +81,9 @@ class _Sheet:
 
     def _uses(self, it: Dossier) -> None:
         """Who knows the class, and as what."""
+        self._list("heirs", map(simple, it.heirs))
+        if it.worth:
+            self._line("worth it?", it.worth)
         self._list(
             "abstractions",
             (
@@ -87,7 +95,7 @@ class _Sheet:
         )
         self._list(
             "members",
-            (f"{printable(each.name)} ← {self._some([simple(user) for user in each.users])}" for each in it.members),
+            map(self._member, it.members),
             "none is used from outside",
         )
         self._list(
@@ -138,9 +146,37 @@ class _Sheet:
         if len(shown) > limit:
             self.grid.add_row("", Text(f"… and {len(shown) - limit} more; {more}", QUIET))
 
-    def _at(self, place: Place) -> str:
-        where = f"{simple(place.name)}" + (f".{place.member}" if place.member and not place.member.startswith("<") else "")
-        return f"{where}  {cut_front(place.file, 40)}:{place.line}  {place.detail}"
+    def print_member(self, it: Dossier, use: MemberUse) -> None:
+        """What a change of one member touches."""
+        self.console.print(Text.assemble(("\n" + cut_front(use.name, self.console.width), STRONG), (f"  {it.role}", QUIET)))
+        self._line("signature", use.signature or "–")
+        tests = f", {use.in_tests} of them in tests" if use.in_tests else ", none of them in tests"
+        self._line("a change", f"{counted(use.places, 'place')} in {counted(use.files, 'file')}{tests}")
+        self._line("callers", ", ".join(f"{count} {kind}" for kind, count in use.callers.items()) or "none")
+        for what in ("declared", "overridden", "used"):
+            self._list(what, map(self._touched, (each for each in use.touched if each.what == what)))
+        self.console.print(self.grid)
+        self.console.print(
+            Text(
+                "\nA new name or another signature touches these; what is found at run time by its name is not among them.",
+                QUIET,
+            )
+        )
+
+    def _touched(self, each: Touched) -> Text:
+        where = simple(each.name) + (f".{printable(each.member)}" if not each.member.startswith("<") and each.member else "")
+        return Text.assemble(where, (f"  {cut_front(each.file, 44)}:{each.line}", QUIET), (f"  {each.by}", QUIET))
+
+    def _maker(self, each: Maker) -> Text:
+        style = {"host": "blue", "container": "magenta", "code": "red", "test": "green"}[each.by]
+        return Text.assemble(
+            (f"{each.by:9} ", style), printable(each.what), (f"  {cut_front(each.file, 40)}:{each.line}", QUIET)
+        )
+
+    def _member(self, each: UsedMember) -> Text:
+        counts = ", ".join(f"{count} {kind}" for kind, count in each.calls.items())
+        users = self._some([simple(user) for user in each.users]) or "tests alone"
+        return Text.assemble(f"{printable(each.name)} ← {users}", (f"  {counts}", QUIET))
 
     def _made(self, place: Place) -> str:
         return f"{simple(place.name)}  line {place.line}  {place.detail}"

@@ -35,6 +35,7 @@ def _json_lines(codebase: Codebase, rows: list[int]) -> Iterator[bytes]:
                 member=strings[table.member[row]],
                 kind=KINDS[table.kind[row]],
                 target=codebase.target_name(table.target[row]),
+                target_member=table.target_member(row),
                 external=table.target[row] < 0,
                 ambiguous=bool(table.flags[row] & AMBIGUOUS),
                 text=strings[table.text[row]],

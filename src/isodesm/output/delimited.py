@@ -11,7 +11,7 @@ import msgspec
 from isodesm.diagnosis.entries import Entry
 from isodesm.diagnosis.form.layer_report import LayerReport
 from isodesm.diagnosis.shared.findings import Diagnosis, Finding
-from isodesm.diagnosis.wiring_faults.wiring_report import WiringReport
+from isodesm.diagnosis.wiring_faults.wiring_report import Wired, WiringReport
 from isodesm.measures.ranking import RankedClass, Ranking
 from isodesm.planning.steps import Plan
 
@@ -82,12 +82,8 @@ def layer_rows(report: LayerReport) -> Rows:
 
 def wiring_rows(report: WiringReport) -> Rows:
     """A row a registration."""
-    heads = ("layer", "abstraction", "implementation", "lifetime", "how", "scope", "file", "line", "used")
-    rows = (
-        (e.layer, e.abstraction, e.implementation, e.lifetime, e.how, e.scope, e.file, e.line, "yes" if e.used else "")
-        for e in report.registrations
-    )
-    return heads, rows
+    heads = tuple(each.name for each in msgspec.structs.fields(Wired))
+    return heads, ([_plain(getattr(each, name)) for name in heads] for each in report.registrations)
 
 
 def rank_rows(ranking: Ranking, top: int) -> Rows:
@@ -100,6 +96,8 @@ def rank_rows(ranking: Ranking, top: int) -> Rows:
 def _plain(value: object) -> object:
     if isinstance(value, dict):
         return " ".join(f"{key}={amount:g}" for key, amount in value.items())
+    if isinstance(value, bool):
+        return "yes" if value else ""
     if isinstance(value, tuple):
         return " ".join(map(str, value))
     return f"{value:g}" if isinstance(value, float) else value

@@ -72,6 +72,8 @@ def wiring_result(codebase: Codebase, report: WiringReport) -> dict[str, Any]:
         "problems": [finding_record(each) for each in report.problems],
         "by_hand": [finding_record(each) for each in report.by_hand],
         "tree": msgspec.to_builtins(report.tree),
+        "rules": msgspec.to_builtins(report.rules),
+        "programs": list(report.programs),
     }
 
 

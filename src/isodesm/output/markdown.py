@@ -6,10 +6,13 @@ from collections.abc import Iterable, Iterator
 
 from isodesm.diagnosis.trace import Hop, Trace, shown_type
 from isodesm.measures.dossier import Dossier, Place
+from isodesm.measures.member_use import MemberUse
 
 
 def about_text(it: Dossier) -> bytes:
     """A class as a page for an issue tracker or wiki."""
+    if it.asked_member is not None:
+        return _member_text(it.asked_member)
     lines = [
         f"# {it.name}",
         "",
@@ -27,13 +30,15 @@ def about_text(it: Dossier) -> bytes:
         ("Evidence for its role", it.role_evidence),
         ("Constructor", [f"`{it.constructor}`"] if it.constructor else []),
         ("Needs", (f"`{each.name}`: `{each.type}` – {each.served_by or each.how}" for each in it.needs)),
-        ("Created by", map(_place, it.created_by)),
+        ("Made by", (f"{each.by}: {each.what} `{each.file}:{each.line}`" for each in it.made_by)),
+        ("Heirs", (f"`{each}`" for each in it.heirs)),
         ("Handed to", map(_place, it.handed_to)),
         ("Creates", map(_place, it.creates)),
         ("Looks up", map(_place, it.looks_up)),
         ("Locked effects", (f"{each.effect}: {' → '.join(each.chain)}" for each in it.locked)),
         ("Abstractions", (f"`{each.name}`, {each.users} users" for each in it.abstractions)),
-        ("Members by users", (f"`{each.name}`: {', '.join(each.users)}" for each in it.members)),
+        ("Members by users", (f"`{each.name}`: {', '.join(each.users)} ({_counts(each.calls)})" for each in it.members)),
+        ("Worth it?", [it.worth] if it.worth else []),
         ("Natural splits", (f"{', '.join(each.members)} – for {', '.join(each.consumers)}" for each in it.splits)),
         ("Tests", (each.name if each.directly else f"{each.name} (by way of another class)" for each in it.tests)),
         ("Changes with", (f"`{each.file}`: {each.together} commits, {each.share:.0%}" for each in it.partners)),
@@ -44,6 +49,26 @@ def about_text(it: Dossier) -> bytes:
         if shown := list(entries):
             lines += [f"## {title}", "", *(f"- {each}" for each in shown), ""]
     return "\n".join(lines).encode()
+
+
+def _member_text(use: MemberUse) -> bytes:
+    """What a change of a member touches."""
+    lines = [
+        f"# {use.name}",
+        "",
+        f"`{use.signature}`",
+        "",
+        f"A change touches {use.places} places in {use.files} files, {use.in_tests} of them in tests; callers: "
+        f"{_counts(use.callers) or 'none'}.",
+        "",
+        *(f"- {each.what}: `{each.name}` `{each.file}:{each.line}` {each.by}".rstrip() for each in use.touched),
+        "",
+    ]
+    return "\n".join(lines).encode()
+
+
+def _counts(given: dict[str, int]) -> str:
+    return ", ".join(f"{count} {kind}" for kind, count in given.items())
 
 
 def _place(place: Place) -> str:

@@ -10,7 +10,8 @@ from isodesm.diagnosis.entries import Entry
 from isodesm.diagnosis.form.layer_report import Crossing, LayerRow
 from isodesm.diagnosis.shared.findings import Finding, Related
 from isodesm.diagnosis.trace import Hop
-from isodesm.diagnosis.wiring_faults.wiring_report import ObjectNode, Wired
+from isodesm.diagnosis.wiring_faults.object_tree import ObjectNode
+from isodesm.diagnosis.wiring_faults.wiring_report import Rule, Wired
 from isodesm.facts.records import Trouble
 from isodesm.inference.registering import Registration
 from isodesm.linking.bonds import Bond
@@ -94,7 +95,14 @@ def outputs() -> dict[str, Any]:
         ),
         "wiring": _envelope(
             "wiring",
-            [("registrations", tuple[Wired, ...]), ("problems", findings), ("by_hand", findings), ("tree", ObjectNode | None)],
+            [
+                ("registrations", tuple[Wired, ...]),
+                ("problems", findings),
+                ("by_hand", findings),
+                ("tree", ObjectNode | None),
+                ("rules", tuple[Rule, ...]),
+                ("programs", tuple[str, ...]),
+            ],
         ),
         "rank": _envelope(
             "rank",

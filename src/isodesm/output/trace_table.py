@@ -59,7 +59,9 @@ def _label(hop: Hop) -> Text:
     label.append(f"{simple(hop.class_name)}.{printable(hop.member)}", STRONG if not hop.cut else "")
     if hop.class_name != hop.declared:
         label.append(f" as {simple(hop.declared)}", QUIET)
-    if hop.bound in ("registered", "only implementation", "chosen", "several", "unknown", "looked up"):
+    if hop.bound == "registered" and hop.registered_in:
+        label.append(f" (registered {cut_front(printable(hop.registered_in), 28)}:{hop.registered_line})", QUIET)
+    elif hop.bound not in ("itself", "start", "effect"):
         label.append(f" ({hop.bound})", QUIET)
     if hop.returns and (back := shown_type(hop.returns)):
         label.append(f" ⇒ {printable(back)}", "")
@@ -71,7 +73,7 @@ def _label(hop: Hop) -> Text:
     if hop.candidates:
         label.append(
             f"  one of {', '.join(map(simple, hop.candidates[:5]))}"
-            + ("; choose with --bind" if hop.bound == "several" else ""),
+            + ("; choose with --bind" if hop.bound != "unknown" else ""),
             "yellow",
         )
     if hop.cut:
@@ -95,8 +97,10 @@ def print_entries(console: Console, codebase: Codebase, entries: tuple[Entry, ..
         )
         return
     table = Table(box=None, pad_edge=False, padding=(0, 2, 0, 0), header_style=QUIET)
-    for head in ("entry point", "why", "where"):
-        table.add_column(head, no_wrap=head == "entry point", overflow="fold")
+    own = {each.number for each in entries if each.why == "of its own"}
+    first = "member" if own else "entry point"
+    for head in (first, "" if own else "why", "where"):
+        table.add_column(head, no_wrap=head == first, overflow="fold")
     for each in entries[:top] if top else entries:
         table.add_row(
             f"{simple(each.name)}.{printable(each.member)}",

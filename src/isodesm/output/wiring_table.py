@@ -12,17 +12,21 @@ from rich.tree import Tree
 
 from isodesm.codebase.model import Codebase
 from isodesm.diagnosis.shared.findings import Finding
-from isodesm.diagnosis.wiring_faults.wiring_report import ObjectNode, Wired, WiringReport
+from isodesm.diagnosis.wiring_faults.object_tree import ObjectNode
+from isodesm.diagnosis.wiring_faults.wiring_report import Wired, WiringReport
 from isodesm.output.terminal import LEVEL_STYLE, QUIET, STRONG, header
 from isodesm.output.text import counted, cut_front, printable
 
+FEW = 4
+"""Names of a list that are shown."""
+NOT_FOLLOWED = "can't be followed; what it registers is not known, so nothing is called missing"
 LIFETIME_STYLE = {"singleton": "blue", "scoped": "magenta", "transient": "yellow", "": "dim"}
 
 
 def print_wiring(console: Console, codebase: Codebase, report: WiringReport, root: str, *, top: int) -> None:
     """Print the wiring; `top` limits the registrations and problems shown (0: all)."""
     header(console, codebase, root)
-    if not report.registrations:
+    if not report.registrations and not report.rules:
         console.print(
             Text(
                 "\nNo registrations were found: no container is told what serves what, or in a way that is not known.", "yellow"
@@ -36,12 +40,13 @@ def print_wiring(console: Console, codebase: Codebase, report: WiringReport, roo
             f"Objects are put together by hand{f', in {shown}' if starts else ''}. `--root CLASS` shows what it takes "
             f"to have one of a class."
         )
-    else:
+    elif report.registrations:
         _print_registrations(console, report, top)
+    _print_rules(console, report, top)
     _print_findings(console, report.problems, "What breaks, or surprises", top)
     _print_findings(console, report.by_hand, "Managed classes that are created by hand", top)
     if report.registrations and not report.problems:
-        console.print(Text("\nThe registrations fit together.", "green"))
+        console.print(Text("\nNothing was found among the registrations that does not fit.", "green"))
     unused = [each for each in report.registrations if not each.used]
     if unused:
         console.print(Text(f"\n{counted(len(unused), 'registration')} that nothing asks for", STRONG))
@@ -58,22 +63,76 @@ def _print_registrations(console: Console, report: WiringReport, top: int) -> No
     counts = Counter(each.lifetime or "no lifetime" for each in report.registrations)
     words = ", ".join(f"{count} {name}" for name, count in sorted(counts.items()))
     console.print(Text.assemble((f"\n{counted(len(report.registrations), 'registration')}", STRONG), (f"  {words}", QUIET)))
+    for program, rows in _by_program(report):
+        if program:
+            console.print(Text.assemble("\n", (program, STRONG), (f"  {counted(len(rows), 'registration')}", QUIET)))
+        _print_rows(console, rows, top)
+
+
+def _by_program(report: WiringReport) -> list[tuple[str, list[Wired]]]:
+    """The registrations of each program, and those that belong to all; one group without a name where there is one program."""
+    if not report.programs:
+        return [("", list(report.registrations))]
+    groups = [
+        (f"program {printable(name or '.')}", [each for each in report.registrations if each.programs == (name,)])
+        for name in report.programs
+    ]
+    shared = [each for each in report.registrations if len(each.programs) != 1]
+    return [(name, rows) for name, rows in (*groups, ("in several programs, or in all", shared)) if rows]
+
+
+def _print_rows(console: Console, registrations: list[Wired], top: int) -> None:
     table = Table(box=None, pad_edge=False, padding=(0, 2, 0, 0))
     for head in ("layer", "abstraction", "served by", "lifetime", "where"):
         table.add_column(head, header_style=QUIET, no_wrap=True)
-    rows = sorted(report.registrations, key=lambda each: (each.layer or "~", each.abstraction, each.file, each.line))
+    rows = sorted(registrations, key=lambda each: (each.layer or "~", each.abstraction, each.file, each.line))
     room = max((console.width - 30) // 3, 20)
     for each in rows[:top] if top else rows:
         table.add_row(
             Text(each.layer or "–", "" if each.layer else QUIET),
-            cut_front(_short(each.abstraction), room),
+            cut_front(_named(each), room),
             _served(each, room),
             Text(each.lifetime or "–", LIFETIME_STYLE.get(each.lifetime, "")),
             Text(cut_front(f"{printable(each.file)}:{each.line}", room), QUIET),
         )
+        if said := _special(each):
+            table.add_row("", Text(f"  {said}", "cyan", no_wrap=False), "", "", "")
     console.print(table)
     if top and len(rows) > top:
         console.print(Text(f"… and {len(rows) - top} more; --top 0 shows all", QUIET))
+
+
+def _named(each: Wired) -> str:
+    """What is served: a key as it is, a type by its simple name."""
+    return printable(each.key) if each.key == each.abstraction and each.key else _short(each.abstraction)
+
+
+def _special(each: Wired) -> str:
+    """What sets a registration apart from a plain one."""
+    orders = {"first": "unless there is one already", "list": "one of a list", "replaces": "takes the place of another"}
+    said = (
+        f"key {printable(each.key)}" if each.key not in ("", each.abstraction) else "",
+        f"if {printable(each.condition)}" if each.condition else "",
+        orders.get(each.order, ""),
+        "alias" if each.alias else "",
+        f"one of {', '.join(map(_short, each.made))}" if each.made else "",
+        f"only for {_short(each.only_for)}" if each.only_for else "",
+        "around another" if each.wraps else "",
+        "handed in through a stand-in" if each.stand_in else "",
+    )
+    return " · ".join(filter(None, said))
+
+
+def _print_rules(console: Console, report: WiringReport, top: int) -> None:
+    """The rules by which classes are registered, and what they match."""
+    if not report.rules:
+        return
+    console.print(Text(f"\n{counted(len(report.rules), 'rule')} that register classes", STRONG))
+    for each in report.rules[:top] if top else report.rules:
+        console.print(Text.assemble(f"  {printable(each.text)}  ", (f"{printable(each.file)}:{each.line}", QUIET)))
+        names = ", ".join(map(_short, each.matches[:FEW])) + (" …" if len(each.matches) > FEW else "")
+        said = f"matches {counted(len(each.matches), 'class', 'classes')}: {names}" if each.followed else NOT_FOLLOWED
+        console.print(Padding(Text(said, QUIET if each.followed else "yellow"), (0, 0, 0, 4), expand=False))
 
 
 def _served(each: Wired, room: int) -> Text:
@@ -118,11 +177,17 @@ def _grow(tree: Tree, node: ObjectNode) -> None:
 
 
 def _label(node: ObjectNode) -> Text:
-    label = Text(_short(node.name), STRONG if node.how == "root" else "red" if node.how in ("creates", "unknown") else "")
+    label = Text(
+        _short(node.name), STRONG if node.how == "root" else "red" if node.how in ("creates", "unknown", "ambiguous") else ""
+    )
     if node.wanted and node.wanted != _short(node.name):
         label.append(f" as {printable(node.wanted)}", QUIET)
     if node.how != "root":
         label.append(f"  {node.how}", QUIET)
     if node.lifetime:
         label.append(f" · {node.lifetime}", LIFETIME_STYLE.get(node.lifetime, ""))
+    if node.candidates:
+        label.append(f"  one of {', '.join(map(_short, node.candidates[:FEW]))}", "yellow")
+    if node.file:
+        label.append(f"  {cut_front(printable(node.file), 36)}:{node.line}", QUIET)
     return label

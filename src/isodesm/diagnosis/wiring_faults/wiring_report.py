@@ -4,18 +4,15 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Iterator
-from functools import cached_property
 
 import msgspec
 
 from isodesm.codebase.model import Codebase
-from isodesm.diagnosis.shared.chains import AT_CONSTRUCTION
 from isodesm.diagnosis.shared.findings import Diagnosis, Finding
 from isodesm.diagnosis.shared.reporting import Report
+from isodesm.diagnosis.wiring_faults.object_tree import ObjectNode, object_tree
 from isodesm.diagnosis.wiring_faults.registered import in_test
-from isodesm.inference.evidence import DATA
-from isodesm.inference.wiring import Service
-from isodesm.linking.bonds import KIND_NUMBER
+from isodesm.inference.serving import Service
 
 WIRING_KINDS = (
     "captive-dependency",
@@ -28,12 +25,14 @@ WIRING_KINDS = (
     "bypassed-injection",
     "untyped-injection-point",
 )
-MOST_NODES = 400
-"""Objects of a tree that are shown; more are cut, and said to be."""
 
 
 class Wired(msgspec.Struct, frozen=True):
-    """A registration: what serves what, how long, in which layer, where; `used` says whether anything asks for it."""
+    """A registration: what serves what, how long, in which layer, where; `used` says whether anything asks for it.
+
+    `key`, `condition`, `order`, `alias`, `made`, `only_for`, `wraps`, `stand_in` and `rule` are those of the registration
+    (see `docs/containers.md`); `programs` are the folders of the programs that it is part of, none for all.
+    """
 
     abstraction: str
     implementation: str
@@ -44,19 +43,28 @@ class Wired(msgspec.Struct, frozen=True):
     file: str
     line: int
     used: bool
+    family: str = ""
+    key: str = ""
+    condition: str = ""
+    order: str = ""
+    alias: bool = False
+    made: tuple[str, ...] = ()
+    only_for: str = ""
+    wraps: bool = False
+    stand_in: bool = False
+    rule: str = ""
+    programs: tuple[str, ...] = ()
 
 
-class ObjectNode(msgspec.Struct, frozen=True):
-    """An object of the tree: its class, how it comes to be there, and what it needs.
+class Rule(msgspec.Struct, frozen=True):
+    """A rule by which classes are registered: how it reads, where it stands, and what it matches in the tree; `followed` is
+    false for one that can't be followed."""
 
-    `how`: `root`, `registered`, `only implementation`, `takes` (a class as it is), `creates`, `unknown`, `again` (shown above).
-    """
-
-    name: str
-    wanted: str
-    how: str
-    lifetime: str
-    children: tuple[ObjectNode, ...] = ()
+    text: str
+    file: str
+    line: int
+    followed: bool
+    matches: tuple[str, ...] = ()
 
 
 class WiringReport(msgspec.Struct, frozen=True):
@@ -66,6 +74,9 @@ class WiringReport(msgspec.Struct, frozen=True):
     problems: tuple[Finding, ...]
     by_hand: tuple[Finding, ...]
     tree: ObjectNode | None = None
+    rules: tuple[Rule, ...] = ()
+    programs: tuple[str, ...] = ()
+    """The folders of the programs of the tree, where there are several."""
 
 
 def report_wiring(codebase: Codebase, diagnosis: Diagnosis, root: int = -1) -> WiringReport:
@@ -88,7 +99,7 @@ def report_wiring(codebase: Codebase, diagnosis: Diagnosis, root: int = -1) -> W
         rows.append(
             Wired(
                 abstraction=each.abstraction or each.id,
-                implementation=_served_by(service),
+                implementation=_served_by(codebase, service),
                 lifetime=each.lifetime,
                 layer=codebase.layers.name(service.implementation if service.implementation >= 0 else known)
                 if known >= 0
@@ -98,6 +109,17 @@ def report_wiring(codebase: Codebase, diagnosis: Diagnosis, root: int = -1) -> W
                 file=each.file,
                 line=each.line,
                 used=_is_used(codebase, service, family, wanted),
+                family=each.family,
+                key="" if each.id == each.abstraction and service.abstraction >= 0 else each.id,
+                condition=each.condition,
+                order=each.order,
+                alias=each.alias,
+                made=each.made,
+                only_for=each.only_for,
+                wraps=each.wraps,
+                stand_in=each.proxied,
+                rule=each.rule,
+                programs=_programs_of(codebase, service),
             )
         )
     created = [
@@ -110,21 +132,34 @@ def report_wiring(codebase: Codebase, diagnosis: Diagnosis, root: int = -1) -> W
         problems=tuple(each for each in diagnosis.findings if each.kind in WIRING_KINDS),
         by_hand=tuple(created),
         tree=object_tree(codebase, root) if root >= 0 else None,
+        rules=tuple(_rules(codebase)),
+        programs=codebase.wiring.programs.names,
     )
 
 
-def object_tree(codebase: Codebase, root: int) -> ObjectNode:
-    """The objects that it takes to have one of a class: what it is handed, and what it creates at construction."""
-    return _Tree(codebase).node(root, "", "root")
+def _programs_of(codebase: Codebase, service: Service) -> tuple[str, ...]:
+    file = codebase.wiring.file_of(service)
+    return tuple(sorted(codebase.wiring.programs.of(file))) if file >= 0 else ()
 
 
-def _served_by(service: Service) -> str:
+def _rules(codebase: Codebase) -> Iterator[Rule]:
+    """The rules of the tree, each with the classes that it matches."""
+    matches: dict[tuple[str, int, str], dict[str, None]] = defaultdict(dict)
+    for service in codebase.wiring.services:
+        each = service.registration
+        if each.rule:
+            matches[each.file, each.line, each.rule][each.implementation] = None
+    for (file, line, text), names in matches.items():
+        yield Rule(text, file, line, True, tuple(names))
+    for each in codebase.wiring.rules:
+        yield Rule(each.rule, each.file, each.line, False)
+
+
+def _served_by(codebase: Codebase, service: Service) -> str:
     """The implementation by name; '' where an abstraction stands for an object of which nothing is known."""
-    known = (
-        service.implementation >= 0
-        or service.abstraction < 0
-        or service.registration.implementation != service.registration.abstraction
-    )
+    if service.implementation >= 0:
+        return codebase.symbols.names[service.implementation]
+    known = service.abstraction < 0 or service.registration.implementation != service.registration.abstraction
     return service.registration.implementation if known else ""
 
 
@@ -141,59 +176,3 @@ def _is_used(codebase: Codebase, service: Service, family: set[int], wanted: fro
         or served_by_host
         or (definition is not None and (definition.public or bool(definition.tags)))
     )
-
-
-class _Tree:
-    """The objects that must be there to have one of a class."""
-
-    def __init__(self, codebase: Codebase) -> None:
-        self.codebase, self.report, self.count = codebase, Report(codebase), 0
-        self._shown: set[int] = set()
-
-    def node(self, number: int, wanted: str, how: str, lifetime: str = "") -> ObjectNode:
-        name = self.codebase.symbols.names[number]
-        self.count += 1
-        if number in self._shown:
-            return ObjectNode(name, wanted, "again", lifetime)
-        self._shown.add(number)
-        return ObjectNode(name, wanted, how, lifetime, tuple(self._children(number)) if self.count < MOST_NODES else ())
-
-    def _children(self, number: int) -> Iterator[ObjectNode]:
-        wiring, roles = self.codebase.wiring, self.codebase.roles
-        for each in wiring.handed_to(number):
-            served = wiring.serving(each)
-            if each.target < 0 or not (
-                served or roles.name(each.target) == "abstraction" or wiring.injections.is_service(each.target)
-            ):
-                continue
-            wanted = self.report.name(each.target)
-            below = roles.implementers.get(each.target, ())
-            if served and served[-1].implementation >= 0:
-                yield self.node(served[-1].implementation, wanted, "registered", served[-1].lifetime)
-            elif roles.name(each.target) != "abstraction":
-                yield self.node(each.target, "", "takes")
-            elif len(below) == 1:
-                yield self.node(below[0], wanted, "only implementation")
-            else:
-                yield ObjectNode(self.codebase.symbols.names[each.target], wanted, "unknown", "")
-        table, creation = self.codebase.bonds, KIND_NUMBER["creation"]
-        made: dict[int, None] = {}
-        for row in self._rows_by_source.get(number, ()):
-            target = table.target[row]
-            if (
-                table.kind[row] == creation
-                and target >= 0
-                and table.context[row] in AT_CONSTRUCTION
-                and roles.name(target) not in (*DATA, "exception")
-            ):
-                made.setdefault(target)
-        for target in made:
-            yield self.node(target, "", "creates")
-
-    @cached_property
-    def _rows_by_source(self) -> dict[int, list[int]]:
-        """Class to the rows of its creations."""
-        found: dict[int, list[int]] = defaultdict(list)
-        for row in self.codebase.bonds.rows_of_kind("creation"):
-            found[self.codebase.bonds.source[row]].append(row)
-        return found

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from isodesm.diagnosis.wiring_faults.wiring_report import ObjectNode
+from isodesm.diagnosis.wiring_faults.object_tree import ObjectNode
 from isodesm.output.figures.canvas import BLUE, FAINT, INK, ORANGE, PAPER, TEAL, VIOLET, sheet, written
 
 FILL = {"singleton": BLUE, "scoped": VIOLET, "transient": TEAL}
