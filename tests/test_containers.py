@@ -365,6 +365,56 @@ class LayersTest(TreeTest):
                 self.assertEqual(int(rings["infrastructure"] > rings["application"]), wanted, codebase.layers.order)
                 self.assertEqual([each.kind for each in diagnose(codebase).findings if each.crossing], [])
 
+    def named(self, files: dict[str, str]) -> dict[str, str]:
+        """Class to layer."""
+        codebase = self.read(files)
+        return {simple_name(name): codebase.layers.name(number) for number, name in enumerate(codebase.symbols.names)}
+
+    def test_interfaces_in_folders_of_their_own_belong_to_who_asks(self) -> None:
+        files = self.tree({"web": 2, "app": 2, "infra": 2}) | {
+            "p/contracts/Bell.java": "package p.contracts; public interface Bell { void ring(); }",
+            "p/contracts/Horn.java": "package p.contracts; public interface Horn { void blow(); }",
+            "p/infra/Siren.java": "package p.infra; public class Siren implements p.contracts.Bell { public void ring() { } }",
+            "p/app/Desk.java": "package p.app; public class Desk { private final p.contracts.Bell b; Desk(p.contracts.Bell b) "
+            "{ this.b = b; } }",
+        }
+        layers = self.named(files)
+        self.assertEqual((layers["Bell"], layers["Horn"]), ("application", ""))
+
+    def test_roles_fill_in_feature_folders_beside_role_folders(self) -> None:
+        effect = "void keep() throws Exception { java.nio.file.Files.readString(null); }"
+        files = self.tree({"web": 3, "app": 3, "infra": 3}) | {
+            "p/orders/OrderService.java": "package p.orders; public class OrderService { final OrderRepository r; "
+            "OrderService(OrderRepository r) { this.r = r; } void go() throws Exception { r.keep(); } }",
+            "p/orders/OrderRepository.java": f"package p.orders; public class OrderRepository {{ {effect} }}",
+        }
+        layers = self.named(files)
+        self.assertEqual((layers["OrderService"], layers["OrderRepository"]), ("application", "infrastructure"))
+
+    def test_layers_by_role_are_offered_where_names_say_nothing(self) -> None:
+        effect = "void keep() throws Exception { java.nio.file.Files.readString(null); }"
+        files = {f"p/x/A{n}Repository.java": f"package p.x; public class A{n}Repository {{ {effect} }}" for n in range(2)}
+        files |= {
+            f"p/y/A{n}Service.java": f"package p.y; public class A{n}Service {{ final p.x.A{n}Repository r; "
+            f"A{n}Service(p.x.A{n}Repository r) {{ this.r = r; }} void go() throws Exception {{ r.keep(); }} }}"
+            for n in range(2)
+        }
+        self.write(files)
+        shown = self.run_program("layers", ".").stdout
+        self.assertRegex(
+            shown, r"No layers were recognised[\s\S]*by role, as an offer[\s\S]*application  2[\s\S]*infrastructure  2"
+        )
+
+    def test_nothing_is_said_to_be_right_above_an_arrow_that_is_not(self) -> None:
+        start = (
+            "package p.domain; public class Start { public static void main(String[] a) { new p.web.Web0(); new p.web.Web1(); "
+            "new p.app.App0(); } }"
+        )
+        self.write(self.tree({"web": 2, "app": 2, "domain": 2}, domain_Start=start))
+        shown = self.run_program("layers", ".").stdout
+        self.assertIn("↑", shown.partition("points outwards")[0])
+        self.assertNotIn("No bond points the wrong way", shown)
+
     def test_settings_name_and_order_them(self) -> None:
         rules = (LayerRule(name="rim", segments=("odd",)), LayerRule(name="hub", segments=("web",)))
         codebase = self.read(self.tree({"web": 1, "odd": 1}), layers=rules)

@@ -143,6 +143,8 @@ class SharedCatalogue(msgspec.Struct, frozen=True, rename="kebab", forbid_unknow
     """What holds in every language."""
 
     layers: tuple[LayerEntry, ...]
+    contracts: Tests
+    """Folders of interfaces."""
     suffixes: dict[str, str]
     tests: Tests
     build_files: BuildFiles

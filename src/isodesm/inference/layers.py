@@ -9,7 +9,7 @@ from functools import lru_cache
 import msgspec
 
 from isodesm.catalogue import shared_catalogue
-from isodesm.inference.evidence import BASE
+from isodesm.inference.evidence import BASE, SHAPE
 from isodesm.inference.roles import Roles
 from isodesm.linking.bonds import KIND_NUMBER, KINDS, BondTable
 from isodesm.linking.symbols import Symbols
@@ -128,19 +128,79 @@ def find_layers(symbols: Symbols, bonds: BondTable, roles: Roles, settings: Sett
     evidence = [found[file][1] for file in symbols.file_of]
     if settings.layers:
         return Layers(layers, tuple(of_type), tuple(evidence), "the order in the settings")
-    _add_by_role(layers, of_type, evidence, roles)
+    _add_by_role(layers, of_type, evidence, roles, symbols)
+    _add_contracts(layers, of_type, evidence, bonds, symbols)
     layers, order, wrong = _ordered(layers, of_type, bonds, symbols)
     return Layers(layers, tuple(of_type), tuple(evidence), order, wrong)
 
 
-def _add_by_role(layers: tuple[Layer, ...], of_type: list[int], evidence: list[str], roles: Roles) -> None:
-    """Classes whose folders say nothing go where their role belongs, if an annotation or base gives it."""
+def _add_by_role(layers: tuple[Layer, ...], of_type: list[int], evidence: list[str], roles: Roles, symbols: Symbols) -> None:
+    """Classes whose folders say nothing go where their role belongs, if an annotation or base gives it, or if they lie in a
+    folder of a feature: one that holds classes of several layers by their roles."""
     numbers = {layer.name: index for index, layer in enumerate(layers)}
+    features = _features(of_type, roles, symbols)
     for number, index in enumerate(of_type):
         role = roles[number]
-        if index < 0 and role.name in ROLE_LAYERS and role.evidence[0].strength >= BASE:
+        if index >= 0 or role.name not in ROLE_LAYERS or _lies_in_contracts(symbols, symbols.file_of[number]):
+            continue
+        strong = role.evidence[0].strength
+        if strong >= BASE or (_folder(symbols, number) in features and (role.name != "entity" or strong >= SHAPE)):
             of_type[number] = numbers[ROLE_LAYERS[role.name]]
             evidence[number] = f"role {role.name}: {role.evidence[0].reason}"
+
+
+def _folder(symbols: Symbols, number: int) -> str:
+    return symbols.path(number).rpartition("/")[0]
+
+
+def _features(of_type: list[int], roles: Roles, symbols: Symbols) -> frozenset[str]:
+    """Folders without a layer whose classes have the roles of several layers."""
+    found: dict[str, set[str]] = defaultdict(set)
+    for number, index in enumerate(of_type):
+        if index < 0 and symbols.is_shown(number) and (layer := ROLE_LAYERS.get(roles.name(number))):
+            found[_folder(symbols, number)].add(layer)
+    return frozenset(folder for folder, layers in found.items() if len(layers) >= LEAST_CLASSES)
+
+
+def _lies_in_contracts(symbols: Symbols, file: int) -> bool:
+    names = shared_catalogue().contracts.segments.split()
+    return any(segment.lower() in names for segment in _segments(symbols, file)[-2:])
+
+
+def _add_contracts(
+    layers: tuple[Layer, ...], of_type: list[int], evidence: list[str], bonds: BondTable, symbols: Symbols
+) -> None:
+    """Abstractions in folders of their own belong to the layer that asks for them most; of several the innermost."""
+    wanted = {
+        number
+        for number, index in enumerate(of_type)
+        if index < 0 and symbols.types[number].is_abstract and _lies_in_contracts(symbols, symbols.file_of[number])
+    }
+    bases = (KIND_NUMBER["extends"], KIND_NUMBER["implements"])
+    asking: dict[int, dict[int, set[int]]] = defaultdict(lambda: defaultdict(set))
+    for kind, source, target in zip(bonds.kind, bonds.source, bonds.target, strict=True) if wanted else ():
+        if target in wanted and kind not in bases and of_type[source] >= 0:
+            asking[target][of_type[source]].add(source)
+    for number, by_layer in asking.items():
+        index = max(by_layer, key=lambda each: (len(by_layer[each]), -layers[each].ring))
+        of_type[number] = index
+        evidence[number] = f"asked for by {layers[index].name}"
+
+
+def layers_by_role(symbols: Symbols, roles: Roles) -> dict[str, list[int]]:
+    """Layer to the classes that belong there by their role alone, outermost first; empty where too few roles are known."""
+    found: dict[str, list[int]] = {name: [] for name in ("presentation", "application", "infrastructure", "domain")}
+    counted = [n for n in range(len(symbols)) if symbols.is_shown(n) and not symbols.is_module(n) and roles.name(n) != "test"]
+    for number in counted:
+        if layer := ROLE_LAYERS.get(roles.name(number)):
+            found[layer].append(number)
+    strong = [name for name, numbers in found.items() if len(numbers) >= LEAST_CLASSES]
+    placed = sum(map(len, found.values()))
+    return (
+        {name: found[name] for name in found if found[name]}
+        if len(strong) >= 2 and placed >= LEAST_SHARE * len(counted)
+        else {}
+    )
 
 
 def _ordered(

@@ -61,6 +61,7 @@ def layers_result(codebase: Codebase, report: LayerReport) -> dict[str, Any]:
         "layers": msgspec.to_builtins(report.layers),
         "crossings": msgspec.to_builtins(report.crossings),
         "wrong_way": [finding_record(each) for each in report.wrong_way],
+        "offered": msgspec.to_builtins(report.offered),
     }
 
 

@@ -10,7 +10,6 @@ from rich.text import Text
 
 from isodesm.codebase.model import Codebase
 from isodesm.diagnosis.form.layer_report import LayerReport, LayerRow
-from isodesm.diagnosis.shared.findings import Finding
 from isodesm.output.terminal import LEVEL_STYLE, QUIET, STRONG, header
 from isodesm.output.text import counted, cut_front, printable
 
@@ -33,6 +32,10 @@ def print_layers(console: Console, codebase: Codebase, report: LayerReport, root
         console.print(
             "`isodesm setup` writes a settings file in which you can name yours. Everything that needs no layers works without."
         )
+        if report.offered:
+            console.print(Text("\nLayers by role, as an offer; nothing is judged by them:", STRONG))
+            for layer in report.offered:
+                _print_layer(console, layer, everything=not top)
         return
     for layer in report.layers:
         _print_layer(console, layer, everything=not top)
@@ -40,7 +43,7 @@ def print_layers(console: Console, codebase: Codebase, report: LayerReport, root
         console.print(Text(f"\n{counted(report.unplaced, 'class belongs', 'classes belong')} to no layer", QUIET))
     console.print(Text(f"\nOrder, outermost first: {report.order}", QUIET))
     _print_matrix(console, report)
-    _print_wrong_way(console, report.wrong_way, top)
+    _print_wrong_way(console, report, top)
 
 
 def _print_layer(console: Console, layer: LayerRow, *, everything: bool) -> None:
@@ -87,7 +90,18 @@ def _print_matrix(console: Console, report: LayerReport) -> None:
     console.print(Text("↑ points outwards, the wrong way", QUIET))
 
 
-def _print_wrong_way(console: Console, findings: tuple[Finding, ...], top: int) -> None:
+def _print_wrong_way(console: Console, report: LayerReport, top: int) -> None:
+    findings = report.wrong_way
+    outward = sum(each.bonds for each in report.crossings if each.outward)
+    if not findings and outward:
+        console.print(
+            Text(
+                f"\n{counted(outward, 'bond points', 'bonds point')} outwards, and none is a finding: they start where the "
+                "program is put together, or lead to functions without effects or to look-ups that `scan` reports as such.",
+                QUIET,
+            )
+        )
+        return
     if not findings:
         console.print(Text("\nNo bond points the wrong way.", "green"))
         return

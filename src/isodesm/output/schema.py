@@ -91,6 +91,7 @@ def outputs() -> dict[str, Any]:
                 ("layers", tuple[LayerRow, ...]),
                 ("crossings", tuple[Crossing, ...]),
                 ("wrong_way", findings),
+                ("offered", tuple[LayerRow, ...]),
             ],
         ),
         "wiring": _envelope(
