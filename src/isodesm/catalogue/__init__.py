@@ -42,6 +42,15 @@ class Injection(msgspec.Struct, frozen=True):
     annotations: tuple[str, ...] = ()
 
 
+class EntryRules(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
+    """Where hosts enter a program: marks of functions and methods with what they say, bases by simple name with the members
+    that are run, and names of functions of a module."""
+
+    marks: dict[str, str] = {}
+    bases: dict[str, tuple[str, ...]] = {}
+    functions: tuple[str, ...] = ()
+
+
 class Handlers(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     """What handles errors for all boundary classes: annotations by simple name, bases by qualified name, calls by method
     name."""
@@ -101,6 +110,7 @@ class Catalogue(msgspec.Struct, frozen=True, rename="kebab", forbid_unknown_fiel
     boundary: Listed = Listed()
     """Types of the transport and presentation side, which a service should not know."""
     error_handlers: Handlers = Handlers()
+    entries: EntryRules = EntryRules()
     stand_ins: dict[str, StandIn] = {}
     """By the qualified name of a member, or of a class that is created."""
 

@@ -35,6 +35,10 @@ class ContainerRules(msgspec.Struct, frozen=True, rename="kebab", forbid_unknown
     implementations: tuple[str, ...] = ()
     abstractions: tuple[str, ...] = ()
     """Chained calls that name what serves, and what is served."""
+    factories: tuple[str, ...] = ()
+    parents: tuple[str, ...] = ()
+    unshared: tuple[str, ...] = ()
+    """Chained calls that name what makes it, what it takes over from, and by `false` that each asker gets one of its own."""
     itself: tuple[str, ...] = ()
     interfaces: tuple[str, ...] = ()
     matching: tuple[str, ...] = ()
@@ -117,6 +121,8 @@ class ContainerRules(msgspec.Struct, frozen=True, rename="kebab", forbid_unknown
     """Marks of what need not be there, or is handed in by hand."""
     refuses: bool = False
     """Whether it refuses to choose among several that are marked, where nothing decides."""
+    fills: tuple[str, ...] = ()
+    """Calls that have the members of a given object filled in."""
     needs: tuple[str, ...] = ()
     """Functions that ask for a class in a field, a constructor or a default."""
 

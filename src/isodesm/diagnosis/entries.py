@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterator
 
 import msgspec
@@ -11,6 +12,7 @@ from isodesm.diagnosis.form.two_jobs import is_view
 from isodesm.diagnosis.shared.reporting import Report
 from isodesm.facts.records import Member
 from isodesm.inference.evidence import SHAPE, is_start
+from isodesm.linking.symbols import simple_name
 
 WORK = ("Job", "Command", "Handler", "Task", "Worker", "Listener", "Consumer", "Function", "Round")
 """Name suffixes of classes that a host or a scheduler runs."""
@@ -33,6 +35,8 @@ RUNS = frozenset(
     )
 )
 """Names of the members that it runs."""
+_ROUTE = re.compile(r"\s*(?:\w+\s*=\s*)?([\"'][^\"']*[\"'])")
+"""A route or name as the first argument of a mark."""
 _LIFE = frozenset(("toString", "equals", "hashCode", "dispose", "Dispose", "ngOnDestroy"))
 
 
@@ -88,12 +92,26 @@ def _of_type(report: Report, number: int) -> Iterator[tuple[int, int, str]]:
             or codebase.layers.name(number) == "presentation"
         )
     )
+    told = codebase.symbols.catalogues.of(codebase.symbols.files[codebase.symbols.file_of[number]].language).entries
+    run = {
+        member: base
+        for base in map(simple_name, codebase.roles.external_bases.get(number, ()))
+        for member in told.bases.get(base.partition("<")[0], ())
+    }
     works = declared.name.endswith(WORK) and declared.kind == "class" and not declared.is_abstract
     for index, member in enumerate(declared.members):
         if member.kind != "method" or member.body == (0, 0) or member.is_private:
             continue
         if is_start(member) or (member.name == "main" and report.symbols.is_module(number)):
             yield 0, index, "starts the program"
+        elif mark := next((each for each in member.modifiers.annotations if simple_name(each.name) in told.marks), None):
+            route = _ROUTE.match(mark.arguments)
+            what = told.marks[simple_name(mark.name)]
+            yield 1 if "route" in what else 2, index, f"{what}{f' {route.group(1)}' if route else ''}"
+        elif member.name in run:
+            yield 2, index, f"is run by a host: its base {run[member.name]}"
+        elif report.symbols.is_module(number) and member.name in told.functions:
+            yield 2, index, "is run by a host: a function"
         elif answers and not member.is_static and _is_open(member):
             yield 1, index, "answers outsiders"
         elif works and member.name in RUNS:

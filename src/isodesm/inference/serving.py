@@ -84,18 +84,18 @@ def _meant_for(wiring: Wiring, injection: Injection, services: list[Service]) ->
     """Those of the registrations of a name that may be meant: for this class, under this key, not around another, in the
     same kind of code."""
     owner = wiring.symbols.names[injection.owner] if injection.owner >= 0 else ""
+    in_test = owner and wiring.injections.roles.name(injection.owner) == "test"
+    services = [each for each in services if in_test or not wiring.is_of_test(each)]
     if own := [each for each in services if each.registration.only_for and each.registration.only_for == owner]:
         return own
     services = [each for each in services if not each.registration.only_for]
     services = _with_arguments(injection, services)
     if injection.key and (keyed := [each for each in services if each.registration.id == injection.key]):
         return keyed
-    in_test = owner and wiring.injections.roles.name(injection.owner) == "test"
-    production = [each for each in services if in_test or not wiring.is_of_test(each)]
-    around = [each for each in production if each.registration.wraps]
+    around = [each for each in services if each.registration.wraps]
     if injection.owner in (within := [each.implementation for each in around]):
         around = around[: within.index(injection.owner)]  # what stands around another is handed the one inside
-    return [each for each in production if not each.registration.wraps] + around[-1:]
+    return [each for each in services if not each.registration.wraps] + around[-1:]
 
 
 def _with_arguments(injection: Injection, services: list[Service]) -> list[Service]:

@@ -90,6 +90,8 @@ def bypassed_injections(report: Report) -> Iterator[Finding]:
         unset = waiting[target]
         if not unset or (codebase.roles.name(source) == "presentation" and codebase.roles.name(target) == "presentation"):
             continue
+        if _is_filled_in(report, row):
+            continue
         names = ", ".join(f"`{each.name}`" for each in unset[:3])
         yield report.finding(
             "bypassed-injection",
@@ -106,6 +108,24 @@ def bypassed_injections(report: Report) -> Iterator[Finding]:
             row=row,
             excuse=_excuse(report, source, target),
         )
+
+
+def _is_filled_in(report: Report, row: int) -> bool:
+    """Whether the member that creates an object has a container fill it in afterwards."""
+    table, symbols = report.codebase.bonds, report.symbols
+    file = table.file[row]
+    fills = symbols.catalogues.registering(symbols.files[file].language).fills
+    if not fills or table.site[row] < 0:
+        return False
+    sites = report.codebase.content(file).sites
+    made = sites[table.site[row]]
+    return any(
+        each.kind == "call"
+        and each.name in fills
+        and (each.type, each.member) == (made.type, made.member)
+        and each.place.end > made.place.start
+        for each in sites
+    )
 
 
 def _excuse(report: Report, source: int, target: int) -> str:

@@ -93,7 +93,7 @@ class Calls:
         """Whether a call is made on a container, or has one among its first arguments."""
         last = site.text.replace("->", ".").rpartition(".")[2].lstrip("$")
         words = {word for _, rules in self.families for word in rules.calls}
-        given = [each.strip().lstrip("$") for each in typetext.split_top(site.arguments)[:2]]
+        given = [each.strip(" {}$").partition(",")[0] for each in typetext.split_top(site.arguments)[:2]]
         on = bool(last) and CONTAINER_LIKE.search(last) is not None and not self._is_of_the_tree(site)
         return on or any(
             each in words or re.fullmatch(r"[\w.]*(?:context|container|services|builder|binder)", each) for each in given
@@ -130,6 +130,8 @@ class Calls:
             return
         told = self._first(node, site, rules, _Told(lifetime=lifetime))
         for call in self.source.chained(node):
+            if self.source.called(call)[0] in rules.calls and rules.registers == "listed":
+                break  # the next registration of the same sentence
             told, node = self._followed(call, rules, told), call
         if told.instance and not told.factory:
             told = replace(told, lifetime="singleton")
@@ -167,6 +169,11 @@ class Calls:
                     within=self._function_around(node),
                     **self.source.place(site.place.line, site.place.column),
                 )
+
+    @staticmethod
+    def _says_enough(told: _Told, rules: ContainerRules) -> bool:
+        """Whether a call under a key alone says what serves, or belongs to a family that lists its services by key."""
+        return bool(told.said or told.implementation) or not rules.implementations or rules.registers == "listed"
 
     @staticmethod
     def _function_around(node: Any) -> int:
@@ -285,6 +292,8 @@ class Calls:
         """A name, and what it stands for, in the order of the family."""
         nodes = [each.node for each in arguments]
         name, meant = reversed(nodes) if word in rules.meant_first else nodes
+        if not all(self.source.class_in(each) or self.source.is_text(each) for each in nodes):
+            return told  # names that are in variables
         texts = [self.source.class_in(each) or self.source.tree.of(each).strip("\"'") for each in (name, meant)]
         known = bool(self.source.class_in(name))
         served = texts[0] if known or word not in rules.meant_first else texts[1]
@@ -317,6 +326,12 @@ class Calls:
         if word in rules.keys and arguments:
             texts = re.findall(r"[\"']([^\"']+)[\"']", self.source.tree.of(arguments[0].node))
             told = replace(told, key=texts[0] if texts else self.source.tree.of(arguments[0].node))
+        if word in rules.unshared and arguments and self.source.tree.of(arguments[0].node).lower() == "false":
+            told = replace(told, lifetime="transient")
+        if word in rules.factories:
+            told = replace(told, factory=True)
+        if word in rules.parents and arguments and not told.implementation and self.source.is_text(arguments[0].node):
+            return replace(told, implementation=self.source.tree.of(arguments[0].node).strip("\"'"), said=True)
         if word in rules.implementations:
             return self._served_by(arguments, word, rules, told, types)
         if word in rules.abstractions:

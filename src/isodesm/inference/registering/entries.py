@@ -71,8 +71,19 @@ class Entries:
             nested = self.source.tree.of(key).strip("\"'")
             if value.type == "array_creation_expression" and nested in ("services", "definitions", "dependencies"):
                 yield from self._of_array(value, family)
-            elif found := self._of_element(key, value, family):
+            elif found := self._of_element(key, value, family) or self._other_name(node, key, value, family):
                 yield found
+
+    def _other_name(self, array: Any, key: Any, value: Any, family: Family) -> Registration | None:
+        """A class that stands for another entry, in an array of definitions."""
+        known, meant = self.source.class_in(key), self.source.tree.of(value).strip("\"'")
+        defines = any(
+            each.type == "array_creation_expression" and "class" in self._fields(each) for each in self._fields(array).values()
+        )
+        if not known or not self.source.is_text(value) or not (defines or meant in self._fields(array)):
+            return None
+        common = {"abstraction": known, "how": "entry", "family": family[0], "id": "", **self.source.place_of(key)}
+        return self._registration(common, [meant], alias=True)
 
     def _of_element(self, key: Any, value: Any, family: Family) -> Registration | None:
         """One definition: a function, a call of a maker, an array with a class, or a class under the name of another."""
