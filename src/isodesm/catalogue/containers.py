@@ -24,6 +24,8 @@ class ContainerRules(msgspec.Struct, frozen=True, rename="kebab", forbid_unknown
     """Whether what is marked serves its abstractions without being named for them, and two of them are refused."""
     collects_repeated: bool = False
     """Whether several registrations of a name make a list."""
+    bubbles: bool = False
+    """Whether what is handed a shorter-lived object lives as short as that."""
     proxied: tuple[str, ...] = ()
     """Marks of what is handed in through a stand-in that finds the right object, so that it may be held for longer."""
 
@@ -115,6 +117,10 @@ class ContainerRules(msgspec.Struct, frozen=True, rename="kebab", forbid_unknown
     """Bases of classes whose static calls go on to a service, and the methods that name it."""
     primary: tuple[str, ...] = ()
     """Marks of the class that is meant where several serve an abstraction."""
+    into_methods: bool = False
+    """Whether methods that a host calls are handed services, too."""
+    handed: tuple[str, ...] = ()
+    """Marks of parameters of such methods that are handed in, where not all are."""
     qualifiers: tuple[str, ...] = ()
     """Marks that say, where something is asked for, which one is meant."""
     optional: tuple[str, ...] = ()

@@ -38,12 +38,14 @@ def wiring(
 def _answer(codebase: Codebase, request: Request, format: str, root: str, top: int) -> Answer:
     from isodesm.codebase.asked_names import find_class
     from isodesm.diagnosis.diagnose import diagnose
+    from isodesm.diagnosis.entries import entry_points
     from isodesm.diagnosis.wiring_faults.wiring_report import report_wiring
     from isodesm.output import delimited, envelope
     from isodesm.output.wiring_table import print_wiring
 
     number = find_class(codebase, root) if root else -1
-    report = report_wiring(codebase, diagnose(codebase), number)
+    entered = frozenset(entry.number for entry in entry_points(codebase))
+    report = report_wiring(codebase, diagnose(codebase), number, entered)
     drawn = b""
     if request.figure is not None and report.tree is not None:
         from isodesm.output.figures.objects import draw_objects

@@ -205,7 +205,7 @@ class _Tracer:
             return None
         if kind == KIND_NUMBER["creation"]:
             return self._creation(row, node, target, left)
-        if self.roles.name(target) in QUIET_ROLES and kind != KIND_NUMBER["lookup"]:
+        if self._is_quiet(target) and kind != KIND_NUMBER["lookup"]:
             self.hidden += 1
             return None
         name = self.table.text_of("callee", row)
@@ -269,7 +269,7 @@ class _Tracer:
 
     def _creation(self, row: int, node: tuple[int, int], target: int, left: int) -> Hop | None:
         """A creation: what construction does counts when it reaches anything, or the bond is a hard one."""
-        if self.roles.name(target) in QUIET_ROLES and row not in self.hard:
+        if self._is_quiet(target) and row not in self.hard:
             self.hidden += 1
             return None
         before = self.count
@@ -333,6 +333,10 @@ class _Tracer:
             registered_line=at[1],
         )
 
+    def _is_quiet(self, number: int) -> bool:
+        """Whether calls on a type lead nowhere: data, but for what a container is told of."""
+        return self.roles.name(number) in QUIET_ROLES and number not in self.codebase.wiring.by_implementation
+
     def _is_worker(self, number: int) -> bool:
         return number >= 0 and self.roles.name(number) in ("service", "gateway", "repository", "presentation")
 
@@ -345,7 +349,8 @@ class _Tracer:
             return _as_registered(served)
         if not self.symbols.types[target].is_abstract:
             return Behind(target, "itself")
-        needs = [each for each in wiring.handed_to(running) if each.target == target]
+        given = (*wiring.handed_to(running), *wiring.handed_to_methods(running))
+        needs = [each for each in given if each.target == target]
         answer = wiring.answer(needs[0]) if len(needs) == 1 else wiring.answer_to(target, file)
         if answer.how == "registered" and answer.chosen >= 0:
             return _as_registered(answer)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterable
+from functools import cached_property
 from typing import NamedTuple
 
 from isodesm.facts import typetext
@@ -49,6 +50,8 @@ class Injection(NamedTuple):
     default: bool = False
     key: str = ""
     """The name under which it is asked for, where a mark gives one."""
+    early: bool = False
+    """Whether a member asks for it at construction, as a parameter of the constructor would."""
 
     @property
     def is_untyped(self) -> bool:
@@ -62,6 +65,12 @@ class Injections:
     def __init__(self, hierarchy: Hierarchy, roles: Roles) -> None:
         self.hierarchy, self.symbols, self.roles = hierarchy, hierarchy.symbols, roles
         self._of_constructor: dict[int, tuple[Injection, ...]] = {}
+
+    @cached_property
+    def created(self) -> frozenset[int]:
+        """Types that some code of the tree creates."""
+        bonds = self.roles.bonds
+        return frozenset(bonds.target[row] for row in bonds.rows_of_kind("creation"))
 
     def markers(self, number: int) -> frozenset[str]:
         """Annotations by which a container knows what to fill in, in the language of a type."""
@@ -109,7 +118,7 @@ class Injections:
         heads = [member.whole for member in members if member.kind == "constructor"]
         for index, member in enumerate(members):
             if member.kind == "field" and not member.is_static and (asked := self._asked_for(number, member)):
-                found.append(self._injection(number, index, -1, member.name, asked, False))
+                found.append(self._injection(number, index, -1, member.name, asked, False)._replace(early=True))
                 continue
             if member.kind == "constructor" or member.is_static or not self.is_marked(number, member.modifiers):
                 continue

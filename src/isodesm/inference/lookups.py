@@ -10,7 +10,7 @@ from isodesm.facts.records import Site
 from isodesm.inference.bases import Bases
 from isodesm.inference.locators import Locator, named_in_arguments
 from isodesm.inference.object_maps import SitesOf
-from isodesm.linking.bonds import KIND_NUMBER, BondTable
+from isodesm.linking.bonds import CONTEXTS, KIND_NUMBER, BondTable
 from isodesm.linking.hierarchy import Hierarchy
 from isodesm.linking.symbols import Symbols
 
@@ -48,6 +48,7 @@ def _rows(symbols: Symbols, bonds: BondTable, bases: Bases, locators: dict[int, 
     field, creation = KIND_NUMBER["static-field"], KIND_NUMBER["creation"]
     externals, strings = bonds.externals.strings, bonds.names.strings
     adapted = _adapted(symbols, bases)
+    needs = [symbols.catalogues.registering(facts.language).needs for facts in symbols.files]
     found = []
     for row, kind in enumerate(bonds.kind):
         target, callee = bonds.target[row], strings[bonds.callee[row]]
@@ -58,6 +59,8 @@ def _rows(symbols: Symbols, bonds: BondTable, bases: Bases, locators: dict[int, 
             if kind in calls and target in locators and callee in locators[target].reading:
                 found.append(row)
         elif kind in calls or kind == field:
+            if callee in needs[bonds.file[row]] and bonds.context[row] in _AT_CONSTRUCTION:
+                continue  # a declared need, like a parameter
             if callee in catalogues[symbols.files[bonds.file[row]].language].get(externals[-1 - target], ()):
                 found.append(row)
     return found
@@ -95,6 +98,10 @@ def _continues(site: Site, start: Site, index: int) -> bool:
     return site.kind == "call" and (site.receiver == index or longer)
 
 
+_AT_CONSTRUCTION = frozenset(
+    CONTEXTS.index(each) for each in ("field-initializer", "constructor", "parameter-default", "module")
+)
+"""Where a container that is asked hands in what is asked for, as to a constructor."""
 _CLASS = re.compile(r"\s*([A-Z][\w.\\\\]*)\s*(?:,|$)")
 """A first argument that is written like the name of a class."""
 _WORD = re.compile(r"\w+")

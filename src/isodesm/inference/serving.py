@@ -128,25 +128,40 @@ def _of_name(wiring: Wiring, services: list[Service]) -> Answer:
     rivals = tuple(sorted({each.implementation for each in services if not each.registration.condition}))
     last = services[-1]
     if len(rivals) < 2 or last.registration.order:
-        return _in_order(services)
+        return _in_order(wiring, services)
     if len(places) > 1:
         return Answer("alternatives", tuple(services), rivals)
-    return Answer("ambiguous", (), rivals) if wiring.rules_of(last).collects_repeated else _in_order(services)
+    return Answer("ambiguous", (), rivals) if wiring.rules_of(last).collects_repeated else _in_order(wiring, services)
 
 
-def _in_order(services: list[Service]) -> Answer:
-    """The one of several registrations of a name that counts, or the alternatives between which a condition decides."""
-    always = [each for each in services if not each.registration.condition]
-    counting = [each for each in always if each.registration.order != "first"] or always[:1]
-    sometimes = [each for each in services if each.registration.condition]
-    last = counting[-1:]
-    if last and services.index(last[0]) == len(services) - 1:
-        sometimes = []  # it takes the place of what came before
-    open_to = [*last, *(each for each in sometimes if each.registration.order != "first" or not last)]
-    if len({each.implementation for each in open_to}) > 1:
-        return Answer("alternatives", tuple(open_to), tuple(dict.fromkeys(each.implementation for each in open_to)))
-    several = open_to[-1].registration.made if open_to else ()
-    return Answer("alternatives" if several else "registered", tuple(open_to or services))
+def _in_order(wiring: Wiring, services: list[Service]) -> Answer:
+    """The one of several registrations of a name that counts, or the alternatives between which a condition decides.
+
+    What stands always takes the place of all before it, but for what gives way; that counts where no other does.
+    """
+    standing: list[Service] = []
+    for each in services:
+        if each.registration.order == "first":
+            if not any(not other.registration.condition for other in standing) and not _covers(standing):
+                standing.append(each)
+        elif each.registration.condition:
+            standing.append(each)
+        else:
+            standing = [each]
+    behind: dict[int, None] = {}
+    for each in standing:
+        file = wiring.file_of(each)
+        made = [wiring.type_named(name, file) for name in each.registration.made]
+        behind.update(dict.fromkeys(made or [each.implementation]))
+    if len(behind) > 1:
+        return Answer("alternatives", tuple(standing), tuple(behind))
+    return Answer("registered", tuple(standing))
+
+
+def _covers(services: list[Service]) -> bool:
+    """Whether of two conditions one is the other's opposite, so that always one holds."""
+    said = {each.registration.condition for each in services}
+    return any(f"not ({each})" in said for each in said)
 
 
 def _decided(wiring: Wiring, injection: Injection, services: list[Service]) -> Answer:

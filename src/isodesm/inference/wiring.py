@@ -12,6 +12,7 @@ from msgspec import structs
 from isodesm.catalogue.containers import ContainerRules
 from isodesm.facts.definitions import Definition
 from isodesm.inference.bases import Bases
+from isodesm.inference.evidence import BASE
 from isodesm.inference.injection import Injection, Injections
 from isodesm.inference.programs import Programs
 from isodesm.inference.registering import Registration
@@ -70,7 +71,7 @@ class Wiring:
         """The words of the family that a registration belongs to."""
         file = self.file_of(service)
         if file < 0:
-            return ContainerRules(registers="listed", fails="start-up", decides_by_type=True)
+            return ContainerRules(registers="listed", fails="start-up", decides_by_type=True, refuses=True)
         return self.families.rules(self.symbols.files[file].language, service.registration.family)
 
     def is_of_test(self, service: Service) -> bool:
@@ -112,8 +113,11 @@ class Wiring:
         """Aliases with the lifetime of what they stand for; without marks that only allow what a call says."""
         told = {each.abstraction: each for each in services if not each.registration.alias and each.registration.how == "call"}
         made = {each.implementation for each in told.values()}
+        named = {each.registration.id for each in services if each.registration.how == "definition"}
         found = []
         for each in services:
+            if each.registration.how == "rule" and each.registration.abstraction in named:
+                continue  # what is defined by itself takes the place of what a rule says
             registration, behind = each.registration, told.get(each.implementation)
             if registration.alias and behind is not None:
                 each = each._replace(registration=structs.replace(registration, lifetime=behind.lifetime))
@@ -167,6 +171,21 @@ class Wiring:
         return frozenset(self.by_implementation) | frozenset(marked) | self.allowed
 
     @cached_property
+    def hosted(self) -> frozenset[int]:
+        """Classes of the boundary that a host makes, with a container behind it: known by a mark or a base, and created
+        nowhere in the code."""
+        roles, created = self.injections.roles, self.injections.created
+        return frozenset(
+            number
+            for number, declared in enumerate(self.symbols.types)
+            if declared.kind == "class"
+            and not declared.is_abstract
+            and number not in created
+            and roles.name(number) == "presentation"
+            and any(each.role == "presentation" and each.strength >= BASE for each in roles[number].evidence)
+        )
+
+    @cached_property
     def allowed(self) -> frozenset[int]:
         """Classes with a mark that allows a container to make them, and registers nothing."""
         found = set()
@@ -217,12 +236,28 @@ class Wiring:
         """Everything that a container hands to a class of its own."""
         return (*self.injections.of_constructor(number), *self.injections.of_members(number))
 
+    def handed_to_methods(self, number: int) -> tuple[Injection, ...]:
+        """What the methods of a class of the boundary are handed when its host calls them."""
+        if number not in self.hosted:
+            return ()
+        rules = self.symbols.catalogues.registering(self.symbols.files[self.symbols.file_of[number]].language)
+        found = []
+        for index, member in enumerate(self.symbols.types[number].members):
+            if member.kind != "method" or member.is_private or member.is_static or not member.parameters:
+                continue
+            for each, parameter in zip(self.injections.of_method(number, index), member.parameters, strict=True):
+                marked = any(simple_name(mark.name) in rules.handed for mark in parameter.modifiers.annotations)
+                wanted = each.target >= 0 and (self.injections.is_service(each.target) or each.target in self.by_abstraction)
+                if wanted and (marked or rules.into_methods):
+                    found.append(each)
+        return tuple(found)
+
     @cached_property
     def asked_for(self) -> frozenset[int]:
         """Types that some class is handed, or whose services are."""
         found: set[int] = set()
         for number in range(len(self.symbols)):
-            for injection in self.handed_to(number):
+            for injection in (*self.handed_to(number), *self.handed_to_methods(number)):
                 if injection.target >= 0:
                     found.add(injection.target)
         return frozenset(found)

@@ -213,7 +213,7 @@ class _Maker:
             return chosen, f"registered, {answer.services[-1].lifetime or 'no lifetime'}"
         names = ", ".join(self.symbols.types[each].name for each in answer.candidates if each >= 0)
         said = {
-            "as it is": "as it is",
+            "as it is": "as it is, unregistered",
             "only implementation": "the only implementation",
             "alternatives": f"alternatives: {names}",
             "all": f"all of {counted(len(answer.services), 'registration')}",
@@ -249,7 +249,7 @@ class _Maker:
         for other in range(len(self.symbols)):
             if other == self.number or not self.symbols.is_shown(other):
                 continue
-            for each in self.codebase.wiring.handed_to(other):
+            for each in (*self.codebase.wiring.handed_to(other), *self.codebase.wiring.handed_to_methods(other)):
                 if each.target in line and each.owner == other:
                     member = self.symbols.types[other].members[each.member]
                     found.append(
@@ -307,17 +307,21 @@ class _Maker:
         """What speaks for a service with one member and one user, if it is one."""
         own = [each for each in self.declared.members if each.kind == "method" and not each.is_private]
         users = {user for each in dossier.members for user in each.users}
-        if self.roles.name(self.number) not in SERVICE_LIKE or len(own) != 1 or len(users) > 1:
+        hosted = any(each.by == "host" for each in dossier.made_by)
+        if self.roles.name(self.number) not in SERVICE_LIKE or hosted or len(own) != 1 or len(users) > 1:
             return ""
         for_it = [
             f"{counted(sum(each.directly for each in dossier.tests), 'test')} of its own" if dossier.tests else "",
             f"it keeps {', '.join(each.effect for each in dossier.locked)} apart" if dossier.locked else "",
             "others stand in for it" if any(each.implementers for each in dossier.abstractions) else "",
-            "a host or container asks for it" if any(each.by == "host" for each in dossier.made_by) else "",
         ]
         user = f"one user (`{simple_name(next(iter(users)))}`)" if users else "no user"
         said = "; ".join(filter(None, for_it))
-        return f"one member and {user}; " + (f"for it speaks: {said}" if said else "nothing speaks for it: no test, no effect")
+        return f"one member and {user}; " + (
+            f"for it speaks: {said}"
+            if said
+            else "nothing was found that speaks for it: no test of its own, no effect that it keeps apart"
+        )
 
     def _abstractions(self) -> tuple[Abstraction, ...]:
         found = []

@@ -77,7 +77,7 @@ def _named_for_a_host(codebase: Codebase, number: int) -> Iterator[Maker]:
     if codebase.roles.name(number) not in ("presentation", "service", "composition-root", "unknown") or not name:
         return
     folder = symbols.path(number).rpartition("/")[0]
-    named = re.compile(rf"(?<![\w.]){re.escape(name)}(?:::class|\.class)?(?![\w(])")
+    named = re.compile(rf"(?<!\w){re.escape(name)}(?:::class|\.class)?(?![\w(])")
     for file, facts in enumerate(symbols.files):
         near = facts.path.rpartition("/")[0] == folder
         if file == symbols.file_of[number] or not (near or any(name in (each.alias, each.member) for each in facts.imports)):

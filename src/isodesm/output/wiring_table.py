@@ -19,6 +19,8 @@ from isodesm.output.text import counted, cut_front, printable
 
 FEW = 4
 """Names of a list that are shown."""
+MOST_OF_A_CONDITION = 40
+"""Characters of a condition that are shown."""
 NOT_FOLLOWED = "can't be followed; what it registers is not known, so nothing is called missing"
 LIFETIME_STYLE = {"singleton": "blue", "scoped": "magenta", "transient": "yellow", "": "dim"}
 
@@ -82,21 +84,18 @@ def _by_program(report: WiringReport) -> list[tuple[str, list[Wired]]]:
 
 
 def _print_rows(console: Console, registrations: list[Wired], top: int) -> None:
-    table = Table(box=None, pad_edge=False, padding=(0, 2, 0, 0))
+    table, room = Table(box=None, pad_edge=False, padding=(0, 2, 0, 0)), max((console.width - 30) // 3, 20)
     for head in ("layer", "abstraction", "served by", "lifetime", "where"):
-        table.add_column(head, header_style=QUIET, no_wrap=True)
+        table.add_column(head, header_style=QUIET, no_wrap=head != "abstraction", overflow="fold", max_width=room)
     rows = sorted(registrations, key=lambda each: (each.layer or "~", each.abstraction, each.file, each.line))
-    room = max((console.width - 30) // 3, 20)
     for each in rows[:top] if top else rows:
         table.add_row(
             Text(each.layer or "–", "" if each.layer else QUIET),
-            cut_front(_named(each), room),
+            Text.assemble(cut_front(_named(each), room), (f"\n  {said}" if (said := _special(each)) else "", "cyan")),
             _served(each, room),
             Text(each.lifetime or "–", LIFETIME_STYLE.get(each.lifetime, "")),
             Text(cut_front(f"{printable(each.file)}:{each.line}", room), QUIET),
         )
-        if said := _special(each):
-            table.add_row("", Text(f"  {said}", "cyan", no_wrap=False), "", "", "")
     console.print(table)
     if top and len(rows) > top:
         console.print(Text(f"… and {len(rows) - top} more; --top 0 shows all", QUIET))
@@ -112,7 +111,7 @@ def _special(each: Wired) -> str:
     orders = {"first": "unless there is one already", "list": "one of a list", "replaces": "takes the place of another"}
     said = (
         f"key {printable(each.key)}" if each.key not in ("", each.abstraction) else "",
-        f"if {printable(each.condition)}" if each.condition else "",
+        f"if {_cut(printable(each.condition))}" if each.condition else "",
         orders.get(each.order, ""),
         "alias" if each.alias else "",
         f"one of {', '.join(map(_short, each.made))}" if each.made else "",
@@ -121,6 +120,10 @@ def _special(each: Wired) -> str:
         "handed in through a stand-in" if each.stand_in else "",
     )
     return " · ".join(filter(None, said))
+
+
+def _cut(text: str) -> str:
+    return text if len(text) <= MOST_OF_A_CONDITION else f"{text[: MOST_OF_A_CONDITION - 1]}…"
 
 
 def _print_rules(console: Console, report: WiringReport, top: int) -> None:

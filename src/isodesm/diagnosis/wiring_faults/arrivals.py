@@ -93,7 +93,11 @@ def _late(report: Report, number: int) -> list[Injection]:
     """Needs that arrive through marked members, or through setters of services that nothing else fills."""
     injections = report.codebase.wiring.injections
     members = report.symbols.types[number].members
-    marked = [each for each in injections.of_members(number) if not each.default and not _may_be_missing(members[each.member])]
+    marked = [
+        each
+        for each in injections.of_members(number)
+        if not each.default and not each.early and not _may_be_missing(members[each.member])
+    ]
     return marked or [each for each in _set_later(report, number) if injections.is_service(each.target)]
 
 
@@ -141,7 +145,7 @@ def ambiguous_implementations(report: Report) -> Iterator[Finding]:
     """`ambiguous-implementation`: an abstraction that a managed class is handed, several managed classes serve, and nothing
     decides."""
     wiring = report.codebase.wiring
-    for number in sorted(wiring.managed):
+    for number in sorted(wiring.managed | wiring.hosted):
         if not report.is_production(number):
             continue
         for each in wiring.handed_to(number):

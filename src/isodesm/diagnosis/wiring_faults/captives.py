@@ -22,6 +22,8 @@ def captive_dependencies(report: Report) -> Iterator[Finding]:
     for holder in wiring.services:
         if holder.implementation < 0 or holder.lifetime not in RANK or holder.registration.alias or in_test(report, holder):
             continue
+        if wiring.rules_of(holder).bubbles:
+            continue
         for chain in _captives(report, holder):
             captive = chain[-1][1]
             names = [report.name(holder.implementation), *(report.name(service.implementation) for _, service in chain)]

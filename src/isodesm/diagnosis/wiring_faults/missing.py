@@ -18,6 +18,11 @@ LEAST = 3
 """Registrations of a family from which it is taken to be told of everything it makes."""
 FEW, SHARE = 3, 0.1
 """Needs of a family that may be unmet, by number or share of all; beyond, it is told in a way that is not read."""
+EVERYBODYS = frozenset(
+    "ABC Protocol Generic object Object Serializable AutoCloseable Closeable IDisposable IAsyncDisposable Cloneable "
+    "Comparable".split()
+)
+"""Bases by which no library would provide an implementation."""
 FAILS = {
     "start-up": "the program stops at its start",
     "first request": "the first request that needs one fails",
@@ -31,10 +36,10 @@ def unregistered_dependencies(report: Report) -> Iterator[Finding]:
     wiring = report.codebase.wiring
     by_hand = {service.implementation for service in wiring.services if service.registration.factory}
     given = {each.type for each in wiring.definitions if each.arguments}
-    for number in sorted(wiring.managed):
+    for number in sorted(wiring.managed | wiring.hosted):
         if not report.is_production(number) or number in by_hand or report.symbols.names[number] in given:
             continue
-        for each in wiring.handed_to(number):
+        for each in (*wiring.handed_to(number), *wiring.handed_to_methods(number)):
             if each.target >= 0 and not each.collection and not each.default:
                 gap = gaps.of(number, each)
                 gaps.count(number, gap is not None)
@@ -65,7 +70,7 @@ def _missing(report: Report, number: int, each: Injection, gap: tuple[str, str, 
         f"`{name}` asks for `{wanted}`, {said}.",
         f"The container can't make `{name}`: {FAILS[when]}.{outside}",
         remedy,
-        member="<init>",
+        member=report.symbols.types[each.owner].members[each.member].name,
         target=each.target,
         key=each.name,
         why=[when.replace(" ", "-")],
@@ -113,7 +118,8 @@ class _Gaps:
             return None
         if rules.registers == "concrete" and answer.how == "as it is":
             return None
-        return self._unlisted(each, answer, rules)
+        said, remedy, when = self._unlisted(each, answer, rules) or ("", "", "")
+        return (said, remedy, "first request" if number in self.wiring.hosted and rules.calls else when) if said else None
 
     def _unlisted(self, each: Injection, answer: Answer, rules: ContainerRules) -> tuple[str, str, str] | None:
         """The words for a class or abstraction that is there, and that no registration names."""
@@ -139,6 +145,10 @@ class _Gaps:
         for family, rules in self.wiring.families.of(file):
             if not marks.isdisjoint((*rules.allowed_by, *rules.metadata)) and self.told[family]:
                 return family, rules
+        if number in self.wiring.hosted:
+            for family, rules in self.wiring.families.of(file):
+                if family and rules.calls and self.told[family] >= LEAST:
+                    return family, rules
         return "", ContainerRules()
 
     def _is_of_the_host(self, target: int) -> bool:
@@ -156,7 +166,8 @@ class _Gaps:
         declared = self.report.symbols.types[target]
         line = (target, *self.codebase.roles.implementers.get(target, ()))
         allowed = target in self.wiring.allowed
-        if any(self.codebase.roles.external_bases.get(each) for each in line[:1]) and declared.is_abstract:
+        bases = {simple_name(each).partition("<")[0] for each in self.codebase.roles.external_bases.get(line[0], ())}
+        if bases - EVERYBODYS and declared.is_abstract:
             return True
         if declared.modifiers.annotations and not allowed and declared.is_abstract:
             return True

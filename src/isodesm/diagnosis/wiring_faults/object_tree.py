@@ -78,7 +78,8 @@ class _Tree:
             at = (last.registration.file, last.registration.line)
             if answer.chosen >= 0:
                 return self.node(answer.chosen, wanted, "registered", last.lifetime, at)
-            candidates = tuple(names[n] for n in dict.fromkeys(s.implementation for s in answer.services) if n >= 0)
+            behind = answer.candidates or tuple(dict.fromkeys(each.implementation for each in answer.services))
+            candidates = tuple(names[n] for n in behind if n >= 0)
             shown = last.registration.abstraction if each.target < 0 else names[each.target]
             how = answer.how if len(candidates) > 1 else "registered"
             return ObjectNode(shown, wanted, how, last.lifetime, (), *at, candidates)

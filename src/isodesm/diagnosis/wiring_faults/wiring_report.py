@@ -79,11 +79,16 @@ class WiringReport(msgspec.Struct, frozen=True):
     """The folders of the programs of the tree, where there are several."""
 
 
-def report_wiring(codebase: Codebase, diagnosis: Diagnosis, root: int = -1) -> WiringReport:
-    """The wiring of a codebase; with a `root` (type number) also the tree of objects that it takes to have one of it."""
+def report_wiring(
+    codebase: Codebase, diagnosis: Diagnosis, root: int = -1, entered: frozenset[int] = frozenset()
+) -> WiringReport:
+    """The wiring of a codebase; with a `root` (type number) also the tree of objects that it takes to have one of it.
+
+    `entered` are the types at which hosts enter the program, and which they ask for.
+    """
     wiring = codebase.wiring
     looked_up = {codebase.bonds.target[row] for row in codebase.bonds.rows_of_kind("lookup")}
-    wanted = wiring.asked_for | looked_up
+    wanted = wiring.asked_for | looked_up | entered | wiring.hosted
     rows = []
     report = Report(codebase)
     for service in wiring.services:
@@ -166,7 +171,7 @@ def _served_by(codebase: Codebase, service: Service) -> str:
 def _is_used(codebase: Codebase, service: Service, family: set[int], wanted: frozenset[int] | set[int]) -> bool:
     if family.intersection(wanted) or service.implementation < 0:
         return True
-    by_key = {argument.service for each in codebase.definitions for argument in each.arguments}
+    by_key = {argument.service for each in codebase.definitions for argument in (*each.arguments, *each.calls)}
     served_by_host = codebase.roles.name(service.implementation) in ("presentation", "composition-root", "test") or bool(
         codebase.roles.external_bases.get(service.implementation)
     )

@@ -24,7 +24,7 @@ class Arguments:
     def read(self, given: Argument, word: str, rules: ContainerRules, named: bool) -> tuple[str, list[str]]:
         """What an argument is: a `class`, a `key`, what is `made` by a function, or an `instance`."""
         node = given.node
-        if self.source.is_function(node):
+        if self.source.is_function(node) or self.source.is_choice(node):
             return "made", [each.name for each in self.source.made_by(node)]
         if node.type in _SEVERAL:
             return "class", [found for each in node.named_children if (found := self.source.class_in(_value(each)))]

@@ -53,9 +53,17 @@ class Calls:
     """The calls of one file."""
 
     def __init__(self, source: Source, families: tuple[Family, ...], offers: Mapping[int, str], proven: frozenset[str]) -> None:
-        self.source, self.families, self.offers, self.proven = source, families, offers, proven
+        self.source, self.offers, self.proven = source, offers, proven
+        self.families = tuple(each for each in families if self._is_spoken(*each))
         self.arguments = Arguments(source)
         self.seen: set[tuple[int, str, str]] = set()
+
+    def _is_spoken(self, family: str, rules: ContainerRules) -> bool:
+        """Whether a file can hold sentences of a family that is not proven: a word of what serves stands in it."""
+        spelt = self.source.is_modular and rules.always and rules.calls and rules.implementations
+        if not spelt or family in self.proven:
+            return True
+        return re.search(rf"\.(?:{'|'.join(rules.implementations)})\s*[<(]".encode(), self.source.text) is not None
 
     def registrations(self) -> Iterator[Registration]:
         """What the calls register, in order of place."""
@@ -296,8 +304,7 @@ class Calls:
             return told  # names that are in variables
         texts = [self.source.class_in(each) or self.source.tree.of(each).strip("\"'") for each in (name, meant)]
         known = bool(self.source.class_in(name))
-        served = texts[0] if known or word not in rules.meant_first else texts[1]
-        return replace(told, served=(served,), implementation=texts[1], key="" if known else texts[0], alias=True)
+        return replace(told, served=(texts[0],), implementation=texts[1], key="" if known else texts[0], alias=True)
 
     def _is_handed_on(self, node: Any) -> bool:
         made = self.source.made_by(node)

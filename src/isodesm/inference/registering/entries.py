@@ -39,8 +39,7 @@ class Entries:
 
     def _of_arrays(self) -> Iterator[Registration]:
         """Entries of arrays that a file returns, of listed members, and functions put under a name of a container."""
-        text = self.source.tree.text if self._may_hold_entries() else b""
-        if not text:
+        if not self._may_hold_entries():
             return
         arrays = next((each for each in self.families if each[0] == "arrays"), None)
         offsets = next((each for each in self.families if each[1].offsets), None)
@@ -54,7 +53,7 @@ class Entries:
 
     def _may_hold_entries(self) -> bool:
         """Whether the bare text has anything to look at, since a parse costs more than a search."""
-        text = self.source._text(self.source.file)
+        text = self.source.text
         words = [each for _, rules in self.families for each in rules.properties]
         returned = re.search(rb"^return\s*(?:\[|array\s*\()", text, re.MULTILINE) is not None
         offset = re.search(rb"\]\s*=\s*(?:static\s+)?(?:fn|function)\b|\]\s*=\s*\$\w+->", text) is not None

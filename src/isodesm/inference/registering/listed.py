@@ -15,8 +15,6 @@ from isodesm.inference.registering.registration import Registration
 from isodesm.inference.registering.source import Source
 from isodesm.linking.symbols import simple_name
 
-_LIST = re.compile(rb"\w+\s*:\s*(?:\[|[A-Za-z_$])")
-
 
 class Lists:
     """The lists of providers in one file."""
@@ -34,7 +32,7 @@ class Lists:
             yield from self._of_pair(pair, listing)
 
     def _names_a_list(self, listing: list[Family]) -> bool:
-        text = self.source.tree.text
+        text = self.source.text
         return any(each.encode() in text for _, rules in listing for each in rules.provider_lists)
 
     def _of_pair(self, pair: Any, listing: list[Family]) -> Iterator[Registration]:
@@ -140,6 +138,7 @@ class Lists:
         word = next((each for each in rules.metadata_implementations if each in fields), "")
         value = fields.get(word) if word else token
         function = word in ("useFactory",) or (value is not None and self.source.is_function(value))
+        function = function or (value is not None and self.source.is_choice(value))
         made = list(dict.fromkeys(each.name for each in self.source.made_by(value))) if value is not None and function else []
         served = made[0] if made else "" if function else self._named(value) if word not in ("useValue",) else self._made(value)
         key = self.source.tree.of(token)

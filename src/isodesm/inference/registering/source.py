@@ -36,6 +36,7 @@ _FUNCTION = re.compile(r"lambda|arrow_function|anonymous_function|function_expre
 _AROUND = frozenset(
     ("parenthesized_expression", "ternary_expression", "conditional_expression", "await_expression", "as_expression")
 )
+_CHOICES = frozenset(("ternary_expression", "conditional_expression", "switch_expression", "match_expression"))
 _LITERALS = frozenset(("class_literal", "typeof_expression", "class_constant_access_expression"))
 _STRINGS = frozenset(("string", "string_literal", "encapsed_string", "template_string", "verbatim_string_literal"))
 
@@ -66,7 +67,12 @@ class Source:
     @cached_property
     def tree(self) -> Tree:
         """The syntax of the file."""
-        return Tree(self.facts.language, self.facts.path, self._text(self.file))
+        return Tree(self.facts.language, self.facts.path, self.text)
+
+    @cached_property
+    def text(self) -> bytes:
+        """The text of the file in UTF-8."""
+        return self._text(self.file)
 
     def node_of(self, site: Site) -> Any:
         """The syntax of a site."""
@@ -219,6 +225,10 @@ class Source:
         """Whether an expression is a function."""
         return _FUNCTION.search(node.type) is not None or node.type == "method_reference"
 
+    def is_choice(self, node: Any) -> bool:
+        """Whether an expression gives one of several others."""
+        return node.type in _CHOICES
+
     def is_text(self, node: Any) -> bool:
         """Whether an expression is a text."""
         return node.type in _STRINGS
@@ -237,6 +247,8 @@ class Source:
                 found[Made(made)] = None
             elif handed := self._handed_on(result):
                 found[Made(handed, True)] = None
+            elif self.is_choice(node) and (named := self.class_in(result)):
+                found[Made(named)] = None
         return list(found)
 
     def returned(self, declaration: Any) -> Iterator[Any]:
@@ -287,7 +299,8 @@ class Source:
             for each in node.named_children:
                 yield from self._results(each, depth + 1)
         elif kind in ("identifier", "variable_name"):
-            yield from self._of_variable(node, depth)
+            given = list(self._of_variable(node, depth))
+            yield from given or (node,)
         else:
             yield node
 
