@@ -179,6 +179,14 @@ class _Gaps:
 
     @cached_property
     def _places(self) -> list[bytes]:
-        """The texts of the files that hold registrations made by calls."""
+        """The texts of the files that hold registrations made by calls, heads of members left out: those only ask."""
         files = {self.wiring.file_of(each) for each in self.wiring.services if each.registration.how == "call"}
-        return [self.codebase.text(file) for file in sorted(files - {-1})]
+        return [self._without_heads(file) for file in sorted(files - {-1})]
+
+    def _without_heads(self, file: int) -> bytes:
+        text = bytearray(self.codebase.text(file))
+        for declared in self.report.symbols.files[file].types:
+            for member in declared.members:
+                if member.body != (0, 0) and member.parameters:
+                    text[member.place.start : member.body[0]] = b" " * (member.body[0] - member.place.start)
+        return bytes(text)

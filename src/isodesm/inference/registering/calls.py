@@ -366,6 +366,8 @@ class Calls:
                 alias = alias or self._is_handed_on(each.node)
         if not arguments and not types:
             served = list(told.served[:1])  # it serves itself
+        elif not served and not made and not instance:
+            factory = True  # a maker in a variable
         return replace(
             told,
             said=True,
