@@ -5,8 +5,10 @@ from __future__ import annotations
 
 import json
 
+from isodesm.catalogue import catalogue_of
 from isodesm.codebase.model import Codebase
 from isodesm.diagnosis.diagnose import diagnose
+from isodesm.diagnosis.entries import entry_points
 from isodesm.diagnosis.trace import find_member, trace
 from isodesm.diagnosis.wiring_faults.wiring_report import report_wiring
 from isodesm.measures.makers import makers_of
@@ -137,6 +139,54 @@ class TraceOverWiringTest(TreeTest):
     def test_a_class_lists_its_members(self) -> None:
         self.write(HUB)
         self.assertRegex(self.run_program("trace", "TowerService", ".").stdout, r"TowerService\.Toll\s+of its own")
+
+
+class EntriesTest(TreeTest):
+    def test_hosts_enter_by_marks_bases_and_functions(self) -> None:
+        """Every mark, base and function of the catalogue is an entry in a source made from it."""
+        forms = {
+            "java": (
+                'class A {{ @{mark}("/x") void go() {{ int n = 1; }} }}',
+                "class A implements {base} {{ public void {member}(Object o) {{ int n = 1; }} }}",
+            ),
+            "csharp": (
+                'class A {{ [{mark}("/x")] public void Go() {{ int n = 1; }} }}',
+                "class A : {base} {{ public void {member}() {{ int n = 1; }} }}",
+            ),
+            "typescript": (
+                "class A {{ @{mark}('/x') go(): void {{ let n = 1; }} }}",
+                "import {{ {base} }} from 'host'; class A extends {base} {{ {member}(): void {{ let n = 1; }} }}",
+            ),
+            "php": (
+                "<?php class A {{ #[{mark}('/x')] public function go() {{ $n = 1; }} }}",
+                "<?php use H\\{base}; class A extends {base} {{ public function {member}() {{ $n = 1; }} }}",
+            ),
+            "python": (
+                "@app.{mark}('/x')\ndef go():\n    n = 1\n",
+                "from host import {base}\n\n\nclass A({base}):\n    def {member}(self):\n        n = 1\n",
+            ),
+        }
+        suffix = {"java": "A.java", "csharp": "A.cs", "typescript": "a.ts", "php": "A.php", "python": "a.py"}
+        for language, (marked, based) in forms.items():
+            rules = catalogue_of(language).entries
+            sources = [marked.format(mark=mark) for mark in rules.marks]
+            sources += [based.format(base=base, member=members[0]) for base, members in rules.bases.items()]
+            for index, source in enumerate(sources):
+                self.root = self.root.parent / f"{language}{index}"
+                with self.subTest(language=language, source=source):
+                    self.assertEqual(len(entry_points(self.read({suffix[language]: source}))), 1)
+
+    def test_what_a_container_fills_in_afterwards_is_no_bypass(self) -> None:
+        mark, fills = public("java", "inject"), word("java", "marked", "fills")
+        line = f" box.{fills}(a);"
+        for after, wanted in (("", 1), (line, 0)):
+            self.root = self.root.parent / f"fills{wanted}"
+            files = {
+                "A.java": f"import org.parts.{mark}; class A {{ @{mark} Bell bell; void go() {{ bell.ring(); }} }} class Bell "
+                f"{{ void ring() {{ }} }} class U {{ void x(Box box) {{ A a = new A();{after} a.go(); }} }} class Box {{ }}"
+            }
+            found = [each for each in diagnose(self.read(files)).findings if each.kind == "bypassed-injection"]
+            self.assertEqual(len(found), wanted)
 
 
 class ProgramsTest(TreeTest):

@@ -63,6 +63,17 @@ def _envelope(name: str, result: list[tuple[str, Any]]) -> type[msgspec.Struct]:
     return msgspec.defstruct(f"{name.capitalize()}Output", outer, frozen=True, forbid_unknown_fields=True)
 
 
+def _of_wiring(findings: Any) -> list[tuple[str, Any]]:
+    return [
+        ("registrations", tuple[Wired, ...]),
+        ("problems", findings),
+        ("by_hand", findings),
+        ("tree", ObjectNode | None),
+        ("rules", tuple[Rule, ...]),
+        ("programs", tuple[str, ...]),
+    ]
+
+
 def outputs() -> dict[str, Any]:
     """Each output's name to the record it is made of; for line formats that of one line."""
     finding = _public(Finding)
@@ -94,17 +105,7 @@ def outputs() -> dict[str, Any]:
                 ("offered", tuple[LayerRow, ...]),
             ],
         ),
-        "wiring": _envelope(
-            "wiring",
-            [
-                ("registrations", tuple[Wired, ...]),
-                ("problems", findings),
-                ("by_hand", findings),
-                ("tree", ObjectNode | None),
-                ("rules", tuple[Rule, ...]),
-                ("programs", tuple[str, ...]),
-            ],
-        ),
+        "wiring": _envelope("wiring", _of_wiring(findings)),
         "rank": _envelope(
             "rank",
             [

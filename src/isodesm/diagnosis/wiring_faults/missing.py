@@ -53,8 +53,14 @@ def unregistered_dependencies(report: Report) -> Iterator[Finding]:
 
 
 def _starts(report: Report) -> Iterator[int]:
-    roles = report.codebase.roles
-    return (number for number in range(len(report.symbols)) if roles.name(number) == "composition-root")
+    """Types at which a program starts, or which a host enters."""
+    roles, symbols = report.codebase.roles, report.symbols
+    yield from report.codebase.wiring.hosted
+    for number, declared in enumerate(symbols.types):
+        marks = symbols.catalogues.of(symbols.files[symbols.file_of[number]].language).entries.marks
+        entered = any(simple_name(mark.name) in marks for each in declared.members for mark in each.modifiers.annotations)
+        if roles.name(number) == "composition-root" or entered:
+            yield number
 
 
 def _missing(report: Report, number: int, each: Injection, gap: tuple[str, str, str], started: bool) -> Finding:

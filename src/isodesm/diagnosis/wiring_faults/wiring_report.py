@@ -89,56 +89,48 @@ def report_wiring(
     wiring = codebase.wiring
     looked_up = {codebase.bonds.target[row] for row in codebase.bonds.rows_of_kind("lookup")}
     wanted = wiring.asked_for | looked_up | entered | wiring.hosted
-    rows = []
     report = Report(codebase)
-    for service in wiring.services:
-        if in_test(report, service):
-            continue
-        each = service.registration
-        known = service.abstraction if service.abstraction >= 0 else service.implementation
-        family = {
-            service.abstraction,
-            service.implementation,
-            *(codebase.roles.ancestors(service.implementation) if service.implementation >= 0 else ()),
-        }
-        rows.append(
-            Wired(
-                abstraction=each.abstraction or each.id,
-                implementation=_served_by(codebase, service),
-                lifetime=each.lifetime,
-                layer=codebase.layers.name(service.implementation if service.implementation >= 0 else known)
-                if known >= 0
-                else "",
-                how=each.how,
-                scope=each.scope,
-                file=each.file,
-                line=each.line,
-                used=_is_used(codebase, service, family, wanted),
-                family=each.family,
-                key="" if each.id == each.abstraction and service.abstraction >= 0 else each.id,
-                condition=each.condition,
-                order=each.order,
-                alias=each.alias,
-                made=each.made,
-                only_for=each.only_for,
-                wraps=each.wraps,
-                stand_in=each.proxied,
-                rule=each.rule,
-                programs=_programs_of(codebase, service),
-            )
-        )
     created = [
         each
         for each in diagnosis.findings
         if each.kind == "hard-wired-creation" and each.target_number in wiring.by_implementation
     ]
     return WiringReport(
-        registrations=tuple(rows),
+        registrations=tuple(_wired(codebase, each, wanted) for each in wiring.services if not in_test(report, each)),
         problems=tuple(each for each in diagnosis.findings if each.kind in WIRING_KINDS),
         by_hand=tuple(created),
         tree=object_tree(codebase, root) if root >= 0 else None,
         rules=tuple(_rules(codebase)),
         programs=codebase.wiring.programs.names,
+    )
+
+
+def _wired(codebase: Codebase, service: Service, wanted: frozenset[int] | set[int]) -> Wired:
+    """One registration with what is to be told of it."""
+    each = service.registration
+    known = service.implementation if service.implementation >= 0 else service.abstraction
+    line = codebase.roles.ancestors(service.implementation) if service.implementation >= 0 else ()
+    return Wired(
+        abstraction=each.abstraction or each.id,
+        implementation=_served_by(codebase, service),
+        lifetime=each.lifetime,
+        layer=codebase.layers.name(known) if known >= 0 else "",
+        how=each.how,
+        scope=each.scope,
+        file=each.file,
+        line=each.line,
+        used=_is_used(codebase, service, {service.abstraction, service.implementation, *line}, wanted),
+        family=each.family,
+        key="" if each.id == each.abstraction and service.abstraction >= 0 else each.id,
+        condition=each.condition,
+        order=each.order,
+        alias=each.alias,
+        made=each.made,
+        only_for=each.only_for,
+        wraps=each.wraps,
+        stand_in=each.proxied,
+        rule=each.rule,
+        programs=_programs_of(codebase, service),
     )
 
 
