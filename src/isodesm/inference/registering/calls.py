@@ -175,8 +175,13 @@ class Calls:
                     wraps=told.wraps,
                     only_for=told.only_for,
                     within=self._function_around(node),
-                    **self.source.place(site.place.line, site.place.column),
+                    **self._place(site, rules),
                 )
+
+    def _place(self, site: Site, rules: ContainerRules) -> dict[str, Any]:
+        """Where a registration stands: its own call, where one sentence holds several."""
+        named = self.source.node_of(site).child_by_field_name("name") if rules.registers == "listed" else None
+        return self.source.place(site.place.line, site.place.column) if named is None else self.source.place_of(named)
 
     @staticmethod
     def _says_enough(told: _Told, rules: ContainerRules) -> bool:
