@@ -58,6 +58,8 @@ class Definition(msgspec.Struct, frozen=True, omit_defaults=True):
     """The id that it is put around."""
     exclude: tuple[str, ...] = ()
     """Folder patterns that `resource` leaves out."""
+    condition: str = ""
+    """The environment or profile in which alone it holds."""
     calls: tuple[Argument, ...] = ()
     """What is handed in after construction, by name of the method or property."""
 
@@ -93,13 +95,21 @@ def _from_yaml(path: str, content: bytes) -> Iterator[Definition]:
     except (yaml.YAMLError, RecursionError, ValueError) as error:
         mark = getattr(error, "problem_mark", None)
         raise _Unreadable("it is no valid YAML", mark.line + 1 if mark else 0) from None
-    services = dict(_pairs(root)).get("services")
+    sections = dict(_pairs(root))
+    yield from _yaml_section(path, sections.get("services"), "")
+    for name, inner in sections.items():
+        if name.startswith("when@"):
+            yield from _yaml_section(path, dict(_pairs(inner)).get("services"), f"environment {name.removeprefix('when@')}")
+
+
+def _yaml_section(path: str, services: Any, condition: str) -> Iterator[Definition]:
+    """The services of one section, with the condition that it holds under."""
     defaults: dict[str, Any] = {}
     for key, node in services.value if services is not None and services.id == "mapping" else ():
         if key.value == "_defaults":
             defaults = {name: _plain(value) for name, value in _pairs(node)}
         else:
-            yield _yaml_service(path, key, node, defaults)
+            yield msgspec.structs.replace(_yaml_service(path, key, node, defaults), condition=condition)
 
 
 def _pairs(node: Any) -> list[tuple[str, Any]]:
@@ -205,11 +215,13 @@ def _from_xml(path: str, content: bytes) -> Iterator[Definition]:
         line = getattr(error, "position", (0, 0))[0]
         raise _Unreadable("it is no valid XML" if line else "it declares entities, which are not followed", line) from None
     places = _places_of_elements(content)
+    within = {child: part.get("profile") for part in root.iter() if part.get("profile") for child in part.iter()}
     for index, element in enumerate(root.iter()):
         kind = _local(element.tag)
         line, column = places[index] if index < len(places) else (0, 0)
         if kind in ("service", "bean") and (element.get("id") or element.get("class")):
-            yield _xml_service(path, element, kind, line, column)
+            condition = f"profile {within[element]}" if element in within else ""
+            yield msgspec.structs.replace(_xml_service(path, element, kind, line, column), condition=condition)
         elif kind == "alias" and element.get("alias"):
             yield Definition(id=element.get("alias"), path=path, line=line, column=column, alias=element.get("name") or "")
         elif kind == "prototype" and element.get("namespace"):

@@ -69,6 +69,7 @@ def _of_definition(given: Definition, by_id: Mapping[str, Definition], hierarchy
         arguments=tuple(each.service or each.value for each in given.arguments),
         alias=bool(given.alias),
         wraps=bool(given.decorates),
+        condition=given.condition,
     )
 
 
