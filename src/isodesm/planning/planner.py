@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import math
-from collections import defaultdict
-from collections.abc import Iterable, Sequence
+from collections import Counter, defaultdict
+from collections.abc import Callable, Iterable, Sequence
+from functools import cached_property, partial
 
 import msgspec
 
@@ -18,6 +19,7 @@ from isodesm.planning.drafting.making import Recorder
 from isodesm.planning.drafting.names_in_code import clash_in
 from isodesm.planning.injecting import hand_in_id, plan_injection
 from isodesm.planning.projection import Projection
+from isodesm.planning.proving import objections
 from isodesm.planning.steps import LeftOver, Plan, Step, step_id
 from isodesm.planning.techniques import propose
 from isodesm.planning.techniques.extract_interface import interface_id, plan_interface
@@ -36,6 +38,10 @@ DATA_SIDE_FIRST = {"infrastructure": 0, "shared": 0, "domain": 1, "": 1, "applic
 
 STAYING = ("introduce-factory", "break-cycle")
 """Techniques that leave the arguments of a creation where they are."""
+
+
+MISTAKE = "planning this failed: a mistake of ours"
+UNPROVEN = "what would be written does not hold"
 
 
 class Options(msgspec.Struct, frozen=True):
@@ -77,6 +83,10 @@ class _Planner:
         self.start = self.state = Projection(codebase, diagnosis.hard)
         self.steps: list[Step] = []
         self.left: list[LeftOver] = []
+        self.failed: list[tuple[Decision, Exception]] = []
+        """Decisions at which the planning itself failed."""
+        self.unproven: Counter[str] = Counter()
+        """Decisions whose steps did not hold, by the check that they failed."""
 
     def plan(self) -> Plan:
         """All steps in order, cut to what was asked for."""
@@ -85,12 +95,48 @@ class _Planner:
         waiting = order_decisions(self.codebase, [each for decision in self.decisions for each in self._fitting(decision)])
         while waiting and not self._is_enough():
             decision = waiting.pop(0)
-            self._hand_in(decision)
+            self._attempt(partial(self._hand_in, decision), decision)
             if not any(each.source == decision.source for each in waiting):
-                self._wire(decision.source)
+                self._attempt(partial(self._wire, decision.source), decision, keeps_words=False)
         if not waiting and not self._is_enough():
             self._finish()
         return self._cut(len(waiting))
+
+    def _attempt(self, take: Callable[[], None], decision: Decision, *, keeps_words: bool = True) -> None:
+        """Take a decision on; where what would be written does not hold, or the plan fails at it, everything is as before, and
+        the decision is left with the reason."""
+        restore, count = self._checkpoint(), len(self.steps)
+        try:
+            take()
+        except Exception as error:  # one decision that fails must not cost the plan
+            restore()
+            self.failed.append((decision, error))
+            self.left.append(_left(decision, f"{MISTAKE} ({type(error).__name__})"))
+            return
+        if len(self.steps) == count:
+            return
+        may_go = _words_of(self.codebase, decision) if keeps_words else None
+        objection = next(objections(self.recorder.written, may_go, self._type_names), None)
+        if objection is not None:
+            restore()
+            self.unproven[objection.check] += 1
+            self.left.append(_left(decision, f"{UNPROVEN}: {objection.reason}"))
+
+    def _checkpoint(self) -> Callable[[], None]:
+        """What brings the plan back to how it is now."""
+        parts = (self.shop.checkpoint(), self.recorder.checkpoint())
+        steps, left, state = list(self.steps), list(self.left), self.state
+
+        def restore() -> None:
+            for part in parts:
+                part()
+            self.steps, self.left, self.state = steps, left, state
+
+        return restore
+
+    @cached_property
+    def _type_names(self) -> frozenset[str]:
+        return frozenset(each.name for each in self.codebase.symbols.types if each.name)
 
     def _is_enough(self) -> bool:
         options = self.options
@@ -252,6 +298,20 @@ def with_needs(steps: Sequence[Step], techniques: frozenset[str]) -> list[Step]:
         if step.id in wanted:
             wanted.update(step.needs)
     return [step for step in steps if step.id in wanted]
+
+
+def _words_of(codebase: Codebase, decision: Decision) -> list[str]:
+    """The words that go with a decision: its target, what was called, and for look-ups and repeated places all they say."""
+    words = [decision.name, decision.kind]
+    said: set[str] = set()
+    for place in decision.places:
+        for finding in (place.finding, *place.nested):
+            words += [codebase.bonds.text_of("callee", finding.row), codebase.target_name(codebase.bonds.target[finding.row])]
+        text = codebase.text(place.file)[place.span[0] : place.span[1]].decode("utf-8", "replace")
+        if decision.kind == "service-lookup" or text in said:
+            words.append(text)
+        said.add(text)
+    return words
 
 
 def _left(decision: Decision, reason: str) -> LeftOver:

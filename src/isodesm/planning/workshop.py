@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter, defaultdict
+from collections.abc import Callable
 from functools import cached_property
 
 import msgspec
@@ -81,6 +82,16 @@ class Workshop:
         self._collect_creators()
         for decision in decisions:
             self.consider(decision)
+
+    def checkpoint(self) -> Callable[[], None]:
+        """What brings the workshop back to how it is now."""
+        draft, extracted, told = self.draft.checkpoint(), dict(self.extracted), set(self.told)
+
+        def restore() -> None:
+            draft()
+            self.extracted, self.told = extracted, told
+
+        return restore
 
     def consider(self, decision: Decision) -> None:
         """Take note of what a decision asks its target for, so that one abstraction serves all."""

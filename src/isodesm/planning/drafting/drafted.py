@@ -4,10 +4,12 @@ from __future__ import annotations
 
 import re
 from collections import defaultdict
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
+from pathlib import PurePosixPath
 from typing import Any
 
 from isodesm.codebase.model import Codebase
+from isodesm.facts.languages import language_by_suffix
 from isodesm.facts.records import Member
 from isodesm.facts.typetext import split_top
 from isodesm.planning.decisions import delegates
@@ -46,6 +48,26 @@ class Drafted:
         """File to what those name."""
         self.new_files: dict[str, str] = {}
         self._syntax: dict[int, Syntax] = {}
+
+    def checkpoint(self) -> Callable[[], None]:
+        """What brings the draft back to how it is now."""
+        lists = {name: {key: list(value) for key, value in getattr(self, name).items()} for name in ("handed", "extras")}
+        sets = {name: set(getattr(self, name)) for name in ("bridged", "retired", "wired")}
+        named = {key: set(value) for key, value in self.named.items()}
+        marks, new_files = dict(self.marks), dict(self.new_files)
+
+        def restore() -> None:
+            for name, value in lists.items():
+                setattr(self, name, defaultdict(list, value))
+            for name, value in sets.items():
+                setattr(self, name, value)
+            self.named, self.marks, self.new_files = defaultdict(set, named), marks, new_files
+
+        return restore
+
+    def language_of(self, path: str) -> str:
+        """The language of a file by its suffix; '' for none that is read."""
+        return language_by_suffix().get(PurePosixPath(path).suffix, "")
 
     def syntax(self, file: int) -> Syntax:
         """The syntax of a file."""

@@ -7,6 +7,7 @@ from collections.abc import Callable, Iterable, Sequence
 from isodesm.planning.drafting.amendments import Amendment, Change, amended, carried_out, changes
 from isodesm.planning.drafting.draft import Draft
 from isodesm.planning.drafting.imports import amendments_of
+from isodesm.planning.proving import Written
 from isodesm.planning.steps import Code, Edit
 
 CONTEXT = 1
@@ -24,6 +25,8 @@ class Recorder:
         self.draft = draft
         self._known: dict[int, list[Amendment]] = {}
         self._files: set[str] = set()
+        self.written: list[Written] = []
+        """The files that changes touched since this was emptied, as they were and as they became."""
 
     def change(self, files: Iterable[int], apply: Callable[[], None]) -> tuple[tuple[Edit, ...], tuple[Code, ...]]:
         """Carry out a change of the draft that touches some files; the edits and the code before and after."""
@@ -36,6 +39,9 @@ class Recorder:
             text = self.draft.new_files[path]
             edits.append(Edit(path, 1, "new file", text=text, new=True))
             code.append(Code(path, "", text))
+            language = self.draft.language_of(path)
+            if language:
+                self.written.append(Written(language, path, b"", text.encode()))
         self._files = set(self.draft.new_files)
         for file in touched:
             self._known[file] = amendments_of(self.draft, file)
@@ -44,11 +50,22 @@ class Recorder:
             code += shown
         return tuple(edits), tuple(code)
 
+    def checkpoint(self) -> Callable[[], None]:
+        """What brings the notes back to how they are now."""
+        known, files = dict(self._known), set(self._files)
+        self.written = []
+
+        def restore() -> None:
+            self._known, self._files, self.written = known, files, []
+
+        return restore
+
     def _of_file(self, file: int, before: list[Amendment], after: list[Amendment]) -> tuple[list[Edit], list[Code]]:
         if before == after:
             return [], []
         text, path = self.draft.codebase.text(file), self.draft.symbols.files[file].path
         found, old = changes(text, before, after), amended(text, before)
+        self.written.append(Written(self.draft.symbols.files[file].language, path, old, amended(text, after)))
         mark = MARK if self.draft.symbols.files[file].encoding == "utf-8-sig" else 0
         edits = [
             Edit(

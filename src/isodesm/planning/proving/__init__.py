@@ -1,0 +1,5 @@
+"""Proof of a step before it is offered: what it writes is read again, and held against what it may change."""
+
+from isodesm.planning.proving.proof import Objection, Written, objections
+
+__all__ = ["Objection", "Written", "objections"]

@@ -1,0 +1,74 @@
+"""What speaks against a step: its files, as they were and as they would be, read with the reader of the tree."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Iterator, Sequence
+from pathlib import PurePosixPath
+from typing import Any, NamedTuple
+
+from isodesm.facts.languages import dialect_of
+from isodesm.facts.parsing import parse, spoilt
+from isodesm.facts.reader import read_file
+from isodesm.planning.proving.conservation import lost
+from isodesm.planning.proving.declarations import faults
+from isodesm.planning.proving.names import unknown_names
+
+
+class Written(NamedTuple):
+    """One file that a step changes: its text in UTF-8 before ('' for a new one) and after."""
+
+    language: str
+    path: str
+    before: bytes
+    after: bytes
+
+
+class Objection(NamedTuple):
+    """Why a step is not offered: which check it fails, and in words what is wrong."""
+
+    check: str
+    reason: str
+
+
+def objections(
+    changed: Sequence[Written], may_go: Iterable[str] | None, known: frozenset[str] = frozenset()
+) -> Iterator[Objection]:
+    """What speaks against a step, gravest first.
+
+    `may_go` are the words that it takes away by intent (None: it takes declarations away, so that words say nothing), `known`
+    the types that any file of the tree may name.
+    """
+    for each in changed:
+        yield from _parses(each)
+    inlined: set[str] = set()
+    for each in changed:
+        before, old_sites = read_file(each.language, each.path, each.before) if each.before else (None, None)
+        after, new_sites = read_file(each.language, each.path, each.after)
+        if old_sites is not None:  # a variable that is gone has given way to its value
+            inlined |= {local.name for local in old_sites.locals} - {local.name for local in new_sites.locals}
+        old = set(faults(before)) if before is not None else set()
+        yield from (Objection("declarations", said) for said in faults(after) if said not in old)
+        yield from (
+            Objection("names", f"`{name}` would be named in `{_short(each)}`, which does not know it")
+            for name in unknown_names(each.language, each.before, each.after, before, after, known)
+        )
+    if may_go is not None and (
+        gone := lost([(each.before, each.after) for each in changed if each.before], [*may_go, *inlined])
+    ):
+        listed = ", ".join(f"`{word}`" for word in gone[:4])
+        yield Objection("conservation", f"{listed} would be lost from the code")
+
+
+def _short(each: Written) -> str:
+    return each.path.rpartition("/")[2]
+
+
+def _parses(each: Written) -> Iterator[Objection]:
+    before = _spoilt(each.language, each.path, each.before) if each.before else 0
+    if _spoilt(each.language, each.path, each.after) > before:
+        yield Objection("syntax", f"`{_short(each)}` would not parse any more")
+
+
+def _spoilt(language: str, path: str, text: bytes) -> int:
+    root: Any = parse(dialect_of(language), PurePosixPath(path).suffix, text)[0]
+    return spoilt(root)
