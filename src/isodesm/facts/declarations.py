@@ -276,6 +276,9 @@ class Declarations(Nesting):
         if self._function_stack and start < self._function_stack[-1][1]:
             self.locals.append(Local(name, type_text, start, self._function_stack[-1][0]))
             return
+        if start < self._parameter_end and start > self._parameter_start:
+            return  # of a function that is the type or the default of a parameter
+        self._parameter_start, self._parameter_end = start, end
         parameter = Parameter(
             name=self.dialect.read_name(name),
             type=type_text,

@@ -45,6 +45,8 @@ class Nesting:
         self._member_stack: list[tuple[int, MemberDraft, int]] = []
         self._site_stack: list[tuple[int, int]] = []
         self._loop_ends: list[tuple[int, int]] = []
+        self._parameter_start = self._parameter_end = -1
+        """The parameter that was read last: what lies in it belongs to a function that is its type or default."""
         self._function_stack: list[tuple[int, int, str]] = []
         """Functions inside members: end, start of the body, name."""
         self._spaces: list[tuple[int, str]] = []

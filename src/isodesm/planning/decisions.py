@@ -5,6 +5,7 @@ A *decision* is what a class makes, fetches or calls for itself; a *place* is on
 
 from __future__ import annotations
 
+import re
 from collections import defaultdict
 from collections.abc import Iterable
 
@@ -139,7 +140,21 @@ def _place(codebase: Codebase, finding: Finding) -> Place | None:
             .removeprefix("self.")
             .removeprefix("$this.")
         )
+    site = _own_part(codebase, file, site, bonds.text_of("callee", row))
     return Place(finding, site, file, member, field.removeprefix("this."))
+
+
+def _own_part(codebase: Codebase, file: int, site: Site, callee: str) -> Site:
+    """A site that reads a longer chain, cut behind what is decided on: `Desk.main.lamp` decides on `Desk.main`, and the rest
+    goes on as it was."""
+    if site.kind not in ("access", "reference", "name") or not callee:
+        return site
+    text = codebase.text(file)[site.place.start : site.place.end]
+    found = re.search(rb"(?:\.|->|::)\s*\$?" + re.escape(callee.lstrip("$").encode()) + rb"(?!\w)", text)
+    if found is None or not text[found.end() :].strip():
+        return site
+    place = site.place
+    return msgspec.structs.replace(site, place=type(place)(place.start, place.start + found.end(), place.line, place.column))
 
 
 def delegates(codebase: Codebase, number: int, constructor: Member) -> bool:

@@ -135,8 +135,20 @@ class _Planner:
         return restore
 
     @cached_property
-    def _type_names(self) -> frozenset[str]:
-        return frozenset(each.name for each in self.codebase.symbols.types if each.name)
+    def _type_names(self) -> dict[str, frozenset[str]]:
+        """Simple names of the tree's types to the packages and namespaces that declare one; none for types inside others."""
+        found: dict[str, set[str]] = defaultdict(set)
+        symbols = self.codebase.symbols
+        for number, each in enumerate(symbols.types):
+            if each.name and each.kind != "module":
+                space = each.space or symbols.files[symbols.file_of[number]].package
+                found[each.name].update({space} if each.outer < 0 else ())
+        everybodys = {
+            name
+            for language in sorted({facts.language for facts in symbols.files})
+            for name in symbols.catalogues.of(language).implicit.names.split()
+        }
+        return {name: frozenset(spaces) for name, spaces in found.items() if name not in everybodys}
 
     def _is_enough(self) -> bool:
         options = self.options

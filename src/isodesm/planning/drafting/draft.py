@@ -152,7 +152,8 @@ class Draft(Drafted):
         name = self.symbols.types[number].name
         base = self._inherits_construction(number)
         lead = [writer.parent_call] if base and writer.parent_call else []
-        text = writer.constructor(name, "public", parameters, [*lead, *statements], "", inner)
+        visibility = "internal" if self._names_internals(number) else "public"
+        text = writer.constructor(name, visibility, parameters, [*lead, *statements], "", inner)
         if number in self.bridged and number not in self.retired and writer.delegating is not None:
             text += f"{syntax.line_end * 2}{inner}" + writer.delegating(
                 name, "public", *self._passed_on(number, writer), "", inner
@@ -212,6 +213,7 @@ class Draft(Drafted):
     ) -> Iterator[Amendment]:
         given = self.handed[number]
         parameters, statements = self._takes(number, given, writer)
+        yield from self._narrowed(number, syntax, constructor)
         yield self._parameters(number, syntax, constructor, parameters, given)
         if statements and not in_head(constructor):
             yield self._statements(
@@ -267,6 +269,31 @@ class Draft(Drafted):
         if not own and b"\n" not in syntax.text[at : body.end_byte]:
             text += syntax.line_end + syntax.indent_at(constructor.whole[0])
         return Amendment(at, at, STATEMENTS, text, said)
+
+    def _names_internals(self, number: int) -> bool:
+        """Whether a public class is handed what is only known inside its own assembly, so that no public constructor may name
+        it."""
+        if self.symbols.dialect(number).name != "csharp" or "public" not in self.symbols.types[number].modifiers.words:
+            return False
+        named = {need.name for each in self.handed[number] for need in each.typed.needs}
+        named |= {word for each in self.handed[number] for word in re.findall(r"[A-Z]\w*", each.typed.text)}
+        return any(
+            declared.name in named and "public" not in declared.modifiers.words and declared.outer < 0
+            for declared in self.symbols.types
+            if declared.name in named and declared.kind != "part"
+        )
+
+    def _narrowed(self, number: int, syntax: Syntax, constructor: Member) -> Iterator[Amendment]:
+        """A public constructor becomes one for its own assembly where it has to name what only that knows."""
+        if "public" not in constructor.modifiers.words or not self._names_internals(number):
+            return
+        head = syntax.text[constructor.whole[0] : constructor.place.end]
+        found = re.search(rb"\bpublic\b", head)
+        if found is not None:
+            start = constructor.whole[0] + found.start()
+            yield Amendment(
+                start, start + len("public"), FIELDS, "internal", "known to its own assembly only, as what it takes"
+            )
 
     def _unmarked(self, number: int, syntax: Syntax, constructor: Member) -> Iterator[Amendment]:
         """The annotation of a constructor goes to the old one, which a container is to go on calling."""

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import builtins
 import re
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 
 from isodesm.facts.records import FileFacts
 from isodesm.planning.proving.conservation import GRAMMAR
@@ -12,8 +12,14 @@ from isodesm.planning.proving.conservation import GRAMMAR
 _TYPES = {
     "python": re.compile(r"(?<![\w.\"'])([A-Z]\w*)(?![\w\"'])"),
     "typescript": re.compile(r"(?<![\w.$\"'`])([A-Z]\w*)(?![\w\"'`]|\s*=>)"),
+    "csharp": re.compile(r"(?<![\w.\"'@])([A-Z]\w*)(?!\w)"),
+    "java": re.compile(r"(?<![\w.\"'@])([A-Z]\w*)(?!\w)"),
 }
-"""Names of types where they stand for themselves, in languages in which each file has to import what it names."""
+"""Names of types where they stand for themselves."""
+SPACED = frozenset(("csharp", "java"))
+"""Languages in which the types of a file's own packages and namespaces are known without an import."""
+_NAME = re.compile(r"[A-Z]\w*")
+_QUOTED = re.compile(r"(?::|->|\|)\s*[\"']([A-Z]\w*)")
 _STRINGS = re.compile(
     r"/\*.*?\*/|\"\"\".*?\"\"\"|'''.*?'''|\"(?:\\.|[^\"\\\n])*\"|'(?:\\.|[^'\\\n])*'|`(?:\\.|[^`\\])*`|#[^\n]*|//[^\n]*",
     re.DOTALL,
@@ -21,24 +27,58 @@ _STRINGS = re.compile(
 
 
 def unknown_names(
-    language: str, old: bytes, new: bytes, before: FileFacts | None, after: FileFacts, known: frozenset[str]
+    language: str, old: bytes, new: bytes, before: FileFacts | None, after: FileFacts, known: Mapping[str, frozenset[str]]
 ) -> Iterator[str]:
     """Types that are named after a step and not before it, that the tree declares elsewhere, and that the file neither
-    declares nor imports."""
+    declares nor imports.
+
+    `known` has the simple names of the tree's types with the packages or namespaces that they are declared in.
+    """
     pattern = _TYPES.get(language)
     if pattern is None:
         return
-    bound = {each.alias or each.member or each.name for each in after.imports} | {each.member for each in after.imports}
+    bound = {
+        part for each in after.imports for part in (each.alias or each.member or each.name.rpartition(".")[2], each.member)
+    }
     bound |= {part for each in after.types for part in (each.name, *re.findall(r"\w+", each.generics))}
     bound |= {
         name for each in after.types for member in each.members for name in (member.name, *re.findall(r"\w+", member.generics))
     }
     bound |= set(dir(builtins)) if language == "python" else set()
-    wild = any(each.wildcard for each in after.imports)
-    earlier = set(pattern.findall(_plain(old)))
-    for name in dict.fromkeys(pattern.findall(_plain(new))):
-        if name not in earlier and name not in bound and name not in GRAMMAR and name in known and not wild:
+    spaces = _spaces(after) if language in SPACED else frozenset()
+    wild = language not in SPACED and any(each.wildcard for each in after.imports)
+    earlier = set(_named(pattern, language, old))
+    for name in dict.fromkeys(_named(pattern, language, new)):
+        if name in earlier or name in bound or name in GRAMMAR or name not in known or wild:
+            continue
+        if language not in SPACED or (known[name] and known[name].isdisjoint(spaces)):
             yield name
+
+
+def _spaces(facts: FileFacts) -> frozenset[str]:
+    """The packages and namespaces whose types a file knows: its own, those around them, and those it imports as a whole."""
+    own = {facts.package, *(each.space for each in facts.types)}
+    around = {".".join(parts[:end]) for each in own for parts in [each.split(".")] for end in range(len(parts) + 1)}
+    imported = {each.name.removesuffix(".*") for each in facts.imports}
+    return frozenset(around | imported if facts.language == "csharp" else own | imported)
+
+
+def late_names(language: str, new: bytes, after: FileFacts) -> Iterator[str]:
+    """Classes that the heads of functions name before they are declared, where names in heads are looked up at once."""
+    if language != "python" or re.search(rb"^from __future__ import .*\bannotations\b", new, re.MULTILINE):
+        return
+    starts = {each.name: each.place.start for each in after.types if each.kind == "class" and each.outer < 0}
+    for declared in after.types:
+        for member in declared.members:
+            for each in member.parameters:
+                for name in _NAME.findall(_plain(each.type.encode())):
+                    if starts.get(name, -1) > member.place.start:
+                        yield f"`{declared.name}.{member.name}` would name `{name}` before it is declared"
+
+
+def _named(pattern: re.Pattern[str], language: str, text: bytes) -> list[str]:
+    plain = pattern.findall(_plain(text))
+    return [*plain, *_QUOTED.findall(text.decode("utf-8", "replace"))] if language == "python" else plain
 
 
 def _plain(text: bytes) -> str:

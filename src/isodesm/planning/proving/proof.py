@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from pathlib import PurePosixPath
 from typing import Any, NamedTuple
 
@@ -11,7 +11,7 @@ from isodesm.facts.parsing import parse, spoilt
 from isodesm.facts.reader import read_file
 from isodesm.planning.proving.conservation import lost
 from isodesm.planning.proving.declarations import faults
-from isodesm.planning.proving.names import unknown_names
+from isodesm.planning.proving.names import late_names, unknown_names
 
 
 class Written(NamedTuple):
@@ -31,12 +31,12 @@ class Objection(NamedTuple):
 
 
 def objections(
-    changed: Sequence[Written], may_go: Iterable[str] | None, known: frozenset[str] = frozenset()
+    changed: Sequence[Written], may_go: Iterable[str] | None, known: Mapping[str, frozenset[str]]
 ) -> Iterator[Objection]:
     """What speaks against a step, gravest first.
 
     `may_go` are the words that it takes away by intent (None: it takes declarations away, so that words say nothing), `known`
-    the types that any file of the tree may name.
+    the simple names of the tree's types with the packages that declare them.
     """
     for each in changed:
         yield from _parses(each)
@@ -48,6 +48,8 @@ def objections(
             inlined |= {local.name for local in old_sites.locals} - {local.name for local in new_sites.locals}
         old = set(faults(before)) if before is not None else set()
         yield from (Objection("declarations", said) for said in faults(after) if said not in old)
+        late = set(late_names(each.language, each.before, before)) if before is not None else set()
+        yield from (Objection("names", said) for said in late_names(each.language, each.after, after) if said not in late)
         yield from (
             Objection("names", f"`{name}` would be named in `{_short(each)}`, which does not know it")
             for name in unknown_names(each.language, each.before, each.after, before, after, known)

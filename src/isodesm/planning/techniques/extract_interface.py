@@ -135,7 +135,7 @@ def _imports(shop: Workshop, target: int, abstraction: Abstraction, needs: set[N
         return tuple(sorted({need.home for need in wanted if not f"{abstraction.home}.".startswith(f"{need.home}.")}))
     if language in ("java", "php"):
         separator = shop.symbols.dialect(target).separator
-        bare = sorted({need.name for need in needs if not need.home}) if language == "php" else []
+        bare = sorted({need.name for need in needs if not need.home}) if language == "php" and abstraction.home else []
         return tuple(sorted([*(f"{need.home}{separator}{need.name}" for need in wanted), *bare]))
     return tuple(writer.import_line(need, abstraction.path) for need in wanted)
 
