@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import re
+from collections import Counter
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from pathlib import PurePosixPath
 from typing import Any, NamedTuple
@@ -12,6 +14,9 @@ from isodesm.facts.reader import read_file
 from isodesm.planning.proving.conservation import lost
 from isodesm.planning.proving.declarations import faults
 from isodesm.planning.proving.names import late_names, unknown_names
+
+_SELF = re.compile(r"^[ \t]*((?:this\.|self\.|\$this->)?[$\w]+)[ \t]*=[ \t]*\1[ \t]*;?[ \t]*$", re.MULTILINE)
+"""Something that is given to itself."""
 
 
 class Written(NamedTuple):
@@ -47,6 +52,10 @@ def objections(
         if old_sites is not None:  # a variable that is gone has given way to its value
             inlined |= {local.name for local in old_sites.locals} - {local.name for local in new_sites.locals}
         old = set(faults(before)) if before is not None else set()
+        kept = Counter(_SELF.findall(each.before.decode("utf-8", "replace")))
+        for name, count in Counter(_SELF.findall(each.after.decode("utf-8", "replace"))).items():
+            if count > kept[name]:
+                yield Objection("moment", f"`{name}` would be assigned to itself: it is made anew there")
         yield from (Objection("declarations", said) for said in faults(after) if said not in old)
         late = set(late_names(each.language, each.before, before)) if before is not None else set()
         yield from (Objection("names", said) for said in late_names(each.language, each.after, after) if said not in late)

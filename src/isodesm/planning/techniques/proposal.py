@@ -18,6 +18,11 @@ from isodesm.planning.drafting.names_in_code import typetext_free
 from isodesm.planning.workshop import Abstraction, Workshop
 
 ITSELF = "may be the very object that it fetches: nobody can hand that in before it is made"
+CLOSING = frozenset("close Close dispose Dispose DisposeAsync __exit__ __del__ __destruct ngOnDestroy destroy".split())
+"""Members by which an object is given up."""
+CLOSED_BYTES = 80
+_CLOSED = re.compile(rb"(?:\busing\b|\bwith\s|\btry\s*\()[^;{}:\n]*$")
+"""What stands in front of an object that is given up at the end of a block."""
 SELF_WORDS = frozenset(("this", "self", "$this"))
 _NAMES = re.compile(r"(?<![\w.>\"'])(\$?[A-Za-z_]\w*)")
 
@@ -151,8 +156,14 @@ def inlined(shop: Workshop, decision: Decision, place: Place, names: set[str]) -
 
 def shares_badly(shop: Workshop, decision: Decision, place: Place) -> str:
     """Why one object can't serve in the place of one for each call; '' where it can."""
-    if place.member is None or place.member.kind != "method":
+    if place.member is None or place.member.kind not in ("method", "property"):
         return ""
+    fields = {m.name.lstrip("$#") for m in shop.symbols.types[decision.source].members if m.kind in ("field", "property")}
+    if place.field.lstrip("$#") in fields:
+        return "it is made anew each time, and kept until then"
+    line = shop.codebase.roles.ancestors(decision.target)
+    if any(shop.codebase.roles.external_bases.get(each) for each in line if shop.symbols.types[each].kind == "class"):
+        return "its base lies outside the tree and may keep state, so that sharing one object could change behaviour"
     members: list[Member] = [
         m for each in shop.codebase.roles.ancestors(decision.target) for m in shop.symbols.types[each].members
     ]
@@ -160,6 +171,10 @@ def shares_badly(shop: Workshop, decision: Decision, place: Place) -> str:
     changing = [m for m in members if m.kind == "field" and not m.is_static and not set(fixed) & set(m.modifiers.words)]
     if shop.language(decision.target) in ("python", "typescript", "php"):
         changing = [m for m in changing if m.whole == (0, 0) or not _set_once(shop, decision.target, m)]
+    lead = shop.codebase.text(place.file)[max(place.span[0] - CLOSED_BYTES, 0) : place.span[0]]
+    closing = {m.name for m in members if m.name in CLOSING and (not m.parameters or m.name.startswith("__"))}
+    if closing & (shop.asked_by.get(decision) or frozenset()) or _CLOSED.search(lead):
+        return "it is closed by who makes it, so that nobody can share it"
     return "it has state of its own, so that sharing one object would change behaviour" if changing else ""
 
 
