@@ -9,7 +9,8 @@ from concurrent.futures import Future, ThreadPoolExecutor
 
 import isodesm
 from isodesm.codebase.model import Codebase, read
-from isodesm.planning.planner import Options, _depths, plan
+from isodesm.planning.ordering import _depths
+from isodesm.planning.planner import Options, plan
 from isodesm.planning.steps import TECHNIQUES, Plan
 from tests.carrying import carry_out, complaints, has_compiler, suffix_of
 from tests.support import CASES, DEMO, TreeTest, case_names, split_case

@@ -50,7 +50,9 @@ def objections(
         before, old_sites = read_file(each.language, each.path, each.before) if each.before else (None, None)
         after, new_sites = read_file(each.language, each.path, each.after)
         if old_sites is not None:  # a variable that is gone has given way to its value
-            inlined |= {local.name for local in old_sites.locals} - {local.name for local in new_sites.locals}
+            still = {local.name for local in new_sites.locals}
+            gone_with = [local for local in old_sites.locals if local.name not in still]
+            inlined |= {word for local in gone_with for word in (local.name, local.type)}
         old = set(faults(before)) if before is not None else set()
         kept = Counter(_SELF.findall(each.before.decode("utf-8", "replace")))
         for name, count in Counter(_SELF.findall(each.after.decode("utf-8", "replace"))).items():
