@@ -332,6 +332,17 @@ class Workshop:
             or any(not each.root for each in creators)
             or bool(self.subclasses(number))
             or optional
+            or (not self.draft.writer(number).overloads and self._is_named_elsewhere(number))
+        )
+
+    def _is_named_elsewhere(self, number: int) -> bool:
+        """Whether files that create no object of a class import it all the same: what they hand on may be called anywhere."""
+        name, roots = self.symbols.types[number].name, {each.file for each in self.creators.get(number, ()) if each.root}
+        return any(
+            name in (each.alias, each.member) or each.name.rpartition(".")[2] == name
+            for file, facts in enumerate(self.symbols.files)
+            if file not in roots and file != self.symbols.file_of[number] and facts.language == self.language(number)
+            for each in facts.imports
         )
 
     def has_default_fields(self, number: int) -> bool:

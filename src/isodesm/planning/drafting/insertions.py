@@ -85,7 +85,7 @@ def imported(syntax: Syntax, lines: list[str], action: str) -> Amendment:
     """Import lines behind those that a file has, or where the first belong."""
     at, behind = syntax.import_place()
     if behind:
-        margin = syntax.indent_at(at)
+        margin = syntax.import_margin()
         return Amendment(at, at, IMPORTS, "".join(f"{syntax.line_end}{margin}{line}" for line in lines), action)
     if not at:
         return Amendment(0, 0, IMPORTS, syntax.line_end.join(lines) + syntax.line_end * 2, action)

@@ -214,6 +214,11 @@ class Syntax(Tree):
             return (body.start_byte + 1, False) if body is not None else (self._behind(head), False)
         return self._first_line(), False
 
+    def import_margin(self) -> str:
+        """The white space in front of the last import, which may go on over lines with a margin of their own."""
+        starts = [node.start_byte for node in self._top_nodes() if node.type in _IMPORTS]
+        return self.indent_at(starts[-1]) if starts else ""
+
     def _behind(self, node: Any) -> int:
         """The end of a node without the line end that some grammars count in."""
         return node.start_byte + len(self.text[node.start_byte : node.end_byte].rstrip())

@@ -14,9 +14,15 @@ from isodesm.facts.reader import read_file
 from isodesm.planning.proving.conservation import lost
 from isodesm.planning.proving.declarations import faults
 from isodesm.planning.proving.names import late_names, unknown_names
+from isodesm.planning.proving.python_scopes import compiles, unbound_names
 
 _SELF = re.compile(r"^[ \t]*((?:this\.|self\.|\$this->)?[$\w]+)[ \t]*=[ \t]*\1[ \t]*;?[ \t]*$", re.MULTILINE)
 """Something that is given to itself."""
+
+
+_IDLE = re.compile(r"^[ \t]*((?:this\.|self\.|\$this->)?\$?[A-Za-z_]\w*)[ \t]*;[ \t]*$", re.MULTILINE)
+"""A statement that only names something."""
+_STATEMENTS = frozenset("break continue return throw yield debugger default fallthrough".split())
 
 
 class Written(NamedTuple):
@@ -45,6 +51,7 @@ def objections(
     """
     for each in changed:
         yield from _parses(each)
+        yield from _compiles(each)
     inlined: set[str] = set()
     for each in changed:
         before, old_sites = read_file(each.language, each.path, each.before) if each.before else (None, None)
@@ -54,6 +61,11 @@ def objections(
             gone_with = [local for local in old_sites.locals if local.name not in still]
             inlined |= {word for local in gone_with for word in (local.name, local.type)}
         old = set(faults(before)) if before is not None else set()
+        idle = Counter(_idle(each.before))
+        bare = Counter(_idle(each.after)) if each.language in ("java", "csharp", "php") else Counter()
+        for name, count in bare.items():
+            if count > idle[name]:
+                yield Objection("moment", f"a call would become the bare value `{name}`")
         kept = Counter(_SELF.findall(each.before.decode("utf-8", "replace")))
         for name, count in Counter(_SELF.findall(each.after.decode("utf-8", "replace"))).items():
             if count > kept[name]:
@@ -72,6 +84,10 @@ def objections(
         yield Objection("conservation", f"{listed} would be lost from the code")
 
 
+def _idle(text: bytes) -> list[str]:
+    return [each for each in _IDLE.findall(text.decode("utf-8", "replace")) if each not in _STATEMENTS]
+
+
 def _short(each: Written) -> str:
     return each.path.rpartition("/")[2]
 
@@ -80,6 +96,18 @@ def _parses(each: Written) -> Iterator[Objection]:
     before = _spoilt(each.language, each.path, each.before) if each.before else 0
     if _spoilt(each.language, each.path, each.after) > before:
         yield Objection("syntax", f"`{_short(each)}` would not parse any more")
+
+
+def _compiles(each: Written) -> Iterator[Objection]:
+    """What the language's own compiler finds that it did not find before."""
+    if each.language != "python":
+        return
+    if compiles(each.before) and not compiles(each.after):
+        yield Objection("syntax", f"`{_short(each)}` would not compile any more")
+        return
+    before, after = unbound_names(each.before), unbound_names(each.after)
+    for name in sorted((after or frozenset()) - (before or frozenset())) if before is not None else ():
+        yield Objection("names", f"`{name}` would be named in `{_short(each)}`, which does not know it there")
 
 
 def _spoilt(language: str, path: str, text: bytes) -> int:
