@@ -84,6 +84,29 @@ WRONG = {
         (),
         ("names", "before it is declared"),
     ),
+    "an import inside a function binds only there": (
+        "python",
+        "class A:\n    def __init__(self):\n        pass\n\n    def go(self):\n"
+        "        from q import Horn\n        return Horn()\n",
+        "class A:\n    def __init__(self, horn=None):\n        self.horn = horn or Horn()\n\n    def go(self):\n"
+        "        from q import Horn\n        return self.horn\n",
+        ("Horn",),
+        ("names", "`Horn`"),
+    ),
+    "it does not compile": (
+        "python",
+        "from q import (\n    x,\n    )\n",
+        "from q import (\n    x,\n    )\n    from q import y\n",
+        (),
+        ("syntax", "would not compile"),
+    ),
+    "a call becomes a value": (
+        "java",
+        "package p; class A { void go() {\nDriver.load();\n} }",
+        "package p; class A { Driver driver; void go() {\ndriver;\n} }",
+        ("Driver", "load"),
+        ("moment", "bare value"),
+    ),
     "something that is made anew": (
         "csharp",
         "class A { Port port; void Open() {\nport = new Port();\n} }",

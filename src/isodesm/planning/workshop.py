@@ -332,10 +332,10 @@ class Workshop:
             or any(not each.root for each in creators)
             or bool(self.subclasses(number))
             or optional
-            or (not self.draft.writer(number).overloads and self._is_named_elsewhere(number))
+            or (not self.draft.writer(number).overloads and self.is_named_elsewhere(number))
         )
 
-    def _is_named_elsewhere(self, number: int) -> bool:
+    def is_named_elsewhere(self, number: int) -> bool:
         """Whether files that create no object of a class import it all the same: what they hand on may be called anywhere."""
         name, roots = self.symbols.types[number].name, {each.file for each in self.creators.get(number, ()) if each.root}
         return any(

@@ -53,6 +53,7 @@ def _still_needed(shop: Workshop, number: int) -> bool:
         or shop.has_default_fields(number)
         or bool(left)
         or bool(shop.subclasses(number))
+        or (not shop.draft.writer(number).overloads and shop.is_named_elsewhere(number))
         or bool(unretired)
         or any(each.supply.depends for each in shop.draft.handed[number])
     )
