@@ -130,6 +130,12 @@ class Tests(msgspec.Struct, frozen=True):
     files: str = "(?!)"
 
 
+class Folders(msgspec.Struct, frozen=True):
+    """Folder names, separated by white space."""
+
+    segments: str = ""
+
+
 class BuildFiles(msgspec.Struct, frozen=True):
     """Names and suffixes, separated by white space, of files that build a project."""
 
@@ -153,7 +159,7 @@ class SharedCatalogue(msgspec.Struct, frozen=True, rename="kebab", forbid_unknow
     """What holds in every language."""
 
     layers: tuple[LayerEntry, ...]
-    contracts: Tests
+    contracts: Folders
     """Folders of interfaces."""
     suffixes: dict[str, str]
     tests: Tests

@@ -23,6 +23,7 @@ from isodesm.inference.locators import find_locators, offers_in
 from isodesm.inference.lookups import add_lookups
 from isodesm.inference.programs import Programs
 from isodesm.inference.registering import Registration, find_registrations
+from isodesm.inference.registering.families import Families
 from isodesm.inference.roles import Roles
 from isodesm.inference.shared_state import SharedState
 from isodesm.inference.wiring import Wiring
@@ -89,7 +90,12 @@ class Codebase:
         """What containers make of the registrations."""
         injections = Injections(self.hierarchy, self.roles)
         bases, told = self.roles.bases, self.registrations
-        return Wiring(self.symbols, injections, told, self.definitions, bases, self.programs, self.text)
+        return Wiring(self.symbols, injections, told, self.definitions, bases, self.programs, self.families, self.text)
+
+    @cached_property
+    def families(self) -> Families:
+        """Which families of containers the tree uses."""
+        return Families(self.symbols)
 
     @cached_property
     def programs(self) -> Programs:
@@ -103,7 +109,7 @@ class Codebase:
     def registrations(self) -> tuple[Registration, ...]:
         """What containers are told, in code and in definition files."""
         return find_registrations(
-            self.hierarchy, self.content, self.text, self.definitions, offers_in(self.bonds, self.locators)
+            self.hierarchy, self.content, self.text, self.definitions, offers_in(self.bonds, self.locators), self.families
         )
 
     def prepare(self) -> None:

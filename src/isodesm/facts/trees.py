@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from pathlib import PurePosixPath
 from typing import Any
 
@@ -33,6 +34,15 @@ class Tree:
                 break
             node = around
         return node
+
+    def nodes(self, *kinds: str) -> Iterator[Any]:
+        """All nodes of some kinds, in order of place."""
+        waiting = [self.root]
+        while waiting:
+            node = waiting.pop()
+            if node.type in kinds:
+                yield node
+            waiting.extend(reversed(node.named_children))
 
     def of(self, node: Any) -> str:
         """The text of a node."""

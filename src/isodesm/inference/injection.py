@@ -7,6 +7,7 @@ from collections.abc import Iterable
 from functools import cached_property
 from typing import NamedTuple
 
+from isodesm.catalogue.containers import ContainerRules
 from isodesm.facts import typetext
 from isodesm.facts.records import Annotation, Member, Modifiers
 from isodesm.inference.evidence import SERVICE_LIKE
@@ -135,7 +136,7 @@ class Injections:
         """The class that the value of a field asks its container for at construction; '' for any other value."""
         if "(" not in member.value:
             return ""
-        needs = self.symbols.catalogues.registering(self.symbols.files[self.symbols.file_of[number]].language).needs
+        needs = self.words(number).needs
         found = _ASKED.match(member.value)
         return found.group(2) if found and found.group(1) in needs else ""
 
@@ -175,7 +176,7 @@ class Injections:
     def _key(self, number: int, marks: tuple[Annotation, ...]) -> str:
         """The first text or name in the arguments of a mark that says which one is meant."""
         found = {simple_name(each.name): each.arguments for each in marks if each.arguments}
-        for each in self.qualifiers(number) if found else ():
+        for each in self.words(number).qualifiers if found else ():
             if each in found and (key := _KEY.match(found[each])):
                 return key.group(1) or key.group(2)
         return ""
@@ -184,12 +185,12 @@ class Injections:
         """Whether a mark says that nothing need be handed in, or that it is done by hand."""
         if not marks:
             return False
-        rules = self.symbols.catalogues.registering(self.symbols.files[self.symbols.file_of[number]].language)
-        return any(simple_name(each.name) in rules.optional or _NOT_REQUIRED.search(each.arguments) for each in marks)
+        optional = self.words(number).optional
+        return any(simple_name(each.name) in optional or _NOT_REQUIRED.search(each.arguments) for each in marks)
 
-    def qualifiers(self, number: int) -> tuple[str, ...]:
-        """Annotations that say which one is meant, in the language of a type."""
-        return self.symbols.catalogues.registering(self.symbols.files[self.symbols.file_of[number]].language).qualifiers
+    def words(self, number: int) -> ContainerRules:
+        """The words of all containers in the language of a type."""
+        return self.symbols.catalogues.registering(self.symbols.dialect(number).name)
 
     def is_service(self, target: int) -> bool:
         """Whether a type of the tree does work for others: a service or the like, or an abstraction that some of them

@@ -37,11 +37,12 @@ class Wiring:
         definitions: tuple[Definition, ...],
         bases: Bases,
         programs: Programs,
+        families: Families,
         text: Callable[[int], bytes],
     ) -> None:
         self.text = text
         self.symbols, self.injections, self.definitions = symbols, injections, definitions
-        self.bases, self.programs, self.families = bases, programs, Families(symbols)
+        self.bases, self.programs, self.families = bases, programs, families
         self.file_numbers = {facts.path: number for number, facts in enumerate(symbols.files)}
         self.by_id = {each.id: each for each in definitions}
         self._by_key = {each.id: each.implementation for each in registrations if each.id and each.implementation}
@@ -76,9 +77,14 @@ class Wiring:
 
     def is_of_test(self, service: Service) -> bool:
         """Whether a registration stands in test code."""
-        file = self.file_of(service)
-        if file < 0:
-            return False
+        return self.file_of(service) in self._test_files
+
+    @cached_property
+    def _test_files(self) -> frozenset[int]:
+        """The files with registrations that hold test code."""
+        return frozenset(file for file in {self.file_of(each) for each in self.services} - {-1} if self._holds_tests(file))
+
+    def _holds_tests(self, file: int) -> bool:
         numbers = range(self.symbols.first[file], self.symbols.first[file] + len(self.symbols.files[file].types))
         named = [number for number in numbers if not self.symbols.is_module(number)]
         return any(self.injections.roles.name(number) == "test" for number in named or numbers)
@@ -191,7 +197,7 @@ class Wiring:
         found = set()
         for number, declared in enumerate(self.symbols.types):
             if declared.modifiers.annotations:
-                rules = self.symbols.catalogues.registering(self.symbols.files[self.symbols.file_of[number]].language)
+                rules = self.injections.words(number)
                 marks = {simple_name(each.name) for each in declared.modifiers.annotations}
                 if not marks.isdisjoint(rules.allowed_by) or not marks.isdisjoint(rules.metadata):
                     found.add(number)
@@ -212,7 +218,7 @@ class Wiring:
     def behind_facade(self, number: int) -> Answer | None:
         """What serves the static calls of a class that only passes them on; None for any other class."""
         symbols = self.symbols
-        rules = symbols.catalogues.registering(symbols.files[symbols.file_of[number]].language)
+        rules = self.injections.words(number)
         bases = {simple_name(each) for line in self.bases.ancestors(number) for each in self.bases.external.get(line, ())}
         if bases.isdisjoint(rules.facades):
             return None
@@ -240,7 +246,7 @@ class Wiring:
         """What the methods of a class of the boundary are handed when its host calls them."""
         if number not in self.hosted:
             return ()
-        rules = self.symbols.catalogues.registering(self.symbols.files[self.symbols.file_of[number]].language)
+        rules = self.injections.words(number)
         found = []
         for index, member in enumerate(self.symbols.types[number].members):
             if member.kind != "method" or member.is_private or member.is_static or not member.parameters:

@@ -10,7 +10,6 @@ import msgspec
 from isodesm.codebase.model import Codebase
 from isodesm.diagnosis.entries import entry_points
 from isodesm.facts.records import Annotation
-from isodesm.linking.bonds import KIND_NUMBER
 from isodesm.linking.symbols import simple_name
 
 BY = ("host", "container", "code", "test")
@@ -44,17 +43,12 @@ def _hosts(codebase: Codebase, number: int) -> Iterator[Maker]:
     """A host that makes the class itself: known by a mark, a base, or a place of the program where it is named for one."""
     symbols, declared = codebase.symbols, codebase.symbols.types[number]
     at = (symbols.path(number), declared.place.line)
-    language = symbols.files[symbols.file_of[number]].language
-    catalogue = symbols.catalogues.of(language)
-    rules = symbols.catalogues.registering(language)
+    catalogue, rules = symbols.catalogues.of(symbols.dialect(number).name), codebase.wiring.injections.words(number)
     listed = {name for names in catalogue.roles.annotations.values() for name in names}
     for mark in declared.modifiers.annotations:
         name = simple_name(mark.name)
-        if name in rules.metadata or (
-            name in listed and name not in rules.annotations and codebase.roles.name(number) != "entity"
-        ):
-            yield Maker("host", f"by its mark {name}{_shown(mark)}", *at)
-        elif name in catalogue.roles.annotations.get("presentation", ()):
+        known = name in listed and name not in rules.annotations and codebase.roles.name(number) != "entity"
+        if known or name in rules.metadata or name in catalogue.roles.annotations.get("presentation", ()):
             yield Maker("host", f"by its mark {name}{_shown(mark)}", *at)
     if codebase.roles.name(number) in ("presentation", "composition-root"):
         for base in codebase.roles.external_bases.get(number, ()):
@@ -102,9 +96,8 @@ def _containers(codebase: Codebase, number: int) -> Iterator[Maker]:
 
 
 def _creations(codebase: Codebase, number: int) -> Iterator[int]:
-    creation = KIND_NUMBER["creation"]
     table = codebase.bonds
-    return (row for row, target in enumerate(table.target) if target == number and table.kind[row] == creation)
+    return (row for row in table.rows_of_kind("creation") if table.target[row] == number)
 
 
 def _code(codebase: Codebase, number: int) -> Iterator[Maker]:

@@ -160,9 +160,7 @@ class _Gaps:
     def _is_of_the_host(self, target: int) -> bool:
         """Whether the host makes a class for a place of its own, like a visual part."""
         declared = self.report.symbols.types[target]
-        rules = self.report.symbols.catalogues.registering(
-            self.report.symbols.files[self.report.symbols.file_of[target]].language
-        )
+        rules = self.wiring.injections.words(target)
         marks = {simple_name(each.name) for each in declared.modifiers.annotations}
         return not marks.isdisjoint(rules.metadata) or self.codebase.roles.name(target) in ("presentation", "composition-root")
 

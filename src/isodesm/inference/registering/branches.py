@@ -43,10 +43,14 @@ def _of_branch(tree: Tree, above: Any, node: Any) -> str:
     """What must hold for a node to be reached in the node above it."""
     if above.type in _CASES:
         head = tree.of(above).partition("\n")[0].partition("=>")[0].partition("->")[0].strip().rstrip(":")
-        return _short(head if node.start_byte > above.start_byte else "")
+        return shortened(head if node.start_byte > above.start_byte else "", _SHORT)
     if above.type in ("preproc_if", "preproc_elif"):
         condition = above.child_by_field_name("condition")
-        return f"#if {_short(tree.of(condition))}" if condition is not None and node.start_byte > condition.end_byte else ""
+        return (
+            f"#if {shortened(tree.of(condition), _SHORT)}"
+            if condition is not None and node.start_byte > condition.end_byte
+            else ""
+        )
     if above.type in ("preproc_else",):
         return "#else"
     condition = above.child_by_field_name("condition")
@@ -55,7 +59,7 @@ def _of_branch(tree: Tree, above: Any, node: Any) -> str:
     if condition.start_byte <= node.start_byte < condition.end_byte:
         return ""
     inner = condition.named_children[0] if condition.type == "parenthesized_expression" else condition
-    text = _short(tree.of(inner))
+    text = shortened(tree.of(inner), _SHORT)
     other = above.child_by_field_name("alternative")
     is_other = other is not None and other.start_byte <= node.start_byte and node.type not in ("else_if_clause", "elif_clause")
     if node.type in ("else_clause", "else_if_clause", "elif_clause"):
@@ -63,6 +67,7 @@ def _of_branch(tree: Tree, above: Any, node: Any) -> str:
     return f"not ({text})" if is_other else text
 
 
-def _short(text: str) -> str:
+def shortened(text: str, most: int) -> str:
+    """`text` on one line, cut to so many characters."""
     text = " ".join(text.split())
-    return text if len(text) <= _SHORT else f"{text[: _SHORT - 1]}…"
+    return text if len(text) <= most else f"{text[: most - 1]}…"

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, replace
 from typing import Any
 
 from isodesm.catalogue.containers import ContainerRules
@@ -14,7 +14,6 @@ from isodesm.inference.registering.arguments import Arguments
 from isodesm.inference.registering.branches import condition_at
 from isodesm.inference.registering.families import Family
 from isodesm.inference.registering.registration import Registration
-from isodesm.inference.registering.rules import ancestors_of
 from isodesm.inference.registering.source import CONTAINER_LIKE, Argument, Source
 from isodesm.linking.symbols import simple_name
 
@@ -46,7 +45,7 @@ class _Told:
     """Whether a chained call says what serves."""
     named_by_key: bool = False
     """Whether the class that is named serves under the key alone."""
-    made: tuple[str, ...] = field(default=())
+    made: tuple[str, ...] = ()
 
 
 class Calls:
@@ -56,6 +55,7 @@ class Calls:
         self.source, self.offers, self.proven = source, offers, proven
         self.families = tuple(each for each in families if self._is_spoken(*each))
         self.arguments = Arguments(source)
+        self.words = frozenset(word for _, rules in self.families for word in rules.calls)
         self.seen: set[tuple[int, str, str]] = set()
 
     def _is_spoken(self, family: str, rules: ContainerRules) -> bool:
@@ -89,22 +89,21 @@ class Calls:
         family = next((each for each in self.families if each[0] and each[1].calls), None)
         if site.kind != "call" or family is None or not _REGISTERS.match(site.name or site.text):
             return
-        if any(site.name in rules.calls for _, rules in self.families) or not self._is_given_a_container(site):
+        if site.name in self.words or not self._is_given_a_container(site):
             return
         for found in self._of_call(site, family[0], family[1], ""):
             pair = [self._number(found.abstraction), self._number(found.implementation)]
-            known = pair[0] >= 0 and (pair[1] < 0 or pair[0] in ancestors_of(self.source.hierarchy, pair[1]))
+            known = pair[0] >= 0 and (pair[1] < 0 or pair[0] in self.source.hierarchy.ancestors(pair[1]))
             if known or (pair[0] < 0 <= pair[1]) or (found.id and pair[1] >= 0):
                 yield found
 
     def _is_given_a_container(self, site: Site) -> bool:
         """Whether a call is made on a container, or has one among its first arguments."""
         last = site.text.replace("->", ".").rpartition(".")[2].lstrip("$")
-        words = {word for _, rules in self.families for word in rules.calls}
         given = [each.strip(" {}$").partition(",")[0] for each in typetext.split_top(site.arguments)[:2]]
         on = bool(last) and CONTAINER_LIKE.search(last) is not None and not self._is_of_the_tree(site)
         return on or any(
-            each in words or re.fullmatch(r"[\w.]*(?:context|container|services|builder|binder)", each) for each in given
+            each in self.words or re.fullmatch(r"[\w.]*(?:context|container|services|builder|binder)", each) for each in given
         )
 
     def _is_of_the_tree(self, site: Site) -> bool:
@@ -114,10 +113,10 @@ class Calls:
     def _usual(self, site: Site, rules: ContainerRules) -> str | None:
         """The lifetime that a call or creation gives by itself; None for one that does not register."""
         if site.kind == "creation":
-            return "" if simple_name(site.text) in map(simple_name, rules.descriptors) else None
+            return "" if rules.descriptors and simple_name(site.text) in map(simple_name, rules.descriptors) else None
         if site.name in rules.calls and not rules.makers:
             return rules.calls[site.name]
-        described = simple_name(site.text) in map(simple_name, rules.descriptors) and rules.descriptors
+        described = rules.descriptors and simple_name(site.text) in map(simple_name, rules.descriptors)
         return rules.lifetimes.get(site.name) if described else None
 
     # --- one call -----------------------------------------------------------------------------
@@ -182,11 +181,6 @@ class Calls:
         """Where a registration stands: its own call, where one sentence holds several."""
         named = self.source.node_of(site).child_by_field_name("name") if rules.registers == "listed" else None
         return self.source.place(site.place.line, site.place.column) if named is None else self.source.place_of(named)
-
-    @staticmethod
-    def _says_enough(told: _Told, rules: ContainerRules) -> bool:
-        """Whether a call under a key alone says what serves, or belongs to a family that lists its services by key."""
-        return bool(told.said or told.implementation) or not rules.implementations or rules.registers == "listed"
 
     @staticmethod
     def _function_around(node: Any) -> int:

@@ -7,7 +7,7 @@ from collections.abc import Iterator
 from typing import Any
 
 from isodesm.catalogue.containers import ContainerRules
-from isodesm.facts.records import DeclaredType, Site
+from isodesm.facts.records import DeclaredType
 from isodesm.inference.registering.families import Family
 from isodesm.inference.registering.registration import Registration
 from isodesm.inference.registering.source import Source
@@ -43,7 +43,7 @@ class Entries:
             return
         arrays = next((each for each in self.families if each[0] == "arrays"), None)
         offsets = next((each for each in self.families if each[1].offsets), None)
-        for node in _nodes(self.source.tree.root, "return_statement", "assignment_expression", "property_element", _ELEMENT):
+        for node in self.source.tree.nodes("return_statement", "assignment_expression", "property_element", _ELEMENT):
             if node.type == "return_statement" and node.parent.type == "program" and node.named_children:
                 yield from self._of_array(node.named_children[0], arrays or self.families[0])
             elif node.type == "assignment_expression" and offsets is not None:
@@ -215,13 +215,9 @@ class Entries:
     def _is_container(self, holder: Any, function: Any, rules: ContainerRules) -> bool:
         """Whether a variable holds a container: by its type, or because the function is handed one that it asks by name."""
         text = self.source.tree.of(holder)
-        scope = self.source.scope_at(holder.start_byte)
-        site = Site("name", text, self.source._place_at(holder), max(scope.local, 0), scope.member)
-        target = self.source.values.chain(text, site).value.target
+        target = self.source.chain_at(text, holder).value.target
         if target != UNKNOWN:
-            names = [self.source.name_of(target)]
-            names += [self.source.name_of(base) for base, _ in self.source.hierarchy.bases(target)] if target >= 0 else []
-            return any(each in rules.offsets for each in names)
+            return any(each in rules.offsets for each in self.source.names_of(target))
         taken = re.search(r"\(\s*(?:[\w\\]+\s+)?(\$\w+)\s*\)", self.source.tree.of(function).partition("{")[0])
         body = self.source.tree.of(function)
         if taken is None:
@@ -325,12 +321,3 @@ class Entries:
     def _has_base(self, declared: DeclaredType, rules: ContainerRules) -> bool:
         wanted = set(map(simple_name, rules.bases))
         return any(simple_name(each) in wanted for each in (*declared.extends, *declared.implements))
-
-
-def _nodes(root: Any, *kinds: str) -> Iterator[Any]:
-    waiting = [root]
-    while waiting:
-        node = waiting.pop()
-        if node.type in kinds:
-            yield node
-        waiting.extend(reversed(node.named_children))

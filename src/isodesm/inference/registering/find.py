@@ -23,6 +23,7 @@ def find_registrations(
     text: Callable[[int], bytes],
     definitions: tuple[Definition, ...],
     offers: Mapping[int, Mapping[int, str]],
+    families: Families,
 ) -> tuple[Registration, ...]:
     """Every registration of the tree, in order of file and place.
 
@@ -30,7 +31,6 @@ def find_registrations(
     something into a home-made registry, with the lifetime it has there.
     """
     found: list[Registration] = []
-    families = Families(hierarchy.symbols)
     for file in range(len(hierarchy.symbols.files)):
         words = families.of(file)
         if any(not rules.is_empty for _, rules in words) or file in offers:

@@ -28,7 +28,7 @@ class Lists:
         marked = any("[" in mark.arguments for each in self.source.facts.types for mark in each.modifiers.annotations)
         if not self.source.is_modular or not listing or not (marked or self._names_a_list(listing)):
             return
-        for pair in _pairs(self.source.tree.root):
+        for pair in self.source.tree.nodes("pair"):
             yield from self._of_pair(pair, listing)
 
     def _names_a_list(self, listing: list[Family]) -> bool:
@@ -189,13 +189,3 @@ class Lists:
 
 def _under(found: Registration, condition: str) -> Registration:
     return structs.replace(found, condition=condition) if condition else found
-
-
-def _pairs(root: Any) -> Iterator[Any]:
-    """All entries of object literals, in order."""
-    waiting = [root]
-    while waiting:
-        node = waiting.pop()
-        if node.type == "pair":
-            yield node
-        waiting.extend(reversed(node.named_children))

@@ -6,11 +6,12 @@ import fnmatch
 import posixpath
 import re
 from collections.abc import Iterator
-from typing import Any, NamedTuple
+from typing import NamedTuple
 
 from isodesm.catalogue.containers import ContainerRules
 from isodesm.facts.definitions import Definition
 from isodesm.facts.records import Site
+from isodesm.inference.registering.branches import shortened
 from isodesm.inference.registering.families import Family
 from isodesm.inference.registering.registration import Registration
 from isodesm.inference.registering.source import Source
@@ -87,7 +88,7 @@ class Rules:
             lifetime="",
             how="rule",
             family=family,
-            rule=_short(text),
+            rule=shortened(text, SHOWN),
             **self.source.place(site.place.line, site.place.column),
         )
 
@@ -116,7 +117,7 @@ class Rules:
                     lifetime=lifetime,
                     how="rule",
                     family=family,
-                    rule=_short(text),
+                    rule=shortened(text, SHOWN),
                     **self.source.place(site.place.line, site.place.column),
                 )
 
@@ -142,7 +143,7 @@ class Rules:
         return not asked.bases or any(self.source.symbols.types[each].name in asked.bases for each in self._line(number))
 
     def _line(self, number: int) -> list[int]:
-        return ancestors_of(self.source.hierarchy, number)
+        return self.source.hierarchy.ancestors(number)
 
     def _served(self, number: int, how: str, asked: _Asked) -> list[str]:
         """What a matching class serves by the rule."""
@@ -182,27 +183,9 @@ def of_folder(hierarchy: Hierarchy, given: Definition) -> Iterator[Registration]
         )
 
 
-def ancestors_of(hierarchy: Hierarchy, number: int) -> list[int]:
-    """A type of the tree and all that it inherits from in the tree."""
-    found = {number: None}
-    for each in found.copy():
-        waiting = [each]
-        while waiting:
-            for base, _ in hierarchy.bases(waiting.pop()):
-                if base >= 0 and base not in found:
-                    found[base] = None
-                    waiting.append(base)
-    return list(found)
-
-
 def _concrete(symbols: Symbols, language: str) -> Iterator[int]:
     """The classes of a language that can be made."""
     for number, declared in enumerate(symbols.types):
         if declared.kind in ("class", "record") and not declared.is_abstract and symbols.is_shown(number):
             if symbols.files[symbols.file_of[number]].language == language and "static" not in declared.modifiers.words:
                 yield number
-
-
-def _short(text: Any) -> str:
-    text = " ".join(str(text).split())
-    return text if len(text) <= SHOWN else f"{text[: SHOWN - 1]}…"

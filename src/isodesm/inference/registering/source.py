@@ -9,11 +9,11 @@ from typing import Any, NamedTuple
 
 from isodesm.catalogue.containers import ContainerRules
 from isodesm.facts import typetext
-from isodesm.facts.records import FileSites, Site
+from isodesm.facts.records import FileSites, Place, Site
 from isodesm.facts.trees import Tree
 from isodesm.linking.hierarchy import UNKNOWN, Hierarchy
 from isodesm.linking.member_values import Scope
-from isodesm.linking.values import FileValues
+from isodesm.linking.values import Chain, FileValues
 
 CONTAINER_LIKE = re.compile(
     r"container|services?$|builder|binder|kernel|provider|registr|injector|config|app$|ioc|context", re.I
@@ -93,6 +93,11 @@ class Source:
         if target == UNKNOWN:
             return ""
         return self.symbols.names[target] if target >= 0 else self.hierarchy.externals.strings[-1 - target]
+
+    def names_of(self, target: int) -> list[str]:
+        """The qualified name of a type, and those of its own bases, in the tree or not."""
+        bases = self.hierarchy.bases(target) if target >= 0 else ()
+        return [self.name_of(target), *(self.name_of(each) for each, _ in bases)]
 
     def scope_at(self, at: int) -> Scope:
         """The type and member that hold a byte of the file."""
@@ -176,11 +181,9 @@ class Source:
         if target == UNKNOWN:
             last = text.rpartition(".")[2]
             return last in rules.list_holders or CONTAINER_LIKE.search(last) is not None or len(last) <= 2
-        name = self.name_of(target)
-        line = [target, *(each for each, _ in self.hierarchy.bases(target))] if target >= 0 else []
-        names = [name, *(self.name_of(each) for each in line)]
+        names = self.names_of(target)
         return any(each.startswith(rules.imports) for each in names) or (
-            target >= 0 and CONTAINER_LIKE.search(name) is not None
+            target >= 0 and CONTAINER_LIKE.search(names[0]) is not None
         )
 
     # --- classes ----------------------------------------------------------------------------
@@ -200,16 +203,15 @@ class Source:
         name = text.partition("<")[0]
         if self.values.variable(name.partition(".")[0], node.start_byte) is not None:
             return ""
-        scope = self.scope_at(node.start_byte)
-        site = Site("name", name, self._place_at(node), max(scope.local, 0), scope.member)
-        chain = self.values.chain(name, site)
+        chain = self.chain_at(name, node)
         is_class = chain.base != UNKNOWN and not chain.field and not (chain.base >= 0 and self.symbols.is_module(chain.base))
         return self.name_of(chain.base) if is_class else ""
 
-    def _place_at(self, node: Any) -> Any:
-        from isodesm.facts.records import Place
-
-        return Place(node.start_byte, node.end_byte, node.start_point[0] + 1, 1)
+    def chain_at(self, text: str, node: Any) -> Chain:
+        """What a dotted chain of names means where a node stands."""
+        scope = self.scope_at(node.start_byte)
+        place = Place(node.start_byte, node.end_byte, node.start_point[0] + 1, 1)
+        return self.values.chain(text, Site("name", text, place, max(scope.local, 0), scope.member))
 
     def created_in(self, node: Any) -> str:
         """The class of a creation; '' for another expression."""

@@ -12,8 +12,7 @@ from isodesm.planning.proving.conservation import GRAMMAR
 _TYPES = {
     "python": re.compile(r"(?<![\w.\"'])([A-Z]\w*)(?![\w\"'])"),
     "typescript": re.compile(r"(?<![\w.$\"'`])([A-Z]\w*)(?![\w\"'`]|\s*=>)"),
-    "csharp": re.compile(r"(?<![\w.\"'@])([A-Z]\w*)(?!\w)"),
-    "java": re.compile(r"(?<![\w.\"'@])([A-Z]\w*)(?!\w)"),
+    **dict.fromkeys(("csharp", "java"), re.compile(r"(?<![\w.\"'@])([A-Z]\w*)(?!\w)")),
 }
 """Names of types where they stand for themselves."""
 SPACED = frozenset(("csharp", "java"))

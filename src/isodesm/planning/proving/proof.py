@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from collections import Counter
 from collections.abc import Iterable, Iterator, Mapping, Sequence
+from functools import lru_cache
 from pathlib import PurePosixPath
 from typing import Any, NamedTuple
 
@@ -16,10 +17,10 @@ from isodesm.planning.proving.declarations import faults
 from isodesm.planning.proving.names import late_names, unknown_names
 from isodesm.planning.proving.python_scopes import compiles, unbound_names
 
+KEPT = 64
+"""Texts of which it is kept how they read."""
 _SELF = re.compile(r"^[ \t]*((?:this\.|self\.|\$this->)?[$\w]+)[ \t]*=[ \t]*\1[ \t]*;?[ \t]*$", re.MULTILINE)
 """Something that is given to itself."""
-
-
 _IDLE = re.compile(r"^[ \t]*((?:this\.|self\.|\$this->)?\$?[A-Za-z_]\w*)[ \t]*;[ \t]*$", re.MULTILINE)
 """A statement that only names something."""
 _STATEMENTS = frozenset("break continue return throw yield debugger default fallthrough".split())
@@ -54,8 +55,8 @@ def objections(
         yield from _compiles(each)
     inlined: set[str] = set()
     for each in changed:
-        before, old_sites = read_file(each.language, each.path, each.before) if each.before else (None, None)
-        after, new_sites = read_file(each.language, each.path, each.after)
+        before, old_sites = _read(each.language, each.path, each.before) if each.before else (None, None)
+        after, new_sites = _read(each.language, each.path, each.after)
         if old_sites is not None:  # a variable that is gone has given way to its value
             still = {local.name for local in new_sites.locals}
             gone_with = [local for local in old_sites.locals if local.name not in still]
@@ -110,6 +111,11 @@ def _compiles(each: Written) -> Iterator[Objection]:
         yield Objection("names", f"`{name}` would be named in `{_short(each)}`, which does not know it there")
 
 
+_read = lru_cache(maxsize=KEPT)(read_file)
+"""What one step writes is what the next one begins with, so that most texts are asked for twice."""
+
+
+@lru_cache(maxsize=KEPT)
 def _spoilt(language: str, path: str, text: bytes) -> int:
     root: Any = parse(dialect_of(language), PurePosixPath(path).suffix, text)[0]
     return spoilt(root)

@@ -5,6 +5,7 @@ from __future__ import annotations
 import builtins
 import symtable
 from collections.abc import Iterator
+from functools import lru_cache
 
 GIVEN = frozenset(
     (*dir(builtins), "__file__", "__name__", "__path__", "__doc__", "__class__", "__annotations__", "WindowsError")
@@ -12,6 +13,7 @@ GIVEN = frozenset(
 """Names that a module has without binding them."""
 
 
+@lru_cache(maxsize=64)
 def unbound_names(text: bytes) -> frozenset[str] | None:
     """Names that functions, classes and the module itself look up in the module, and that it never binds; None for text that
     does not compile, or that takes names from everywhere."""
@@ -32,6 +34,7 @@ def unbound_names(text: bytes) -> frozenset[str] | None:
     return frozenset(asked - bound - GIVEN)
 
 
+@lru_cache(maxsize=64)
 def compiles(text: bytes) -> bool:
     """Whether a module compiles under the Python that runs this program."""
     try:
