@@ -92,8 +92,10 @@ def _made(request: Request, settings: Settings, make: Callable[[Codebase], Answe
     from isodesm.output.terminal import trouble_lines
 
     codebase = read_tree(request.reading.path, settings, quiet=request.reading.quiet, found=found)
-    return make(codebase)._replace(
-        remarks=tuple(trouble_lines(codebase, False)), all_remarks=tuple(trouble_lines(codebase, True))
+    answer = make(codebase)
+    return answer._replace(
+        remarks=(*trouble_lines(codebase, False), *answer.remarks),
+        all_remarks=(*trouble_lines(codebase, True), *answer.all_remarks),
     )
 
 

@@ -15,7 +15,7 @@ from isodesm.cli.export import export
 from isodesm.cli.layers import layers
 from isodesm.cli.plan import plan
 from isodesm.cli.rank import rank
-from isodesm.cli.run import say
+from isodesm.cli.run import keep_details, say
 from isodesm.cli.scan import scan
 from isodesm.cli.setup import setup
 from isodesm.cli.trace import trace
@@ -73,12 +73,5 @@ def main() -> None:
 
 
 def _report_bug(error: Exception) -> int:
-    """Keep the details of a mistake of ours in a file, and say where; a traceback helps nobody in a terminal."""
-    import tempfile
-    import traceback
-
-    with tempfile.NamedTemporaryFile("w", prefix="isodesm-bug-", suffix=".txt", delete=False, encoding="utf-8") as file:
-        file.write(f"isodesm {__version__}, Python {sys.version}\n{' '.join(sys.argv)}\n\n")
-        file.write("".join(traceback.format_exception(error)))
-    say(f"isodesm: this is a mistake of ours ({type(error).__name__}). Please report it with the file {file.name}")
+    say(f"isodesm: this is a mistake of ours ({type(error).__name__}). Please report it with the file {keep_details([error])}")
     return BUG

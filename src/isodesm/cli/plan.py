@@ -9,7 +9,7 @@ import typer
 from isodesm.cli import options as opt
 from isodesm.cli.answers import Answer, Request, give, printed
 from isodesm.cli.options import Reading, reads_tree
-from isodesm.cli.run import check_choice, check_figure, check_format, shown_root
+from isodesm.cli.run import check_choice, check_figure, check_format, keep_details, shown_root
 
 if TYPE_CHECKING:
     from isodesm.codebase.model import Codebase
@@ -67,6 +67,7 @@ def _answer(codebase: Codebase, request: Request, wanted: Wanted) -> Answer:
     from isodesm.planning.planner import Options
     from isodesm.planning.planner import plan as make_plan
 
+    mistakes: list[Exception] = []
     made = make_plan(
         codebase,
         diagnose(codebase),
@@ -78,6 +79,7 @@ def _answer(codebase: Codebase, request: Request, wanted: Wanted) -> Answer:
             all_members=wanted.members == "all",
             no_new_abstractions=wanted.no_new_abstractions,
         ),
+        mistakes,
     )
     root, drawn = shown_root(request.reading.path), b""
     if request.figure is not None:
@@ -96,4 +98,8 @@ def _answer(codebase: Codebase, request: Request, wanted: Wanted) -> Answer:
         "csv": lambda: delimited.to_csv(delimited.plan_rows(made)),
         "markdown": lambda: plan_text(made),
     }
-    return Answer(encoders[wanted.format](), figure=drawn)
+    failed = [f"isodesm: planning failed at {len(mistakes)} decisions, a mistake of ours: {keep_details(mistakes)}"]
+    remarks = tuple(failed if mistakes else ())
+    counts = ", ".join(f"{check} {count}" for check, count in made.unproven.items()) or "none"
+    proof = f"isodesm: decisions left for what would be written did not hold, by check: {counts}"
+    return Answer(encoders[wanted.format](), figure=drawn, remarks=remarks, all_remarks=(*remarks, proof))

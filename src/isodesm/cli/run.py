@@ -119,6 +119,19 @@ def say(message: str) -> None:
     print(message, file=sys.stderr)
 
 
+def keep_details(errors: Iterable[Exception]) -> str:
+    """Keep the details of mistakes of ours in a file, and say where; a traceback helps nobody in a terminal."""
+    import tempfile
+    import traceback
+
+    from isodesm import __version__
+
+    with tempfile.NamedTemporaryFile("w", prefix="isodesm-bug-", suffix=".txt", delete=False, encoding="utf-8") as file:
+        file.write(f"isodesm {__version__}, Python {sys.version}\n{' '.join(sys.argv)}\n\n")
+        file.write("\n".join("".join(traceback.format_exception(error)) for error in errors))
+    return file.name
+
+
 def hand_out(content: bytes, output: Path | None) -> None:
     """Write a result to the file asked for, or to standard output."""
     if output is not None:

@@ -9,7 +9,7 @@ from functools import cached_property, partial
 import msgspec
 
 from isodesm.codebase.model import Codebase
-from isodesm.diagnosis.shared.findings import Diagnosis, Finding
+from isodesm.diagnosis.shared.findings import LEVELS, Diagnosis, Finding
 from isodesm.inference.evidence import DATA
 from isodesm.planning.decisions import Decision, find_decisions
 from isodesm.planning.done import find_done
@@ -56,11 +56,17 @@ class Options(msgspec.Struct, frozen=True):
     no_new_abstractions: bool = False
 
 
-def plan(codebase: Codebase, diagnosis: Diagnosis, options: Options | None = None) -> Plan:
-    """The plan for a codebase."""
+def plan(
+    codebase: Codebase, diagnosis: Diagnosis, options: Options | None = None, mistakes: list[Exception] | None = None
+) -> Plan:
+    """The plan for a codebase. What fails at single decisions is left out of it, and added to `mistakes`."""
     options = options or Options()
     if not options.techniques:
-        return _Planner(codebase, diagnosis, options).plan()
+        planner = _Planner(codebase, diagnosis, options)
+        made = planner.plan()
+        if mistakes is not None:
+            mistakes += [error for _, error in planner.failed]
+        return made
     whole = _Planner(codebase, diagnosis, msgspec.structs.replace(options, steps=0, until=None, techniques=frozenset())).plan()
     only = frozenset(step.id for step in with_needs(whole.steps, options.techniques))
     return _Planner(codebase, diagnosis, options, only).plan()  # once more, for each step counts on those before it
@@ -287,6 +293,7 @@ class _Planner:
             not_shown=len(self.steps) - len(cut) + waiting,
             done=find_done(self.shop, self.options.focus),
             choices=_choices(self.diagnosis.findings),
+            unproven=dict(sorted(self.unproven.items())),
         )
 
 
@@ -332,4 +339,5 @@ def _left(decision: Decision, reason: str) -> LeftOver:
         file=first.file,
         line=first.line,
         reason=reason,
+        level=min((each.level for each in decision.findings), key=LEVELS.index),
     )

@@ -104,6 +104,8 @@ class LeftOver(msgspec.Struct, frozen=True):
     file: str
     line: int
     reason: str
+    level: str = ""
+    """The gravest of their levels."""
 
 
 class Done(msgspec.Struct, frozen=True):
@@ -128,6 +130,8 @@ class Plan(msgspec.Struct, frozen=True):
     done: tuple[Done, ...] = ()
     choices: tuple[str, ...] = ()
     """Questions that a person has to answer before the steps are taken."""
+    unproven: dict[str, int] = {}
+    """Decisions that are left because what would be written did not hold, by the check that it failed."""
 
 
 def step_id(technique: str, *names: str) -> str:

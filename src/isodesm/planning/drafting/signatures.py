@@ -11,6 +11,9 @@ from isodesm.planning.drafting.names_in_code import needs_of_text
 from isodesm.planning.drafting.syntax import Syntax
 from isodesm.planning.writing import Need, Signature
 
+LITERAL = re.compile(r"None|True|False|-?[\d.]+|([\"'])[^\"'\\]*\1|\(\)")
+"""Defaults that a declaration repeats; of others it says only that there is one, for what they name is the class's affair."""
+
 
 def signature_of(draft: Draft, number: int, member: Member) -> Signature:
     """The signature of a method or property of a class, as its interface declares it."""
@@ -22,7 +25,7 @@ def signature_of(draft: Draft, number: int, member: Member) -> Signature:
         return Signature(
             member.name,
             _accessors(syntax, member) if language == "csharp" else "",
-            member.type or "unknown",
+            member.type or _inferred(draft, number, member),
             docs=docs,
             kind="property",
         )
@@ -52,6 +55,11 @@ def signature_of(draft: Draft, number: int, member: Member) -> Signature:
     )
 
 
+def _inferred(draft: Draft, number: int, member: Member) -> str:
+    """The type of a property that declares none: as the class has it, or left open."""
+    return f"{draft.symbols.types[number].name}['{member.name}']" if draft.symbols.dialect(number).name == "typescript" else ""
+
+
 def _is_getter(member: Member) -> bool:
     return (
         any(each.name in ("property", "cached_property") for each in member.modifiers.annotations)
@@ -60,7 +68,7 @@ def _is_getter(member: Member) -> bool:
 
 
 def _parameter(language: str, text: str) -> str:
-    """A parameter on one line; in interfaces of TypeScript a default only says that it may be left out."""
+    """A parameter on one line; where a default is no literal, the declaration only says that it may be left out."""
     text = " ".join(text.split())
     if language == "typescript" and "=" in text.replace("=>", ""):
         head, _, _ = text.partition(" =") if " =" in text else text.partition("=")
@@ -69,6 +77,8 @@ def _parameter(language: str, text: str) -> str:
             if ":" in head
             else f"{head.strip()}?: unknown"
         )
+    if language == "python" and (found := re.match(r"(\w+\s*(?::[^=]+)?=\s*)(.+)$", text)):
+        return text if LITERAL.fullmatch(found[2]) else f"{found[1]}..."
     return text
 
 
