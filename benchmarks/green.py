@@ -71,18 +71,18 @@ class Outcome(msgspec.Struct, frozen=True):
         return self.predicted == (self.strain, self.hard[1])
 
 
-def run(application: Application, home: Path, limit: int = 0) -> Outcome:
+def run(application: Application, home: Path, limit: int = 0, at_once: int = 1) -> Outcome:
     """Carry out the plan (its first `limit` steps, 0: all) on a copy of the application, beside what it needs."""
     tree = Path(tempfile.mkdtemp(dir=home.parent, prefix="steps-"))
     try:
         shutil.copytree(home, tree, symlinks=True, dirs_exist_ok=True)
         with tempfile.TemporaryDirectory() as work:
-            return _carried(application, tree, Path(work), limit)
+            return _carried(application, tree, Path(work), limit, at_once)
     finally:
         shutil.rmtree(tree, ignore_errors=True)
 
 
-def _carried(application: Application, tree: Path, work: Path, limit: int) -> Outcome:
+def _carried(application: Application, tree: Path, work: Path, limit: int, at_once: int) -> Outcome:
     root = tree / application.folder
     settings = Settings(cache_folder=str(work / "cache"), languages=(application.language,))
     codebase = read(root, settings)
@@ -90,7 +90,7 @@ def _carried(application: Application, tree: Path, work: Path, limit: int) -> Ou
     found = plan(codebase, diagnosis)
     steps = found.steps[: limit or None]
     tests = [_tests(application, tree)]
-    baseline, red = _climb(Checker(application, root, work / "out"), root, steps)
+    baseline, red = _climb(Checker(application, root, work / "out"), root, steps, at_once)
     tests.append(_tests(application, tree))
     after = diagnose(read(root, settings))
     weights = [weigh(each, settings.strain) for each in after.hard]
@@ -110,20 +110,50 @@ def _carried(application: Application, tree: Path, work: Path, limit: int) -> Ou
     )
 
 
-def _climb(checker: Checker, root: Path, steps: Sequence[Step]) -> tuple[int, tuple[Red, ...]]:
+def _climb(checker: Checker, root: Path, steps: Sequence[Step], at_once: int) -> tuple[int, tuple[Red, ...]]:
     """Carry the steps out one after the other: how many mistakes the compiler finds before the first, and the steps after
-    which it says something that it did not say before."""
-    red = []
+    which it says something that it did not say before.
+
+    It is asked after every `at_once` steps; where it says something then, those are taken back and asked about one by one.
+    """
+    red: list[Red] = []
     first = last = checker.complaints({edit.file for step in steps for edit in step.edits if not edit.new})
-    for step in steps:
-        carry_out(root, step)
-        now = checker.complaints({edit.file for edit in step.edits if not edit.by_hand})
-        fresh = [line for line in now if now[line] > last.get(line, 0)]
-        last = now if checker.sees_all else last | now
-        if fresh:
-            red.append(Red(step.number, step.technique, step.title, fresh[0].replace(str(root), "")))
-            print(f"  red: {step.number} {step.technique}: {step.title}", *fresh[:4], sep="\n    ", file=sys.stderr)
+    for begin in range(0, len(steps), at_once):
+        some = steps[begin : begin + at_once]
+        kept = _contents(root, some)
+        for step in some:
+            carry_out(root, step)
+        now = checker.complaints(_touched(some))
+        if len(some) == 1 or not _fresh(now, last):
+            red += [_red(step, _fresh(now, last), root) for step in some if _fresh(now, last)]
+            last = now if checker.sees_all else last | now
+            continue
+        for path, content in kept.items():
+            path.write_bytes(content) if content is not None else path.unlink(missing_ok=True)
+        for step in some:
+            carry_out(root, step)
+            now = checker.complaints(_touched([step]))
+            red += [_red(step, fresh, root)] if (fresh := _fresh(now, last)) else []
+            last = now if checker.sees_all else last | now
     return sum(first.values()), tuple(red)
+
+
+def _touched(steps: Sequence[Step]) -> set[str]:
+    return {edit.file for step in steps for edit in step.edits if not edit.by_hand}
+
+
+def _contents(root: Path, steps: Sequence[Step]) -> dict[Path, bytes | None]:
+    paths = [root / name for name in sorted(_touched(steps))]
+    return {path: path.read_bytes() if path.exists() else None for path in paths}
+
+
+def _fresh(now: Counter[str], last: Counter[str]) -> list[str]:
+    return [line for line in now if now[line] > last.get(line, 0)]
+
+
+def _red(step: Step, fresh: list[str], root: Path) -> Red:
+    print(f"  red: {step.number} {step.technique}: {step.title}", *fresh[:4], sep="\n    ", file=sys.stderr)
+    return Red(step.number, step.technique, step.title, fresh[0].replace(str(root), ""))
 
 
 def _grave(diagnosis: Diagnosis) -> int:
@@ -194,6 +224,7 @@ def main(arguments: Sequence[str] | None = None) -> None:
     parser.add_argument("names", nargs="*", help="languages or names of applications; all without")
     parser.add_argument("--folder", type=Path, default=Path(tempfile.gettempdir()) / "isodesm-green")
     parser.add_argument("--steps", type=int, default=0, help="at most so many steps of each plan")
+    parser.add_argument("--at-once", type=int, default=1, help="steps between two checks")
     parser.add_argument("--write", action="store_true", help=f"write {PAGE.name}")
     asked = parser.parse_args(arguments)
     outcomes = []
@@ -202,7 +233,7 @@ def main(arguments: Sequence[str] | None = None) -> None:
             continue
         print(f"{application.name} ({application.language})", file=sys.stderr)
         try:
-            outcomes.append(run(application, fetched(application, asked.folder), asked.steps))
+            outcomes.append(run(application, fetched(application, asked.folder), asked.steps, asked.at_once))
         except OSError as error:
             print(f"  left out: {error}", file=sys.stderr)
     text = page(outcomes, datetime.date.today().isoformat())

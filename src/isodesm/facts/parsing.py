@@ -59,6 +59,11 @@ def parse(dialect: Dialect, suffix: str, text: bytes) -> tuple[Any, bytes, list[
     return best[1], best[2], dropped
 
 
+def raw(language: str, suffix: str, text: bytes) -> Any:
+    """The root of the syntax tree of text as it stands, whatever does not parse in it."""
+    return _parser(language, suffix).parse(text).root_node
+
+
 Attempt = tuple[int, Any, bytes]
 """How bad a parse is, its root, and the text it is of."""
 
@@ -83,6 +88,17 @@ def spoilt(root: Any) -> int:
     for top in root.children:
         errors = _bytes_of_errors(top)
         total += errors + ((top.end_byte - top.start_byte) // TOP_SHARE if errors > 1 else 0)
+    return total
+
+
+def errors_in(root: Any) -> int:
+    """The number of errors and of assumed tokens below a node."""
+    waiting, total = [root], 0
+    while waiting:
+        node = waiting.pop()
+        total += node.type == "ERROR" or node.is_missing
+        if node.has_error:
+            waiting += node.children
     return total
 
 

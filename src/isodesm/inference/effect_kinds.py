@@ -25,3 +25,5 @@ UNSURE = frozenset(("clock", "random", "thread"))
 GRAVE = SEVERE | UNSURE
 HANDED_IN = frozenset(("database",))
 """Effects whose calls are made on an object that somebody else opened, so that a double can stand in for it."""
+WORTH_WRAPPING = frozenset(("network", "database", "file", "process", "sleep", "clock", "random"))
+"""Effects for which a single function is worth handing in: unit tests suffer from them, and a double is quickly written."""

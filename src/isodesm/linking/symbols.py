@@ -64,11 +64,17 @@ class Symbols:
             for name, numbers in by_name.items():
                 parts = tuple(each for each in numbers if "partial" in self.types[each].modifiers.words)
                 if len(parts) > 1:
+                    parts = tuple(sorted(parts, key=self._standing))
                     by_name[name] = (parts[0], *(each for each in numbers if each not in parts))
                     self._join(parts)
         for (outer, name), number in list(self.nested.items()):
             if outer in self.whole:
                 self.nested.setdefault((self.whole[outer], name), number)
+
+    def _standing(self, part: int) -> tuple[bool, bool]:
+        """Sorts the part first that a reader takes for the class itself: not generated, and with its constructor."""
+        made = any(member.kind == "constructor" for member in self.types[part].members)
+        return self.files[self.file_of[part]].generated, not made
 
     def _join(self, parts: tuple[int, ...]) -> None:
         members: list[Member] = []
@@ -97,6 +103,17 @@ class Symbols:
             if member >= self._shifts[part]:
                 return part, member - self._shifts[part]
         return number, member
+
+    def part_of_member(self, number: int, member: Member) -> int:
+        """The part of a type that declares one of its members; the type itself where it is in one piece."""
+        members = self.types[number].members
+        index = next((at for at, each in enumerate(members) if each is member), -1)
+        return self.origin(number, index if index >= 0 else members.index(member))[0]
+
+    def own_members(self, number: int) -> tuple[Member, ...]:
+        """The members of a type that are declared in its own file, rather than in another part."""
+        file = self.file_of[number]
+        return self.files[file].types[number - self.first[file]].members
 
     def is_generated(self, number: int) -> bool:
         """Whether a generator made all of a type; one that people add parts to is theirs."""

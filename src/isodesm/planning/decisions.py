@@ -64,7 +64,9 @@ def find_decisions(codebase: Codebase, findings: Iterable[Finding]) -> list[Deci
         if shared := shared_key(stand_in_of(codebase, finding, place.site)):
             grouped[finding.source_number, SHARED, "", shared].append(place)
         else:
-            grouped[finding.source_number, finding.kind, finding.target, _part(codebase, finding)].append(place)
+            apart = finding.kind == "hard-wired-creation" and keeps_state(codebase, finding.target_number)
+            part = place.field if apart else _part(codebase, finding)
+            grouped[finding.source_number, finding.kind, finding.target, part].append(place)
     found = []
     for (_, kind, _, _), group in grouped.items():
         finding = group[0].finding
@@ -72,6 +74,16 @@ def find_decisions(codebase: Codebase, findings: Iterable[Finding]) -> list[Deci
         name = codebase.symbols.names[target] if target >= 0 else finding.target
         found.append(Decision(finding.source_number, target, kind, name, tuple(group)))
     return found
+
+
+def keeps_state(codebase: Codebase, target: int) -> bool:
+    """Whether two objects of a class may differ after a while, so that one can't stand for both; of one outside the tree it is
+    not known."""
+    line = codebase.roles.ancestors(target) if target >= 0 else ()
+    if target < 0 or any(codebase.roles.external_bases.get(each) for each in line):
+        return True
+    fields = (m for each in line for m in codebase.symbols.types[each].members if m.kind == "field" and not m.is_static)
+    return any(not {"final", "readonly", "const"} & set(m.modifiers.words) for m in fields)
 
 
 def _object_behind(codebase: Codebase, finding: Finding) -> int:
@@ -140,8 +152,9 @@ def _place(codebase: Codebase, finding: Finding) -> Place | None:
             .removeprefix("self.")
             .removeprefix("$this.")
         )
-    site = _own_part(codebase, file, site, bonds.text_of("callee", row))
-    return Place(finding, site, file, member, field.removeprefix("this."))
+    own = _own_part(codebase, file, site, bonds.text_of("callee", row))
+    kept = "" if own.place != site.place else field.removeprefix("this.")  # what a longer chain gives is another object
+    return Place(finding, own, file, member, kept)
 
 
 def _own_part(codebase: Codebase, file: int, site: Site, callee: str) -> Site:

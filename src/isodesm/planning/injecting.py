@@ -46,7 +46,7 @@ def plan_injection(shop: Workshop, recorder: Recorder, state: Projection, propos
             draft.wired.add(number)
 
     files = {file for each in draft.made_from(number) for file in draft.files_of(each)}
-    edits, code = recorder.change(files, apply)
+    edits, code = recorder.change(files | {place.file for place in decision.places}, apply)
     after = state.cutting(decision, bridge=bridge)
     before_measures, after_measures = state.measures(number), after.measures(number)
     gone = tuple(effect for effect in before_measures.locked_effects if effect not in after_measures.locked_effects)

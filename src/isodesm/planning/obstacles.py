@@ -7,6 +7,7 @@ import re
 from isodesm.codebase.model import Codebase
 from isodesm.planning.decisions import Decision, Place, delegates
 from isodesm.planning.drafting.draft import Draft
+from isodesm.planning.drafting.sections import section_at
 
 STATIC = "is decided on in static code, which no constructor reaches"
 
@@ -24,9 +25,9 @@ def of_class(draft: Draft, number: int) -> str:
         return f"the source is {'an' if declared.kind[0] in 'aeiou' else 'a'} {declared.kind}, which takes no dependencies"
     if declared.outer_member >= 0 or not declared.name:
         return "the source is a class local to a function"
-    if number in codebase.symbols.parts:
-        return "the source is declared in several parts: put its constructor and this place into one first"
     own = [member for member in declared.members if member.kind == "constructor"]
+    if any(codebase.symbols.part_of_member(number, member) != number for member in own):
+        return "its constructors stand in several parts of it: put them into one file first"
     if len([member for member in own if not delegates(codebase, number, member)]) > 1:
         return "several constructors set the fields, each in its own way: let them call one first"
     makers = dialect.field_makers & {each.name.rpartition(".")[2] for each in declared.modifiers.annotations}
@@ -36,9 +37,13 @@ def of_class(draft: Draft, number: int) -> str:
         return "its constructor takes any number of arguments: give it a list first"
     if dialect.name in ("php", "python") and (heir := _silent_heir(draft, number)):
         return f"its subclass `{heir}` does not call its constructor: let it do so first"
-    node = draft.syntax(codebase.symbols.file_of[number]).type_node(declared)
+    syntax = draft.syntax(codebase.symbols.file_of[number])
+    node = syntax.type_node(declared)
     if node is None or node.child_by_field_name("body") is None:
         return "its declaration could not be found again in the source"
+    inside = section_at(syntax.language, syntax.text, node.child_by_field_name("body").start_byte)
+    if any(section_at(syntax.language, syntax.text, each.place.start) != inside for each in own):
+        return "its constructor is compiled under a condition only: write one that is always there first"
     return "" if own else _inherited(codebase, number)
 
 
@@ -91,11 +96,13 @@ def of_place(draft: Draft, decision: Decision, place: Place) -> str:
         return STATIC
     if member.kind == "instance":
         return "stands in an initialiser block: move it into the constructor first"
-    if place.file != draft.symbols.file_of[decision.source]:
-        return "the source is declared in several parts: put its constructor and this place into one first"
+    if draft.symbols.files[place.file].generated:
+        return "stands in generated code: mend what generates it"
+    if place.file != draft.symbols.file_of[decision.source] and member.kind not in ("method", "property"):
+        return "is made where a field begins in another part of the class: move it into the constructor first"
     syntax = draft.syntax(place.file)
     node = syntax.at(*place.span)
-    if (node.start_byte, node.end_byte) != place.span and place.site.kind != "name":
+    if (node.start_byte, node.end_byte) != place.span and place.site.kind != "name" and decision.kind != "ambient-state":
         return "its expression could not be found again in the source"
     if "method_reference" in (node.type, node.parent.type if node.parent is not None else ""):
         return "its maker is handed on as it stands: hand that in by hand"

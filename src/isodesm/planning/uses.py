@@ -44,7 +44,14 @@ def _of_place(draft: Draft, decision: Decision, place: Place) -> set[str] | None
             not field.is_private and draft.symbols.dialect(decision.source).name in ("java", "csharp", "php", "typescript")
         ):
             return None
-        return _asked_of(syntax, place.field, own.body, decision, own_member=True)
+        found: set[str] = set()
+        for part in draft.symbols.parts.get(decision.source, (decision.source,)):
+            around = draft.syntax(draft.symbols.file_of[part])
+            asked = _asked_of(around, place.field, draft.symbols.types[part].body, decision, own_member=True)
+            if asked is None:
+                return None
+            found |= asked
+        return found
     if (member := _received(syntax, node)) is not None:
         return {member}
     declarator = syntax.declarator(node) or _assigned(node)

@@ -213,7 +213,10 @@ class Workshop:
         """Whether what is read as a field is a property."""
         return (
             member.kind != "field"
-            or b"{" in self.codebase.text(self.symbols.file_of[number])[slice(*member.whole)].partition(b"=")[0]
+            or b"{"
+            in self.codebase.text(self.symbols.file_of[self.symbols.part_of_member(number, member)])[
+                slice(*member.whole)
+            ].partition(b"=")[0]
         )
 
     def callers(self, target: int, name: str) -> set[int]:

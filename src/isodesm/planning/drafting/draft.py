@@ -26,6 +26,7 @@ from isodesm.planning.drafting.insertions import (
     position,
     unit_of,
 )
+from isodesm.planning.drafting.sections import section_at
 from isodesm.planning.drafting.syntax import Syntax
 from isodesm.planning.writing import Writer
 
@@ -46,6 +47,8 @@ class Draft(Drafted):
         for number in range(first, first + len(self.symbols.files[file].types)):
             if self.handed.get(number):
                 found += self._of_class(number)
+            whole = self.symbols.whole.get(number, number)
+            found += [each for given in self.handed.get(whole, ()) for home, each in given.elsewhere if home == file]
         found += self._at_roots(file)
         end = self.syntax(file).line_end
         return [each._replace(text=_LINE_END.sub(end, each.text)) for each in found]
@@ -60,7 +63,8 @@ class Draft(Drafted):
 
     def files_of(self, number: int) -> set[int]:
         """The files that change when something is handed to a class, or is wired."""
-        return {self.symbols.file_of[number], *(file for file, _ in self.root_sites.get(number, ()))}
+        elsewhere = {file for given in self.handed.get(number, ()) for file, _ in given.elsewhere}
+        return {self.symbols.file_of[number], *elsewhere, *(file for file, _ in self.root_sites.get(number, ()))}
 
     # --- classes --------------------------------------------------------------------------
 
@@ -71,7 +75,9 @@ class Draft(Drafted):
             value = self._value(number, each, writer)
             yield from (place._replace(text=place.text.replace(VALUE, value)) for place in each.places)
         constructor = self.constructor(number)
-        inner = syntax.member_margin(self.symbols.types[number])
+        inner = syntax.member_margin(
+            self.symbols.files[self.symbols.file_of[number]].types[number - self.symbols.first[self.symbols.file_of[number]]]
+        )
         if self.is_made_of_fields(number):
             yield from self._fields_with_defaults(number, syntax, inner)
             return
@@ -130,13 +136,18 @@ class Draft(Drafted):
         body = node.child_by_field_name("body")
         constructor = self.constructor(number)
         before = constructor.whole[0] if constructor is not None and not in_head(constructor) else body.end_byte
+        members = self.symbols.own_members(number)
+        bodies = [member.body for member in members if member.body != (0, 0)]
+        section = section_at(syntax.language, syntax.text, body.start_byte)
         ends = [
             member.whole[1]
-            for member in self.symbols.types[number].members
+            for member in members
             if member.kind == "field"
             and member.whole != (0, 0)
             and body.start_byte <= member.whole[0]
             and member.whole[1] <= before
+            and not any(start <= member.whole[0] < end for start, end in bodies)  # what a method assigns declares nothing
+            and section_at(syntax.language, syntax.text, member.whole[1]) == section
         ]
         if not ends:
             return body.start_byte + (1 if syntax.text[body.start_byte : body.start_byte + 1] == b"{" else 0), True
@@ -338,7 +349,7 @@ class Draft(Drafted):
         file = self.symbols.file_of[number]
         index = position(self.symbols.dialect(number).name, constructor)
         local, self_word = number - self.symbols.first[file], self.symbols.dialect(number).self_word
-        members = self.symbols.types[number].members
+        members = self.symbols.own_members(number)
         for site in self.codebase.content(file).sites:
             if site.kind != "delegation" or site.text != self_word or site.type != local or members[site.member] == constructor:
                 continue

@@ -83,7 +83,7 @@ class Drafted:
 
     def constructor(self, number: int) -> Member | None:
         """The constructor that sets the fields; None where it is not written out."""
-        own = [member for member in self.symbols.types[number].members if member.kind == "constructor"]
+        own = [member for member in self.symbols.own_members(number) if member.kind == "constructor"]
         return next((member for member in own if not delegates(self.codebase, number, member)), None)
 
     def is_made_of_fields(self, number: int) -> bool:

@@ -39,5 +39,9 @@ class Handed(msgspec.Struct, frozen=True):
     """Whether the class has that field already."""
     assigned: bool
     """Whether the constructor fills it already."""
+    elsewhere: tuple[tuple[int, Amendment], ...] = ()
+    """What becomes of places in other parts of the class, by their files."""
+    value_needs: tuple[Need, ...] = ()
+    """What those files must know to name the type of what they get."""
     optional: bool = False
     """Whether callers may leave it out, for the old constructor or a default supplies it."""

@@ -55,14 +55,21 @@ def hand_in(draft: Draft, decision: Decision, wanted: Wanted) -> Handed:
     assigned = any(place.field == name for place in in_constructor) and declared
     kept = declared or len(in_constructor) < len(decision.places)
     amendments: list[Amendment] = [*wanted.gone]
+    elsewhere: list[tuple[int, Amendment]] = []
     for place in decision.places:
-        amendments += _amendments(draft, decision, place, wanted, name, kept)
+        found = _amendments(draft, decision, place, wanted, name, kept)
+        if place.file == draft.symbols.file_of[decision.source]:
+            amendments += found
+        else:
+            elsewhere += [(place.file, each) for each in found]
     return Handed(
         owner=decision.source,
         name=name,
         typed=wanted.typed,
         supply=wanted.supply,
         places=tuple(dict.fromkeys(amendments)),
+        elsewhere=tuple(dict.fromkeys(elsewhere)),
+        value_needs=wanted.value.needs if any(wanted.value.text in each.text for _, each in elsewhere) else (),
         kept=kept,
         declared=declared,
         assigned=assigned,
@@ -84,6 +91,10 @@ def _free_name(draft: Draft, decision: Decision, wanted: str) -> str:
     }
     file, body = draft.symbols.file_of[number], draft.symbols.types[number].body
     taken |= {local.name for local in draft.codebase.content(file).locals if body[0] <= local.start < body[1]}
+    for part in draft.symbols.parts.get(number, ())[1:]:
+        body = draft.symbols.types[part].body
+        others = draft.codebase.content(draft.symbols.file_of[part]).locals
+        taken |= {local.name for local in others if body[0] <= local.start < body[1]}
     taken |= {parameter.name for member in draft.symbols.types[number].members for parameter in member.parameters}
     if draft.symbols.dialect(number).name != "php":  # there, variables have a sign of their own
         taken |= {each.alias for each in draft.symbols.files[file].imports} | {

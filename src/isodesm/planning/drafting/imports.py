@@ -121,9 +121,20 @@ def _needs(draft: Draft, file: int) -> Iterator[Need]:
                 yield Need("field", "dataclasses")
             if each.supply.file != file or number in draft.bridged:
                 yield from each.supply.needs
+            if each.supply.file >= 0 and each.supply.file != file:  # taken from another part of the class
+                local = _part_in(draft, number, each.supply.file) - draft.symbols.first[each.supply.file]
+                yield from needs_of_text(draft.codebase, each.supply.file, local, each.supply.text)
+        for each in draft.handed.get(draft.symbols.whole.get(number, number), ()):
+            if any(home == file for home, _ in each.elsewhere):
+                yield from each.value_needs
     for number in sorted(draft.wired):
         if any(home == file for home, _ in draft.root_sites.get(number, ())):
             yield from _needs_of_wiring(draft, number, file, set())
+
+
+def _part_in(draft: Draft, number: int, file: int) -> int:
+    """The part of a class that stands in a file; the class itself where none does."""
+    return next((each for each in draft.symbols.parts.get(number, ()) if draft.symbols.file_of[each] == file), number)
 
 
 def _needs_of_wiring(draft: Draft, number: int, file: int, seen: set[int]) -> Iterator[Need]:

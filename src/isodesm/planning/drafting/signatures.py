@@ -17,8 +17,7 @@ LITERAL = re.compile(r"None|True|False|-?[\d.]+|([\"'])[^\"'\\]*\1|\(\)")
 
 def signature_of(draft: Draft, number: int, member: Member) -> Signature:
     """The signature of a method or property of a class, as its interface declares it."""
-    file = draft.symbols.file_of[number]
-    syntax = draft.syntax(file)
+    syntax = draft.syntax(draft.symbols.file_of[draft.symbols.part_of_member(number, member)])
     language = syntax.language
     docs = _docs(syntax, member)
     if member.kind in ("property", "field"):

@@ -10,7 +10,7 @@ from pathlib import PurePosixPath
 from typing import Any, NamedTuple
 
 from isodesm.facts.languages import dialect_of
-from isodesm.facts.parsing import parse, spoilt
+from isodesm.facts.parsing import errors_in, parse, raw, spoilt
 from isodesm.facts.reader import read_file
 from isodesm.planning.proving.conservation import lost
 from isodesm.planning.proving.declarations import faults
@@ -94,8 +94,8 @@ def _short(each: Written) -> str:
 
 
 def _parses(each: Written) -> Iterator[Objection]:
-    before = _spoilt(each.language, each.path, each.before) if each.before else 0
-    if _spoilt(each.language, each.path, each.after) > before:
+    before = _spoilt(each.language, each.path, each.before) if each.before else (0, 0)
+    if any(now > then for now, then in zip(_spoilt(each.language, each.path, each.after), before, strict=True)):
         yield Objection("syntax", f"`{_short(each)}` would not parse any more")
 
 
@@ -116,6 +116,8 @@ _read = lru_cache(maxsize=KEPT)(read_file)
 
 
 @lru_cache(maxsize=KEPT)
-def _spoilt(language: str, path: str, text: bytes) -> int:
-    root: Any = parse(dialect_of(language), PurePosixPath(path).suffix, text)[0]
-    return spoilt(root)
+def _spoilt(language: str, path: str, text: bytes) -> tuple[int, int]:
+    """What does not parse: in the best reading, and the number of errors in the text as it stands."""
+    suffix = PurePosixPath(path).suffix
+    best: Any = parse(dialect_of(language), suffix, text)[0]
+    return spoilt(best), errors_in(raw(language, suffix, text))

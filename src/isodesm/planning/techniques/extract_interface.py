@@ -30,7 +30,7 @@ def plan_interface(
     name = shop.name(target)
     members = ", ".join(f"`{member.name}`" for _, member in abstraction.members)
     measures = state.measures(target)
-    edits, code = recorder.change([shop.symbols.file_of[target]], lambda: _write(shop, target, abstraction))
+    edits, code = recorder.change(_homes(shop, target, abstraction), lambda: _write(shop, target, abstraction))
     edits = tuple(Edit(e.file, e.line, f"new file: `{abstraction.name}`", text=e.text, new=True) if e.new else e for e in edits)
     return Step(
         number=0,
@@ -54,6 +54,12 @@ def plan_interface(
     )
 
 
+def _homes(shop: Workshop, target: int, abstraction: Abstraction) -> set[int]:
+    """The files that declare a class and what its abstraction asks of it."""
+    parts = {shop.symbols.part_of_member(target, member) for number, member in abstraction.members if number == target}
+    return {shop.symbols.file_of[each] for each in (target, *parts)}
+
+
 def _write(shop: Workshop, target: int, abstraction: Abstraction) -> None:
     draft, declared = shop.draft, shop.symbols.types[target]
     writer, file = draft.writer(target), shop.symbols.file_of[target]
@@ -64,7 +70,10 @@ def _write(shop: Workshop, target: int, abstraction: Abstraction) -> None:
         needs |= set(needs_of(shop.codebase, number, own))
     imports = _imports(shop, target, abstraction, needs)
     model = shop.codebase.text(file).decode("utf-8", "replace")
-    wanted = Interface(abstraction.name, declared.name, abstraction.home, declared.generics, tuple(signatures), imports, model)
+    visibility = "public" if "public" in declared.modifiers.words else "internal"
+    wanted = Interface(
+        abstraction.name, declared.name, abstraction.home, declared.generics, tuple(signatures), imports, model, visibility
+    )
     text = writer.interface(wanted)
     draft.new_files[abstraction.path] = text.replace("\n", "\r\n") if draft.syntax(file).line_end == "\r\n" else text
     _implement(shop, target, abstraction)
@@ -76,7 +85,7 @@ def plan_extension(shop: Workshop, recorder: Recorder, state: Projection, target
     name, base, measures = shop.name(target), abstraction.number, state.measures(target)
     member = abstraction.members[0][1]
     edits, code = recorder.change(
-        [shop.symbols.file_of[base], shop.symbols.file_of[target]], lambda: _extend(shop, target, abstraction)
+        [shop.symbols.file_of[base], *_homes(shop, target, abstraction)], lambda: _extend(shop, target, abstraction)
     )
     return Step(
         number=0,
@@ -162,11 +171,12 @@ def _implement(shop: Workshop, target: int, abstraction: Abstraction) -> None:
 
 def _offer(shop: Workshop, target: int, abstraction: Abstraction) -> None:
     """The class offers the members of its abstraction as that asks."""
-    draft, file = shop.draft, shop.symbols.file_of[target]
-    syntax, writer = draft.syntax(file), draft.writer(target)
+    draft, writer = shop.draft, shop.draft.writer(target)
     for number, member in abstraction.members:
         if number != target or not writer.public_members:
             continue
+        file = shop.symbols.file_of[shop.symbols.part_of_member(target, member)]
+        syntax = draft.syntax(file)
         at = member.whole[0]
         inner = syntax.indent_at(at)
         alone = not syntax.text[syntax.text.rfind(b"\n", 0, at) + 1 : at].strip()

@@ -156,10 +156,11 @@ def inlined(shop: Workshop, decision: Decision, place: Place, names: set[str]) -
 
 def shares_badly(shop: Workshop, decision: Decision, place: Place) -> str:
     """Why one object can't serve in the place of one for each call; '' where it can."""
-    if place.member is None or place.member.kind not in ("method", "property"):
+    once = place.member is None or place.member.kind not in ("method", "property")
+    if once and len(decision.places) == 1:
         return ""
     fields = {m.name.lstrip("$#") for m in shop.symbols.types[decision.source].members if m.kind in ("field", "property")}
-    if place.field.lstrip("$#") in fields:
+    if not once and place.field.lstrip("$#") in fields:
         return "it is made anew each time, and kept until then"
     line = shop.codebase.roles.ancestors(decision.target)
     if any(shop.codebase.roles.external_bases.get(each) for each in line if shop.symbols.types[each].kind == "class"):

@@ -3,7 +3,10 @@ replace."""
 
 from __future__ import annotations
 
+import re
+
 from isodesm.facts.records import Member
+from isodesm.inference.effect_kinds import WORTH_WRAPPING
 from isodesm.linking.symbols import simple_name
 from isodesm.planning.decisions import Decision
 from isodesm.planning.drafting.handed import Supply
@@ -20,6 +23,7 @@ VAGUE = {
     **dict.fromkeys(("create", "newInstance", "of", "make", "build", "from"), "new"),
 }
 """Names of static functions that say little without their class, and what to put in front of it instead."""
+_BY_REFERENCE = re.compile(rb"[(,]\s*(?:\[[^\]]*\]\s*)?(?:out|ref|in|params)\s")
 DATA = frozenset(("entity", "value", "exception"))
 """Roles that take no services."""
 
@@ -68,17 +72,13 @@ def _own_function(shop: Workshop, decision: Decision) -> Proposal | str:
     name = names.pop()
     if shop.symbols.is_module(decision.target):
         return f"`{name}` is a function of a module: put it behind a class of your own first"
-    found = next(
-        (
-            m
-            for each in shop.codebase.roles.ancestors(decision.target)
-            for m in shop.symbols.types[each].members
-            if m.name == name and m.kind == "method"
-        ),
-        None,
-    )
-    if found is None or any(place.site.kind != "call" for place in decision.places):
+    if any(place.site.kind != "call" for place in decision.places):
         return "is a static field: hand in its value"
+    if reason := _unworthy(shop, decision):
+        return reason
+    found = _called(shop, decision, name)
+    if isinstance(found, str):
+        return found
     writer = shop.draft.writer(decision.source)
     first = decision.places[0]
     function = _function(shop, decision, found)
@@ -90,6 +90,48 @@ def _own_function(shop: Workshop, decision: Decision) -> Proposal | str:
     called = _telling(name, shop.name(decision.target)) if first.site.text else name
     wanted = Wanted(typed, called if called != written else f"{name}Call", Supply(supply, first.file), use=use)
     return Proposal(NAME, decision, wanted, called)
+
+
+def _unworthy(shop: Workshop, decision: Decision) -> str:
+    """Why a static function is better left where it is called; '' where tests gain by handing it in."""
+    effects = {effect for place in decision.places for effect in place.finding.effects} & WORTH_WRAPPING
+    if not effects:
+        return "is a helper with no effect that a unit test suffers from by itself: left as it is"
+    own = {use.effect for use in shop.codebase.effects.used.get(decision.target, ())}
+    if effects & own:
+        return ""
+    chain = next((place.finding.chain for place in decision.places if len(place.finding.chain) > 1), ())
+    through = f" of `{simple_name(chain[-2])}`" if chain else ""
+    return f"reaches its effects only by way{through}: loosen that first"
+
+
+def _called(shop: Workshop, decision: Decision, name: str) -> Member | str:
+    """The static function that all places call, of those with its name; else why it can't be told."""
+    language = shop.language(decision.source)
+    forms = [
+        m
+        for each in shop.codebase.roles.ancestors(decision.target)
+        for m in shop.symbols.types[each].members
+        if m.name == name and m.kind == "method"
+    ]
+    if not forms:
+        return "is a static field: hand in its value"
+    if language not in ("csharp", "java"):
+        return forms[0]
+    syntax = shop.draft.syntax(decision.places[0].file)
+    brackets = [syntax.arguments(syntax.at(*place.span)) for place in decision.places]
+    counts = {len(each[1]) for each in brackets if each is not None}
+    fitting = [each for each in forms if {len(each.parameters)} == counts]
+    if len(fitting) != 1:
+        return "is called in several forms, or leaves arguments out: give its class an instance first"
+    home = next(
+        each for each in shop.codebase.roles.ancestors(decision.target) if fitting[0] in shop.symbols.types[each].members
+    )
+    file = shop.symbols.file_of[shop.symbols.part_of_member(home, fitting[0])]
+    head = shop.codebase.text(file)[slice(*fitting[0].whole)].partition(b"{")[0]
+    if language == "csharp" and _BY_REFERENCE.search(head):
+        return "takes arguments by reference, which no function type does: give its class an instance first"
+    return fitting[0]
 
 
 def _telling(name: str, owner: str) -> str:

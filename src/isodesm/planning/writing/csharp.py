@@ -53,7 +53,7 @@ def interface(wanted: Interface) -> str:
         inner += ([""] if inner else []) + signature(member, unit)
     body = [
         f"/// <summary>What the rest of the code asks of {wanted.target}.</summary>",
-        f"public interface {wanted.name}{wanted.generics}",
+        f"{wanted.visibility} interface {wanted.name}{wanted.generics}",
         "{",
         *inner,
         "}",

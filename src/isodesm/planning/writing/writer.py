@@ -54,6 +54,8 @@ class Interface(NamedTuple):
     imports: tuple[str, ...]
     model: str
     """The text of the target's file, whose habits (file-scoped namespaces, strict types, indentation) are taken over."""
+    visibility: str = "public"
+    """How far it is known, in languages that say so: as far as the class."""
 
 
 def no_override(indent: str) -> str:
