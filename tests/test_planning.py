@@ -9,7 +9,6 @@ from concurrent.futures import Future, ThreadPoolExecutor
 
 import isodesm
 from isodesm.codebase.model import Codebase, read
-from isodesm.planning.ordering import _depths
 from isodesm.planning.planner import Options, plan
 from isodesm.planning.steps import TECHNIQUES, Plan
 from tests.carrying import carry_out, complaints, has_compiler, suffix_of
@@ -111,11 +110,6 @@ class SamplesTest(TreeTest):
 
 
 class OrderTest(TreeTest):
-    def test_depths(self) -> None:
-        """a ─► b ─► c, a ─► c; and a ring d ─► e ─► d."""
-        self.assertEqual(_depths([1, 2, 3], {1: {2, 3}, 2: {3}}), {1: 2, 2: 1, 3: 0})
-        self.assertEqual(set(_depths([4, 5], {4: {5}, 5: {4}})), {4, 5})
-
     def test_what_a_step_needs_comes_before_it(self) -> None:
         for name in SAMPLES:
             seen: set[str] = set()

@@ -43,6 +43,8 @@ _VALUE_RETURNED = re.compile(
     r"\breturn\b[ \t(]*(?![;})\s]|null\b|None\b|undefined\b|true\b|false\b|True\b|False\b)|=>(?!\s*\{)"
 )
 _HANDED_OUT = re.compile(r"(?:\breturn\b|=>)[\s(]*$")
+_UNPACKED = re.compile(r"^\s*(?:\.Value\b(?!\s*\()|!(?![=.]))")
+"""What takes a value that may be missing out of what holds it."""
 _NOT_A_TYPE = re.compile(
     r"\b(?:return|new|else|throw|in|of|case|and|or|not|if|await|yield|typeof|delete|del|global|is|as|from|import|elif"
     r"|while|assert|echo|print)\s+$"
@@ -268,7 +270,7 @@ def _touch(
                 out.add(name)
         else:
             reads.add(name)
-            behind = body[match.end() : match.end() + 3].lstrip()
+            behind = _UNPACKED.sub("", body[match.end() : match.end() + 12]).lstrip()
             if _HANDED_OUT.search(before) and not behind.startswith((".", "->", "(", "=")):
                 out.add(name)
     filled = {name for name in changes if _is_filled(body, name)}

@@ -64,9 +64,7 @@ def find_decisions(codebase: Codebase, findings: Iterable[Finding]) -> list[Deci
         if shared := shared_key(stand_in_of(codebase, finding, place.site)):
             grouped[finding.source_number, SHARED, "", shared].append(place)
         else:
-            apart = finding.kind == "hard-wired-creation" and keeps_state(codebase, finding.target_number)
-            part = place.field if apart else _part(codebase, finding)
-            grouped[finding.source_number, finding.kind, finding.target, part].append(place)
+            grouped[finding.source_number, finding.kind, finding.target, _part(codebase, finding)].append(place)
     found = []
     for (_, kind, _, _), group in grouped.items():
         finding = group[0].finding
@@ -76,14 +74,12 @@ def find_decisions(codebase: Codebase, findings: Iterable[Finding]) -> list[Deci
     return found
 
 
-def keeps_state(codebase: Codebase, target: int) -> bool:
-    """Whether two objects of a class may differ after a while, so that one can't stand for both; of one outside the tree it is
-    not known."""
-    line = codebase.roles.ancestors(target) if target >= 0 else ()
-    if target < 0 or any(codebase.roles.external_bases.get(each) for each in line):
-        return True
-    fields = (m for each in line for m in codebase.symbols.types[each].members if m.kind == "field" and not m.is_static)
-    return any(not {"final", "readonly", "const"} & set(m.modifiers.words) for m in fields)
+def by_field(decision: Decision) -> list[Decision]:
+    """A decision parted by the fields that its objects are kept in: what can't be one object may be several."""
+    places: dict[str, list[Place]] = defaultdict(list)
+    for each in decision.places:
+        places[each.field].append(each)
+    return [msgspec.structs.replace(decision, places=tuple(group)) for group in places.values()]
 
 
 def _object_behind(codebase: Codebase, finding: Finding) -> int:
@@ -133,7 +129,7 @@ def _place(codebase: Codebase, finding: Finding) -> Place | None:
     site = sites[bonds.site[row]]
     members = codebase.symbols.types[finding.source_number].members
     member = members[index] if index >= 0 else None
-    field = member.name if member is not None and member.kind in ("field", "property") else ""
+    field = member.name if member is not None and member.kind == "field" else ""
     if (
         not field
         and site.inside >= 0

@@ -107,7 +107,7 @@ def of_place(draft: Draft, decision: Decision, place: Place) -> str:
     if "method_reference" in (node.type, node.parent.type if node.parent is not None else ""):
         return "its maker is handed on as it stands: hand that in by hand"
     dialect = draft.symbols.dialect(decision.source)
-    if member.kind in ("field", "property"):
+    if member.kind == "field":
         if member.whole == (0, 0) or syntax.declarator(node) is None:
             return "stands in the midst of what a field begins with: move it into the constructor first"
         if _shares_declaration(syntax.declarator(node)):

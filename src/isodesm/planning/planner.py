@@ -11,11 +11,12 @@ import msgspec
 from isodesm.codebase.model import Codebase
 from isodesm.diagnosis.shared.findings import LEVELS, Diagnosis, Finding
 from isodesm.inference.evidence import DATA
-from isodesm.planning.decisions import Decision, find_decisions
+from isodesm.planning.decisions import Decision, by_field, find_decisions
 from isodesm.planning.done import find_done
 from isodesm.planning.drafting.making import Recorder
 from isodesm.planning.drafting.names_in_code import clash_in
 from isodesm.planning.injecting import hand_in_id, plan_injection
+from isodesm.planning.obstacles import of_class, of_place
 from isodesm.planning.ordering import order_decisions
 from isodesm.planning.projection import Projection
 from isodesm.planning.proving import Objection, objections
@@ -162,10 +163,22 @@ class _Planner:
 
         Decisions inside its expression go with it, unless the expression stays where it is: then they stand for themselves.
         """
+        firm = [place for place in decision.places if of_place(self.shop.draft, decision, place)]
+        if firm and len(firm) < len(decision.places) and not of_class(self.shop.draft, decision.source):
+            rest = tuple(place for place in decision.places if place not in firm)
+            parts = [msgspec.structs.replace(decision, places=places) for places in (tuple(firm), rest)]
+            for each in parts:
+                self.shop.consider(each)
+            return [fit for each in parts for fit in self._fitting(each)]
         found = propose(self.shop, decision)
         inner = [each for place in decision.places for each in place.nested]
         if not isinstance(found, str) and (found.technique not in STAYING or not inner):
             return [decision]
+        parts = by_field(decision) if isinstance(found, str) and decision.kind == "hard-wired-creation" else []
+        if len(parts) > 1 and not all(isinstance(propose(self.shop, each), str) for each in parts):
+            for each in parts:
+                self.shop.consider(each)
+            return [fit for each in parts for fit in self._fitting(each)]
         alone = msgspec.structs.replace(
             decision, places=tuple(msgspec.structs.replace(place, nested=()) for place in decision.places)
         )

@@ -284,12 +284,18 @@ class Draft(Drafted):
     def _names_internals(self, number: int) -> bool:
         """Whether a public class is handed what is only known inside its own assembly, so that no public constructor may name
         it."""
-        if self.symbols.dialect(number).name != "csharp" or "public" not in self.symbols.types[number].modifiers.words:
+        if "public" not in self.symbols.types[number].modifiers.words:
             return False
         named = {need.name for each in self.handed[number] for need in each.typed.needs}
         named |= {word for each in self.handed[number] for word in re.findall(r"[A-Z]\w*", each.typed.text)}
-        return any(
-            declared.name in named and "public" not in declared.modifiers.words and declared.outer < 0
+        return self.is_internal(number, named)
+
+    def is_internal(self, number: int, named: set[str]) -> bool:
+        """Whether one of some names is that of a type which only its own assembly knows, in a language that has such."""
+        if self.symbols.dialect(number).name != "csharp":
+            return False
+        return not named.isdisjoint(self.hidden) or any(
+            "public" not in declared.modifiers.words and declared.outer < 0
             for declared in self.symbols.types
             if declared.name in named and declared.kind != "part"
         )

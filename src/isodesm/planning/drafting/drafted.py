@@ -36,6 +36,8 @@ class Drafted:
         self.handed: dict[int, list[Handed]] = defaultdict(list)
         self.bridged: set[int] = set()
         self.retired: set[int] = set()
+        self.hidden: set[str] = set()
+        """New abstractions that only their own assembly knows."""
         self.wired: set[int] = set()
         """Classes that the composition roots hand everything to."""
         self.root_sites: dict[int, list[tuple[int, int]]] = {}
@@ -52,7 +54,7 @@ class Drafted:
     def checkpoint(self) -> Callable[[], None]:
         """What brings the draft back to how it is now."""
         lists = {name: {key: list(value) for key, value in getattr(self, name).items()} for name in ("handed", "extras")}
-        sets = {name: set(getattr(self, name)) for name in ("bridged", "retired", "wired")}
+        sets = {name: set(getattr(self, name)) for name in ("bridged", "retired", "wired", "hidden")}
         named = {key: set(value) for key, value in self.named.items()}
         marks, new_files = dict(self.marks), dict(self.new_files)
 

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import re
+
 from isodesm.planning.drafting.amendments import Amendment
 from isodesm.planning.drafting.insertions import FIELDS, gap
 from isodesm.planning.drafting.making import Recorder
@@ -70,7 +72,10 @@ def _write(shop: Workshop, target: int, abstraction: Abstraction) -> None:
         needs |= set(needs_of(shop.codebase, number, own))
     imports = _imports(shop, target, abstraction, needs)
     model = shop.codebase.text(file).decode("utf-8", "replace")
-    visibility = "public" if "public" in declared.modifiers.words else "internal"
+    said = " ".join(f"{each.result} {each.parameters} {each.constraints}" for each in signatures)
+    visibility = "internal" if draft.is_internal(target, set(re.findall(r"[A-Z]\w*", said))) else "public"
+    if visibility == "internal":
+        draft.hidden.add(abstraction.name)
     wanted = Interface(
         abstraction.name, declared.name, abstraction.home, declared.generics, tuple(signatures), imports, model, visibility
     )

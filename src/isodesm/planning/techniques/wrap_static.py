@@ -33,10 +33,7 @@ def propose(shop: Workshop, decision: Decision) -> Proposal | str:
     serves = any(decision.source in (each.source, each.target) for each in shop.asked_by)  # others would not decide on data
     if shop.codebase.roles.name(decision.source) in DATA and decision.kind == "static-effect" and not serves:
         return "the class is data: let whoever makes it pass the value in"
-    if any(
-        place.member is not None and place.member.kind in ("field", "property") and place.member.body == (0, 0)
-        for place in decision.places
-    ):
+    if any(place.member is not None and place.member.kind == "field" for place in decision.places):
         return "is used where a field begins, before anything is handed in: move that into the constructor first"
     if decision.target >= 0:
         return _own_function(shop, decision)
@@ -87,9 +84,13 @@ def _own_function(shop: Workshop, decision: Decision) -> Proposal | str:
     typed, use = function
     written = f"{first.site.text}{'::' if writer.language == 'php' else '.'}{name}" if first.site.text else name
     supply = {"java": f"{first.site.text}::{name}", "php": f"{written}(...)"}.get(writer.language, written)
-    called = _telling(name, shop.name(decision.target)) if first.site.text else name
+    called, what = name, name
+    if first.site.text and name in VAGUE:
+        called = what = VAGUE[name] + shop.name(decision.target)
+    elif first.site.text and _is_shared(shop, decision, name):
+        called, what = _behind(shop.name(decision.target), name), f"{name} of {shop.name(decision.target)}"
     wanted = Wanted(typed, called if called != written else f"{name}Call", Supply(supply, first.file), use=use)
-    return Proposal(NAME, decision, wanted, called)
+    return Proposal(NAME, decision, wanted, what)
 
 
 def _unworthy(shop: Workshop, decision: Decision) -> str:
@@ -134,9 +135,20 @@ def _called(shop: Workshop, decision: Decision, name: str) -> Member | str:
     return fitting[0]
 
 
-def _telling(name: str, owner: str) -> str:
-    """A name for a static function that says what it gives, where its own name only does so behind that of its class."""
-    return VAGUE[name] + owner if name in VAGUE else name
+def _is_shared(shop: Workshop, decision: Decision, name: str) -> bool:
+    """Whether the class calls functions of that name on several classes."""
+    return any(
+        each.source == decision.source
+        and each.target not in (-1, decision.target)
+        and each.kind == decision.kind
+        and shop.codebase.bonds.text_of("callee", each.places[0].finding.row) == name
+        for each in shop.asked_by
+    )
+
+
+def _behind(owner: str, name: str) -> str:
+    """The name of a function behind that of its class, by the way the class is written."""
+    return f"{owner}_{name}" if "_" in owner else owner + name[:1].upper() + name[1:]
 
 
 def _function(shop: Workshop, decision: Decision, member: Member) -> tuple[Typed, str] | str:
