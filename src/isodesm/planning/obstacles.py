@@ -5,11 +5,16 @@ from __future__ import annotations
 import re
 
 from isodesm.codebase.model import Codebase
+from isodesm.facts.records import Member
 from isodesm.planning.decisions import Decision, Place, delegates
 from isodesm.planning.drafting.draft import Draft
 from isodesm.planning.drafting.sections import section_at
 
 STATIC = "is decided on in static code, which no constructor reaches"
+
+
+_BOUND_TO_CLASS = re.compile(rb"\b(?:private|protected|public|readonly)\s[^()]*\$|&\s*\$|\(\s*\(|self::|static::")
+"""What no other constructor can repeat of a list of parameters: fields, references, what only its class knows."""
 
 
 def of_class(draft: Draft, number: int) -> str:
@@ -70,7 +75,7 @@ def _inherited(codebase: Codebase, number: int) -> str:
     bases = codebase.roles.ancestors(number)[1:]
     for each in bases:
         constructor = next((m for m in codebase.symbols.types[each].members if m.kind == "constructor"), None)
-        if constructor is not None and constructor.parameters:
+        if constructor is not None and constructor.parameters and not _can_pass_on(codebase, number, each, constructor):
             return f"it inherits the constructor of `{codebase.symbols.types[each].name}`: write its own one out first"
     dialect = codebase.symbols.dialect(number)
     if dialect.name in ("typescript", "php", "python"):
@@ -80,6 +85,16 @@ def _inherited(codebase: Codebase, number: int) -> str:
         if outside:
             return f"it inherits the constructor of the library's `{outside}`: write its own one out first"
     return ""
+
+
+def _can_pass_on(codebase: Codebase, number: int, base: int, constructor: Member) -> bool:
+    """Whether a constructor can be added that takes what the inherited one does and hands it on."""
+    language = codebase.symbols.dialect(number).name
+    if language == "python":
+        return True
+    head = codebase.text(codebase.symbols.file_of[base])[slice(*constructor.whole)].partition(b"{")[0]
+    plain = not any(each.variadic for each in constructor.parameters) and not _BOUND_TO_CLASS.search(head.partition(b"(")[2])
+    return language == "php" and plain and not constructor.is_private
 
 
 def _plain(base: str) -> bool:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections import Counter, defaultdict
 from collections.abc import Callable
 from functools import cached_property
@@ -289,12 +290,24 @@ class Workshop:
                 )
         return None
 
+    def _stays_inside(self, target: int, members: tuple[tuple[int, Member], ...]) -> bool:
+        """Whether a public class keeps a member to its own assembly for what that names, so that it can't become public."""
+        if "public" not in self.symbols.types[target].modifiers.words:
+            return False
+        inner = (member for _, member in members if "public" not in member.modifiers.words)
+        return any(
+            self.draft.is_internal(
+                target, set(re.findall(r"[A-Z]\w*", " ".join([m.type, *(each.type for each in m.parameters)])))
+            )
+            for m in inner
+        )
+
     def _new(self, decision: Decision, asked: frozenset[str]) -> Abstraction:
         target = decision.target
         members, users = self.used_members(target)
         known = {member.name for _, member in members}
         hidden = any(number != target and not visible(self.draft, number, member) for number, member in members)
-        if self.no_new or not members or not asked <= known or hidden:
+        if self.no_new or not members or not asked <= known or hidden or self._stays_inside(target, members):
             return self.concrete(target)
         outward = self.codebase.layers.crossing(decision.source, target)
         beside = decision.source if outward else target
@@ -331,7 +344,8 @@ class Workshop:
         optional = constructor is not None and any(each.default or each.variadic for each in constructor.parameters)
         optional = optional and not self.draft.writer(number).overloads or self.has_default_fields(number)
         return (
-            (not creators and not served)
+            self.draft.inherited(number) is not None
+            or (not creators and not served)
             or any(not each.root for each in creators)
             or bool(self.subclasses(number))
             or optional

@@ -163,6 +163,12 @@ class Draft(Drafted):
         name = self.symbols.types[number].name
         base = self._inherits_construction(number)
         lead = [writer.parent_call] if base and writer.parent_call else []
+        if (inherited := self.inherited(number)) is not None and writer.passing_on is not None:
+            _, own = self.parameters(*inherited)
+            above = self.syntax(self.symbols.file_of[inherited[0]])
+            names = [each.name for each in inherited[1].parameters]
+            parameters, call = writer.passing_on([above.of(each) for each in own], names, parameters)
+            lead = [call]
         visibility = "internal" if self._names_internals(number) else "public"
         text = writer.constructor(name, visibility, parameters, [*lead, *statements], "", inner)
         if number in self.bridged and number not in self.retired and writer.delegating is not None:

@@ -88,6 +88,17 @@ class Drafted:
         own = [member for member in self.symbols.own_members(number) if member.kind == "constructor"]
         return next((member for member in own if not delegates(self.codebase, number, member)), None)
 
+    def inherited(self, number: int) -> tuple[int, Member] | None:
+        """The constructor with parameters that a class without its own has from a base of the tree, and that base; None where
+        there is none."""
+        if any(member.kind == "constructor" for member in self.symbols.types[number].members):
+            return None
+        for each in self.codebase.roles.ancestors(number)[1:]:
+            own = next((m for m in self.symbols.types[each].members if m.kind == "constructor"), None)
+            if own is not None:
+                return (each, own) if own.parameters else None
+        return None
+
     def is_made_of_fields(self, number: int) -> bool:
         """Whether a class has its constructor made from its fields, by the standard library."""
         declared = self.symbols.types[number]
@@ -117,6 +128,8 @@ class Drafted:
     def arguments_for(self, target: int, given: int) -> tuple[int, list[str]]:
         """Where among so many arguments those for the dependencies of a class go, and what they are."""
         constructor, language = self.constructor(target), self.symbols.dialect(target).name
+        if constructor is None and (inherited := self.inherited(target)) is not None:
+            constructor = inherited[1]
         index = position(language, constructor) if constructor is not None else 0
         handed = self.handed[target]
         if any(each.supply.depends for each in handed) and target not in self.retired:

@@ -96,6 +96,11 @@ def _free_name(draft: Draft, decision: Decision, wanted: str) -> str:
         others = draft.codebase.content(draft.symbols.file_of[part]).locals
         taken |= {local.name for local in others if body[0] <= local.start < body[1]}
     taken |= {parameter.name for member in draft.symbols.types[number].members for parameter in member.parameters}
+    if (own := draft.constructor(number)) is not None:  # where parameter and variable have the same sign in every language
+        inner = [each for each in draft.codebase.content(file).locals if own.body[0] <= each.start < own.body[1]]
+        taken |= {each.name.lstrip("$") for each in inner}
+    if (inherited := draft.inherited(number)) is not None:
+        taken |= {parameter.name for parameter in inherited[1].parameters}
     if draft.symbols.dialect(number).name != "php":  # there, variables have a sign of their own
         taken |= {each.alias for each in draft.symbols.files[file].imports} | {
             declared.name for declared in draft.symbols.files[file].types

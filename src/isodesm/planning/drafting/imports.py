@@ -124,6 +124,11 @@ def _needs(draft: Draft, file: int) -> Iterator[Need]:
             if each.supply.file >= 0 and each.supply.file != file:  # taken from another part of the class
                 local = _part_in(draft, number, each.supply.file) - draft.symbols.first[each.supply.file]
                 yield from needs_of_text(draft.codebase, each.supply.file, local, each.supply.text)
+        if draft.handed.get(number) and (inherited := draft.inherited(number)) is not None:
+            home = draft.symbols.file_of[inherited[0]]
+            types = " ".join(each.type for each in inherited[1].parameters)
+            if draft.symbols.dialect(number).name == "php":  # they are repeated there
+                yield from needs_of_text(draft.codebase, home, inherited[0] - draft.symbols.first[home], types)
         for each in draft.handed.get(draft.symbols.whole.get(number, number), ()):
             if any(home == file for home, _ in each.elsewhere):
                 yield from each.value_needs

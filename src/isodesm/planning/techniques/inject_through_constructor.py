@@ -8,6 +8,7 @@ from isodesm.planning.decisions import Decision, Place
 from isodesm.planning.drafting.handed import Supply
 from isodesm.planning.drafting.handing import Wanted
 from isodesm.planning.drafting.names_in_code import needs_of_text
+from isodesm.planning.moments import is_written
 from isodesm.planning.obstacles import bound_to_owner
 from isodesm.planning.techniques.proposal import (
     SELF_WORDS,
@@ -82,6 +83,8 @@ def _library(shop: Workshop, decision: Decision, depends: bool) -> Proposal | st
     catalogue = shop.symbols.catalogues.of(shop.language(decision.source))
     if decision.name in catalogue.stand_ins:
         return ""
+    if len({place.field for place in decision.places}) > 1:
+        return "is made once for each of several fields, which must stay apart"
     if first.member is not None and first.member.kind == "method":
         return "needs `wrap-static`: a class of your own around the library's"
     if "<" in first.site.text or not first.site.text:
@@ -111,7 +114,7 @@ def _value(shop: Workshop, decision: Decision) -> Proposal | str:
         if decision.target >= 0
         else []
     )
-    if not rows or any(table.kind[row] == WRITE for row in rows):
+    if not rows or is_written(shop, decision.target, name):
         return "needs a person: who sets this state, and when, decides what should be handed in"
     member = next((m for m in shop.symbols.types[decision.target].members if m.name == name), None)
     if member is None or len(rows) > len(decision.places) or not member.type and shop.draft.writer(decision.source).overloads:

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from isodesm.planning.decisions import Decision
 from isodesm.planning.drafting.handed import Supply
-from isodesm.planning.techniques.proposal import ITSELF, SELF_WORDS, Proposal, as_abstraction, bound_names, expression
+from isodesm.planning.moments import too_early
+from isodesm.planning.techniques.proposal import ITSELF, SELF_WORDS, Proposal, as_abstraction, bound_names, expression, passed
 from isodesm.planning.workshop import Workshop
 
 NAME = "replace-singleton"
@@ -16,8 +17,12 @@ def propose(shop: Workshop, decision: Decision) -> Proposal | str:
         return "the shared object is a library's"
     if any(bound_names(shop, decision, place)[0] - SELF_WORDS for place in decision.places):
         return "which of the shared objects it is, is worked out inside the class"
+    if len({passed(shop, place).strip() for place in decision.places}) > 1:
+        return "asks for several of the shared objects"
     if decision.target in shop.codebase.roles.ancestors(decision.source):
         return ITSELF
+    if reason := too_early(shop, decision):
+        return reason
     first = decision.places[0]
     supply = Supply(expression(shop, first), first.file)
     others = sorted(

@@ -57,6 +57,11 @@ def factory(made: str, parameters: Sequence[tuple[str, str]], abstraction: str) 
     return Typed("\\Closure"), f"fn ({given}): {abstraction} => new {made}({names})", "({field})({arguments})"
 
 
+def passing_on(inherited: Sequence[str], names: Sequence[str], parameters: Sequence[str]) -> tuple[list[str], str]:
+    """The parameters of the parent's constructor in front, handed on to it."""
+    return [*inherited, *parameters], f"parent::__construct({', '.join(f'${each}' for each in names)});"
+
+
 WRITER = Writer(
     language="php",
     overloads=False,
@@ -75,4 +80,5 @@ WRITER = Writer(
     factory=factory,
     fallback=fallback,
     parent_call="parent::__construct();",
+    passing_on=passing_on,
 )

@@ -66,6 +66,11 @@ def factory(made: str, parameters: Sequence[tuple[str, str]], abstraction: str) 
     return Typed(f"Callable[..., {abstraction}]", (Need("Callable", "collections.abc"),)), made, "{field}({arguments})"
 
 
+def passing_on(inherited: Sequence[str], names: Sequence[str], parameters: Sequence[str]) -> tuple[list[str], str]:
+    """Whatever the parent's constructor takes, by place or by name, goes on to it."""
+    return ["*args", *parameters, "**kwargs"], "super().__init__(*args, **kwargs)"
+
+
 WRITER = Writer(
     language="python",
     overloads=False,
@@ -84,4 +89,5 @@ WRITER = Writer(
     statement_end="",
     factory=factory,
     parent_call="super().__init__()",
+    passing_on=passing_on,
 )

@@ -112,6 +112,9 @@ class Writer:
     how it is called with `{field}` and `{arguments}`."""
     parent_call: str = ""
     """The statement by which a constructor calls its parent's without arguments, where that does not go without saying."""
+    passing_on: Callable[[Sequence[str], Sequence[str], Sequence[str]], tuple[list[str], str]] | None = None
+    """(parameters of the inherited constructor, their names, further ones) to those of one that takes the place of it, and the
+    statement by which it calls that, where a language lets it."""
 
 
 def joined(parts: Sequence[str], head: str, tail: str, margin: str, indent: str, width: int = 110) -> str:

@@ -1,0 +1,91 @@
+"""Whether what a class fetches while it works is there already when the class is made."""
+
+from __future__ import annotations
+
+import re
+
+from isodesm.inference.use_graph import INSTANCE, Node
+from isodesm.linking.bonds import KIND_NUMBER, WRITE
+from isodesm.planning.decisions import Decision
+from isodesm.planning.workshop import Workshop
+
+_ITSELF = r"\s*=\s*(?:\$?this|self)\b"
+"""What stands behind a static field that is given the object under construction."""
+
+
+def too_early(shop: Workshop, decision: Decision) -> str:
+    """Why a shared object can't be fetched when the source is made; '' where nothing speaks against it.
+
+    A class that is made while the shared object itself is made would ask for it before it is there, or go round in a circle.
+    """
+    finding = decision.places[0].finding
+    holder, target = finding.target_number, decision.target
+    callee = shop.codebase.bonds.text_of("callee", finding.row)
+    name = shop.name(target)
+    if _is_set_again(shop, holder, callee):
+        return f"`{callee}` is set in several places: who sets it, and when, decides what should be handed in"
+    if (decision.source, INSTANCE) in _closure(shop, _before(shop, holder, target, callee), target):
+        return f"is made while `{name}` itself is made: fetching that in its constructor would come too early"
+    return ""
+
+
+def is_written(shop: Workshop, holder: int, name: str) -> bool:
+    """Whether anybody gives a static field another value once it has its first."""
+    table = shop.codebase.bonds
+    outside = any(
+        table.target[row] == holder and table.text_of("callee", row) == name
+        for row in range(len(table.kind))
+        if table.kind[row] == WRITE
+    )
+    return outside or _is_set_again(shop, holder, name)
+
+
+def _is_set_again(shop: Workshop, holder: int, name: str) -> bool:
+    """Whether methods of a class give one of its static fields another value; filling it where it is empty does not count."""
+    members = shop.symbols.types[holder].members
+    return any(
+        name in touch.changes and name not in touch.hands_out and members[index].kind not in ("constructor", "static")
+        for index, touch in shop.codebase.shared.touches(holder).items()
+    )
+
+
+def _before(shop: Workshop, holder: int, target: int, callee: str) -> list[Node]:
+    """What runs before the shared object can be fetched: all of its construction, or what comes before its constructor says
+    that it is there."""
+    constructor = shop.draft.constructor(target)
+    table, symbols = shop.codebase.bonds, shop.symbols
+    if holder != target or constructor is None or constructor.body == (0, 0):
+        return [(target, INSTANCE)]
+    text = shop.codebase.text(symbols.file_of[target])
+    said = re.search(
+        rb"(?<![\w.])(?:[\w]+(?:\.|::))?\$?" + re.escape(callee).encode() + _ITSELF.encode(), text[slice(*constructor.body)]
+    )
+    if said is None:
+        return [(target, INSTANCE)]
+    at = constructor.body[0] + said.start()
+    members = symbols.types[target].members
+    nodes: list[Node] = [
+        (target, index) for index, member in enumerate(members) if member.kind == "field" and not member.is_static
+    ]
+    own = next(index for index, member in enumerate(members) if member is constructor)
+    for row in table.rows_of_source(target):
+        below = table.target[row]
+        if table.source_member[row] != own or table.site[row] < 0 or below < 0:
+            continue
+        if shop.codebase.content(table.file[row]).sites[table.site[row]].place.start < at:
+            called = symbols.members(below).get(table.text_of("callee", row), ())
+            nodes += (
+                [(below, INSTANCE)] if table.kind[row] == KIND_NUMBER["creation"] else [(below, index) for index, _ in called]
+            )
+    return [each for each in nodes if each != (target, INSTANCE)]
+
+
+def _closure(shop: Workshop, nodes: list[Node], target: int) -> set[Node]:
+    """What runs with some nodes, over hard bonds; a second object of the target is another matter."""
+    seen, waiting = {*nodes, (target, INSTANCE)}, list(nodes)
+    while waiting:
+        for each in shop.codebase.effects.used_by(waiting.pop()):
+            if each not in seen:
+                seen.add(each)
+                waiting.append(each)
+    return seen
