@@ -59,11 +59,13 @@ class Codebase:
         trouble: tuple[Trouble, ...],
         left_out: dict[str, int],
         definitions: tuple[Definition, ...] = (),
+        texts: dict[str, bytes] | None = None,
     ) -> None:
         self.definitions = definitions
         self.root, self.settings, self.symbols, self.bonds = root, settings, symbols, bonds
         self.trouble, self.left_out = trouble, left_out
-        self._packed_sites = packed_sites
+        self.packed_sites = packed_sites
+        self._texts = texts or {}
         unpack = msgspec.msgpack.Decoder(FileSites).decode
         self.content: Callable[[int], FileSites] = lru_cache(maxsize=64)(lambda file: unpack(packed_sites[file]))
         self.text: Callable[[int], bytes] = lru_cache(maxsize=64)(self._read_text)
@@ -147,6 +149,8 @@ class Codebase:
         from isodesm.facts.reader import as_utf8
 
         facts = self.symbols.files[file]
+        if facts.path in self._texts:
+            return self._texts[facts.path]
         try:
             return as_utf8(facts.path, (self.root / facts.path).read_bytes())[0]
         except OSError:

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from collections import defaultdict
 from functools import cached_property
+from typing import NamedTuple
 
 from isodesm.catalogue import shared_catalogue
 from isodesm.inference.bases import Bases
@@ -26,6 +27,16 @@ SHORT_REACH = 1
 
 KEEPS_LOGS = frozenset(("file", "gui", "network"))
 """Grave effects that a class may have and still be one that logs, or loads icons."""
+
+
+class Moved(NamedTuple):
+    """Uses that no longer are in the member that had them, by (user, used), and where they are instead."""
+
+    away: frozenset[tuple[Node, Node]]
+    to: dict[Node, tuple[Node, ...]]
+
+
+NOTHING_MOVED = Moved(frozenset(), {})
 
 
 class Effects(UseGraph):
@@ -66,6 +77,7 @@ class Effects(UseGraph):
         cut: frozenset[tuple[int, int]] | None = None,
         gone: frozenset[int] = frozenset(),
         dropped: frozenset[int] = frozenset(),
+        moved: Moved = NOTHING_MOVED,
     ) -> tuple[str, ...]:
         """Effects that come with a target which the source makes or fetches.
 
@@ -74,7 +86,9 @@ class Effects(UseGraph):
         the uses of APIs in the rows `gone`, of which `dropped` are not even a default any more.
         """
         nodes = [(target, INSTANCE), *self._called.get((source, target), ())]
-        found = {effect for node in nodes for effect in (self.of_node(node) if cut is None else self.without(node, cut, gone))}
+        found = {
+            effect for node in nodes for effect in (self.of_node(node) if cut is None else self.without(node, cut, gone, moved))
+        }
         own = (use for use in self.used.get(target, ()) if use.row not in dropped and not use.sort)
         found.update(use.effect for use in own if use.effect in SEVERE)
         return tuple(sorted(found, key=GRAVITY.__getitem__))
@@ -125,10 +139,16 @@ class Effects(UseGraph):
         known = [(self._next[node, effect][1], node) for node in [*nodes, (number, INSTANCE)] if (node, effect) in self._next]
         return self.chain(min(known)[1], effect) if known else ()
 
-    def without(self, start: Node, cut: frozenset[tuple[int, int]], gone: frozenset[int] = frozenset()) -> tuple[str, ...]:
+    def without(
+        self,
+        start: Node,
+        cut: frozenset[tuple[int, int]],
+        gone: frozenset[int] = frozenset(),
+        moved: Moved = NOTHING_MOVED,
+    ) -> tuple[str, ...]:
         """Effects of a node if, for each (source, target) in `cut`, the source were handed its target, without the rows
-        `gone`."""
-        if not self.of_node(start):
+        `gone`, and with some uses `moved` to construction."""
+        if not self.of_node(start) and not moved.to:
             return ()  # nothing to be rid of
         seen, frontier, found = {start}, [start], set()
         for hops in range(REACH + 1):
@@ -138,8 +158,13 @@ class Effects(UseGraph):
                 found.update(
                     use.effect for use in uses if not use.sort and self._is_felt(node, use.effect, hops) and use.row not in gone
                 )
-                for used in self._used_by.get(node, ()):
-                    if used in seen or (node[0], used[0]) in cut or (used[0] != node[0] and self.shared.is_memo(used)):
+                for used in (*self._used_by.get(node, ()), *moved.to.get(node, ())):
+                    if (
+                        used in seen
+                        or (node, used) in moved.away
+                        or (node[0], used[0]) in cut
+                        or (used[0] != node[0] and self.shared.is_memo(used))
+                    ):
                         continue
                     seen.add(used)
                     free = used[0] == node[0] or node[1] == INSTANCE
@@ -167,12 +192,18 @@ class Effects(UseGraph):
         """Whether a type of the tree is a logger, tracer or the like, which nobody injects."""
         return number in self._cross_cutting
 
-    def type_without(self, number: int, cut: frozenset[tuple[int, int]], gone: frozenset[int] = frozenset()) -> tuple[str, ...]:
+    def type_without(
+        self,
+        number: int,
+        cut: frozenset[tuple[int, int]],
+        gone: frozenset[int] = frozenset(),
+        moved: Moved = NOTHING_MOVED,
+    ) -> tuple[str, ...]:
         """Locked effects of a class under the same assumption as `without`; what its own bridging constructors supply never
         counts."""
         cut |= frozenset(self._defaults.get(number, ()))
         members = range(HEAD, len(self.symbols.types[number].members))
-        found = {effect for member in members for effect in self.without((number, member), cut, gone)}
+        found = {effect for member in members for effect in self.without((number, member), cut, gone, moved)}
         found.update(use.effect for use in self.used.get(number, ()) if use.sort == "probe" and use.row not in gone)
         return tuple(sorted(found, key=GRAVITY.__getitem__))
 

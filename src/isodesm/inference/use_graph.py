@@ -59,11 +59,11 @@ class UseGraph:
 
     def type_of_static(self, number: int, name: str) -> int:
         """The declared type, if it is one of the tree, of what a static field holds; else -1."""
-        return next((held for node in self._declared(number, name) if (held := self._field_types.get(node, -1)) >= 0), -1)
+        return next((held for node in self.declared(number, name) if (held := self._field_types.get(node, -1)) >= 0), -1)
 
     def type_handed_out(self, number: int, name: str) -> int:
         """The type of the tree, not its own, that a static member gives back; -1 for any other."""
-        found = (self._returned.get(node, -1) for node in self._declared(number, name))
+        found = (self._returned.get(node, -1) for node in self.declared(number, name))
         return next((each for each in found if each >= 0 and each != number), -1)
 
     @cached_property
@@ -81,7 +81,7 @@ class UseGraph:
         names = {*OWN_TYPES, *(self.symbols.types[each].name for each in self.bases.ancestors(number))}
         return any(
             simple_name(typetext.head(self.symbols.types[each].members[index].type)) in names
-            for each, index in self._declared(number, name)
+            for each, index in self.declared(number, name)
         )
 
     def _collect(self) -> None:
@@ -148,7 +148,7 @@ class UseGraph:
             self._open_instance(target)
             self._held[user[0]].add(target)
             return
-        for node in self._declared(target, callee):
+        for node in self.declared(target, callee):
             if node != user:
                 self._users[node].append(user)
             if kind == STATIC_FIELD and (held := self._field_types.get(node, -1)) >= 0:
@@ -166,7 +166,7 @@ class UseGraph:
             if source not in behind:
                 behind[source] = self._by_base(self._held[source])
             for held in behind[source].get(target, ()):
-                for node in self._declared(held, callee):
+                for node in self.declared(held, callee):
                     self._users[node].append(user)
                     self._called[source, held].append(node)
 
@@ -178,7 +178,7 @@ class UseGraph:
                 found[base].append(each)
         return found
 
-    def _declared(self, target: int, name: str) -> list[Node]:
+    def declared(self, target: int, name: str) -> list[Node]:
         """The members of that name in the nearest type of the line that declares one."""
         for each in self.bases.ancestors(target):
             found = self.symbols.members(each).get(name)

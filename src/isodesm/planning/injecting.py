@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import msgspec
 
+from isodesm.planning.abstractions import CONCRETE
 from isodesm.planning.drafting.handing import hand_in
 from isodesm.planning.drafting.making import Recorder
 from isodesm.planning.lifetimes import lifetime_of
@@ -13,7 +14,7 @@ from isodesm.planning.steps import Balance, Step, step_id
 from isodesm.planning.techniques import inject_through_constructor, replace_singleton
 from isodesm.planning.techniques.proposal import Proposal
 from isodesm.planning.told_containers import keep_marked, knows, makes
-from isodesm.planning.workshop import CONCRETE, Workshop
+from isodesm.planning.workshop import Workshop
 
 BRIDGE = "bridge-constructor"
 HAND_IN = "hand-in"

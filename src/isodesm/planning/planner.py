@@ -11,6 +11,7 @@ import msgspec
 from isodesm.codebase.model import Codebase
 from isodesm.diagnosis.shared.findings import LEVELS, Diagnosis, Finding
 from isodesm.inference.evidence import DATA
+from isodesm.planning.abstractions import NEW
 from isodesm.planning.decisions import Decision, by_field, find_decisions
 from isodesm.planning.done import find_done
 from isodesm.planning.drafting.making import Recorder
@@ -20,6 +21,7 @@ from isodesm.planning.obstacles import of_class, of_place
 from isodesm.planning.ordering import order_decisions
 from isodesm.planning.projection import Projection
 from isodesm.planning.proving import Objection, objections
+from isodesm.planning.settling import settled
 from isodesm.planning.steps import LeftOver, Plan, Step, step_id
 from isodesm.planning.techniques import propose
 from isodesm.planning.techniques.extract_interface import interface_id, plan_interface
@@ -31,7 +33,7 @@ from isodesm.planning.techniques.register_by_convention import plan_conventions
 from isodesm.planning.techniques.retire_bridge import NAME as RETIRE
 from isodesm.planning.techniques.retire_bridge import plan_retirement
 from isodesm.planning.told_containers import is_served, knows, makes, refusal, tell
-from isodesm.planning.workshop import NEW, Workshop
+from isodesm.planning.workshop import Workshop
 
 STAYING = ("introduce-factory", "break-cycle")
 """Techniques that leave the arguments of a creation where they are."""
@@ -85,6 +87,8 @@ class _Planner:
         self.recorder = Recorder(self.shop.draft)
         self.start = self.state = Projection(codebase, diagnosis.hard)
         self.steps: list[Step] = []
+        self.states: dict[int, Projection] = {0: self.state}
+        """What so many steps lead to, for those after which it changes."""
         self.left: list[LeftOver] = []
         self.failed: list[tuple[Decision, Exception]] = []
         """Decisions at which the planning itself failed."""
@@ -134,6 +138,7 @@ class _Planner:
             for part in parts:
                 part()
             self.steps, self.left, self.state = steps, left, state
+            self.states = {count: each for count, each in self.states.items() if count <= len(steps)}
 
         return restore
 
@@ -204,6 +209,7 @@ class _Planner:
         needs = (*needs, *self._tell(proposal))
         step, self.state = plan_injection(self.shop, self.recorder, self.state, proposal)
         self.steps.append(msgspec.structs.replace(step, id=self._unused(step.id), needs=needs))
+        self.states[len(self.steps)] = self.state
 
     def _clash(self, proposal: Proposal) -> str:
         """Why a file can't name what it would have to; '' where all can."""
@@ -297,6 +303,9 @@ class _Planner:
 
     def _cut(self, waiting: int) -> Plan:
         cut = self.steps[: self.options.steps] if self.options.steps else self.steps
+        if cut:
+            state = self.states[max(count for count in self.states if count <= len(cut))]
+            cut = settled(self.codebase, cut, state.findings)
         begin, end = self.start.measures(0), (cut[-1].after if cut else self.start.measures(0))
         return Plan(
             steps=tuple(msgspec.structs.replace(step, number=number) for number, step in enumerate(cut, 1)),

@@ -16,7 +16,9 @@ from isodesm.codebase.model import Codebase
 from isodesm.diagnosis.hard_bonds.cases import Case, Usage
 from isodesm.diagnosis.hard_bonds.judging import judge_creation, judge_lookup, judge_static
 from isodesm.diagnosis.shared.findings import Finding
+from isodesm.inference.effects import NOTHING_MOVED, Moved
 from isodesm.inference.use_graph import INSTANCE
+from isodesm.linking.bonds import KIND_NUMBER
 from isodesm.measures.strain import weigh
 from isodesm.planning.decisions import Decision
 from isodesm.planning.steps import Measures
@@ -35,7 +37,7 @@ class ProjectedEffects:
         """Effects of a node, each worked out once."""
         found = self._left.get(node)
         if found is None:
-            found = self._left[node] = self.real.without(node, self.state.cuts, self.state.gone)
+            found = self._left[node] = self.real.without(node, self.state.cuts, self.state.gone, self.state.moved)
         return found
 
     @property
@@ -49,7 +51,7 @@ class ProjectedEffects:
 
     def through(self, source: int, target: int) -> tuple[str, ...]:
         """Effects that come with a target in the hands of a source."""
-        return self.real.through(source, target, self.state.cuts, self.state.gone, self.state.dropped)
+        return self.real.through(source, target, self.state.cuts, self.state.gone, self.state.dropped, self.state.moved)
 
     def near(self, node: tuple[int, int]) -> tuple[str, ...]:
         """Effects that a call of a member brings at once."""
@@ -77,9 +79,10 @@ class Projection:
         gone: frozenset[int] = frozenset(),
         dropped: frozenset[int] = frozenset(),
         before: Projection | None = None,
+        moved: Moved = NOTHING_MOVED,
     ) -> None:
         self.codebase, self.findings, self.cuts, self.bridged = codebase, tuple(findings), cuts, bridged
-        self.gone, self.dropped = gone, dropped
+        self.gone, self.dropped, self.moved = gone, dropped, moved
         self._usage = before.usage if before is not None else None
         self.effects = ProjectedEffects(self)
         self._known: dict[int, Measures] = {}
@@ -98,21 +101,21 @@ class Projection:
         pairs, rows = self._uses(decision)
         cuts, bridged = (self.cuts, self.bridged | pairs) if bridge else (self.cuts | pairs, self.bridged)
         dropped = self.dropped if bridge else self.dropped | rows
-        following = Projection(self.codebase, left, cuts, bridged, self.gone | rows, dropped, self)
+        moved = self._moving(decision) if bridge else self.moved
+        following = Projection(self.codebase, left, cuts, bridged, self.gone | rows, dropped, self, moved)
         totals = dict(self._totals)
         for finding in self.findings:
             if finding.id in removed:
                 _count(totals, finding.layer, self._weight(finding), -1)
-        if rows or not bridge:
-            following._judge_again(decision.source, self._lost(following, decision.source, rows), totals)
+        following._judge_again(decision.source, self._changed(following, decision.source, rows), totals)
         following._totals = dict(sorted(totals.items()))
         return following
 
-    def _judge_again(self, changed: int, lost: frozenset[str], totals: dict[str, tuple[float, int]]) -> None:
+    def _judge_again(self, changed: int, changes: frozenset[str], totals: dict[str, tuple[float, int]]) -> None:
         """Bring the findings, and totals that go by them, up to what they are now that a class is rid of some effects."""
         found: list[Finding] = []
         for finding in self.findings:
-            judged = self._judged(finding, changed, lost)
+            judged = self._judged(finding, changed, changes)
             if judged is not finding:
                 _count(totals, finding.layer, self._weight(finding), -1)
             if judged is not None:
@@ -121,11 +124,29 @@ class Projection:
                     _count(totals, judged.layer, self._weight(judged), 1)
         self.findings = tuple(found)
 
-    def _lost(self, following: Projection, source: int, rows: frozenset[int]) -> frozenset[str]:
-        """Effects that some member of a class is rid of in the following state."""
+    def _moving(self, decision: Decision) -> Moved:
+        """The uses that a bridging constructor has in the place of the members which had them."""
+        table, real = self.codebase.bonds, self.codebase.effects
+        to, away = dict(self.moved.to), set(self.moved.away)
+        start = (decision.source, INSTANCE)
+        for place in decision.places:
+            row = place.finding.row
+            user = (decision.source, table.source_member[row])
+            target = table.target[row]
+            if target < 0:
+                continue
+            callee = table.text_of("callee", row)
+            made = table.kind[row] == KIND_NUMBER["creation"]
+            used = [(target, INSTANCE)] if made else list(real.declared(target, callee))
+            away.update((user, each) for each in used)
+            to[start] = tuple(dict.fromkeys((*to.get(start, ()), *used)))
+        return Moved(frozenset(away), to)
+
+    def _changed(self, following: Projection, source: int, rows: frozenset[int]) -> frozenset[str]:
+        """Effects that some member of a class, or its construction, is rid of in the following state, or has by then."""
         found = {use.effect for use in self.codebase.effects.used.get(source, ()) if use.row in rows}
         for member in range(INSTANCE, len(self.codebase.symbols.types[source].members)):
-            found.update(set(self.effects.without((source, member))) - set(following.effects.without((source, member))))
+            found.update(set(self.effects.without((source, member))) ^ set(following.effects.without((source, member))))
         return frozenset(found)
 
     def _uses(self, decision: Decision) -> tuple[frozenset[Cut], frozenset[int]]:
@@ -146,14 +167,9 @@ class Projection:
             pairs.add((decision.source, decision.target))
         return frozenset(pairs), frozenset(row for row in rows if table.target[row] < 0)
 
-    def _judged(self, finding: Finding, changed: int, lost: frozenset[str]) -> Finding | None:
-        """A finding as it would be judged now that a class is rid of some effects; None where it has an excuse by then."""
-        if (
-            finding.target_number < 0
-            or finding.row < 0
-            or lost.isdisjoint(finding.effects)
-            or not self._reaches(finding.target_number, changed)
-        ):
+    def _judged(self, finding: Finding, changed: int, changes: frozenset[str]) -> Finding | None:
+        """A finding as it would be judged now that some effects of a class changed; None where it has an excuse by then."""
+        if finding.target_number < 0 or finding.row < 0 or not changes or not self._reaches(finding.target_number, changed):
             return finding
         case = Case(self.codebase, self.usage, finding.row, self.effects)
         judge = {"hard-wired-creation": judge_creation, "service-lookup": judge_lookup, "ambient-state": None}.get(
@@ -198,7 +214,7 @@ class Projection:
             hard_bonds=sum(bonds for _, bonds in self._totals.values()),
             class_strain=sum(own) + sum(borne),
             class_hard_bonds=sum(1 for weight in own if weight),
-            locked_effects=self.codebase.effects.type_without(number, self.cuts | own_defaults, self.gone),
+            locked_effects=self.codebase.effects.type_without(number, self.cuts | own_defaults, self.gone, self.moved),
             by_layer=self._totals,
         )
 

@@ -19,8 +19,9 @@ from isodesm.planning.lifetimes import RANK, lifetime_of
 from isodesm.planning.writing import Need
 
 if TYPE_CHECKING:
+    from isodesm.planning.abstractions import Abstraction
     from isodesm.planning.techniques.proposal import Proposal
-    from isodesm.planning.workshop import Abstraction, Workshop
+from isodesm.planning.workshop import Workshop
 
 STATEMENTS = ("expression_statement", "local_variable_declaration", "lexical_declaration")
 NO_CLASS = (

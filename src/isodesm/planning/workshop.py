@@ -7,55 +7,18 @@ from collections import Counter, defaultdict
 from collections.abc import Callable
 from functools import cached_property
 
-import msgspec
-
 from isodesm.codebase.model import Codebase
+from isodesm.facts import typetext
 from isodesm.facts.records import Member
 from isodesm.linking.bonds import KIND_NUMBER
 from isodesm.linking.symbols import simple_name
+from isodesm.planning.abstractions import CONCRETE, NEW, Abstraction, Creator, only_declares
 from isodesm.planning.decisions import Decision
 from isodesm.planning.drafting.draft import Draft
 from isodesm.planning.drafting.names_in_code import home_of, need_of_type
 from isodesm.planning.drafting.signatures import visible
 from isodesm.planning.interface_names import Habit, interface_name, measure_habit, usual_home
 from isodesm.planning.uses import asked_members
-from isodesm.planning.writing import Need, Typed
-
-NEW, CONCRETE = -1, -2
-"""Numbers of abstractions that are no type of the tree: yet to be extracted; none, so that the class itself is asked for."""
-
-
-class Abstraction(msgspec.Struct, frozen=True):
-    """What stands for a target in signatures: a type of the tree (`number`), one to be extracted, or the class itself.
-
-    `beside` is the type whose folder it lives in, `members` what it declares, by (type that declares it, member).
-    """
-
-    name: str
-    home: str
-    number: int
-    beside: int = -1
-    members: tuple[tuple[int, Member], ...] = ()
-    users: int = 0
-    path: str = ""
-    lacks: bool = False
-    """Whether it is a type of the tree that has to be given its `members` first."""
-
-    @property
-    def typed(self) -> Typed:
-        return Typed(self.name, (Need(self.name.partition("<")[0].partition(".")[0], self.home),) if self.home else ())
-
-
-class Creator(msgspec.Struct, frozen=True):
-    """A place that creates a class; `root` says that this is its job."""
-
-    source: int
-    file: int
-    line: int
-    site: int
-    root: bool
-    test: bool
-
 
 _OFFERED = {"csharp": ("method", "property", "field"), "python": ("method", "property")}
 """Kinds of members that an abstraction can have; automatic properties are read as fields with brackets behind them."""
@@ -239,7 +202,7 @@ class Workshop:
         """
         target = decision.target
         declared = self.symbols.types[target]
-        if declared.kind == "interface" or declared.is_abstract:
+        if declared.kind == "interface" or declared.is_abstract or only_declares(declared):
             return Abstraction(declared.path, need_of_type(self.codebase, target).home, target)
         if held_as and held_as != declared.name:
             for base in self.codebase.roles.ancestors(target)[1:]:
@@ -254,7 +217,12 @@ class Workshop:
         for base in self.codebase.roles.ancestors(target)[1:]:
             kind = self.symbols.types[base]
             offered = {m.name for each in self.codebase.roles.ancestors(base) for m in self.symbols.types[each].members}
-            if (kind.kind == "interface" or "abstract" in kind.modifiers.words) and asked and asked <= offered:
+            if (
+                (kind.kind == "interface" or "abstract" in kind.modifiers.words)
+                and asked
+                and asked <= offered
+                and self._agrees(base, target, asked)
+            ):
                 return Abstraction(kind.path, need_of_type(self.codebase, base).home, base)
         if extended := self._nearly_fitting(target):
             return extended
@@ -265,6 +233,22 @@ class Workshop:
                 else self.concrete(target)
             )
         return self._new(decision, asked)
+
+    def _agrees(self, base: int, target: int, asked: frozenset[str]) -> bool:
+        """Whether a base declares what is asked of a class with the results that the class gives, rather than wider ones."""
+
+        def results(number: int, name: str) -> set[str]:
+            found = self.symbols.members(number).get(name, ())
+            return {
+                simple_name(typetext.head(member.type)) + member.type.partition("<")[2] for _, member in found if member.type
+            }
+
+        lines = [self.codebase.roles.ancestors(each) for each in (base, target)]
+        for name in asked:
+            wide, own = (next((found for each in line if (found := results(each, name))), set()) for line in lines)
+            if wide and own and not own <= wide:
+                return False
+        return True
 
     def _nearly_fitting(self, target: int) -> Abstraction | None:
         """An interface of the tree that lacks one member of all that is asked of a class, and that nobody else implements."""

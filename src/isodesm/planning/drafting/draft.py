@@ -194,8 +194,9 @@ class Draft(Drafted):
 
     def _inherits_construction(self, number: int) -> bool:
         """Whether a class extends another of the tree, whose constructor has to be called."""
+        always = self.symbols.dialect(number).name == "typescript"
         return any(
-            self.symbols.types[each].kind == "class" and self.constructor(each)
+            self.symbols.types[each].kind == "class" and (always or self.constructor(each))
             for each in self.codebase.roles.ancestors(number)[1:]
         )
 
@@ -269,8 +270,9 @@ class Draft(Drafted):
         """At the beginning of the body, behind a call of the parent's constructor: what follows may use the fields."""
         body = syntax.body(constructor)
         own = syntax.statements(body)
-        behind = [each for each in own[:2] if leads(syntax.of(each))]
-        last = behind[-1] if behind and (behind[-1] == own[0] or len(behind) > 1) else None
+        before_super = syntax.language == "typescript"  # where nothing of the object may be touched until then
+        behind = [each for each in (own if before_super else own[:2]) if leads(syntax.of(each))]
+        last = behind[-1] if behind and (before_super or behind[-1] == own[0] or len(behind) > 1) else None
         margin = syntax.indent_at(own[0].start_byte if own else constructor.whole[0])
         if not own:
             margin += unit_of(margin)

@@ -15,6 +15,9 @@ from isodesm.planning.writing import Need
 
 EVERYTHING = "*"
 """Name of a need that is all of a package or namespace."""
+KEPT = 256
+"""Files of which it is kept which aliases of types they hand out."""
+_ALIAS = re.compile(rb"^export\s+(?:declare\s+)?type\s+(\w+)", re.MULTILINE)
 _NAME = re.compile(r"(?<![\w.$>\"'])([A-Za-z_]\w*)")
 
 
@@ -137,6 +140,7 @@ def _need(codebase: Codebase, file: int, local: int, name: str) -> Need | None:
         here = any(declared.name == name and declared.outer < 0 for declared in facts.types) or any(
             member.name == name for declared in facts.types if declared.kind == "module" for member in declared.members
         )
+        here = here or (facts.language == "typescript" and name in _exported_types(codebase, file))
         return Need(name, home_of_file(codebase, file)) if here else None
     resolved = codebase.hierarchy.file(file).resolve(name, local, -1)
     if resolved == UNKNOWN:
@@ -146,6 +150,12 @@ def _need(codebase: Codebase, file: int, local: int, name: str) -> Need | None:
     separator = codebase.symbols.dialect(codebase.symbols.first[file]).separator
     home, _, last = codebase.target_name(resolved).rpartition(separator)
     return Need(last, home) if home or imported is not None else None
+
+
+@lru_cache(maxsize=KEPT)
+def _exported_types(codebase: Codebase, file: int) -> frozenset[str]:
+    """Names of types that a module hands out and that declare nothing which can be depended on: aliases."""
+    return frozenset(name.decode() for name in _ALIAS.findall(codebase.text(file)))
 
 
 def _need_of_import(codebase: Codebase, file: int, given: Import) -> Need:
@@ -159,7 +169,8 @@ def _need_of_import(codebase: Codebase, file: int, given: Import) -> Need:
             name = ".".join([*package[: len(package) - dots + 1], *([name.lstrip(".")] if name.lstrip(".") else [])])
         if not given.member:
             return Need(given.alias, name, whole=True)
-        return Need(given.member, name)
+        return Need(given.alias or given.member, name, member=given.member if given.alias not in ("", given.member) else "")
     if name.startswith("."):
         name = "/" + posixpath.normpath(posixpath.join(str(path.parent), name))
-    return Need(given.member or given.alias, name, whole=not given.member)
+    other = given.member if given.alias not in ("", given.member) else ""
+    return Need(given.alias or given.member, name, whole=not given.member, member=other)

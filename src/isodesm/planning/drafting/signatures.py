@@ -28,6 +28,8 @@ def signature_of(draft: Draft, number: int, member: Member) -> Signature:
             docs=docs,
             kind="property",
         )
+    if syntax.member_node(member).child_by_field_name("parameters") is None:  # a function kept in a field
+        return Signature(member.name, "", _inferred(draft, number, member), docs=docs, kind="property")
     node, own = syntax.parameters(member)
     whole = syntax.of(syntax.member_node(member))
     shown = own[1:] if language == "python" else own

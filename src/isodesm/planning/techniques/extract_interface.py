@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 
+from isodesm.planning.abstractions import Abstraction
 from isodesm.planning.drafting.amendments import Amendment
 from isodesm.planning.drafting.insertions import FIELDS, gap
 from isodesm.planning.drafting.making import Recorder
@@ -12,7 +13,7 @@ from isodesm.planning.drafting.signatures import needs_of, signature_of, visible
 from isodesm.planning.interface_names import Habit
 from isodesm.planning.projection import Projection
 from isodesm.planning.steps import Balance, Edit, Step, step_id
-from isodesm.planning.workshop import Abstraction, Workshop
+from isodesm.planning.workshop import Workshop
 from isodesm.planning.writing import Interface, Need
 
 NAME = "extract-interface"

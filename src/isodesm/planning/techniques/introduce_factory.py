@@ -2,18 +2,19 @@
 
 from __future__ import annotations
 
-from isodesm.facts.records import Member
+from isodesm.facts.records import Member, Parameter
 from isodesm.facts.typetext import split_top
 from isodesm.inference.effect_kinds import SEVERE
+from isodesm.planning.abstractions import Abstraction
 from isodesm.planning.decisions import Decision
 from isodesm.planning.drafting.handed import Supply
 from isodesm.planning.drafting.handing import Wanted
 from isodesm.planning.drafting.names_in_code import need_of_type, needs_of_text
 from isodesm.planning.obstacles import bound_to_owner
 from isodesm.planning.techniques.proposal import SELF_WORDS, Proposal, free_names, held_as, passed
-from isodesm.planning.workshop import Abstraction, Workshop
+from isodesm.planning.workshop import Workshop
 from isodesm.planning.writing import Typed
-from isodesm.planning.writing.java import MOST_ARGUMENTS
+from isodesm.planning.writing.java import MOST_ARGUMENTS, WIDENING
 
 NAME = "introduce-factory"
 MADE_ALL_OVER = 5
@@ -53,6 +54,8 @@ def propose(shop: Workshop, decision: Decision) -> Proposal | str:
 def _called(shop: Workshop, target: int, count: int) -> Member | None | str:
     """The constructor that takes so many arguments; None for one that is not written out."""
     own = [m for m in shop.symbols.types[target].members if m.kind == "constructor"]
+    if not own and count and (inherited := shop.draft.inherited(target)) is not None:
+        own = [inherited[1]]
     if not own:
         return None if count == 0 else "its constructor could not be found"
     fitting = [
@@ -65,6 +68,8 @@ def _called(shop: Workshop, target: int, count: int) -> Member | None | str:
         return "several of its constructors fit: write a factory by hand"
     if fitting[0].throws:
         return "making it can fail: write a factory that declares the error"
+    if shop.language(target) == "java" and any(each.type in WIDENING for each in fitting[0].parameters):
+        return "takes a number that a function type can't take as it is: write a factory of your own"
     if shop.language(target) == "java" and count > MOST_ARGUMENTS:
         return f"is made from more than {MOST_ARGUMENTS} arguments: write a factory of your own"
     return fitting[0]
@@ -79,11 +84,9 @@ def factory(shop: Workshop, decision: Decision, constructor: Member | None, tech
     taken = (
         _names_around(shop, decision.source) if writer.language == "csharp" else set()
     )  # where a lambda may hide no parameter
+    may_miss = _may_miss(shop, decision.target, constructor)
     names = [each.name if each.name not in taken else f"its{each.name[:1].upper()}{each.name[1:]}" for each in own]
-    parameters = [
-        (each.type or ("unknown" if writer.language == "typescript" else ""), name)
-        for each, name in zip(own, names, strict=True)
-    ]
+    parameters = [(_taken(each, writer.language, may_miss), name) for each, name in zip(own, names, strict=True)]
     abstraction: Abstraction = shop.abstraction(decision, held_as(shop, decision))
     target, file = shop.symbols.types[decision.target], shop.symbols.file_of[decision.target]
     typed, supply, use = writer.factory(target.path, parameters, abstraction.name)
@@ -103,6 +106,24 @@ def factory(shop: Workshop, decision: Decision, constructor: Member | None, tech
         makes=abstraction.typed,
     )
     return Proposal(technique, decision, wanted, f"maker of {abstraction.name}", abstraction)
+
+
+def _may_miss(shop: Workshop, target: int, constructor: Member | None) -> set[str]:
+    """Names of the parameters that a constructor marks as ones that may be left out."""
+    home = next((each for each in shop.codebase.roles.ancestors(target) if constructor in shop.symbols.types[each].members), -1)
+    if constructor is None or home < 0 or constructor.whole == (0, 0) or shop.language(target) != "typescript":
+        return set()
+    syntax = shop.draft.syntax(shop.symbols.file_of[home])
+    _, own = syntax.parameters(constructor)
+    return {each.name for each, node in zip(constructor.parameters, own, strict=False) if node.type == "optional_parameter"}
+
+
+def _taken(parameter: Parameter, language: str, may_miss: set[str]) -> str:
+    """The type by which a function takes what a constructor does: what may be left out there may be missing here."""
+    if language != "typescript":
+        return parameter.type
+    missing = (parameter.default or parameter.name in may_miss) and "undefined" not in parameter.type
+    return f"{parameter.type} | undefined" if parameter.type and missing else parameter.type or "any"
 
 
 def _names_around(shop: Workshop, source: int) -> set[str]:

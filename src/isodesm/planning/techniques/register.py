@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
+from isodesm.planning.abstractions import Abstraction
 from isodesm.planning.drafting.making import Recorder
 from isodesm.planning.lifetimes import lifetime_of
 from isodesm.planning.projection import Projection
 from isodesm.planning.steps import Balance, Step, step_id
 from isodesm.planning.told_containers import Telling
-from isodesm.planning.workshop import Abstraction, Workshop
+from isodesm.planning.workshop import Workshop
 
 NAME = "register"
 TOLD = "tell-container"

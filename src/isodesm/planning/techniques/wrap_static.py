@@ -179,9 +179,9 @@ def _function(shop: Workshop, decision: Decision, member: Member) -> tuple[Typed
 
 
 def _java_function(types: list[str], member: Member, needs: tuple[Need, ...]) -> tuple[Typed, str] | str:
-    from isodesm.planning.writing.java import MOST_ARGUMENTS, boxed
+    from isodesm.planning.writing.java import MOST_ARGUMENTS, WIDENING, boxed
 
-    if member.throws or len(types) > MOST_ARGUMENTS:
+    if member.throws or len(types) > MOST_ARGUMENTS or not WIDENING.isdisjoint(types):
         return "has no function type of the standard library: give its class an instance first"
     if member.type == "void":
         name, call = (("Runnable", "run"), ("Consumer", "accept"), ("BiConsumer", "accept"))[len(types)]

@@ -19,6 +19,8 @@ _BOXES = {
 _FUNCTIONS = {0: "Supplier", 1: "Function", 2: "BiFunction"}
 _CALLS = {0: "get", 1: "apply", 2: "apply"}
 MOST_ARGUMENTS = max(_FUNCTIONS)
+WIDENING = frozenset(("long", "float", "double", "short", "byte"))
+"""Types that take numbers of other types as they are, which their boxes do not."""
 """Parameters up to which the standard library has a type for a function."""
 
 

@@ -26,7 +26,7 @@ def optional(type: str, name: str, supply: str) -> tuple[str, str]:
 def import_line(need: Need, path: str) -> str:
     """An import of one name."""
     if not need.whole:
-        return f"from {need.home} import {need.name}"
+        return f"from {need.home} import {f'{need.member} as ' if need.member else ''}{need.name}"
     if need.home == need.name:
         return f"import {need.home}"
     parent, _, last = need.home.rpartition(".")

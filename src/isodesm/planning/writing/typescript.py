@@ -38,6 +38,10 @@ def import_line(need: Need, path: str) -> str:
     quote = "'"
     if need.whole:
         return f"import * as {need.name} from {quote}{relative(need.home, path)}{quote};"
+    if need.member == "default":
+        return f"import {need.name} from {quote}{relative(need.home, path)}{quote};"
+    if need.member:
+        return f"import {{ {need.member} as {need.name} }} from {quote}{relative(need.home, path)}{quote};"
     return f"import {{ {need.name} }} from {quote}{relative(need.home, path)}{quote};"
 
 
@@ -76,7 +80,7 @@ def file_name(name: str) -> str:
 def factory(made: str, parameters: Sequence[tuple[str, str]], abstraction: str) -> tuple[Typed, str, str]:
     """A function that makes an object."""
     given, names = ", ".join(f"{name}: {kind}" for kind, name in parameters), ", ".join(name for _, name in parameters)
-    return Typed(f"({given}) => {abstraction}"), f"({given}) => new {made}({names})", "{field}({arguments})"
+    return Typed(f"({given}) => {abstraction}"), f"({names}) => new {made}({names})", "{field}({arguments})"
 
 
 WRITER = Writer(

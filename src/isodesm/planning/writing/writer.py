@@ -10,12 +10,13 @@ from typing import NamedTuple
 class Need(NamedTuple):
     """A name that code uses, and the package, namespace or module that it must be imported from ('' for none).
 
-    With `whole` it is the module itself that is named.
+    With `whole` it is the module itself that is named; `member` is what its home calls it, where that is another name.
     """
 
     name: str
     home: str
     whole: bool = False
+    member: str = ""
 
 
 class Typed(NamedTuple):

@@ -1,0 +1,38 @@
+"""A codebase as it would be after edits, read and linked in memory."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from pathlib import PurePosixPath
+
+from isodesm.catalogue import Catalogues
+from isodesm.codebase.model import Codebase
+from isodesm.facts.languages import language_by_suffix
+from isodesm.facts.reader import as_utf8, read_packed
+from isodesm.linking.link import link_files
+from isodesm.linking.symbols import Symbols
+from isodesm.reading.files import collector_paused, worker_count
+
+
+def edited(codebase: Codebase, contents: Mapping[str, bytes]) -> Codebase:
+    """The codebase with other contents of some files, and with files that it does not have yet.
+
+    `contents` has their bytes by path below the root. Only these are read; nothing is written.
+    """
+    files = {facts.path: (facts, codebase.packed_sites[number]) for number, facts in enumerate(codebase.symbols.files)}
+    texts: dict[str, bytes] = {}
+    with collector_paused():
+        for path, content in contents.items():
+            known = files.get(path)
+            language = known[0].language if known else language_by_suffix().get(PurePosixPath(path).suffix, "")
+            if language:
+                files[path] = read_packed(language, path, content)
+                texts[path] = as_utf8(path, content)[0]
+        ordered = [files[path] for path in sorted(files)]
+        packed = [sites for _, sites in ordered]
+        settings = codebase.settings
+        symbols = Symbols([facts for facts, _ in ordered], codebase.symbols.projects, Catalogues(settings.catalogue))
+        bonds = link_files(symbols, packed, worker_count(settings.workers))
+        return Codebase(
+            codebase.root, settings, symbols, packed, bonds, codebase.trouble, codebase.left_out, codebase.definitions, texts
+        )

@@ -1,0 +1,49 @@
+"""What stands for a class in the signatures of its users, and who creates a class."""
+
+from __future__ import annotations
+
+import msgspec
+
+from isodesm.facts.records import DeclaredType, Member
+from isodesm.planning.writing import Need, Typed
+
+NEW, CONCRETE = -1, -2
+"""Numbers of abstractions that are no type of the tree: yet to be extracted; none, so that the class itself is asked for."""
+
+
+class Abstraction(msgspec.Struct, frozen=True):
+    """What stands for a target in signatures: a type of the tree (`number`), one to be extracted, or the class itself.
+
+    `beside` is the type whose folder it lives in, `members` what it declares, by (type that declares it, member).
+    """
+
+    name: str
+    home: str
+    number: int
+    beside: int = -1
+    members: tuple[tuple[int, Member], ...] = ()
+    users: int = 0
+    path: str = ""
+    lacks: bool = False
+    """Whether it is a type of the tree that has to be given its `members` first."""
+
+    @property
+    def typed(self) -> Typed:
+        return Typed(self.name, (Need(self.name.partition("<")[0].partition(".")[0], self.home),) if self.home else ())
+
+
+class Creator(msgspec.Struct, frozen=True):
+    """A place that creates a class; `root` says that this is its job."""
+
+    source: int
+    file: int
+    line: int
+    site: int
+    root: bool
+    test: bool
+
+
+def only_declares(declared: DeclaredType) -> bool:
+    """Whether no method of a class does anything, so that it is an abstraction in a language that marks none."""
+    methods = [member for member in declared.members if member.kind == "method"]
+    return bool(methods) and all(member.body != (0, 0) and not member.statements for member in methods)

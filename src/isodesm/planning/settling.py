@@ -1,0 +1,121 @@
+"""Holds what a plan says against a scan of the tree as its steps would leave it, and takes over what that finds.
+
+A projection knows which bonds a step cuts. It does not know that a class is taken for something else once it does less by
+itself, or that more is known of what it calls once its fields have types: then bonds are judged anew that no step touches.
+"""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Iterable, Sequence
+
+import msgspec
+
+from isodesm.codebase.edited import edited
+from isodesm.codebase.model import Codebase
+from isodesm.diagnosis.diagnose import diagnose
+from isodesm.diagnosis.shared.findings import Finding
+from isodesm.linking.symbols import simple_name
+from isodesm.measures.dossier import counted
+from isodesm.measures.strain import weigh
+from isodesm.planning.drafting.amendments import carried_out
+from isodesm.planning.steps import Measures, Step
+
+Totals = dict[tuple[str, str], tuple[float, int]]
+"""(class, layer) to strain and hard bonds of its own."""
+
+
+def settled(codebase: Codebase, steps: Sequence[Step], projected: Iterable[Finding]) -> list[Step]:
+    """The steps with what a scan after the last one finds; `projected` are the hard findings that they lead to by themselves.
+
+    Where the two differ, the difference counts from the last step that changes the class, which says so.
+    """
+    after = edited(codebase, contents_after(codebase, steps))
+    found = diagnose(after).hard
+    expected, actual = _totals(codebase, projected), _totals(after, found)
+    apart: dict[int, list[tuple[str, str, float, int]]] = defaultdict(list)
+    for source, layer in sorted({*expected, *actual}):
+        strain, bonds = actual.get((source, layer), (0.0, 0))
+        was, were = expected.get((source, layer), (0.0, 0))
+        if (round(strain - was, 9), bonds - were) != (0.0, 0):
+            apart[_last(steps, source)].append((source, layer, round(strain - was, 9), bonds - were))
+    result: list[Step] = []
+    moved: dict[str, tuple[float, int]] = {}
+    for index, step in enumerate(steps):
+        before = _shifted(step.before, moved)
+        for _, layer, strain, bonds in apart.get(index, ()):
+            known = moved.get(layer, (0.0, 0))
+            moved[layer] = (round(known[0] + strain, 9), known[1] + bonds)
+        more: dict[str, int] = defaultdict(int)
+        for source, _, _, bonds in apart.get(index, ()):
+            more[source] += bonds
+        said = tuple(_said(codebase, after, source, bonds) for source, bonds in more.items())
+        result.append(
+            msgspec.structs.replace(step, before=before, after=_shifted(step.after, moved), hazards=(*step.hazards, *said))
+        )
+    return result
+
+
+def contents_after(codebase: Codebase, steps: Iterable[Step]) -> dict[str, bytes]:
+    """The bytes of all files that steps touch, as they leave them; files that can't be read are left out."""
+    contents: dict[str, bytes] = {}
+    for step in steps:
+        by_file: dict[str, list[tuple[int, int, str]]] = defaultdict(list)
+        for edit in step.edits:
+            if edit.new:
+                contents[edit.file] = edit.text.encode()
+            elif not edit.by_hand:
+                by_file[edit.file].append((edit.start, edit.end, edit.text))
+        for path, edits in by_file.items():
+            if path not in contents:
+                try:
+                    contents[path] = (codebase.root / path).read_bytes()
+                except OSError:
+                    continue
+            contents[path] = carried_out(contents[path], edits)
+    return contents
+
+
+def _totals(codebase: Codebase, findings: Iterable[Finding]) -> Totals:
+    found: Totals = {}
+    for each in findings:
+        weight = weigh(each, codebase.settings.strain)
+        strain, bonds = found.get((each.source, each.layer), (0.0, 0))
+        found[each.source, each.layer] = (strain + weight, bonds + bool(weight))
+    return found
+
+
+def _last(steps: Sequence[Step], source: str) -> int:
+    """The last step that changes a class; the last of all where none does."""
+    own = [index for index, step in enumerate(steps) if source in step.classes]
+    return own[-1] if own else len(steps) - 1
+
+
+def _shifted(measures: Measures, moved: dict[str, tuple[float, int]]) -> Measures:
+    if not moved:
+        return measures
+    layers = dict(measures.by_layer)
+    for layer, (strain, bonds) in moved.items():
+        known = layers.get(layer, (0.0, 0))
+        layers[layer] = (round(known[0] + strain, 9), known[1] + bonds)
+    return msgspec.structs.replace(
+        measures,
+        strain=round(measures.strain + sum(strain for strain, _ in moved.values()), 9),
+        hard_bonds=measures.hard_bonds + sum(bonds for _, bonds in moved.values()),
+        by_layer=dict(sorted(layers.items())),
+    )
+
+
+def _said(before: Codebase, after: Codebase, source: str, bonds: int) -> str:
+    """What changes in the judgement of a class, and why."""
+    name, roles = simple_name(source), []
+    for each in (before, after):
+        number = next((at for at, known in enumerate(each.symbols.names) if known == source), -1)
+        roles.append(each.roles.name(number) if number >= 0 else "")
+    change = f"{counted(abs(bonds), 'bond')} {'more' if bonds > 0 else 'fewer'}" if bonds else "its bonds otherwise"
+    why = (
+        f"it is taken for {roles[1] or 'a class like any other'}, no longer for {roles[0] or 'one like any other'}"
+        if roles[0] != roles[1]
+        else "more is known of what it reaches, or less is left to reach"
+    )
+    return f"a scan then finds `{name}` with {change}: {why}"
