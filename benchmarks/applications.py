@@ -24,6 +24,9 @@ CHECKS = {
 }
 """Language to the command of its compiler, where the table gives none."""
 
+COMPILERS = {"java": "javac", "csharp": "mcs", "php": "php", "python": "python3", "typescript": "npx"}
+"""Language to the program that has to be there."""
+
 MISTAKES = {
     "java": r": error:",
     "csharp": r"error CS",
@@ -86,7 +89,10 @@ def _commands(application: Application) -> list[list[str] | str]:
     unpack = "mkdir -p code && tar xf $(ls -d *.tar.* | head -1) -C code --strip-components=1"
     if how == "npm":
         extras = ["typescript@5", "@types/node@20", "@types/react@18"]
-        return ["npm init -y", ["npm", "install", "--ignore-scripts", "--no-audit", "--no-fund", what, *extras]]
+        return [
+            "echo '{\"private\": true}' > package.json",
+            ["npm", "install", "--ignore-scripts", "--no-audit", "--no-fund", what, *extras],
+        ]
     if how == "pip":
         return [[sys.executable, "-m", "pip", "download", "-q", "--no-deps", "--no-binary", ":all:", what], unpack]
     if how == "deb":

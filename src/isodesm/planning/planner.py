@@ -20,7 +20,7 @@ from isodesm.planning.injecting import hand_in_id, plan_injection
 from isodesm.planning.obstacles import of_class, of_place
 from isodesm.planning.ordering import order_decisions
 from isodesm.planning.projection import Projection
-from isodesm.planning.proving import Objection, objections
+from isodesm.planning.proving import Objection, aliases_in, objections
 from isodesm.planning.settling import settled
 from isodesm.planning.steps import LeftOver, Plan, Step, step_id
 from isodesm.planning.techniques import propose
@@ -151,6 +151,9 @@ class _Planner:
             if each.name and each.kind != "module":
                 space = each.space or symbols.files[symbols.file_of[number]].package
                 found[each.name].update({space} if each.outer < 0 else ())
+        for number, facts in enumerate(symbols.files):
+            for name in aliases_in(facts.language, self.codebase.text(number)):
+                found[name].add("")
         everybodys = {
             name
             for language in sorted({facts.language for facts in symbols.files})

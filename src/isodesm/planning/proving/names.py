@@ -17,6 +17,7 @@ _TYPES = {
 """Names of types where they stand for themselves."""
 SPACED = frozenset(("csharp", "java"))
 """Languages in which the types of a file's own packages and namespaces are known without an import."""
+_ALIAS = re.compile(rb"^\s*(?:export\s+)?(?:declare\s+)?type\s+(\w+)", re.MULTILINE)
 _NAME = re.compile(r"[A-Z]\w*")
 _QUOTED = re.compile(r"(?::|->|\|)\s*[\"']([A-Z]\w*)")
 _STRINGS = re.compile(
@@ -43,6 +44,7 @@ def unknown_names(
     bound |= {
         name for each in after.types for member in each.members for name in (member.name, *re.findall(r"\w+", member.generics))
     }
+    bound |= set(aliases_in(language, new))
     bound |= set(dir(builtins)) if language == "python" else set()
     spaces = _spaces(after) if language in SPACED else frozenset()
     wild = language not in SPACED and any(each.wildcard for each in after.imports)
@@ -52,6 +54,11 @@ def unknown_names(
             continue
         if language not in SPACED or (known[name] and known[name].isdisjoint(spaces)):
             yield name
+
+
+def aliases_in(language: str, text: bytes) -> list[str]:
+    """Names that a file gives to types which it does not declare as such."""
+    return [name.decode() for name in _ALIAS.findall(text)] if language == "typescript" else []
 
 
 def _spaces(facts: FileFacts) -> frozenset[str]:
