@@ -218,6 +218,10 @@ def _share(part: int, whole: int) -> str:
     return f"{100 * part / whole:.0f} %" if whole else "–"
 
 
+def _is_file(path: Path | None) -> bool:
+    return path is not None and path.is_file()
+
+
 def main(arguments: Sequence[str] | None = None) -> None:
     """Run it as asked for on the command line."""
     parser = argparse.ArgumentParser(prog="python -m benchmarks.green", description=__doc__)
@@ -225,18 +229,23 @@ def main(arguments: Sequence[str] | None = None) -> None:
     parser.add_argument("--folder", type=Path, default=Path(tempfile.gettempdir()) / "isodesm-green")
     parser.add_argument("--steps", type=int, default=0, help="at most so many steps of each plan")
     parser.add_argument("--at-once", type=int, default=1, help="steps between two checks")
+    parser.add_argument("--outcomes", type=Path, help="a file that outcomes are added to, and the page is made from")
     parser.add_argument("--write", action="store_true", help=f"write {PAGE.name}")
     asked = parser.parse_args(arguments)
-    outcomes = []
+    known = msgspec.json.decode(asked.outcomes.read_bytes(), type=list[Outcome]) if _is_file(asked.outcomes) else []
+    outcomes = {each.name: each for each in known}
     for application in applications():
         if asked.names and not {application.language, application.name, application.slug} & set(asked.names):
             continue
         print(f"{application.name} ({application.language})", file=sys.stderr)
         try:
-            outcomes.append(run(application, fetched(application, asked.folder), asked.steps, asked.at_once))
+            outcomes[application.name] = run(application, fetched(application, asked.folder), asked.steps, asked.at_once)
         except OSError as error:
             print(f"  left out: {error}", file=sys.stderr)
-    text = page(outcomes, datetime.date.today().isoformat())
+    if asked.outcomes:
+        asked.outcomes.write_bytes(msgspec.json.encode(list(outcomes.values())))
+    ordered = [outcomes[each.name] for each in applications() if each.name in outcomes]
+    text = page(ordered, datetime.date.today().isoformat())
     if asked.write:
         PAGE.write_text(text, encoding="utf-8")
     print(text)

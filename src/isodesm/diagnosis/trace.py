@@ -17,7 +17,7 @@ from isodesm.errors import UsageError
 from isodesm.facts import typetext
 from isodesm.inference.evidence import DATA
 from isodesm.inference.serving import Answer
-from isodesm.linking.bonds import CONTEXTS, KIND_NUMBER, OWN_CALL
+from isodesm.linking.bonds import CONTEXTS, DEFAULTS, KIND_NUMBER, OWN_CALL
 
 MOST_HOPS = 400
 """Hops of one trace; more would be read by nobody."""
@@ -370,7 +370,7 @@ class _Tracer:
             if member.kind == "constructor"
             for row in self._rows.get((running, index), ())
             if self.table.kind[row] == KIND_NUMBER["creation"]
-            and CONTEXTS[self.table.context[row]] == "parameter-default"
+            and CONTEXTS[self.table.context[row]] in DEFAULTS
             and target in self.roles.ancestors(self.table.target[row])
         }
         return found.pop() if len(found) == 1 else -1

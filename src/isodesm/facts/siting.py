@@ -16,6 +16,8 @@ _BARE_NAME = re.compile(r'"(?:\\.|[^"\\])*"|(?<![\w$.])((?:\$|[^\W\d])[\w$]*)(?!
 """Names in an argument list that may be variables: no text, no member of something, no call."""
 _WRITE_FOLLOWS = re.compile(rb"(?:\[[^\]\n]*\])*\s*(?:[.+*/-]|\?\?)?=(?![=>])")
 """What stands behind a name that is written to, or into."""
+_DEFERRED = re.compile(rb"(?:=>|->|\blambda\b[^:\n]*:)\s*$")
+"""What stands in front of the body of a function without a name."""
 _FALLBACK = re.compile(
     rb"(?P<name>[A-Za-z_]\w*)\s*(?:\?\?=?|\|\||\bor|\bif\s+(?P=name)(?:\s+is\s+not\s+None)?\s+else)"
     rb"\s*\(?\s*(?:(?:static\s+)?fn\s*\([^()]*\)\s*(?::\s*[\w\\?]+\s*)?=>\s*|lambda[^:()]*:\s*)?$"
@@ -80,6 +82,8 @@ class Siting(Nesting):
                 member = None
         elif member and member.kind == "constructor" and self._is_fallback(member, start):
             context = "parameter-default"
+        if context == "parameter-default" or self._is_handed_over():
+            context = "deferred-default" if self._is_deferred(start, end) else context
         index = len(self.sites)
         inside = self._site_stack[-1][1] if self._site_stack else -1
         self.sites.append(
@@ -104,6 +108,19 @@ class Siting(Nesting):
         if kind in _HOLDERS:
             self._site_stack.append((end, index))
         return index
+
+    def _is_handed_over(self) -> bool:
+        """Whether what is read stands among what one constructor hands to another."""
+        return any(self.sites[index][0] == "delegation" for _, index in self._site_stack)
+
+    def _is_deferred(self, start: int, end: int) -> bool:
+        """Whether an expression is only worked out when a function is called that is handed on here: in one, or its name."""
+        text = self.text[start:end]
+        return (
+            bool(_DEFERRED.search(self.text[max(start - FALLBACK_BYTES, 0) : start]))
+            or text.endswith(b"(...)")
+            or b"::new" in text
+        )
 
     def _is_fallback(self, constructor: Any, start: int) -> bool:
         """Whether an expression stands for a parameter of its constructor that was left out."""

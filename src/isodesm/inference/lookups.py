@@ -10,7 +10,7 @@ from isodesm.facts.records import Site
 from isodesm.inference.bases import Bases
 from isodesm.inference.locators import Locator, named_in_arguments
 from isodesm.inference.object_maps import SitesOf
-from isodesm.linking.bonds import CONTEXTS, KIND_NUMBER, BondTable
+from isodesm.linking.bonds import CONTEXTS, DEFAULTS, KIND_NUMBER, BondTable
 from isodesm.linking.hierarchy import Hierarchy
 from isodesm.linking.symbols import Symbols
 
@@ -98,9 +98,7 @@ def _continues(site: Site, start: Site, index: int) -> bool:
     return site.kind == "call" and (site.receiver == index or longer)
 
 
-_AT_CONSTRUCTION = frozenset(
-    CONTEXTS.index(each) for each in ("field-initializer", "constructor", "parameter-default", "module")
-)
+_AT_CONSTRUCTION = frozenset(CONTEXTS.index(each) for each in ("field-initializer", "constructor", *DEFAULTS, "module"))
 """Where a container that is asked hands in what is asked for, as to a constructor."""
 _CLASS = re.compile(r"\s*([A-Z][\w.\\\\]*)\s*(?:,|$)")
 """A first argument that is written like the name of a class."""

@@ -10,7 +10,7 @@ from isodesm.facts import typetext
 from isodesm.inference.apis import Apis
 from isodesm.inference.bases import Bases
 from isodesm.inference.effect_kinds import HANDED_IN
-from isodesm.linking.bonds import ARGUMENTS, AT_SEAM, INTO_GIVEN, KIND_NUMBER, OWN_CALL, WITH_CLOCK, BondTable
+from isodesm.linking.bonds import ARGUMENTS, AT_SEAM, DEFERRED, INTO_GIVEN, KIND_NUMBER, OWN_CALL, WITH_CLOCK, BondTable
 from isodesm.linking.hierarchy import UNKNOWN
 from isodesm.linking.symbols import Symbols, simple_name
 
@@ -121,11 +121,21 @@ class UseGraph:
                 if kind == CALL and not self.symbols.is_module(target):
                     calls.append((node, target, strings[callee]))
                 else:
-                    self._use(node, kind, target, strings[callee])
+                    if not self._is_handed_on(kind, target, strings[callee], flags):
+                        self._use(node, kind, target, strings[callee])
                     if kind in (CREATION, STATIC_CALL, STATIC_FIELD) and flags & AT_SEAM:
                         self._defaults[source].add((source, target))
         self._use_objects(calls)
         self._drop_repeated()
+
+    def _is_handed_on(self, kind: int, target: int, callee: str, flags: int) -> bool:
+        """Whether a default is a function that is not called here."""
+        if not flags & AT_SEAM:
+            return False
+        named = kind == STATIC_FIELD and any(
+            self.symbols.types[each].members[index].kind == "method" for each, index in self.declared(target, callee)
+        )
+        return bool(flags & DEFERRED) or named
 
     def _drop_repeated(self) -> None:
         """Of an object that is named and of a call on it only the call is a use."""

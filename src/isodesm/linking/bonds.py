@@ -31,14 +31,25 @@ WRITE, STATE = len(KINDS) + 1, len(KINDS) + 2
 """Kind numbers of writing a static field, a variable of a module or a global one, and of reading such a variable: no bonds
 by themselves, but together they show state that is shared by everybody."""
 KIND_NUMBER = {kind: number for number, kind in enumerate(KINDS)}
-CONTEXTS = ("", "constructor", "field-initializer", "method", "module", "parameter-default", "static-initializer")
+CONTEXTS = (
+    "",
+    "constructor",
+    "field-initializer",
+    "method",
+    "module",
+    "parameter-default",
+    "static-initializer",
+    "deferred-default",
+)
+DEFAULTS = ("parameter-default", "deferred-default")
+"""Contexts of what stands for a parameter that was left out; of the latter a function is handed on that works it out."""
 CONTEXT_NUMBER = {context: number for number, context in enumerate(CONTEXTS)}
 
 AMBIGUOUS, IN_LOOP, RUNTIME, BY_NAME, ARGUMENTS, ANONYMOUS = 1, 2, 4, 8, 16, 32
-AT_SEAM, WITH_CLOCK, INTO_GIVEN = 64, 128, 256
+AT_SEAM, WITH_CLOCK, INTO_GIVEN, DEFERRED = 64, 128, 256, 512
 """Flags: two candidates were equally good; inside a loop; arguments known only at run time; guessed from the name;
 has arguments; creates an anonymous subclass; supplies the default of a bridging constructor; is passed a clock, by the name
-of it, and so reads that and not the time of day; prints into what it was given."""
+of it, and so reads that and not the time of day; prints into what it was given; is left to a function that is handed on."""
 
 COLUMNS = (
     "source",

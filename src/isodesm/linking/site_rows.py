@@ -5,7 +5,20 @@ from __future__ import annotations
 import re
 
 from isodesm.facts.records import Place, Site
-from isodesm.linking.bonds import ANONYMOUS, ARGUMENTS, AT_SEAM, BY_NAME, IN_LOOP, INTO_GIVEN, RUNTIME, STATE, WITH_CLOCK, WRITE
+from isodesm.linking.bonds import (
+    ANONYMOUS,
+    ARGUMENTS,
+    AT_SEAM,
+    BY_NAME,
+    DEFAULTS,
+    DEFERRED,
+    IN_LOOP,
+    INTO_GIVEN,
+    RUNTIME,
+    STATE,
+    WITH_CLOCK,
+    WRITE,
+)
 from isodesm.linking.declaration_links import DeclarationLinks
 from isodesm.linking.symbols import simple_name
 
@@ -53,6 +66,7 @@ class SiteRows(DeclarationLinks):
             | (ARGUMENTS if site.arguments and not _RELATIVE.match(site.arguments) else 0)
             | (ANONYMOUS if site.anonymous >= 0 else 0)
             | (AT_SEAM if self._is_default(site) else 0)
+            | (DEFERRED if site.context == "deferred-default" else 0)
             | (WITH_CLOCK if _CLOCK.search(site.arguments) else 0)
             | (INTO_GIVEN if _GIVEN.search(site.arguments) else 0)
         )
@@ -60,11 +74,11 @@ class SiteRows(DeclarationLinks):
     def _is_default(self, site: Site) -> bool:
         """Whether a site gives the default of a parameter, be it in the head or the body, or stands among what one constructor
         hands to another."""
-        if site.context == "parameter-default":
+        if site.context in DEFAULTS:
             return True
         while site.inside >= 0:
             site = self.content.sites[site.inside]
-            if site.context == "parameter-default":
+            if site.context in DEFAULTS:
                 return True
             if site.kind == "delegation":
                 return site.text == self.values.names.dialect.self_word

@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from pathlib import PurePosixPath
+from typing import Any
+
 import msgspec
 
 from isodesm.facts.records import DeclaredType, Member
@@ -47,3 +50,13 @@ def only_declares(declared: DeclaredType) -> bool:
     """Whether no method of a class does anything, so that it is an abstraction in a language that marks none."""
     methods = [member for member in declared.members if member.kind == "method"]
     return bool(methods) and all(member.body != (0, 0) and not member.statements for member in methods)
+
+
+def unit_of(shop: Any, number: int) -> str:
+    """The part of the tree that is built by itself and holds a type: where its packages begin, else the topmost folder."""
+    path, package = PurePosixPath(shop.path(number)), shop.symbols.files[shop.symbols.file_of[number]].package
+    inner = package.replace(".", "/") if shop.language(number) == "java" else ""
+    folder = str(path.parent)
+    if inner and (folder == inner or folder.endswith(f"/{inner}")):
+        return folder[: len(folder) - len(inner)].rstrip("/")
+    return path.parts[0] if len(path.parts) > 1 else ""

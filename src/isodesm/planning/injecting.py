@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import re
+
 import msgspec
 
 from isodesm.planning.abstractions import CONCRETE
@@ -11,7 +13,7 @@ from isodesm.planning.lifetimes import lifetime_of
 from isodesm.planning.projection import Projection
 from isodesm.planning.stand_ins import OUTSIDE_CLASSES
 from isodesm.planning.steps import Balance, Step, step_id
-from isodesm.planning.techniques import inject_through_constructor, replace_singleton
+from isodesm.planning.techniques import inject_through_constructor, replace_singleton, wrap_static
 from isodesm.planning.techniques.proposal import Proposal
 from isodesm.planning.told_containers import keep_marked, knows, makes
 from isodesm.planning.workshop import Workshop
@@ -19,6 +21,10 @@ from isodesm.planning.workshop import Workshop
 BRIDGE = "bridge-constructor"
 HAND_IN = "hand-in"
 """What ids of steps that hand something to a class begin with, whatever their technique: it may change from plan to plan."""
+
+
+_SECRET = re.compile(r"(?i)crypt|secur|\brng|secret|random_bytes|nonce|entropy")
+"""Names of what makes keys, tokens and the like."""
 
 
 def hand_in_id(shop: Workshop, proposal: Proposal) -> str:
@@ -48,7 +54,8 @@ def plan_injection(shop: Workshop, recorder: Recorder, state: Projection, propos
 
     files = {file for each in draft.made_from(number) for file in draft.files_of(each)}
     edits, code = recorder.change(files | {place.file for place in decision.places}, apply)
-    after = state.cutting(decision, bridge=bridge)
+    function = proposal.wanted.makes is not None or proposal.technique == wrap_static.NAME
+    after = state.cutting(decision, bridge=bridge, deferred=function)
     before_measures, after_measures = state.measures(number), after.measures(number)
     gone = tuple(effect for effect in before_measures.locked_effects if effect not in after_measures.locked_effects)
     technique = BRIDGE if bridge and proposal.technique == inject_through_constructor.NAME else proposal.technique
@@ -171,8 +178,8 @@ def _hazards(shop: Workshop, proposal: Proposal, bridge: bool) -> tuple[str, ...
             f"a container makes this class, and goes on as before: it hands in no {_what(proposal)} until it is told of one"
         )
     declared = shop.symbols.types[number]
-    if any(name.endswith(("Serializable", "ISerializable")) for name in (*declared.implements, *declared.extends)):
-        hazards.append("objects of this class are serialised: what is handed in must not be")
+    if _SECRET.search(" ".join((proposal.decision.name, proposal.wanted.name, proposal.wanted.supply.text, declared.name))):
+        hazards.append("what secrets are made from becomes replaceable: whether it may be is a decision on security")
     if "static" in declared.modifiers.words and declared.kind != "class":
         hazards.append("the class is static")
     if shop.codebase.effects.of_type(number) and "thread" in shop.codebase.effects.of_type(number):
@@ -183,4 +190,4 @@ def _hazards(shop: Workshop, proposal: Proposal, bridge: bool) -> tuple[str, ...
 def _check(shop: Workshop, number: int) -> str:
     tests = sorted({shop.symbols.files[each.file].path for each in shop.creators.get(number, ()) if each.test})
     named = f" Run {', '.join(tests[:3])}." if tests else " No test creates this class yet: now one can."
-    return "The code compiles and behaves as before." + named
+    return "See that the code compiles and behaves as before." + named

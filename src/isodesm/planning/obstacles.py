@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 
 from isodesm.codebase.model import Codebase
+from isodesm.facts import typetext
 from isodesm.facts.records import Member
 from isodesm.planning.decisions import Decision, Place, delegates
 from isodesm.planning.drafting.draft import Draft
@@ -13,6 +14,11 @@ from isodesm.planning.drafting.sections import section_at
 STATIC = "is decided on in static code, which no constructor reaches"
 
 
+_SERIALISED = frozenset(
+    "Serializable Externalizable ISerializable DataContract writeObject readObject __sleep __wakeup __serialize __unserialize "
+    "__getstate__ __setstate__ __reduce__ __reduce_ex__".split()
+)
+"""Bases, marks and members by which a class says that its objects are written out."""
 _BOUND_TO_CLASS = re.compile(rb"\b(?:private|protected|public|readonly)\s[^()]*\$|&\s*\$|\(\s*\(|self::|static::")
 """What no other constructor can repeat of a list of parameters: fields, references, what only its class knows."""
 
@@ -30,6 +36,8 @@ def of_class(draft: Draft, number: int) -> str:
         return f"the source is {'an' if declared.kind[0] in 'aeiou' else 'a'} {declared.kind}, which takes no dependencies"
     if declared.outer_member >= 0 or not declared.name:
         return "the source is a class local to a function"
+    if _is_serialised(codebase, number):
+        return "its objects are written out and read back: what it is handed would have to be, too"
     own = [member for member in declared.members if member.kind == "constructor"]
     if any(codebase.symbols.part_of_member(number, member) != number for member in own):
         return "its constructors stand in several parts of it: put them into one file first"
@@ -50,6 +58,17 @@ def of_class(draft: Draft, number: int) -> str:
     if any(section_at(syntax.language, syntax.text, each.place.start) != inside for each in own):
         return "its constructor is compiled under a condition only: write one that is always there first"
     return "" if own else _inherited(codebase, number)
+
+
+def _is_serialised(codebase: Codebase, number: int) -> bool:
+    """Whether a class says that its objects are stored or sent, field by field."""
+    for each in codebase.roles.ancestors(number):
+        declared = codebase.symbols.types[each]
+        said = {typetext.head(name).rpartition(".")[2] for name in (*declared.implements, *declared.extends)}
+        marks = {mark.name.rpartition(".")[2] for mark in declared.modifiers.annotations}
+        if _SERIALISED & (said | marks | {member.name for member in declared.members}):
+            return True
+    return False
 
 
 def _silent_heir(draft: Draft, number: int) -> str:

@@ -94,14 +94,15 @@ class Projection:
             self._usage = Usage(self.codebase)
         return self._usage
 
-    def cutting(self, decision: Decision, *, bridge: bool) -> Projection:
-        """The state after the source of a decision is handed what it decided on, with or without a bridging constructor."""
+    def cutting(self, decision: Decision, *, bridge: bool, deferred: bool = False) -> Projection:
+        """The state after the source of a decision is handed what it decided on, with or without a bridging constructor;
+        `deferred` says that it is a function which makes it or does it."""
         removed = {finding.id for finding in decision.findings}
         left = [finding for finding in self.findings if finding.id not in removed]
         pairs, rows = self._uses(decision)
         cuts, bridged = (self.cuts, self.bridged | pairs) if bridge else (self.cuts | pairs, self.bridged)
         dropped = self.dropped if bridge else self.dropped | rows
-        moved = self._moving(decision) if bridge else self.moved
+        moved = self._moving(decision, deferred) if bridge else self.moved
         following = Projection(self.codebase, left, cuts, bridged, self.gone | rows, dropped, self, moved)
         totals = dict(self._totals)
         for finding in self.findings:
@@ -124,7 +125,7 @@ class Projection:
                     _count(totals, judged.layer, self._weight(judged), 1)
         self.findings = tuple(found)
 
-    def _moving(self, decision: Decision) -> Moved:
+    def _moving(self, decision: Decision, deferred: bool) -> Moved:
         """The uses that a bridging constructor has in the place of the members which had them."""
         table, real = self.codebase.bonds, self.codebase.effects
         to, away = dict(self.moved.to), set(self.moved.away)
@@ -139,7 +140,8 @@ class Projection:
             made = table.kind[row] == KIND_NUMBER["creation"]
             used = [(target, INSTANCE)] if made else list(real.declared(target, callee))
             away.update((user, each) for each in used)
-            to[start] = tuple(dict.fromkeys((*to.get(start, ()), *used)))
+            if not deferred:
+                to[start] = tuple(dict.fromkeys((*to.get(start, ()), *used)))
         return Moved(frozenset(away), to)
 
     def _changed(self, following: Projection, source: int, rows: frozenset[int]) -> frozenset[str]:

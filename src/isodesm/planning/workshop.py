@@ -12,7 +12,7 @@ from isodesm.facts import typetext
 from isodesm.facts.records import Member
 from isodesm.linking.bonds import KIND_NUMBER
 from isodesm.linking.symbols import simple_name
-from isodesm.planning.abstractions import CONCRETE, NEW, Abstraction, Creator, only_declares
+from isodesm.planning.abstractions import CONCRETE, NEW, Abstraction, Creator, only_declares, unit_of
 from isodesm.planning.decisions import Decision
 from isodesm.planning.drafting.draft import Draft
 from isodesm.planning.drafting.names_in_code import home_of, need_of_type
@@ -294,12 +294,12 @@ class Workshop:
         if self.no_new or not members or not asked <= known or hidden or self._stays_inside(target, members):
             return self.concrete(target)
         outward = self.codebase.layers.crossing(decision.source, target)
-        beside = decision.source if outward else target
+        beside = decision.source if outward and unit_of(self, decision.source) == unit_of(self, target) else target
         home = home_of(self.codebase, beside)
         usual, there = usual_home(
             self.codebase, self.codebase.layers.name(beside), self.language(target), lambda each: home_of(self.codebase, each)
         )
-        if there >= 0 and not home.startswith("/"):
+        if there >= 0 and not home.startswith("/") and unit_of(self, there) == unit_of(self, target) == unit_of(self, beside):
             home, beside = usual, there
         name = interface_name(self.codebase, target, self.habit(target), home)
         folder = self.path(beside).rpartition("/")[0]

@@ -11,7 +11,7 @@ from isodesm.diagnosis.shared.findings import Finding, Related
 from isodesm.diagnosis.shared.spans import span_of
 from isodesm.diagnosis.shared.words import EFFECT_WORDS
 from isodesm.inference.wiring import Service
-from isodesm.linking.bonds import CONTEXTS, IN_LOOP, KIND_NUMBER, RUNTIME
+from isodesm.linking.bonds import CONTEXTS, DEFAULTS, IN_LOOP, KIND_NUMBER, RUNTIME
 from isodesm.linking.symbols import simple_name
 
 CALL = KIND_NUMBER["call"]
@@ -134,7 +134,7 @@ class Explainer:
         """Why the bond matters here, the gravest ground first."""
         name = case.source_type.name
         if level == "note" and kind in ("hard-wired-creation", "service-lookup") and not case.external:
-            at_import = self._is_patchable(case) and case.context == "parameter-default"
+            at_import = self._is_patchable(case) and case.context in DEFAULTS
             made = " It is made once, for everybody, when the module is imported." if at_import else ""
             return f"A constructor of `{name}` takes it already; this is only the default, so a test can get round it.{made}"
         if effects:

@@ -143,8 +143,8 @@ def _need(codebase: Codebase, file: int, local: int, name: str) -> Need | None:
         here = here or (facts.language == "typescript" and name in _exported_types(codebase, file))
         return Need(name, home_of_file(codebase, file)) if here else None
     resolved = codebase.hierarchy.file(file).resolve(name, local, -1)
-    if resolved == UNKNOWN:
-        return None
+    if resolved == UNKNOWN or (resolved < 0 and imported is None and not name[0].isupper()):
+        return None  # what only a whole package could hold is no type by such a name
     if resolved >= 0:
         return need_of_type(codebase, resolved)
     separator = codebase.symbols.dialect(codebase.symbols.first[file]).separator

@@ -52,7 +52,8 @@ def unknown_names(
     for name in dict.fromkeys(_named(pattern, language, new)):
         if name in earlier or name in bound or name in GRAMMAR or name not in known or wild:
             continue
-        if language not in SPACED or (known[name] and known[name].isdisjoint(spaces)):
+        inside_another = not known[name] and before is None  # a new file has no bases that it could have it from
+        if language not in SPACED or inside_another or (known[name] and known[name].isdisjoint(spaces)):
             yield name
 
 

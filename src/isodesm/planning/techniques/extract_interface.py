@@ -14,7 +14,7 @@ from isodesm.planning.interface_names import Habit
 from isodesm.planning.projection import Projection
 from isodesm.planning.steps import Balance, Edit, Step, step_id
 from isodesm.planning.workshop import Workshop
-from isodesm.planning.writing import Interface, Need
+from isodesm.planning.writing import Interface, Need, Signature
 
 NAME = "extract-interface"
 
@@ -66,7 +66,7 @@ def _homes(shop: Workshop, target: int, abstraction: Abstraction) -> set[int]:
 def _write(shop: Workshop, target: int, abstraction: Abstraction) -> None:
     draft, declared = shop.draft, shop.symbols.types[target]
     writer, file = draft.writer(target), shop.symbols.file_of[target]
-    signatures = [signature_of(draft, number, member) for number, member in abstraction.members]
+    signatures = [_qualified(shop, number, signature_of(draft, number, member)) for number, member in abstraction.members]
     needs: set[Need] = set()
     for number in dict.fromkeys(number for number, _ in abstraction.members):
         own = [signature for signature, (home, _) in zip(signatures, abstraction.members, strict=True) if home == number]
@@ -84,6 +84,22 @@ def _write(shop: Workshop, target: int, abstraction: Abstraction) -> None:
     draft.new_files[abstraction.path] = text.replace("\n", "\r\n") if draft.syntax(file).line_end == "\r\n" else text
     _implement(shop, target, abstraction)
     shop.extracted[target] = abstraction
+
+
+def _qualified(shop: Workshop, number: int, signature: Signature) -> Signature:
+    """A signature with the types that are declared inside its class named as others have to."""
+    if shop.symbols.dialect(number).style == "modules":
+        return signature
+    inner = [
+        declared.name
+        for each, declared in enumerate(shop.symbols.types)
+        if declared.outer >= 0 and declared.name and shop.symbols.outer(each) == number
+    ]
+    if not inner:
+        return signature
+    pattern = re.compile(rf"(?<![\w.])({'|'.join(map(re.escape, inner))})\b(?=[\s<>\[\],?.)]|$)")
+    named = rf"{shop.symbols.types[number].path}.\1"
+    return signature._replace(parameters=pattern.sub(named, signature.parameters), result=pattern.sub(named, signature.result))
 
 
 def plan_extension(shop: Workshop, recorder: Recorder, state: Projection, target: int, abstraction: Abstraction) -> Step:
