@@ -61,6 +61,10 @@ class Effects(UseGraph):
         found = () if self.shared.is_memo(node) else self.of_node(node)
         return tuple(effect for effect in found if self._next[node, effect][1] <= (1 if effect in SEVERE else 0))
 
+    def within(self, node: Node) -> tuple[str, ...]:
+        """Effects that a member has by itself, or by way of others of its class."""
+        return tuple(effect for effect in self.of_node(node) if self._next[node, effect][1] == 0)
+
     def of_type(self, number: int) -> tuple[str, ...]:
         """Locked effects of a class: those of all its members, sorted.
 

@@ -88,7 +88,7 @@ def plan_injection(shop: Workshop, recorder: Recorder, state: Projection, propos
 
 
 def _which(shop: Workshop, proposal: Proposal) -> str:
-    """Which of several classes behind one abstraction a function makes."""
+    """Which of several classes behind one abstraction a function makes, or which of several fields it is for."""
     abstraction, target = proposal.abstraction, proposal.decision.target
     shared = (
         proposal.wanted.makes is not None
@@ -96,7 +96,14 @@ def _which(shop: Workshop, proposal: Proposal) -> str:
         and abstraction.number >= 0
         and abstraction.number != target
     )
-    return f" ({shop.name(target)})" if shared else ""
+    decision = proposal.decision
+    twins = any(
+        (each.source, each.target, each.kind) == (decision.source, target, decision.kind) and each.places[0].field != field
+        for field in [decision.places[0].field]
+        for each in shop.asked_by
+        if field and target >= 0 and each.places != decision.places and not set(each.places) >= set(decision.places)
+    )
+    return f" ({shop.name(target)})" if shared else f" for `{decision.places[0].field}`" if twins else ""
 
 
 def _lifetime(shop: Workshop, proposal: Proposal) -> str:

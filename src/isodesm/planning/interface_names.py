@@ -25,6 +25,10 @@ class Habit(msgspec.Struct, frozen=True):
     interfaces: int
 
 
+ALWAYS_PREFIXED = frozenset(("csharp",))
+"""Languages in which every interface is named with an I in front."""
+
+
 def measure_habit(codebase: Codebase, language: str = "") -> Habit:
     """The way most interfaces with an implementation in the tree are named, those of one language if one is given."""
     symbols, roles = codebase.symbols, codebase.roles
@@ -42,18 +46,30 @@ def measure_habit(codebase: Codebase, language: str = "") -> Habit:
         for number in interfaces
         if any(symbols.types[each].name == symbols.types[number].name + "Impl" for each in roles.implementers[number])
     )
-    if interfaces and prefixed >= LEAST_SHARE * len(interfaces):
+    suffixed = sum(1 for number in interfaces if re.search(r"[a-z]Interface$", symbols.types[number].name))
+    qualified = sum(
+        1
+        for number in interfaces
+        if any(
+            re.match(rf"[A-Z]\w+{symbols.types[number].name}$", symbols.types[each].name) for each in roles.implementers[number]
+        )
+    )
+    if language in ALWAYS_PREFIXED or (interfaces and prefixed >= LEAST_SHARE * len(interfaces)):
         return Habit("prefix", prefixed, len(interfaces))
+    if interfaces and suffixed >= LEAST_SHARE * len(interfaces):
+        return Habit("suffix", suffixed, len(interfaces))
     if interfaces and implemented >= LEAST_SHARE * len(interfaces):
         return Habit("implementation", implemented, len(interfaces))
+    if interfaces and qualified >= LEAST_SHARE * len(interfaces):
+        return Habit("qualified", qualified, len(interfaces))
     return Habit("plain", len(interfaces) - prefixed - implemented, len(interfaces))
 
 
 def interface_name(codebase: Codebase, target: int, habit: Habit, package: str) -> str:
     """A free name in `package` for an abstraction of a class, after the codebase's habit.
 
-    With plain names, a qualifying first word is dropped where enough is left (`FileGaugeFeed` gives `GaugeFeed`, as
-    its siblings are named); otherwise the class's name with the suffix for a port.
+    Where interfaces have the names of their classes without a qualifying first word, that is dropped here, too, where enough
+    is left (`FileGaugeFeed` gives `GaugeFeed`, as its siblings are named); else the class's name has the suffix for a port.
     """
     name = codebase.symbols.types[target].name
     candidates = []
@@ -61,8 +77,10 @@ def interface_name(codebase: Codebase, target: int, habit: Habit, package: str) 
         candidates.append(f"I{name}")
     elif habit.kind == "implementation" and name.endswith("Impl"):
         candidates.append(name.removesuffix("Impl"))
+    elif habit.kind == "suffix":
+        candidates.append(f"{name}Interface")
     words = re.findall(r"[A-Z]+(?![a-z])|[A-Z][a-z0-9]*", name)
-    if habit.kind == "plain" and len(words) >= 3:
+    if habit.kind == "qualified" and len(words) >= 3:
         candidates.append("".join(words[1:]))
     candidates += [f"{name}{PORT}", *(f"{name}{PORT}{number}" for number in range(2, 100))]
     language = codebase.symbols.files[codebase.symbols.file_of[target]].language

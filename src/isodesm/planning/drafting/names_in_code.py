@@ -18,6 +18,8 @@ EVERYTHING = "*"
 KEPT = 256
 """Files of which it is kept which aliases of types they hand out."""
 _ALIAS = re.compile(rb"^export\s+(?:declare\s+)?type\s+(\w+)", re.MULTILINE)
+_DEFAULT = re.compile(rb"^export\s+default\s+(?:abstract\s+)?(?:class\s+|function\s+)?(\w+)\b(?!\()", re.MULTILINE)
+_NAMED = re.compile(rb"^export\s+(?:declare\s+)?(?:abstract\s+)?(?:class|interface|function|const|enum)\s+(\w+)", re.MULTILINE)
 _NAME = re.compile(r"(?<![\w.$>\"'])([A-Za-z_]\w*)")
 
 
@@ -56,7 +58,8 @@ def _imported_as(codebase: Codebase) -> dict[int, str]:
 def need_of_type(codebase: Codebase, number: int) -> Need:
     """What must be imported to name a type: of one inside another the outer."""
     symbols = codebase.symbols
-    return Need(symbols.types[number].path.partition(".")[0], home_of(codebase, number))
+    name = symbols.types[number].path.partition(".")[0]
+    return Need(name, home_of(codebase, number), member=_handed_out_as(codebase, symbols.file_of[number], name))
 
 
 def is_bound(codebase: Codebase, file: int, need: Need) -> bool:
@@ -141,7 +144,7 @@ def _need(codebase: Codebase, file: int, local: int, name: str) -> Need | None:
             member.name == name for declared in facts.types if declared.kind == "module" for member in declared.members
         )
         here = here or (facts.language == "typescript" and name in _exported_types(codebase, file))
-        return Need(name, home_of_file(codebase, file)) if here else None
+        return Need(name, home_of_file(codebase, file), member=_handed_out_as(codebase, file, name)) if here else None
     resolved = codebase.hierarchy.file(file).resolve(name, local, -1)
     if resolved == UNKNOWN or (resolved < 0 and imported is None and not name[0].isupper()):
         return None  # what only a whole package could hold is no type by such a name
@@ -150,6 +153,20 @@ def _need(codebase: Codebase, file: int, local: int, name: str) -> Need | None:
     separator = codebase.symbols.dialect(codebase.symbols.first[file]).separator
     home, _, last = codebase.target_name(resolved).rpartition(separator)
     return Need(last, home) if home or imported is not None else None
+
+
+def _handed_out_as(codebase: Codebase, file: int, name: str) -> str:
+    """`default` for what a module hands out under no name; else ''."""
+    if codebase.symbols.files[file].language != "typescript":
+        return ""
+    return "default" if name in _defaults(codebase, file) else ""
+
+
+@lru_cache(maxsize=KEPT)
+def _defaults(codebase: Codebase, file: int) -> frozenset[str]:
+    text = codebase.text(file)
+    named = {found.decode() for found in _NAMED.findall(text)}
+    return frozenset(name.decode() for name in _DEFAULT.findall(text) if name.decode() not in named)
 
 
 @lru_cache(maxsize=KEPT)

@@ -259,7 +259,9 @@ def _placement(shop: Workshop, target: int, consumer: int, abstraction: Abstract
 
 def _naming(habit: Habit, abstraction: Abstraction) -> str:
     """How the name came about, so that a reader can disagree."""
-    if habit.kind == "prefix":
+    if habit.kind == "prefix" and not habit.seen:
+        return "Named as interfaces of this language are."
+    if habit.kind in ("prefix", "suffix"):
         return f"Named as {habit.seen} of {habit.interfaces} interfaces here are."
     return "The name is a suggestion: take a better one where the domain has it."
 

@@ -98,7 +98,9 @@ def _unworthy(shop: Workshop, decision: Decision) -> str:
     effects = {effect for place in decision.places for effect in place.finding.effects} & WORTH_WRAPPING
     if not effects:
         return "is a helper with no effect that a unit test suffers from by itself: left as it is"
-    own = {use.effect for use in shop.codebase.effects.used.get(decision.target, ())}
+    known = shop.codebase.effects
+    called = {shop.codebase.bonds.text_of("callee", place.finding.row) for place in decision.places}
+    own = {effect for name in called for node in known.declared(decision.target, name) for effect in known.within(node)}
     if effects & own:
         return ""
     chain = next((place.finding.chain for place in decision.places if len(place.finding.chain) > 1), ())
