@@ -1,0 +1,38 @@
+"""The page of reasons: it has every one that the code gives."""
+
+from __future__ import annotations
+
+import ast
+import re
+import unittest
+from collections.abc import Iterator
+from pathlib import Path
+
+HOME = Path(__file__).parent.parent
+PLANNING = HOME / "src/isodesm/planning"
+GIVING = ("replace_singleton", "replace_lookup", "wrap_static", "introduce_factory", "inject_through_constructor", "proposal")
+LEAST = 20
+"""Letters of the shortest reason."""
+
+
+def returned(path: Path) -> Iterator[str]:
+    """Sentences that functions of a file give back, with `…` for what is put in."""
+    for node in ast.walk(ast.parse(path.read_text(encoding="utf-8"))):
+        for value in ast.walk(node.value) if isinstance(node, ast.Return) and node.value is not None else ():
+            if isinstance(value, ast.Constant) and isinstance(value.value, str):
+                yield value.value
+            elif isinstance(value, ast.JoinedStr):
+                yield "".join(each.value if isinstance(each, ast.Constant) else "…" for each in value.values)
+
+
+class LeftPageTest(unittest.TestCase):
+    def test_it_has_every_reason(self) -> None:
+        page = (HOME / "docs/left.md").read_text(encoding="utf-8")
+        files = [PLANNING / "obstacles.py", PLANNING / "moments.py", *(PLANNING / f"techniques/{name}.py" for name in GIVING)]
+        for path in files:
+            reasons = {
+                each for each in returned(path) if len(each) > LEAST and " " in each and not re.search(r"[{}()<>]", each)
+            }
+            with self.subTest(file=path.name):
+                self.assertEqual([each for each in sorted(reasons) if each.strip(" …") not in page], [])
+                self.assertTrue(reasons)
