@@ -274,6 +274,10 @@ class Workshop:
                 )
         return None
 
+    def _is_overridden(self, target: int, name: str) -> bool:
+        """Whether a class below declares a member anew, which would have to become public with it."""
+        return any(name in self.symbols.members(each) for each in self.subclasses(target))
+
     def _stays_inside(self, target: int, members: tuple[tuple[int, Member], ...]) -> bool:
         """Whether a public class keeps a member to its own assembly for what that names, so that it can't become public."""
         if "public" not in self.symbols.types[target].modifiers.words:
@@ -290,7 +294,10 @@ class Workshop:
         target = decision.target
         members, users = self.used_members(target)
         known = {member.name for _, member in members}
-        hidden = any(number != target and not visible(self.draft, number, member) for number, member in members)
+        hidden = any(
+            not visible(self.draft, number, member) and (number != target or self._is_overridden(target, member.name))
+            for number, member in members
+        )
         if self.no_new or not members or not asked <= known or hidden or self._stays_inside(target, members):
             return self.concrete(target)
         outward = self.codebase.layers.crossing(decision.source, target)
