@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import re
+from functools import lru_cache
 
+from isodesm.codebase.model import Codebase
 from isodesm.inference.use_graph import INSTANCE, Node
 from isodesm.linking.bonds import KIND_NUMBER, WRITE
 from isodesm.planning.decisions import Decision
@@ -22,7 +24,7 @@ def too_early(shop: Workshop, decision: Decision) -> str:
     holder, target = finding.target_number, decision.target
     callee = shop.codebase.bonds.text_of("callee", finding.row)
     name = shop.name(target)
-    if _is_set_again(shop, holder, callee):
+    if is_written(shop, holder, callee):
         return f"`{callee}` is set in several places: who sets it, and when, decides what should be handed in"
     if (decision.source, INSTANCE) in _closure(shop, _before(shop, holder, target, callee), target):
         return f"is made while `{name}` itself is made: fetching that in its constructor would come too early"
@@ -31,21 +33,28 @@ def too_early(shop: Workshop, decision: Decision) -> str:
 
 def is_written(shop: Workshop, holder: int, name: str) -> bool:
     """Whether anybody gives a static field another value once it has its first."""
-    table = shop.codebase.bonds
-    outside = any(
-        table.target[row] == holder and table.text_of("callee", row) == name
-        for row in range(len(table.kind))
-        if table.kind[row] == WRITE
-    )
-    return outside or _is_set_again(shop, holder, name)
+    return (holder, name) in _written(shop.codebase) or _is_set_again(shop, holder, name)
+
+
+@lru_cache(maxsize=1)
+def _written(codebase: Codebase) -> frozenset[tuple[int, str]]:
+    """Static fields, by (type, name), that other classes give a value."""
+    table = codebase.bonds
+    rows = (row for row, kind in enumerate(table.kind) if kind == WRITE and table.source[row] != table.target[row])
+    return frozenset((table.target[row], table.text_of("callee", row)) for row in rows)
 
 
 def _is_set_again(shop: Workshop, holder: int, name: str) -> bool:
-    """Whether methods of a class give one of its static fields another value; filling it where it is empty does not count."""
-    members = shop.symbols.types[holder].members
+    """Whether methods of a class give another value to one of its static fields, or to one that its accessor hands out;
+    filling it where it is empty does not count."""
+    members, touches = shop.symbols.types[holder].members, shop.codebase.shared.touches(holder)
+    kept = {name}
+    for index, touch in touches.items():
+        if members[index].name == name:
+            kept |= touch.hands_out or touch.reads
     return any(
-        name in touch.changes and name not in touch.hands_out and members[index].kind not in ("constructor", "static")
-        for index, touch in shop.codebase.shared.touches(holder).items()
+        kept & (touch.changes - touch.hands_out) and members[index].kind not in ("constructor", "static")
+        for index, touch in touches.items()
     )
 
 
