@@ -185,8 +185,8 @@ def page(outcomes: Sequence[Outcome], date: str) -> str:
     lines = [
         "# Plans carried out on public code",
         "",
-        "Made by `python -m benchmarks.green --write`: each application is fetched as it ships, its whole plan is carried out on",
-        "a copy, and the language's compiler is asked on the way whether it says anything that it did not say before: after",
+        "Made by `python -m benchmarks.green --write`: each application is fetched as it ships, its whole plan is carried out",
+        "on a copy, and the language's compiler is asked on the way whether it says anything that it did not say before: after",
         "every step, or after as many as `--at-once` says, and then step by step where it objects. At the end the tree is",
         f"scanned again. {date}, version {__version__}.",
         "",
