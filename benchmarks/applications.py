@@ -110,12 +110,6 @@ class Checker:
         self.sees_all = "{changed}" not in self.command
         out.mkdir(parents=True, exist_ok=True)
 
-    def sources(self) -> list[str]:
-        """All files of the language, in order."""
-        suffixes = SUFFIXES[self.application.language]
-        found = (path for path in self.tree.rglob("*") if path.suffix in suffixes and "node_modules" not in path.parts)
-        return sorted(str(path) for path in found if not path.name.endswith(".d.ts"))
-
     def complaints(self, changed: Iterable[str]) -> Counter[str]:
         """Mistakes the compiler finds in the tree or, where it goes file by file, in those that changed: each without the
         place in its file, to how often."""
@@ -135,6 +129,7 @@ class Checker:
         return Counter(re.sub(r"\(\d+,\d+\)|:\d+(:\d+)?|on line \d+", "", line) for line in found)
 
     def _sources(self) -> list[str]:
+        """All files of the language, in order."""
         suffixes = SUFFIXES[self.application.language]
         found = (path for path in self.tree.rglob("*") if path.suffix in suffixes and "node_modules" not in path.parts[-4:])
         return sorted(str(path) for path in found if not path.name.endswith(".d.ts"))

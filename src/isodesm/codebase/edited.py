@@ -3,11 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from pathlib import PurePosixPath
 
 from isodesm.catalogue import Catalogues
 from isodesm.codebase.model import Codebase
-from isodesm.facts.languages import language_by_suffix
+from isodesm.facts.languages import language_of
 from isodesm.facts.reader import as_utf8, read_packed
 from isodesm.linking.link import link_files
 from isodesm.linking.symbols import Symbols
@@ -24,7 +23,7 @@ def edited(codebase: Codebase, contents: Mapping[str, bytes]) -> Codebase:
     with collector_paused():
         for path, content in contents.items():
             known = files.get(path)
-            language = known[0].language if known else language_by_suffix().get(PurePosixPath(path).suffix, "")
+            language = known[0].language if known else language_of(path)
             if language:
                 files[path] = read_packed(language, path, content)
                 texts[path] = as_utf8(path, content)[0]

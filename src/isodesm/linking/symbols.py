@@ -110,10 +110,14 @@ class Symbols:
         index = next((at for at, each in enumerate(members) if each is member), -1)
         return self.origin(number, index if index >= 0 else members.index(member))[0]
 
+    def own_part(self, number: int) -> DeclaredType:
+        """A type as its own file declares it, without what other parts add."""
+        file = self.file_of[number]
+        return self.files[file].types[number - self.first[file]]
+
     def own_members(self, number: int) -> tuple[Member, ...]:
         """The members of a type that are declared in its own file, rather than in another part."""
-        file = self.file_of[number]
-        return self.files[file].types[number - self.first[file]].members
+        return self.own_part(number).members
 
     def is_generated(self, number: int) -> bool:
         """Whether a generator made all of a type; one that people add parts to is theirs."""

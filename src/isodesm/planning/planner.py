@@ -63,16 +63,18 @@ def plan(
     codebase: Codebase, diagnosis: Diagnosis, options: Options | None = None, mistakes: list[Exception] | None = None
 ) -> Plan:
     """The plan for a codebase. What fails at single decisions is left out of it, and added to `mistakes`."""
-    options = options or Options()
-    if not options.techniques:
-        planner = _Planner(codebase, diagnosis, options)
-        made = planner.plan()
-        if mistakes is not None:
-            mistakes += [error for _, error in planner.failed]
-        return made
-    whole = _Planner(codebase, diagnosis, msgspec.structs.replace(options, steps=0, until=None, techniques=frozenset())).plan()
-    only = frozenset(step.id for step in with_needs(whole.steps, options.techniques))
-    return _Planner(codebase, diagnosis, options, only).plan()  # once more, for each step counts on those before it
+    options, only = options or Options(), None
+    if options.techniques and len(
+        codebase.symbols
+    ):  # planned once more with those alone, for each step counts on those before it
+        whole = _Planner(codebase, diagnosis, msgspec.structs.replace(options, steps=0, until=None, techniques=frozenset()))
+        whole.take()
+        only = frozenset(step.id for step in with_needs(whole.steps, options.techniques))
+    planner = _Planner(codebase, diagnosis, options, only)
+    made = planner.plan()
+    if mistakes is not None:
+        mistakes += [error for _, error in planner.failed]
+    return made
 
 
 class _Planner:
@@ -99,6 +101,10 @@ class _Planner:
         """All steps in order, cut to what was asked for."""
         if not len(self.codebase.symbols):
             return Plan(steps=(), left=(), strain=(0.0, 0.0), hard_bonds=(0, 0))
+        return self._cut(self.take())
+
+    def take(self) -> int:
+        """Take the decisions on until there is enough; how many are left waiting."""
         waiting = order_decisions(self.codebase, [each for decision in self.decisions for each in self._fitting(decision)])
         while waiting and not self._is_enough():
             decision = waiting.pop(0)
@@ -107,7 +113,7 @@ class _Planner:
                 self._attempt(partial(self._wire, decision.source), decision, keeps_words=False)
         if not waiting and not self._is_enough():
             self._finish()
-        return self._cut(len(waiting))
+        return len(waiting)
 
     def _attempt(self, take: Callable[[], None], decision: Decision, *, keeps_words: bool = True) -> None:
         """Take a decision on; where what would be written does not hold, or the plan fails at it, everything is as before, and
@@ -151,8 +157,8 @@ class _Planner:
             if each.name and each.kind != "module":
                 space = each.space or symbols.files[symbols.file_of[number]].package
                 found[each.name].update({space} if each.outer < 0 else ())
-        for number, facts in enumerate(symbols.files):
-            for name in aliases_in(facts.language, self.codebase.text(number)):
+        for number in (at for at, facts in enumerate(symbols.files) if facts.language == "typescript"):
+            for name in aliases_in(self.codebase.text(number)):
                 found[name].add("")
         everybodys = {
             name
@@ -171,22 +177,15 @@ class _Planner:
 
         Decisions inside its expression go with it, unless the expression stays where it is: then they stand for themselves.
         """
-        firm = [place for place in decision.places if of_place(self.shop.draft, decision, place)]
-        if firm and len(firm) < len(decision.places) and not of_class(self.shop.draft, decision.source):
-            rest = tuple(place for place in decision.places if place not in firm)
-            parts = [msgspec.structs.replace(decision, places=places) for places in (tuple(firm), rest)]
-            for each in parts:
-                self.shop.consider(each)
-            return [fit for each in parts for fit in self._fitting(each)]
+        if parts := self._by_obstacle(decision):
+            return self._fitting_parts(parts)
         found = propose(self.shop, decision)
         inner = [each for place in decision.places for each in place.nested]
         if not isinstance(found, str) and (found.technique not in STAYING or not inner):
             return [decision]
         parts = by_field(decision) if isinstance(found, str) and decision.kind == "hard-wired-creation" else []
         if len(parts) > 1 and not all(isinstance(propose(self.shop, each), str) for each in parts):
-            for each in parts:
-                self.shop.consider(each)
-            return [fit for each in parts for fit in self._fitting(each)]
+            return self._fitting_parts(parts)
         alone = msgspec.structs.replace(
             decision, places=tuple(msgspec.structs.replace(place, nested=()) for place in decision.places)
         )
@@ -196,6 +195,21 @@ class _Planner:
         if isinstance(found, str):
             self.left.append(_left(alone, found))
         return [*([] if isinstance(found, str) else [alone]), *(each for other in own for each in self._fitting(other))]
+
+    def _by_obstacle(self, decision: Decision) -> list[Decision]:
+        """A decision parted into the places that can't be changed and the others; [] where there are not both."""
+        if len(decision.places) < 2 or of_class(self.shop.draft, decision.source):
+            return []
+        firm = tuple(place for place in decision.places if of_place(self.shop.draft, decision, place))
+        rest = tuple(place for place in decision.places if place not in firm)
+        return [msgspec.structs.replace(decision, places=places) for places in (firm, rest)] if firm and rest else []
+
+    def _fitting_parts(self, parts: Iterable[Decision]) -> list[Decision]:
+        """The same for the parts of a decision, each noted before any is judged."""
+        parts = list(parts)
+        for each in parts:
+            self.shop.consider(each)
+        return [fit for each in parts for fit in self._fitting(each)]
 
     def _hand_in(self, decision: Decision) -> None:
         """The steps for one decision: its abstraction where none fits, then the injection."""

@@ -6,7 +6,7 @@ import hashlib
 import re
 from functools import cache
 from importlib import import_module
-from pathlib import Path
+from pathlib import Path, PurePosixPath
 
 from isodesm.facts.languages.dialect import Dialect
 
@@ -25,6 +25,11 @@ def dialect_of(language: str) -> Dialect:
 def language_by_suffix() -> dict[str, str]:
     """File name suffix, with its dot, to language."""
     return {suffix: language for language in LANGUAGES for suffix in dialect_of(language).suffixes}
+
+
+def language_of(path: str) -> str:
+    """The language of a file by its suffix; '' for none that is read."""
+    return language_by_suffix().get(PurePosixPath(path).suffix, "")
 
 
 @cache

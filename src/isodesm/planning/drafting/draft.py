@@ -75,9 +75,7 @@ class Draft(Drafted):
             value = self._value(number, each, writer)
             yield from (place._replace(text=place.text.replace(VALUE, value)) for place in each.places)
         constructor = self.constructor(number)
-        inner = syntax.member_margin(
-            self.symbols.files[self.symbols.file_of[number]].types[number - self.symbols.first[self.symbols.file_of[number]]]
-        )
+        inner = syntax.member_margin(self.symbols.own_part(number))
         if self.is_made_of_fields(number):
             yield from self._fields_with_defaults(number, syntax, inner)
             return

@@ -5,11 +5,9 @@ from __future__ import annotations
 import re
 from collections import defaultdict
 from collections.abc import Callable, Iterator
-from pathlib import PurePosixPath
 from typing import Any
 
 from isodesm.codebase.model import Codebase
-from isodesm.facts.languages import language_by_suffix
 from isodesm.facts.records import Member
 from isodesm.facts.typetext import split_top
 from isodesm.planning.decisions import delegates
@@ -66,10 +64,6 @@ class Drafted:
             self.named, self.marks, self.new_files = defaultdict(set, named), marks, new_files
 
         return restore
-
-    def language_of(self, path: str) -> str:
-        """The language of a file by its suffix; '' for none that is read."""
-        return language_by_suffix().get(PurePosixPath(path).suffix, "")
 
     def syntax(self, file: int) -> Syntax:
         """The syntax of a file."""

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Sequence
 
+from isodesm.facts.languages import language_of
 from isodesm.planning.drafting.amendments import Amendment, Change, amended, carried_out, changes
 from isodesm.planning.drafting.draft import Draft
 from isodesm.planning.drafting.imports import amendments_of
@@ -39,8 +40,7 @@ class Recorder:
             text = self.draft.new_files[path]
             edits.append(Edit(path, 1, "new file", text=text, new=True))
             code.append(Code(path, "", text))
-            language = self.draft.language_of(path)
-            if language:
+            if language := language_of(path):
                 self.written.append(Written(language, path, b"", text.encode()))
         self._files = set(self.draft.new_files)
         for file in touched:

@@ -184,10 +184,7 @@ def _need_of_import(codebase: Codebase, file: int, given: Import) -> Need:
             package = home_of_file(codebase, file).split(".")
             package = package if path.stem == "__init__" else package[:-1]
             name = ".".join([*package[: len(package) - dots + 1], *([name.lstrip(".")] if name.lstrip(".") else [])])
-        if not given.member:
-            return Need(given.alias, name, whole=True)
-        return Need(given.alias or given.member, name, member=given.member if given.alias not in ("", given.member) else "")
-    if name.startswith("."):
+    elif name.startswith("."):
         name = "/" + posixpath.normpath(posixpath.join(str(path.parent), name))
     other = given.member if given.alias not in ("", given.member) else ""
     return Need(given.alias or given.member, name, whole=not given.member, member=other)

@@ -44,7 +44,7 @@ def unknown_names(
     bound |= {
         name for each in after.types for member in each.members for name in (member.name, *re.findall(r"\w+", member.generics))
     }
-    bound |= set(aliases_in(language, new))
+    bound |= set(aliases_in(new)) if language == "typescript" else set()
     bound |= set(dir(builtins)) if language == "python" else set()
     spaces = _spaces(after) if language in SPACED else frozenset()
     wild = language not in SPACED and any(each.wildcard for each in after.imports)
@@ -57,9 +57,9 @@ def unknown_names(
             yield name
 
 
-def aliases_in(language: str, text: bytes) -> list[str]:
-    """Names that a file gives to types which it does not declare as such."""
-    return [name.decode() for name in _ALIAS.findall(text)] if language == "typescript" else []
+def aliases_in(text: bytes) -> list[str]:
+    """Names that a TypeScript file gives to types which it does not declare as such."""
+    return [name.decode() for name in _ALIAS.findall(text)]
 
 
 def _spaces(facts: FileFacts) -> frozenset[str]:

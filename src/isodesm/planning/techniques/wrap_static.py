@@ -112,7 +112,7 @@ def _called(shop: Workshop, decision: Decision, name: str) -> Member | str:
     """The static function that all places call, of those with its name; else why it can't be told."""
     language = shop.language(decision.source)
     forms = [
-        m
+        (each, m)
         for each in shop.codebase.roles.ancestors(decision.target)
         for m in shop.symbols.types[each].members
         if m.name == name and m.kind == "method"
@@ -120,21 +120,19 @@ def _called(shop: Workshop, decision: Decision, name: str) -> Member | str:
     if not forms:
         return "is a static field: hand in its value"
     if language not in ("csharp", "java"):
-        return forms[0]
+        return forms[0][1]
     syntax = shop.draft.syntax(decision.places[0].file)
     brackets = [syntax.arguments(syntax.at(*place.span)) for place in decision.places]
     counts = {len(each[1]) for each in brackets if each is not None}
-    fitting = [each for each in forms if {len(each.parameters)} == counts]
+    fitting = [(home, form) for home, form in forms if {len(form.parameters)} == counts]
     if len(fitting) != 1:
         return "is called in several forms, or leaves arguments out: give its class an instance first"
-    home = next(
-        each for each in shop.codebase.roles.ancestors(decision.target) if fitting[0] in shop.symbols.types[each].members
-    )
-    file = shop.symbols.file_of[shop.symbols.part_of_member(home, fitting[0])]
-    head = shop.codebase.text(file)[slice(*fitting[0].whole)].partition(b"{")[0]
+    home, found = fitting[0]
+    file = shop.symbols.file_of[shop.symbols.part_of_member(home, found)]
+    head = shop.codebase.text(file)[slice(*found.whole)].partition(b"{")[0]
     if language == "csharp" and _BY_REFERENCE.search(head):
         return "takes arguments by reference, which no function type does: give its class an instance first"
-    return fitting[0]
+    return found
 
 
 def _is_shared(shop: Workshop, decision: Decision, name: str) -> bool:
