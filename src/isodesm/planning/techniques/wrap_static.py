@@ -121,8 +121,10 @@ def _called(shop: Workshop, decision: Decision, name: str) -> Member | str:
         return "is a static field: hand in its value"
     if language not in ("csharp", "java"):
         return forms[0][1]
-    syntax = shop.draft.syntax(decision.places[0].file)
-    brackets = [syntax.arguments(syntax.at(*place.span)) for place in decision.places]
+    trees = [
+        (shop.draft.syntax(place.file), place.span) for place in decision.places
+    ]  # parts of a class have files of their own
+    brackets = [syntax.arguments(syntax.at(*span)) for syntax, span in trees]
     counts = {len(each[1]) for each in brackets if each is not None}
     fitting = [(home, form) for home, form in forms if {len(form.parameters)} == counts]
     if len(fitting) != 1:
