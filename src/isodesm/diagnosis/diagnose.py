@@ -68,7 +68,7 @@ def diagnose(codebase: Codebase, *, excused: bool = False) -> Diagnosis:
         pardoned += judged.pardoned
         counts.update(judged.counts)
     taken = frozenset(each.row for each in findings)
-    ambient = ambient_state(report, usage.states, usage.roots, taken)
+    ambient = ambient_state(report, usage.states, usage.roots, usage.adapters, taken)
     for finding in chain(ambient, *(family(report) for family in FAMILIES)):
         if not finding.excuse:
             findings.append(finding)

@@ -88,6 +88,7 @@ class SharedState:
         self.symbols, self.bonds, self.bases, self._text_of = symbols, bonds, bases, text_of
         self._touches: dict[int, dict[int, Touch]] = {}
         self._own: dict[int, frozenset[str]] = {}
+        self._memos: dict[Node, bool] = {}
         self._fields: dict[int, dict[str, Member]] = {}
 
     def fields(self, number: int) -> dict[str, Member]:
@@ -142,6 +143,12 @@ class SharedState:
 
     def is_memo(self, node: Node) -> bool:
         """Whether a member works a plain value out once, say what the platform is, and keeps it."""
+        found = self._memos.get(node)
+        if found is None:
+            found = self._memos[node] = self._is_memo(node)
+        return found
+
+    def _is_memo(self, node: Node) -> bool:
         touch = self.touch(node)
         if not (touch.changes or touch.hands_out) or not touch.gives_value or node[1] < 0:
             return False

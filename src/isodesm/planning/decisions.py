@@ -7,11 +7,12 @@ from __future__ import annotations
 
 import re
 from collections import defaultdict
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
 
 import msgspec
 
 from isodesm.codebase.model import Codebase
+from isodesm.diagnosis.hard_bonds.states import States
 from isodesm.diagnosis.shared.findings import Finding
 from isodesm.facts.records import Member, Site
 from isodesm.planning.stand_ins import SHARED, shared_key, stand_in_of
@@ -20,8 +21,8 @@ from isodesm.planning.stand_ins import SHARED, shared_key, stand_in_of
 class Place(msgspec.Struct, frozen=True):
     """One expression of a decision: its finding and site, its file, and the member it stands in (None: the head of a class).
 
-    `field` is what the value is kept in ('' for none); `whole` says that it is all that is assigned there. `nested` are
-    findings inside the expression, which go where it goes.
+    `field` is what the value is kept in ('' for none). `nested` are findings inside the expression, which go where it goes.
+    `row` is that of the bond: of a finding with several places each has its own.
     """
 
     finding: Finding
@@ -30,6 +31,7 @@ class Place(msgspec.Struct, frozen=True):
     member: Member | None
     field: str
     nested: tuple[Finding, ...] = ()
+    row: int = -1
 
     @property
     def span(self) -> tuple[int, int]:
@@ -48,23 +50,30 @@ class Decision(msgspec.Struct, frozen=True):
 
     @property
     def findings(self) -> tuple[Finding, ...]:
-        """All findings that go with the decision."""
-        return tuple(each for place in self.places for each in (place.finding, *place.nested))
+        """All findings that go with the decision, each once."""
+        return tuple({each.id: each for place in self.places for each in (place.finding, *place.nested)}.values())
 
 
-def find_decisions(codebase: Codebase, findings: Iterable[Finding]) -> list[Decision]:
+def find_decisions(codebase: Codebase, findings: Iterable[Finding], states: States | None = None) -> list[Decision]:
     """The decisions behind hard findings, in order of place; seams (`note`) are none.
 
-    What is decided inside a larger expression that is a decision itself goes with that.
+    What is decided inside a larger expression that is a decision itself goes with that. `states` knows all the places that
+    use a state; without, only those that findings name are there.
     """
-    places = [place for finding in findings if finding.level != "note" and (place := _place(codebase, finding))]
-    grouped: dict[tuple[int, str, str, str], list[Place]] = defaultdict(list)
-    for place in _outermost(places):
+    grave = [finding for finding in findings if finding.level != "note"]
+    places = [place for finding in grave if (place := _place(codebase, finding, finding.row))]
+    places += _further_uses(codebase, grave, states) if states is not None else ()
+    grouped: dict[tuple[int, str, str | int, str], list[Place]] = defaultdict(list)
+    outermost = _outermost(places)
+    asked = {(each.finding.source_number, each.finding.target_number) for each in outermost if _asks_static(codebase, each)}
+    for place in outermost:
         finding = place.finding
         if shared := shared_key(stand_in_of(codebase, finding, place.site)):
             grouped[finding.source_number, SHARED, "", shared].append(place)
+        elif (finding.source_number, finding.target_number) in asked and _is_asked_for(codebase, place):
+            grouped[finding.source_number, "static-effect", finding.target_number, ""].append(place)
         else:
-            grouped[finding.source_number, finding.kind, finding.target, _part(codebase, finding)].append(place)
+            grouped[finding.source_number, finding.kind, finding.target, _part(codebase, place)].append(place)
     found = []
     for (_, kind, _, _), group in grouped.items():
         finding = group[0].finding
@@ -72,6 +81,43 @@ def find_decisions(codebase: Codebase, findings: Iterable[Finding]) -> list[Deci
         name = codebase.symbols.names[target] if target >= 0 else finding.target
         found.append(Decision(finding.source_number, target, kind, name, tuple(group)))
     return found
+
+
+def _further_uses(codebase: Codebase, findings: Iterable[Finding], states: States) -> Iterator[Place]:
+    """Places of states of the tree beside the one that a finding names: it speaks of all uses by its class."""
+    said: dict[tuple[int, int], dict[int, Finding]] = defaultdict(dict)
+    for each in findings:
+        if each.kind == "ambient-state" and each.target_number >= 0 and each.row >= 0:
+            said[each.source_number, each.target_number][each.row] = each
+    for key in states.open if said else ():
+        named = {use.source: own[use.row] for use in states.uses[key] if use.row in (own := said.get((use.source, key[0]), {}))}
+        for use in states.uses[key]:
+            own = said.get((use.source, key[0]), {})
+            if own and use.row not in own:
+                finding = named.get(use.source) or next(iter(own.values()))
+                own[use.row] = finding
+                if place := _place(codebase, finding, use.row):
+                    yield place
+
+
+def _asks_static(codebase: Codebase, place: Place) -> bool:
+    """Whether a state of the tree is used through a function of its class."""
+    return place.finding.kind == "ambient-state" and place.finding.target_number >= 0 and place.site.kind == "call"
+
+
+def _is_asked_for(codebase: Codebase, place: Place) -> bool:
+    """Whether a use goes with the calls of static functions: a plain state does, an object that is kept there stands alone."""
+    return place.finding.kind == "static-effect" or (
+        place.finding.kind == "ambient-state" and not holds_object(codebase, place)
+    )
+
+
+def holds_object(codebase: Codebase, place: Place) -> bool:
+    """Whether the state that a place reads keeps an object of a class of the tree."""
+    target = place.finding.target_number
+    return (
+        place.site.kind != "call" and codebase.effects.type_of_static(target, codebase.bonds.text_of("callee", place.row)) >= 0
+    )
 
 
 def by_field(decision: Decision) -> list[Decision]:
@@ -93,9 +139,9 @@ def _object_behind(codebase: Codebase, finding: Finding) -> int:
     return held if held >= 0 else finding.target_number
 
 
-def _part(codebase: Codebase, finding: Finding) -> str:
+def _part(codebase: Codebase, place: Place) -> str:
     """What tells decisions on one target apart: each member outside the tree, each state and each shared object."""
-    callee = codebase.bonds.text_of("callee", finding.row)
+    finding, callee = place.finding, codebase.bonds.text_of("callee", place.row)
     if finding.kind == "static-effect" and finding.target_number < 0:
         return callee
     return callee if finding.kind in ("ambient-state", "static-singleton") else ""
@@ -111,17 +157,24 @@ def _outermost(places: list[Place]) -> list[Place]:
         kept: list[Place] = []
         for place in sorted(group, key=lambda each: (each.span[0], -each.span[1])):
             if kept and place.span[0] < kept[-1].span[1] and place.finding.source_number == kept[-1].finding.source_number:
-                if kept[-1].finding.kind != "static-effect":  # of a call only what is called goes, its arguments stay
+                if _stays_around(kept[-1]) and place.row != kept[-1].row:
+                    kept.append(place)
+                elif place.row == place.finding.row and place.finding not in (kept[-1].finding, *kept[-1].nested):
                     kept[-1] = msgspec.structs.replace(kept[-1], nested=(*kept[-1].nested, place.finding))
             else:
                 kept.append(place)
-        found.update({place.finding.id: place for place in kept})
-    return [found[place.finding.id] for place in places if place.finding.id in found]
+        found.update({place.row: place for place in kept})
+    return [found.pop(place.row) for place in places if place.row in found]
 
 
-def _place(codebase: Codebase, finding: Finding) -> Place | None:
-    """Where a finding stands; None where it has no expression of its own."""
-    row, bonds = finding.row, codebase.bonds
+def _stays_around(place: Place) -> bool:
+    """Whether of a place only what is called goes, and its arguments stay."""
+    return place.finding.kind == "static-effect" or (place.finding.kind == "ambient-state" and place.site.kind == "call")
+
+
+def _place(codebase: Codebase, finding: Finding, row: int) -> Place | None:
+    """Where a use that a finding speaks of stands; None where it has no expression of its own."""
+    bonds = codebase.bonds
     if row < 0 or bonds.site[row] < 0:
         return None
     file, index = bonds.file[row], bonds.source_member[row]
@@ -150,7 +203,7 @@ def _place(codebase: Codebase, finding: Finding) -> Place | None:
         )
     own = _own_part(codebase, file, site, bonds.text_of("callee", row))
     kept = "" if own.place != site.place else field.removeprefix("this.")  # what a longer chain gives is another object
-    return Place(finding, own, file, member, kept)
+    return Place(finding, own, file, member, kept, row=row)
 
 
 def _own_part(codebase: Codebase, file: int, site: Site, callee: str) -> Site:

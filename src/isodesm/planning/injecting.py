@@ -65,7 +65,7 @@ def plan_injection(shop: Workshop, recorder: Recorder, state: Projection, propos
         number=0,
         id=hand_in_id(shop, proposal),
         technique=technique,
-        title=f"Hand {source} its {proposal.what}{_which(shop, proposal)}{kept}",
+        title=f"Hand {source} {_article(proposal)} {proposal.what}{_which(shop, proposal)}{kept}",
         classes=(shop.symbols.names[number], decision.name),
         layer=shop.codebase.layers.name(number),
         why_now=_why(shop, proposal, target, gone, bridge),
@@ -87,6 +87,10 @@ def plan_injection(shop: Workshop, recorder: Recorder, state: Projection, propos
     return step, after
 
 
+def _article(proposal: Proposal) -> str:
+    return "a" if proposal.what.startswith("reader of") else "its"
+
+
 def _which(shop: Workshop, proposal: Proposal) -> str:
     """Which of several classes behind one abstraction a function makes, or which of several fields it is for."""
     abstraction, target = proposal.abstraction, proposal.decision.target
@@ -101,7 +105,11 @@ def _which(shop: Workshop, proposal: Proposal) -> str:
         (each.source, each.target, each.kind) == (decision.source, target, decision.kind) and each.places[0].field != field
         for field in [decision.places[0].field]
         for each in shop.asked_by
-        if field and target >= 0 and each.places != decision.places and not set(each.places) >= set(decision.places)
+        if field
+        and target >= 0
+        and decision.kind == "hard-wired-creation"
+        and each.places != decision.places
+        and not set(each.places) >= set(decision.places)
     )
     return f" ({shop.name(target)})" if shared else f" for `{decision.places[0].field}`" if twins else ""
 
@@ -119,7 +127,7 @@ def _decided_on(shop: Workshop, proposal: Proposal) -> str:
     decision = proposal.decision
     if decision.target >= 0:
         return shop.name(decision.target)
-    called = sorted({shop.codebase.bonds.text_of("callee", place.finding.row) for place in decision.places})
+    called = sorted({shop.codebase.bonds.text_of("callee", place.row) for place in decision.places})
     return "`, `".join(called) if decision.name in OUTSIDE_CLASSES else _short(decision.name)
 
 

@@ -136,7 +136,7 @@ def of_place(draft: Draft, decision: Decision, place: Place) -> str:
         return "is made where a field begins in another part of the class: move it into the constructor first"
     syntax = draft.syntax(place.file)
     node = syntax.at(*place.span)
-    if (node.start_byte, node.end_byte) != place.span and place.site.kind != "name" and decision.kind != "ambient-state":
+    if (node.start_byte, node.end_byte) != place.span and place.site.kind != "name" and place.finding.kind != "ambient-state":
         return "its expression could not be found again in the source"
     if "method_reference" in (node.type, node.parent.type if node.parent is not None else ""):
         return "its maker is handed on as it stands: hand that in by hand"

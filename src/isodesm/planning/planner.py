@@ -16,6 +16,7 @@ from isodesm.planning.decisions import Decision, by_field, find_decisions
 from isodesm.planning.done import find_done
 from isodesm.planning.drafting.making import Recorder
 from isodesm.planning.drafting.names_in_code import clash_in
+from isodesm.planning.gateways import Gateway
 from isodesm.planning.injecting import hand_in_id, plan_injection
 from isodesm.planning.obstacles import of_class, of_place
 from isodesm.planning.ordering import order_decisions
@@ -25,6 +26,7 @@ from isodesm.planning.settling import settled
 from isodesm.planning.steps import LeftOver, Plan, Step, step_id
 from isodesm.planning.techniques import propose
 from isodesm.planning.techniques.extract_interface import interface_id, plan_interface
+from isodesm.planning.techniques.give_instance import gateway_id, plan_gateway
 from isodesm.planning.techniques.move_effect_out import KINDS, plan_move
 from isodesm.planning.techniques.proposal import Proposal
 from isodesm.planning.techniques.register import NAME as REGISTER
@@ -83,11 +85,11 @@ class _Planner:
     def __init__(self, codebase: Codebase, diagnosis: Diagnosis, options: Options, only: frozenset[str] | None = None) -> None:
         self.codebase, self.diagnosis, self.options, self.only = codebase, diagnosis, options, only
         focus = options.focus
-        decisions = find_decisions(codebase, diagnosis.hard)
+        self.start = self.state = Projection(codebase, diagnosis.hard)
+        decisions = find_decisions(codebase, diagnosis.hard, self.start.usage.states)
         self.decisions = [each for each in decisions if not focus or each.source in focus or each.target in focus]
         self.shop = Workshop(codebase, self.decisions, all_members=options.all_members, no_new=options.no_new_abstractions)
         self.recorder = Recorder(self.shop.draft)
-        self.start = self.state = Projection(codebase, diagnosis.hard)
         self.steps: list[Step] = []
         self.states: dict[int, Projection] = {0: self.state}
         """What so many steps lead to, for those after which it changes."""
@@ -266,6 +268,8 @@ class _Planner:
     def _extract(self, proposal: Proposal) -> tuple[str, ...]:
         """The step that an abstraction has to be written in first, planned if it is not yet; its id."""
         abstraction, decision = proposal.abstraction, proposal.decision
+        if proposal.gateway is not None:
+            return self._give_instance(proposal.gateway, decision.target)
         if abstraction is None or (abstraction.number != NEW and not abstraction.lacks):
             return ()
         if decision.target not in self.shop.extracted and self._is_wanted(
@@ -276,6 +280,13 @@ class _Planner:
             )
         name = self.codebase.symbols.names[decision.target]
         return tuple(step.id for step in self.steps if step.technique == "extract-interface" and step.classes[0] == name)
+
+    def _give_instance(self, gateway: Gateway, target: int) -> tuple[str, ...]:
+        """The step that puts an object in the place of a static class, planned if it is not yet; its id."""
+        wanted = gateway_id(self.shop, target)
+        if target not in self.shop.gateways and self._is_wanted(wanted):
+            self.steps.append(plan_gateway(self.shop, self.recorder, self.state, target, gateway))
+        return (wanted,) if target in self.shop.gateways else ()
 
     def _tell(self, proposal: Proposal) -> tuple[str, ...]:
         """The step by which the container that makes a class is told of what it shall hand in; its id."""
@@ -359,8 +370,8 @@ def _words_of(codebase: Codebase, decision: Decision) -> list[str]:
     words = [decision.name, decision.kind]
     said: set[str] = set()
     for place in decision.places:
-        for finding in (place.finding, *place.nested):
-            words += [codebase.bonds.text_of("callee", finding.row), codebase.target_name(codebase.bonds.target[finding.row])]
+        for row in (place.row, *(each.row for each in place.nested)):
+            words += [codebase.bonds.text_of("callee", row), codebase.target_name(codebase.bonds.target[row])]
         text = codebase.text(place.file)[place.span[0] : place.span[1]].decode("utf-8", "replace")
         if decision.kind == "service-lookup" or text in said:
             words.append(text)

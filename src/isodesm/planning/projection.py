@@ -131,7 +131,7 @@ class Projection:
         to, away = dict(self.moved.to), set(self.moved.away)
         start = (decision.source, INSTANCE)
         for place in decision.places:
-            row = place.finding.row
+            row = place.row
             user = (decision.source, table.source_member[row])
             target = table.target[row]
             if target < 0:
@@ -155,7 +155,9 @@ class Projection:
         """What the places of a decision use: pairs of types, and rows of APIs outside the tree."""
         table = self.codebase.bonds
         spans = {
-            (place.file, table.site[finding.row]) for place in decision.places for finding in (place.finding, *place.nested)
+            (place.file, table.site[row])
+            for place in decision.places
+            for row in (place.row, *(each.row for each in place.nested))
         }
         whole = [(place.file, *place.span) for place in decision.places if place.finding.kind == "hard-wired-creation"]
         for row in table.rows_of_source(decision.source) if whole else ():

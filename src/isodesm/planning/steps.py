@@ -13,6 +13,7 @@ TECHNIQUES = (
     "lift-creation",
     "replace-lookup",
     "replace-singleton",
+    "give-instance",
     "wrap-static",
     "introduce-factory",
     "register",

@@ -6,6 +6,7 @@ import re
 from collections import Counter, defaultdict
 from collections.abc import Callable
 from functools import cached_property
+from typing import Any
 
 from isodesm.codebase.model import Codebase
 from isodesm.facts import typetext
@@ -35,6 +36,8 @@ class Workshop:
         self.all_members, self.no_new = all_members, no_new
         self.habits: dict[str, Habit] = {}
         self.extracted: dict[int, Abstraction] = {}
+        self.gateways: dict[int, Any] = {}
+        """Target to the object that stands for its static members, where a step has written one."""
         self.creators: dict[int, list[Creator]] = defaultdict(list)
         self.asked: dict[int, set[str]] = defaultdict(set)
         """Target to the names that decisions on it ask for."""
@@ -50,17 +53,20 @@ class Workshop:
     def checkpoint(self) -> Callable[[], None]:
         """What brings the workshop back to how it is now."""
         draft, extracted, told = self.draft.checkpoint(), dict(self.extracted), set(self.told)
+        gateways = dict(self.gateways)
 
         def restore() -> None:
             draft()
-            self.extracted, self.told = extracted, told
+            self.extracted, self.told, self.gateways = extracted, told, gateways
 
         return restore
 
     def consider(self, decision: Decision) -> None:
         """Take note of what a decision asks its target for, so that one abstraction serves all."""
         self.spans.update((place.file, *place.span) for place in decision.places)
-        if decision.target >= 0:
+        if decision.target >= 0 and decision.kind in ("static-effect", "ambient-state"):
+            self.asked_by[decision] = None
+        elif decision.target >= 0:
             asked = self.asked_by[decision] = asked_members(self.draft, decision)
             self.asked[decision.target] |= asked or set()
 

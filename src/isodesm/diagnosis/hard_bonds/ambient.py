@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections import defaultdict
 from collections.abc import Iterator
 
+from isodesm.diagnosis.hard_bonds.adapters import Adapters
 from isodesm.diagnosis.hard_bonds.roots import Roots
 from isodesm.diagnosis.hard_bonds.states import States, Use
 from isodesm.diagnosis.shared.findings import Finding
@@ -20,7 +21,9 @@ NAMED = 3
 """Writers that are named."""
 
 
-def ambient_state(report: Report, states: States, roots: Roots, taken: frozenset[int] = frozenset()) -> Iterator[Finding]:
+def ambient_state(
+    report: Report, states: States, roots: Roots, adapters: Adapters, taken: frozenset[int] = frozenset()
+) -> Iterator[Finding]:
     """`ambient-state`: one finding for each class that uses such a state, at the first place, with all others.
 
     `taken` are rows that another finding speaks of already, say because the state is a shared instance.
@@ -46,6 +49,7 @@ def ambient_state(report: Report, states: States, roots: Roots, taken: frozenset
         for source, own in sorted((source, _each_place_once(report, uses)) for source, uses in by_source.items()):
             first = next((use for use in own if use.writes), own[0])
             excuse = "composition-root" if all(map(roots.covers, (use.row for use in own))) else ""
+            excuse = excuse or ("adapter" if adapters.passes_on(source, key[0]) else "")
             yield _finding(report, states, key, first, own, excuse or _excuse(report, source, "" if first.through else key[1]))
 
 

@@ -9,6 +9,7 @@ from typing import Any
 
 from isodesm.catalogue import Catalogue
 from isodesm.codebase.model import Codebase
+from isodesm.diagnosis.hard_bonds.adapters import Adapters
 from isodesm.diagnosis.hard_bonds.devices import Devices
 from isodesm.diagnosis.hard_bonds.purity import Purity
 from isodesm.diagnosis.hard_bonds.roots import Roots
@@ -85,6 +86,11 @@ class Usage:
         return Devices(self.codebase)
 
     @lazy
+    def adapters(self) -> Adapters:
+        """Classes that only pass on what they are asked."""
+        return Adapters(self.codebase)
+
+    @lazy
     def kinds_made(self) -> dict[tuple[int, int], int]:
         """(class, abstraction) to the number of its implementations that the class creates: a choice, or kinds of a thing."""
         found: dict[tuple[int, int], int] = defaultdict(int)
@@ -97,7 +103,7 @@ class Usage:
 
     def prepare(self) -> None:
         """Work out what many cases share, so that forked workers find it ready."""
-        _ = self.states.rows, self.kinds_made, self.collected, self.roots, self.devices, self.purity
+        _ = self.states.rows, self.kinds_made, self.collected, self.roots, self.devices, self.purity, self.adapters
 
 
 class Case:

@@ -340,4 +340,16 @@ def is_named_constructor_of_data(case: Case) -> str:
     return (is_data(case) or is_part(case)) if case.is_named_constructor else ""
 
 
-STATIC_RULES: tuple[Rule, ...] = (is_standard_static, is_error, opens_own_device, is_named_constructor_of_data, is_one_of_kinds)
+def is_adapter(case: Case) -> str:
+    """A class that only passes on what it is asked is the object that others replace."""
+    return "adapter" if case.usage.adapters.passes_on(case.source, case.target) else ""
+
+
+STATIC_RULES: tuple[Rule, ...] = (
+    is_standard_static,
+    is_error,
+    opens_own_device,
+    is_named_constructor_of_data,
+    is_one_of_kinds,
+    is_adapter,
+)

@@ -207,7 +207,9 @@ class States:
     def _is_initial(self, row: int, key: Key) -> bool:
         """Whether a write only gives the state its first value: while its class or module is loaded."""
         table = self.codebase.bonds
-        return table.context[row] in _LOADING and table.source[row] == key[0]
+        source = table.source[row]
+        beside = self.symbols.is_module(source) and key[0] >= 0 and self.symbols.file_of[source] == self.symbols.file_of[key[0]]
+        return table.context[row] in _LOADING and (source == key[0] or beside)
 
     def _alters(self, row: int) -> bool:
         """Whether what stands behind a use alters what the state holds."""

@@ -43,6 +43,7 @@ KINDS = {
 
 EXCUSES = {
     "accepted": "looked at by a person, with the reason in a remark or in the settings",
+    "adapter": "this class only passes on what it is asked: it is the object that stands for those functions",
     "boundary": "reading the request is the job of this class, or of this script",
     "composition-root": "putting objects together is the job of this place",
     "cross-cutting": "loggers, texts and the like: nobody injects those",

@@ -35,6 +35,8 @@ class Wanted(msgspec.Struct, frozen=True):
     use: str = "{field}"
     uses: dict[tuple[int, int], str] = {}
     """The same by the span of a place, where one use differs from the other."""
+    heads: dict[tuple[int, int], int] = {}
+    """How many bytes of a place give way, by its span, where the rest of it stays."""
     concrete: str = ""
     makes: Typed | None = None
     gone: tuple[Amendment, ...] = ()
@@ -147,7 +149,10 @@ def _amendments(draft: Draft, decision: Decision, place: Place, wanted: Wanted, 
     called = _passed(syntax, node)
     brackets = syntax.arguments(node)
     use = wanted.uses.get(place.span, wanted.use)
-    if use.endswith(PASSING) and brackets is not None:  # what is passed stays as it stands
+    if place.span in wanted.heads:
+        end, text = start + wanted.heads[place.span], use.format(field=field)
+        shown = syntax.text[start:end].decode("utf-8", "replace")
+    elif use.endswith(PASSING) and brackets is not None:  # what is passed stays as it stands
         end = brackets[0].start_byte
         text = use.removesuffix(PASSING).format(field=field)
     else:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import posixpath
 import re
+from collections import defaultdict
 from collections.abc import Iterable
 from functools import lru_cache
 from pathlib import PurePosixPath
@@ -131,7 +132,22 @@ def _needs(codebase: Codebase, file: int, local: int, name: str) -> list[Need]:
     if codebase.hierarchy.file(file).resolve(name, local, -1) >= 0:
         return []
     whole = [each.name for each in facts.imports if each.wildcard and not each.static]
+    said = [each for each in whole if each in _imported_from(codebase, facts.language).get(name, ())]
+    if len(said) == 1:
+        return [Need(name, said[0])]
     return [] if any(each.split(".")[0] == name for each in whole) else [Need(EVERYTHING, each) for each in whole]
+
+
+@lru_cache(maxsize=8)
+def _imported_from(codebase: Codebase, language: str) -> dict[str, set[str]]:
+    """Names to the packages that files of the tree import them from one by one."""
+    found: dict[str, set[str]] = defaultdict(set)
+    for facts in codebase.symbols.files:
+        for each in facts.imports if facts.language == language else ():
+            if not each.wildcard and not each.static:
+                package, _, name = each.name.rpartition(".")
+                found[name].add(package)
+    return found
 
 
 def _need(codebase: Codebase, file: int, local: int, name: str) -> Need | None:

@@ -39,7 +39,7 @@ def signature_of(draft: Draft, number: int, member: Member) -> Signature:
     result = member.type or {
         "java": "void",
         "csharp": "void",
-        "typescript": f"ReturnType<{draft.symbols.types[number].name}['{member.name}']>",
+        "typescript": f"ReturnType<{_member_type(draft, number, member)}>",
     }.get(language, "")
     throws = f" throws {', '.join(member.throws)}" if member.throws and language == "java" else ""
     constraints = _constraints(syntax, node, member) if language == "csharp" else ""
@@ -58,7 +58,12 @@ def signature_of(draft: Draft, number: int, member: Member) -> Signature:
 
 def _inferred(draft: Draft, number: int, member: Member) -> str:
     """The type of a property that declares none: as the class has it, or left open."""
-    return f"{draft.symbols.types[number].name}['{member.name}']" if draft.symbols.dialect(number).name == "typescript" else ""
+    return _member_type(draft, number, member) if draft.symbols.dialect(number).name == "typescript" else ""
+
+
+def _member_type(draft: Draft, number: int, member: Member) -> str:
+    name = draft.symbols.types[number].name
+    return f"typeof {name}.{member.name}" if member.is_static else f"{name}['{member.name}']"
 
 
 def _is_getter(member: Member) -> bool:

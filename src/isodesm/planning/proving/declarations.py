@@ -34,7 +34,8 @@ def _twice(declared: DeclaredType, language: str) -> Iterator[str]:
     found: Counter[str] = Counter()
     for member in declared.members:
         if member.kind in ("field", "property", "constant") and "static" not in member.modifiers.words:
-            found[member.name] += 1
+            accessor = next((word for word in ("get", "set") if word in member.modifiers.words), "")
+            found[f"{accessor} {member.name}".strip()] += 1
         elif member.kind in ("method", "constructor"):
             if language in OVERLOADING:
                 found[f"{member.name}({', '.join(' '.join(each.type.split()) for each in member.parameters)})"] += 1

@@ -13,6 +13,7 @@ from isodesm.planning.techniques import (
     inject_through_constructor,
     introduce_factory,
     lift_creation,
+    read_late,
     replace_lookup,
     replace_singleton,
     wrap_static,
@@ -25,7 +26,7 @@ BY_KIND = {
     "static-singleton": (replace_singleton,),
     "service-lookup": (replace_lookup,),
     "static-effect": (wrap_static,),
-    "ambient-state": (inject_through_constructor,),
+    "ambient-state": (inject_through_constructor, read_late),
 }
 """Kind of finding to the techniques that may loosen it, the one to be tried first in front."""
 

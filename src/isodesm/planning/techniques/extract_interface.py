@@ -66,12 +66,9 @@ def _homes(shop: Workshop, target: int, abstraction: Abstraction) -> set[int]:
 def _write(shop: Workshop, target: int, abstraction: Abstraction) -> None:
     draft, declared = shop.draft, shop.symbols.types[target]
     writer, file = draft.writer(target), shop.symbols.file_of[target]
-    signatures = [_qualified(shop, number, signature_of(draft, number, member)) for number, member in abstraction.members]
-    needs: set[Need] = set()
-    for number in dict.fromkeys(number for number, _ in abstraction.members):
-        own = [signature for signature, (home, _) in zip(signatures, abstraction.members, strict=True) if home == number]
-        needs |= set(needs_of(shop.codebase, number, own))
-    imports = _imports(shop, target, abstraction, needs)
+    signatures = [qualified(shop, number, signature_of(draft, number, member)) for number, member in abstraction.members]
+    needs = needs_of_members(shop, abstraction, signatures)
+    imports = imports_of(shop, target, abstraction.home, abstraction.path, needs)
     model = shop.codebase.text(file).decode("utf-8", "replace")
     said = " ".join(f"{each.result} {each.parameters} {each.constraints}" for each in signatures)
     visibility = "internal" if draft.is_internal(target, set(re.findall(r"[A-Z]\w*", said))) else "public"
@@ -86,7 +83,7 @@ def _write(shop: Workshop, target: int, abstraction: Abstraction) -> None:
     shop.extracted[target] = abstraction
 
 
-def _qualified(shop: Workshop, number: int, signature: Signature) -> Signature:
+def qualified(shop: Workshop, number: int, signature: Signature) -> Signature:
     """A signature with the types that are declared inside its class named as others have to."""
     if shop.symbols.dialect(number).style == "modules":
         return signature
@@ -100,6 +97,15 @@ def _qualified(shop: Workshop, number: int, signature: Signature) -> Signature:
     pattern = re.compile(rf"(?<![\w.])({'|'.join(map(re.escape, inner))})\b(?=[\s<>\[\],?.)]|$)")
     named = rf"{shop.symbols.types[number].path}.\1"
     return signature._replace(parameters=pattern.sub(named, signature.parameters), result=pattern.sub(named, signature.result))
+
+
+def needs_of_members(shop: Workshop, abstraction: Abstraction, signatures: list[Signature]) -> set[Need]:
+    """What a file must import that has the members of an abstraction, each as the file of its class knows it."""
+    needs: set[Need] = set()
+    for number in dict.fromkeys(number for number, _ in abstraction.members):
+        own = [signature for signature, (home, _) in zip(signatures, abstraction.members, strict=True) if home == number]
+        needs |= set(needs_of(shop.codebase, number, own))
+    return needs
 
 
 def plan_extension(shop: Workshop, recorder: Recorder, state: Projection, target: int, abstraction: Abstraction) -> Step:
@@ -157,18 +163,18 @@ def _extend(shop: Workshop, target: int, abstraction: Abstraction) -> None:
     shop.extracted[target] = abstraction
 
 
-def _imports(shop: Workshop, target: int, abstraction: Abstraction, needs: set[Need]) -> tuple[str, ...]:
-    """The import lines, or for some languages the names, that the abstraction's file begins with."""
+def imports_of(shop: Workshop, target: int, home: str, path: str, needs: set[Need]) -> tuple[str, ...]:
+    """The import lines, or for some languages the names, that a new file beside a target begins with."""
     language, writer = shop.language(target), shop.draft.writer(target)
     implicit = shop.symbols.catalogues.of(language).implicit.package
-    wanted = sorted({need for need in needs if need.home and need.home not in (abstraction.home, implicit)})
+    wanted = sorted({need for need in needs if need.home and need.home not in (home, implicit)})
     if language == "csharp":
-        return tuple(sorted({need.home for need in wanted if not f"{abstraction.home}.".startswith(f"{need.home}.")}))
+        return tuple(sorted({need.home for need in wanted if not f"{home}.".startswith(f"{need.home}.")}))
     if language in ("java", "php"):
         separator = shop.symbols.dialect(target).separator
-        bare = sorted({need.name for need in needs if not need.home}) if language == "php" and abstraction.home else []
+        bare = sorted({need.name for need in needs if not need.home}) if language == "php" and home else []
         return tuple(sorted([*(f"{need.home}{separator}{need.name}" for need in wanted), *bare]))
-    return tuple(writer.import_line(need, abstraction.path) for need in wanted)
+    return tuple(writer.import_line(need, path) for need in wanted)
 
 
 def _implement(shop: Workshop, target: int, abstraction: Abstraction) -> None:

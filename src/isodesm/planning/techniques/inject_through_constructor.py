@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from isodesm.linking.bonds import KIND_NUMBER, RUNTIME, STATE, WRITE
+from isodesm.linking.bonds import RUNTIME
 from isodesm.linking.symbols import simple_name
 from isodesm.planning.decisions import Decision, Place
 from isodesm.planning.drafting.handed import Supply
@@ -63,7 +63,7 @@ def _obstacle(shop: Workshop, decision: Decision, place: Place, *, resolved: boo
         return "needs `break-cycle`: the two hold each other", False
     member = place.member
     assert member is not None
-    if member.kind == "method" and (hidden or shop.codebase.bonds.flags[place.finding.row] & RUNTIME):
+    if member.kind == "method" and (hidden or shop.codebase.bonds.flags[place.row] & RUNTIME):
         return "needs `introduce-factory`: its arguments are known only where it is created", False
     text = expression(shop, place)
     if hidden or any(mark in text for mark in ("->", "=>", "{", "lambda ")):
@@ -101,25 +101,13 @@ def _library(shop: Workshop, decision: Decision, depends: bool) -> Proposal | st
 
 def _value(shop: Workshop, decision: Decision) -> Proposal | str:
     """State that belongs to nobody, read by a class: the value, as it is when the object is made."""
-    table, finding = shop.codebase.bonds, decision.places[0].finding
-    name = table.text_of("callee", finding.row)
-    rows = (
-        [
-            row
-            for row in table.rows_of_source(decision.source)
-            if table.target[row] == table.target[finding.row]
-            and table.text_of("callee", row) == name
-            and table.kind[row] in (KIND_NUMBER["static-field"], STATE, WRITE)
-        ]
-        if decision.target >= 0
-        else []
-    )
-    if not rows or is_written(shop, decision.target, name):
+    first = decision.places[0]
+    name = shop.codebase.bonds.text_of("callee", first.row)
+    if decision.target < 0 or is_written(shop, decision.target, name):
         return "needs a person: who sets this state, and when, decides what should be handed in"
     member = next((m for m in shop.symbols.types[decision.target].members if m.name == name), None)
-    if member is None or len(rows) > len(decision.places) or not member.type and shop.draft.writer(decision.source).overloads:
+    if member is None or len(decision.places) > 1 or not member.type and shop.draft.writer(decision.source).overloads:
         return "needs a person: it is read in several places, and may change between them"
-    first = decision.places[0]
     supply = Supply(expression(shop, first), first.file)
     local = decision.target - shop.symbols.first[shop.symbols.file_of[decision.target]]
     typed = Typed(member.type, needs_of_text(shop.codebase, shop.symbols.file_of[decision.target], local, member.type))

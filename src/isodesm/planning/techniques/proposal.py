@@ -16,6 +16,7 @@ from isodesm.planning.drafting.handed import Supply
 from isodesm.planning.drafting.handing import Wanted
 from isodesm.planning.drafting.insertions import PLACES
 from isodesm.planning.drafting.names_in_code import typetext_free
+from isodesm.planning.gateways import Gateway
 from isodesm.planning.workshop import Workshop
 
 ITSELF = "may be the very object that it fetches: nobody can hand that in before it is made"
@@ -43,6 +44,8 @@ class Proposal(msgspec.Struct, frozen=True):
     abstraction: Abstraction | None = None
     bridge_only: bool = False
     hazards: tuple[str, ...] = ()
+    gateway: Gateway | None = None
+    """The object that it asks for in the place of a static class."""
 
 
 def free_names(text: str) -> set[str]:

@@ -8,11 +8,13 @@ import re
 from isodesm.facts.records import Member
 from isodesm.inference.effect_kinds import WORTH_WRAPPING
 from isodesm.linking.symbols import simple_name
-from isodesm.planning.decisions import Decision
+from isodesm.planning.decisions import Decision, holds_object
 from isodesm.planning.drafting.handed import Supply
 from isodesm.planning.drafting.handing import Wanted
 from isodesm.planning.drafting.names_in_code import needs_of_text
+from isodesm.planning.gateways import SEAMS, WITH_PROPERTIES, gateway_of, head_of
 from isodesm.planning.stand_ins import OUTSIDE_CLASSES, stand_in_of
+from isodesm.planning.techniques.give_instance import adapter_home
 from isodesm.planning.techniques.proposal import Proposal, free_names, passed
 from isodesm.planning.workshop import Workshop
 from isodesm.planning.writing import Need, Typed
@@ -24,6 +26,8 @@ VAGUE = {
 }
 """Names of static functions that say little without their class, and what to put in front of it instead."""
 _BY_REFERENCE = re.compile(rb"[(,]\s*(?:\[[^\]]*\]\s*)?(?:out|ref|in|params)\s")
+USED_ALL_OVER = 24
+"""Classes that ask for a state from which it is left to be asked for, where no effect comes with it."""
 DATA = frozenset(("entity", "value", "exception"))
 """Roles that take no services."""
 
@@ -40,7 +44,7 @@ def propose(shop: Workshop, decision: Decision) -> Proposal | str:
     if decision.kind == "hard-wired-creation" and any(passed(shop, place).strip() for place in decision.places):
         return "needs `introduce-factory`: its arguments are known only where it is created"
     first = decision.places[0]
-    callee = shop.codebase.bonds.text_of("callee", first.finding.row)
+    callee = shop.codebase.bonds.text_of("callee", first.row)
     uses = {
         place.span: stand_in.use
         for place in decision.places
@@ -63,24 +67,20 @@ def propose(shop: Workshop, decision: Decision) -> Proposal | str:
 
 def _own_function(shop: Workshop, decision: Decision) -> Proposal | str:
     table = shop.codebase.bonds
-    names = {table.text_of("callee", place.finding.row) for place in decision.places}
-    if len(names) > 1:
-        return "uses several static functions of one class: give that class an instance first"
-    name = names.pop()
+    names = {table.text_of("callee", place.row) for place in decision.places}
     if shop.symbols.is_module(decision.target):
-        return f"`{name}` is a function of a module: put it behind a class of your own first"
-    if any(place.site.kind != "call" for place in decision.places):
-        return "is a static field: hand in its value"
+        return f"`{sorted(names)[0]}` is a function of a module: put it behind a class of your own first"
     if reason := _unworthy(shop, decision):
         return reason
+    if _is_one_of_several(shop, decision) or any(place.site.kind != "call" for place in decision.places):
+        return as_object(shop, decision)
+    name = names.pop()
     found = _called(shop, decision, name)
-    if isinstance(found, str):
-        return found
+    function = _function(shop, decision, found) if found is not None else None
+    if function is None:  # which an object can offer all the same
+        return as_object(shop, decision)
     writer = shop.draft.writer(decision.source)
     first = decision.places[0]
-    function = _function(shop, decision, found)
-    if isinstance(function, str):
-        return function
     typed, use = function
     written = f"{first.site.text}{'::' if writer.language == 'php' else '.'}{name}" if first.site.text else name
     supply = {"java": f"{first.site.text}::{name}", "php": f"{written}(...)"}.get(writer.language, written)
@@ -93,23 +93,58 @@ def _own_function(shop: Workshop, decision: Decision) -> Proposal | str:
     return Proposal(NAME, decision, wanted, what)
 
 
+def _is_one_of_several(shop: Workshop, decision: Decision) -> bool:
+    """Whether the classes of the plan ask for several functions of the target, so that one object serves all."""
+    table = shop.codebase.bonds
+    asking = (each for each in shop.asked_by if each.target == decision.target and each.kind in SEAMS)
+    return (
+        len({table.text_of("callee", place.row) for each in asking for place in each.places if place.site.kind == "call"}) > 1
+    )
+
+
+def as_object(shop: Workshop, decision: Decision) -> Proposal | str:
+    """An object in the place of the static class, which passes on to it what is asked."""
+    gateway = gateway_of(shop, decision)
+    if isinstance(gateway, str):
+        return gateway
+    language, abstraction = shop.language(decision.source), gateway.abstraction
+    link = "->" if language == "php" else "."
+    heads = {place.span: head_of(shop, place) or 0 for place in decision.places}
+    uses = dict.fromkeys(heads, "{field}" + link)
+    for place in decision.places:
+        if place.site.kind != "call" and language not in WITH_PROPERTIES:  # a state is asked for by a method
+            name = shop.codebase.bonds.text_of("callee", place.row).lstrip("$")
+            heads[place.span] = place.span[1] - place.span[0]
+            uses[place.span] = f"{{field}}{link}{name}()"
+    need = Need(gateway.adapter, adapter_home(shop, decision.target, gateway))
+    supply = Supply(f"new {gateway.adapter}()", -1, needs=(need,))
+    wanted = Wanted(abstraction.typed, abstraction.name, supply, use=f"{{field}}{link}", uses=uses, heads=heads)
+    return Proposal(NAME, decision, wanted, abstraction.name, gateway=gateway)
+
+
 def _unworthy(shop: Workshop, decision: Decision) -> str:
-    """Why a static function is better left where it is called; '' where tests gain by handing it in."""
+    """Why static functions are better left where they are called; '' where tests gain by handing them in."""
+    if any(place.finding.kind == "ambient-state" for place in decision.places):
+        return common(shop, decision)
     effects = {effect for place in decision.places for effect in place.finding.effects} & WORTH_WRAPPING
     if not effects:
         return "is a helper with no effect that a unit test suffers from by itself: left as it is"
-    known = shop.codebase.effects
-    called = {shop.codebase.bonds.text_of("callee", place.finding.row) for place in decision.places}
-    own = {effect for name in called for node in known.declared(decision.target, name) for effect in known.within(node)}
-    if effects & own:
+    return ""
+
+
+def common(shop: Workshop, decision: Decision) -> str:
+    """Why a state that everybody asks for, and that nothing grave comes with, is better left to be asked for."""
+    users = {each.source for each in shop.asked_by if each.target == decision.target and each.kind in SEAMS}
+    grave = any(WORTH_WRAPPING.intersection(place.finding.effects) for place in decision.places)
+    grave = grave or any(holds_object(shop.codebase, place) for place in decision.places)
+    if grave or len(users) < USED_ALL_OVER:
         return ""
-    chain = next((place.finding.chain for place in decision.places if len(place.finding.chain) > 1), ())
-    through = f" of `{simple_name(chain[-2])}`" if chain else ""
-    return f"reaches its effects only by way{through}: loosen that first"
+    return f"is asked for in {len(users)} classes and reaches nothing grave: as good as a part of the language here"
 
 
-def _called(shop: Workshop, decision: Decision, name: str) -> Member | str:
-    """The static function that all places call, of those with its name; else why it can't be told."""
+def _called(shop: Workshop, decision: Decision, name: str) -> Member | None:
+    """The static function that all places call, of those with its name; None where it can't be told, or no function type has
+    its form."""
     language = shop.language(decision.source)
     forms = [
         (each, m)
@@ -118,7 +153,7 @@ def _called(shop: Workshop, decision: Decision, name: str) -> Member | str:
         if m.name == name and m.kind == "method"
     ]
     if not forms:
-        return "is a static field: hand in its value"
+        return None
     if language not in ("csharp", "java"):
         return forms[0][1]
     trees = [
@@ -128,12 +163,12 @@ def _called(shop: Workshop, decision: Decision, name: str) -> Member | str:
     counts = {len(each[1]) for each in brackets if each is not None}
     fitting = [(home, form) for home, form in forms if {len(form.parameters)} == counts]
     if len(fitting) != 1:
-        return "is called in several forms, or leaves arguments out: give its class an instance first"
+        return None
     home, found = fitting[0]
     file = shop.symbols.file_of[shop.symbols.part_of_member(home, found)]
     head = shop.codebase.text(file)[slice(*found.whole)].partition(b"{")[0]
     if language == "csharp" and _BY_REFERENCE.search(head):
-        return "takes arguments by reference, which no function type does: give its class an instance first"
+        return None
     return found
 
 
@@ -143,7 +178,7 @@ def _is_shared(shop: Workshop, decision: Decision, name: str) -> bool:
         each.source == decision.source
         and each.target not in (-1, decision.target)
         and each.kind == decision.kind
-        and shop.codebase.bonds.text_of("callee", each.places[0].finding.row) == name
+        and shop.codebase.bonds.text_of("callee", each.places[0].row) == name
         for each in shop.asked_by
     )
 
@@ -153,14 +188,14 @@ def _behind(owner: str, name: str) -> str:
     return f"{owner}_{name}" if "_" in owner else owner + name[:1].upper() + name[1:]
 
 
-def _function(shop: Workshop, decision: Decision, member: Member) -> tuple[Typed, str] | str:
-    """The type of a function and how it is called, from the signature of a static member."""
+def _function(shop: Workshop, decision: Decision, member: Member) -> tuple[Typed, str] | None:
+    """The type of a function and how it is called, from the signature of a static member; None where none is of its form."""
     language = shop.language(decision.source)
     file = shop.symbols.file_of[decision.target]
     types = [each.type for each in member.parameters]
     needs = needs_of_text(shop.codebase, file, decision.target - shop.symbols.first[file], " ".join([*types, member.type]))
     if member.generics or any(each.variadic for each in member.parameters):
-        return "is generic, or takes any number of arguments: give its class an instance first"
+        return None
     if language == "php":
         return Typed("\\Closure"), "({field})({arguments})"
     if language == "python":
@@ -180,11 +215,11 @@ def _function(shop: Workshop, decision: Decision, member: Member) -> tuple[Typed
     return _java_function(types, member, needs)
 
 
-def _java_function(types: list[str], member: Member, needs: tuple[Need, ...]) -> tuple[Typed, str] | str:
+def _java_function(types: list[str], member: Member, needs: tuple[Need, ...]) -> tuple[Typed, str] | None:
     from isodesm.planning.writing.java import MOST_ARGUMENTS, WIDENING, boxed
 
     if member.throws or len(types) > MOST_ARGUMENTS or not WIDENING.isdisjoint(types):
-        return "has no function type of the standard library: give its class an instance first"
+        return None
     if member.type == "void":
         name, call = (("Runnable", "run"), ("Consumer", "accept"), ("BiConsumer", "accept"))[len(types)]
         text = f"{name}<{', '.join(map(boxed, types))}>" if types else name

@@ -6,9 +6,20 @@ from functools import cache
 from importlib import import_module
 
 from isodesm.facts.languages import dialect_of
-from isodesm.planning.writing.writer import Interface, Need, Signature, Typed, Writer, indented, joined
+from isodesm.planning.writing.writer import Adapter, Interface, Need, Passing, Signature, Typed, Writer, indented, joined
 
-__all__ = ["Interface", "Need", "Signature", "Typed", "Writer", "indented", "joined", "writer_of"]
+__all__ = [
+    "Adapter",
+    "Interface",
+    "Need",
+    "Passing",
+    "Signature",
+    "Typed",
+    "Writer",
+    "indented",
+    "joined",
+    "writer_of",
+]
 
 
 @cache

@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Sequence
 
-from isodesm.planning.writing.writer import Interface, Need, Signature, Typed, Writer, indented, joined
+from isodesm.planning.writing.writer import Adapter, Interface, Need, Passing, Signature, Typed, Writer, indented, joined
 
 _FILE_SCOPED = re.compile(r"^\s*namespace\s+[\w.]+\s*;", re.MULTILINE)
 
@@ -58,12 +58,43 @@ def interface(wanted: Interface) -> str:
         *inner,
         "}",
     ]
+    return _file(wanted, body, unit)
+
+
+def _file(wanted: Interface | Adapter, body: Sequence[str], unit: str) -> str:
+    """A file with one type, its namespace spelt as in the file at hand."""
     head = [*(f"using {each};" for each in wanted.imports), ""] if wanted.imports else []
     if not wanted.home:
         return "\n".join([*head, *body, ""])
     if _FILE_SCOPED.search(wanted.model):
         return "\n".join([*head, f"namespace {wanted.home};", "", *body, ""])
     return "\n".join([*head, f"namespace {wanted.home}", "{", indented(body, unit), "}", ""])
+
+
+def adapter(wanted: Adapter) -> str:
+    """The file of a class that passes on."""
+    unit = "\t" if "\n\t" in wanted.model else "    "
+    inner: list[str] = []
+    for each in wanted.members:
+        inner += ([""] if inner else []) + _passing(each, unit)
+    body = [
+        f"/// <summary>Passes on to {wanted.target}.</summary>",
+        f"{wanted.visibility} sealed class {wanted.name} : {wanted.interface}",
+        "{",
+        *inner,
+        "}",
+    ]
+    return _file(wanted, body, unit)
+
+
+def _passing(each: Passing, unit: str) -> list[str]:
+    member = each.signature
+    if member.kind == "property":
+        setter = [f"{unit * 2}set {{ {each.call} = value; }}"] if each.is_set else []
+        head = f"{unit}public {member.result} {member.name}"
+        return [head, f"{unit}{{", f"{unit * 2}get {{ return {each.call}; }}", *setter, f"{unit}}}"]
+    head = f"{unit}public {member.result} {member.name}{member.generics}({member.parameters}){member.constraints}"
+    return [head, f"{unit}{{", f"{unit * 2}{'return ' if each.gives_back else ''}{each.call};", f"{unit}}}"]
 
 
 def factory(made: str, parameters: Sequence[tuple[str, str]], abstraction: str) -> tuple[Typed, str, str]:
@@ -86,6 +117,7 @@ WRITER = Writer(
     delegating=delegating,
     interface=interface,
     signature=signature,
+    adapter=adapter,
     file_name=lambda name: f"{name}.cs",
     import_line=lambda need, path: f"using {need.home};",
     implements=" : ",

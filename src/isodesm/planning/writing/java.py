@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from isodesm.planning.writing.writer import Interface, Need, Signature, Typed, Writer, joined
+from isodesm.planning.writing.writer import Adapter, Interface, Need, Signature, Typed, Writer, joined
 
 _BOXES = {
     "int": "Integer",
@@ -48,23 +48,40 @@ def signature(member: Signature, indent: str) -> list[str]:
     return [*docs, f"{indent}{generics}{member.result} {member.name}({member.parameters}){member.throws};"]
 
 
+def _indent(model: str) -> str:
+    """One level of indentation as a file has it."""
+    if "\n\t" in model:
+        return "\t"
+    return "  " if "\n  " in model and "\n    " not in model.split("{", 1)[-1][:400] else "    "
+
+
+def _head(wanted: Interface | Adapter) -> list[str]:
+    """What a file begins with."""
+    parts = [f"package {wanted.home};", ""] if wanted.home else []
+    return [*parts, *(f"import {each};" for each in wanted.imports), ""] if wanted.imports else parts
+
+
 def interface(wanted: Interface) -> str:
     """The file of an interface."""
-    indent = (
-        "\t"
-        if "\n\t" in wanted.model
-        else "  "
-        if "\n  " in wanted.model and "\n    " not in wanted.model.split("{", 1)[-1][:400]
-        else "    "
-    )
-    parts = [f"package {wanted.home};", ""] if wanted.home else []
-    parts += [*(f"import {each};" for each in wanted.imports), ""] if wanted.imports else []
+    indent, parts = _indent(wanted.model), _head(wanted)
     parts += [
         f"/** What the rest of the code asks of {wanted.target}. */",
         f"public interface {wanted.name}{wanted.generics} {{",
     ]
     for member in wanted.members:
         parts += ["", *signature(member, indent)]
+    return "\n".join([*parts, "}", ""])
+
+
+def adapter(wanted: Adapter) -> str:
+    """The file of a class that passes on."""
+    indent, parts = _indent(wanted.model), _head(wanted)
+    parts += [f"/** Passes on to {wanted.target}. */", f"public final class {wanted.name} implements {wanted.interface} {{"]
+    for each in wanted.members:
+        lines = signature(each.signature._replace(docs=""), indent)
+        head = f"{indent}public {lines[-1].strip().removesuffix(';')} {{"
+        call = f"{indent * 2}{'return ' if each.gives_back else ''}{each.call};"
+        parts += ["", f"{indent}@Override", head, call, f"{indent}}}"]
     return "\n".join([*parts, "}", ""])
 
 
@@ -98,6 +115,7 @@ WRITER = Writer(
     delegating=delegating,
     interface=interface,
     signature=signature,
+    adapter=adapter,
     file_name=lambda name: f"{name}.java",
     import_line=lambda need, path: f"import {need.home}.{need.name};",
     override=override,

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from isodesm.planning.writing.writer import Interface, Signature, Typed, Writer, joined
+from isodesm.planning.writing.writer import Adapter, Interface, Signature, Typed, Writer, joined
 
 
 def constructor(
@@ -37,16 +37,32 @@ def signature(member: Signature, indent: str) -> list[str]:
     return [*docs, f"{indent}public function {member.name}({member.parameters}){result};"]
 
 
-def interface(wanted: Interface) -> str:
-    """The file of an interface."""
+def _head(wanted: Interface | Adapter) -> list[str]:
+    """What a file begins with."""
     parts = ["<?php", ""]
     if "strict_types=1" in wanted.model:
         parts += ["declare(strict_types=1);", ""]
     parts += [f"namespace {wanted.home};", ""] if wanted.home else []
-    parts += [*(f"use {each};" for each in wanted.imports), ""] if wanted.imports else []
+    return [*parts, *(f"use {each};" for each in wanted.imports), ""] if wanted.imports else parts
+
+
+def interface(wanted: Interface) -> str:
+    """The file of an interface."""
+    parts = _head(wanted)
     parts += [f"/** What the rest of the code asks of {wanted.target}. */", f"interface {wanted.name}", "{"]
     for index, member in enumerate(wanted.members):
         parts += ([""] if index else []) + signature(member, "    ")
+    return "\n".join([*parts, "}", ""])
+
+
+def adapter(wanted: Adapter) -> str:
+    """The file of a class that passes on."""
+    parts = _head(wanted)
+    parts += [f"/** Passes on to {wanted.target}. */", f"final class {wanted.name} implements {wanted.interface}", "{"]
+    for index, each in enumerate(wanted.members):
+        lines = signature(each.signature._replace(docs=""), "    ")
+        call = f"        {'return ' if each.gives_back else ''}{each.call};"
+        parts += ([""] if index else []) + [lines[-1].removesuffix(";"), "    {", call, "    }"]
     return "\n".join([*parts, "}", ""])
 
 
@@ -75,6 +91,7 @@ WRITER = Writer(
     constructor=constructor,
     interface=interface,
     signature=signature,
+    adapter=adapter,
     file_name=lambda name: f"{name}.php",
     import_line=lambda need, path: f"use {need.home + chr(92) if need.home else ''}{need.name};",
     factory=factory,

@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Sequence
 
-from isodesm.planning.writing.writer import Interface, Need, Signature, Typed, Writer, joined
+from isodesm.planning.writing.writer import Adapter, Interface, Need, Signature, Typed, Writer, joined
 
 
 def constructor(
@@ -56,6 +56,16 @@ def interface(wanted: Interface) -> str:
     return "\n".join([*parts, ""])
 
 
+def adapter(wanted: Adapter) -> str:
+    """The module of a class that passes on."""
+    parts = ["from __future__ import annotations", "", *wanted.imports, "", ""]
+    parts += [f"class {wanted.name}({wanted.interface}):", f'    """Passes on to {wanted.target}."""']
+    for each in wanted.members:
+        head = signature(each.signature._replace(docs=""), "    ")[-1].removesuffix(" ...")
+        parts += ["", head, f"        return {'await ' if each.signature.asynchronous else ''}{each.call}"]
+    return "\n".join([*parts, ""])
+
+
 def file_name(name: str) -> str:
     """Words joined by underscores."""
     return re.sub(r"(?<=[a-z0-9])(?=[A-Z])|(?<=[A-Z])(?=[A-Z][a-z])", "_", name).lower() + ".py"
@@ -83,6 +93,7 @@ WRITER = Writer(
     constructor=constructor,
     interface=interface,
     signature=signature,
+    adapter=adapter,
     file_name=file_name,
     import_line=import_line,
     implements="(",

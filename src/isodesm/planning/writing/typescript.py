@@ -7,7 +7,7 @@ import re
 from collections.abc import Sequence
 from dataclasses import replace
 
-from isodesm.planning.writing.writer import Interface, Need, Signature, Typed, Writer, joined
+from isodesm.planning.writing.writer import Adapter, Interface, Need, Passing, Signature, Typed, Writer, joined
 
 UNTYPED_SUFFIXES = (".jsx", ".js", ".mjs", ".cjs")
 """Files in which types can't be written."""
@@ -53,15 +53,16 @@ def signature(member: Signature, indent: str) -> list[str]:
     return [*docs, f"{indent}{member.name}{member.generics}({member.parameters}): {member.result};"]
 
 
+def _indent(model: str) -> str:
+    """One level of indentation as a file has it."""
+    if "\n    " in model and "\n  " not in model.replace("\n    ", ""):
+        return "    "
+    return "\t" if "\n\t" in model else "  "
+
+
 def interface(wanted: Interface) -> str:
     """The module of an interface."""
-    indent = (
-        "    "
-        if "\n    " in wanted.model and "\n  " not in wanted.model.replace("\n    ", "")
-        else "\t"
-        if "\n\t" in wanted.model
-        else "  "
-    )
+    indent = _indent(wanted.model)
     parts = [*wanted.imports, ""] if wanted.imports else []
     parts += [
         f"/** What the rest of the code asks of {wanted.target}. */",
@@ -70,6 +71,26 @@ def interface(wanted: Interface) -> str:
     for index, member in enumerate(wanted.members):
         parts += ([""] if index and member.docs else []) + signature(member, indent)
     return "\n".join([*parts, "}", ""])
+
+
+def adapter(wanted: Adapter) -> str:
+    """The module of a class that passes on."""
+    indent = _indent(wanted.model)
+    parts = [*wanted.imports, "", f"/** Passes on to {wanted.target}. */"]
+    parts += [f"export class {wanted.name} implements {wanted.interface} {{"]
+    for index, each in enumerate(wanted.members):
+        parts += ([""] if index else []) + _passing(each, indent)
+    return "\n".join([*parts, "}", ""])
+
+
+def _passing(each: Passing, indent: str) -> list[str]:
+    member = each.signature
+    if member.kind == "property":
+        lines = [f"{indent}get {member.name}(): {member.result} {{", f"{indent * 2}return {each.call};", f"{indent}}}"]
+        setter = [f"{indent}set {member.name}(value: {member.result}) {{", f"{indent * 2}{each.call} = value;", f"{indent}}}"]
+        return [*lines, "", *setter] if each.is_set else lines
+    head = f"{indent}{member.name}{member.generics}({member.parameters}): {member.result} {{"
+    return [head, f"{indent * 2}{'return ' if each.gives_back else ''}{each.call};", f"{indent}}}"]
 
 
 def file_name(name: str) -> str:
@@ -96,6 +117,7 @@ WRITER = Writer(
     constructor=constructor,
     interface=interface,
     signature=signature,
+    adapter=adapter,
     file_name=file_name,
     import_line=import_line,
     factory=factory,

@@ -59,6 +59,37 @@ class Interface(NamedTuple):
     """How far it is known, in languages that say so: as far as the class."""
 
 
+class Passing(NamedTuple):
+    """A member of an adapter: how it is declared, and the expression that it passes on to."""
+
+    signature: Signature
+    call: str
+
+    @property
+    def gives_back(self) -> bool:
+        """Whether anything comes back."""
+        return self.signature.result not in ("void", "never")
+
+    @property
+    def is_set(self) -> bool:
+        """Whether it can be set, too."""
+        return "set;" in self.signature.parameters
+
+
+class Adapter(NamedTuple):
+    """A class that passes on what an abstraction declares: its name, the name of that, what it passes on to, where it lives,
+    its members, and the style of the file that it stands beside."""
+
+    name: str
+    interface: str
+    target: str
+    home: str
+    members: tuple[Passing, ...]
+    imports: tuple[str, ...]
+    model: str
+    visibility: str = "public"
+
+
 def no_override(indent: str) -> str:
     """For languages that mark no implementing member."""
     return ""
@@ -93,6 +124,8 @@ class Writer:
     """The file of an abstraction."""
     signature: Callable[[Signature, str], list[str]]
     """(member, margin) to its lines in an abstraction."""
+    adapter: Callable[[Adapter], str]
+    """The file of a class that passes on."""
     file_name: Callable[[str], str]
     """The name of the file that a type of some name lives in."""
     import_line: Callable[[Need, str], str]
