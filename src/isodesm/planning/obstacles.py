@@ -11,6 +11,9 @@ from isodesm.planning.decisions import Decision, Place, delegates
 from isodesm.planning.drafting.draft import Draft
 from isodesm.planning.drafting.sections import section_at
 
+WAYS = 3
+"""Constructors that set the fields, each in its own way, up to which each is handed what the class takes."""
+EACH_IN_ITS_OWN_WAY = "several constructors set the fields, each in its own way: let them call one first"
 STATIC = "is decided on in static code, which no constructor reaches"
 
 
@@ -21,6 +24,9 @@ _SERIALISED = frozenset(
 """Bases, marks and members by which a class says that its objects are written out."""
 _BOUND_TO_CLASS = re.compile(rb"\b(?:private|protected|public|readonly)\s[^()]*\$|&\s*\$|\(\s*\(|self::|static::")
 """What no other constructor can repeat of a list of parameters: fields, references, what only its class knows."""
+
+
+_NOTHING = re.compile(r"\b(?:null|default)\b|->|=>|::")
 
 
 def of_class(draft: Draft, number: int) -> str:
@@ -41,8 +47,9 @@ def of_class(draft: Draft, number: int) -> str:
     own = [member for member in declared.members if member.kind == "constructor"]
     if any(codebase.symbols.part_of_member(number, member) != number for member in own):
         return "its constructors stand in several parts of it: put them into one file first"
-    if len([member for member in own if not delegates(codebase, number, member)]) > 1:
-        return "several constructors set the fields, each in its own way: let them call one first"
+    ways = len([member for member in own if not delegates(codebase, number, member)])
+    if ways > (WAYS if draft.writer(number).overloads else 1):
+        return EACH_IN_ITS_OWN_WAY
     makers = dialect.field_makers & {each.name.rpartition(".")[2] for each in declared.modifiers.annotations}
     if not own and makers and not draft.is_made_of_fields(number):
         return "its constructor is made from its fields by a library: add a field with a default by hand"
@@ -153,6 +160,35 @@ def of_place(draft: Draft, decision: Decision, place: Place) -> str:
     if _is_resource(node):
         return "is closed where it is made: needs a factory"
     return ""
+
+
+def of_several(draft: Draft, decision: Decision, *, depends: bool) -> str:
+    """Why a class that can be made in several ways can't take what it decides on in each of them; '' where it can."""
+    number = decision.source
+    if not draft.has_several_constructors(number):
+        return ""
+    filled = {
+        (id(place.member), place.field)
+        for place in decision.places
+        if place.member is not None and place.member.kind == "constructor"
+    }
+    ways = {id(each) for each in draft.constructors(number)}
+    fields = {field for _, field in filled}
+    same = not filled or (len(fields) == 1 and {each for each, _ in filled} == ways)
+    return EACH_IN_ITS_OWN_WAY if depends or not same or _passes_nothing(draft.codebase, number) else ""
+
+
+def _passes_nothing(codebase: Codebase, number: int) -> bool:
+    """Whether somebody makes a class with a `null` or a function, which constructors of several types would take."""
+    family = {number, *codebase.roles.implementers.get(number, ())}
+    table = codebase.bonds
+    made = [(table.file[row], table.site[row]) for row in table.rows_of_kind("creation") if table.target[row] == number]
+    sites = [codebase.content(file).sites[site] for file, site in made if site >= 0]
+    for each in family:
+        file = codebase.symbols.file_of[each]
+        local = each - codebase.symbols.first[file]
+        sites += [site for site in codebase.content(file).sites if site.kind == "delegation" and site.type == local]
+    return any(_NOTHING.search(site.arguments) for site in sites)
 
 
 def _shares_declaration(declarator: object) -> bool:

@@ -18,7 +18,7 @@ from isodesm.planning.drafting.making import Recorder
 from isodesm.planning.drafting.names_in_code import clash_in
 from isodesm.planning.gateways import Gateway
 from isodesm.planning.injecting import hand_in_id, plan_injection
-from isodesm.planning.obstacles import of_class, of_place
+from isodesm.planning.obstacles import of_class, of_place, of_several
 from isodesm.planning.ordering import order_decisions
 from isodesm.planning.projection import Projection
 from isodesm.planning.proving import Objection, aliases_in, objections
@@ -219,7 +219,13 @@ class _Planner:
         if isinstance(proposal, str):
             self.left.append(_left(decision, proposal))
             return
-        if reason := refusal(self.shop, proposal) or self._too_much(decision.source) or self._clash(proposal):
+        depends = proposal.bridge_only or makes(self.shop, decision.source)
+        if reason := (
+            refusal(self.shop, proposal)
+            or of_several(self.shop.draft, decision, depends=depends)
+            or self._too_much(decision.source)
+            or self._clash(proposal)
+        ):
             self.left.append(_left(decision, reason))
             return
         needs = self._extract(proposal)

@@ -175,12 +175,12 @@ class Projection:
         """A finding as it would be judged now that some effects of a class changed; None where it has an excuse by then."""
         if finding.target_number < 0 or finding.row < 0 or not changes or not self._reaches(finding.target_number, changed):
             return finding
-        case = Case(self.codebase, self.usage, finding.row, self.effects)
         judge = {"hard-wired-creation": judge_creation, "service-lookup": judge_lookup, "ambient-state": None}.get(
             finding.kind, judge_static
         )
         if judge is None:
             return finding
+        case = Case(self.codebase, self.usage, finding.row, self.effects)
         verdict = judge(case)
         if verdict is None or verdict.excuse:
             return None

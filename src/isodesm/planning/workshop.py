@@ -342,6 +342,7 @@ class Workshop:
         optional = optional and not self.draft.writer(number).overloads or self.has_default_fields(number)
         return (
             self.draft.inherited(number) is not None
+            or self.draft.has_several_constructors(number)
             or (not creators and not served)
             or any(not each.root for each in creators)
             or bool(self.subclasses(number))

@@ -6,6 +6,7 @@ from collections import defaultdict
 from functools import cached_property
 from typing import NamedTuple
 
+from isodesm.catalogue import shared_catalogue
 from isodesm.codebase.model import Codebase
 from isodesm.facts import typetext
 from isodesm.facts.records import Member
@@ -64,7 +65,7 @@ class States:
         member = self.member(key)
         if member is None or key[0] in self.codebase.locators or key[1] in self.shared.own_instances(key[0]):
             return False  # fetching the one instance, or looking something up, is reported as that
-        if self.is_cross_cutting(key[0]):
+        if self.is_cross_cutting(key[0]) or self._holds_logger(member):
             return False
         outside = [use for use in self.uses[key] if self.is_outside(use, key) and self.is_production(use.source)]
         if any(use.writes for use in outside):
@@ -92,8 +93,12 @@ class States:
         return self.shared.fields(key[0]).get(key[1].lstrip("$")) if key[0] >= 0 else None
 
     def is_outside(self, use: Use, key: Key) -> bool:
-        """Whether a use is made by a class that neither lies around the state's nor in it: what is nested is lent."""
-        return self._outermost(use.source) != self._outermost(key[0])
+        """Whether a use is made by a class that neither lies around the state's nor in it, nor inherits it: what is nested is
+        lent. The variable of a module belongs to its file."""
+        if self.symbols.is_module(key[0]):
+            return self.codebase.bonds.file[use.row] != self.symbols.file_of[key[0]]
+        inherited = key[0] in self.codebase.roles.ancestors(use.source)
+        return not inherited and self._outermost(use.source) != self._outermost(key[0])
 
     def is_production(self, number: int) -> bool:
         """Whether a type is neither test nor generated code."""
@@ -121,7 +126,8 @@ class States:
                 if kind == STATE:
                     self.uses[key].append(Use(row, source, False))
             elif self.member(key) is not None:
-                self.uses[key].append(Use(row, source, self._alters(row)))
+                if not self._is_initial(row, key):
+                    self.uses[key].append(Use(row, source, self._alters(row)))
             elif source != target:  # a property with a body of its own
                 for state, writes, handed in self._touched_by(target, callee):
                     self.uses[state].append(Use(row, source, writes, name, handed))
@@ -247,6 +253,12 @@ class States:
     def is_cross_cutting(self, number: int) -> bool:
         """Whether a class logs, or holds texts or icons: nobody hands those in one by one."""
         return self.codebase.effects.is_cross_cutting(number) or self._holds_texts(number)
+
+    def _holds_logger(self, member: Member) -> bool:
+        """Whether a state keeps a logger or the like, by its type or its name."""
+        suffixes = tuple(shared_catalogue().cross_cutting.suffixes.split())
+        name = member.name.lstrip("$_")
+        return typetext.head(member.type).endswith(suffixes) or (name[:1].upper() + name[1:]).endswith(suffixes)
 
     def _holds_texts(self, number: int) -> bool:
         states = self.shared.fields(number).values()

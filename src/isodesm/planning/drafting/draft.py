@@ -84,8 +84,8 @@ class Draft(Drafted):
         yield from self._fields(number, syntax, writer, fields, inner)
         if constructor is None:
             yield self._new_constructor(number, syntax, writer, inner, fields=bool(fields and writer.field("T", "n")))
-        else:
-            yield from self._changed_constructor(number, syntax, writer, constructor, inner)
+        for each in self.constructors(number):
+            yield from self._changed_constructor(number, syntax, writer, each, inner)
 
     def _may_miss(self, number: int, given: Handed) -> bool:
         """Whether callers may leave a dependency out so far."""
@@ -238,7 +238,8 @@ class Draft(Drafted):
         if number in self.bridged and number not in self.retired and writer.delegating is not None:
             yield from self._unmarked(number, syntax, constructor)
             yield self._bridging(number, syntax, writer, constructor, inner)
-        yield from self._other_constructors(number, syntax, constructor)
+        if not self.has_several_constructors(number):  # where each old one stays, others go on calling it
+            yield from self._other_constructors(number, syntax, constructor)
 
     def _parameters(
         self, number: int, syntax: Syntax, constructor: Member, parameters: list[str], given: list[Handed]

@@ -77,10 +77,18 @@ class Drafted:
         """The writer for the language of a type."""
         return writer_of(self.symbols.files[self.symbols.file_of[number]].language, self.symbols.path(number))
 
-    def constructor(self, number: int) -> Member | None:
-        """The constructor that sets the fields; None where it is not written out."""
+    def constructors(self, number: int) -> list[Member]:
+        """The constructors that set the fields, and hand over to no other one, in order."""
         own = [member for member in self.symbols.own_members(number) if member.kind == "constructor"]
-        return next((member for member in own if not delegates(self.codebase, number, member)), None)
+        return [member for member in own if not delegates(self.codebase, number, member)]
+
+    def constructor(self, number: int) -> Member | None:
+        """The first constructor that sets the fields; None where it is not written out."""
+        return next(iter(self.constructors(number)), None)
+
+    def has_several_constructors(self, number: int) -> bool:
+        """Whether a class can be made in several ways, none of which hands over to another."""
+        return len(self.constructors(number)) > 1
 
     def inherited(self, number: int) -> tuple[int, Member] | None:
         """The constructor with parameters that a class without its own has from a base of the tree, and that base; None where

@@ -83,6 +83,8 @@ def _parameter(language: str, text: str) -> str:
             if ":" in head
             else f"{head.strip()}?: unknown"
         )
+    if language == "typescript" and (bare := re.fullmatch(r"(\.\.\.)?\w+\??", text)):
+        return f"{text}: any{'[]' if bare[1] else ''}"
     if language == "python" and (found := re.match(r"(\w+\s*(?::[^=]+)?=\s*)(.+)$", text)):
         return text if LITERAL.fullmatch(found[2]) else f"{found[1]}..."
     return text

@@ -102,9 +102,8 @@ def qualified(shop: Workshop, number: int, signature: Signature) -> Signature:
 def needs_of_members(shop: Workshop, abstraction: Abstraction, signatures: list[Signature]) -> set[Need]:
     """What a file must import that has the members of an abstraction, each as the file of its class knows it."""
     needs: set[Need] = set()
-    for number in dict.fromkeys(number for number, _ in abstraction.members):
-        own = [signature for signature, (home, _) in zip(signatures, abstraction.members, strict=True) if home == number]
-        needs |= set(needs_of(shop.codebase, number, own))
+    for (number, member), signature in zip(abstraction.members, signatures, strict=True):
+        needs |= set(needs_of(shop.codebase, shop.symbols.part_of_member(number, member), [signature]))
     return needs
 
 

@@ -22,7 +22,13 @@ def plan_registration(shop: Workshop, recorder: Recorder, state: Projection, num
     roots = [each for each in shop.creators.get(number, ()) if each.root]
     handed = draft.handed.get(number, ())
     behind = [each for each in _made_below(shop, number) if each not in draft.wired]
-    if not roots or not handed or any(each.supply.depends for each in handed) or (number in draft.wired and not behind):
+    if (
+        not roots
+        or not handed
+        or draft.has_several_constructors(number)
+        or any(each.supply.depends for each in handed)
+        or (number in draft.wired and not behind)
+    ):
         return None
 
     def apply() -> None:
@@ -104,6 +110,7 @@ def _made_below(shop: Workshop, number: int) -> list[int]:
                 target >= 0
                 and target not in found
                 and shop.draft.handed.get(target)
+                and not shop.draft.has_several_constructors(target)
                 and not any(each.supply.depends for each in shop.draft.handed[target])
             ):
                 found.append(target)
