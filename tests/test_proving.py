@@ -49,6 +49,13 @@ WRONG = {
         (),
         ("declarations", "`bell` twice"),
     ),
+    "a field that hides an inherited one": (
+        "java",
+        "package p; class A extends Horn { void go() { bell.ring(); } void tell(Bell other) { other.bell(); } }",
+        "package p; class A extends Horn { final Bell bell; void go() { bell.ring(); } void tell(Bell other) { other.bell(); } }",
+        (),
+        ("names", "`bell` means something else in `A`"),
+    ),
     "a type that is its own base": (
         "csharp",
         "class A { }",

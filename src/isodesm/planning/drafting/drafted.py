@@ -19,18 +19,21 @@ from isodesm.planning.drafting.insertions import (
     position,
 )
 from isodesm.planning.drafting.syntax import Syntax
+from isodesm.planning.levels import Levels
 from isodesm.planning.writing import Need, Writer, writer_of
 
 FIELDS_MAKER = "dataclass"
 """What has a constructor made from fields that have no other library behind them."""
-_LINE_END = re.compile(r"\r?\n")
+TYPES_AS_TEXT = (3, 10)
+"""Level from which all types can be worked out, and which files are as good as that say types are texts."""
+_LATE_TYPES = re.compile(rb"^from __future__ import [^\n]*\bannotations\b", re.MULTILINE)
 
 
 class Drafted:
     """Mutable in what the plan has come to; all else is read from the codebase."""
 
     def __init__(self, codebase: Codebase) -> None:
-        self.codebase, self.symbols = codebase, codebase.symbols
+        self.codebase, self.symbols, self.levels = codebase, codebase.symbols, Levels(codebase)
         self.handed: dict[int, list[Handed]] = defaultdict(list)
         self.bridged: set[int] = set()
         self.retired: set[int] = set()
@@ -74,8 +77,15 @@ class Drafted:
         return found
 
     def writer(self, number: int) -> Writer:
-        """The writer for the language of a type."""
-        return writer_of(self.symbols.files[self.symbols.file_of[number]].language, self.symbols.path(number))
+        """The writer for the language of a type, at the level that its file may be written at."""
+        return self.writer_of_file(self.symbols.file_of[number])
+
+    def writer_of_file(self, file: int) -> Writer:
+        """The same for a file."""
+        facts, level = self.symbols.files[file], self.levels.of(file)
+        if facts.language == "python" and (3, 7) <= level < TYPES_AS_TEXT and _LATE_TYPES.search(self.codebase.text(file)):
+            level = TYPES_AS_TEXT
+        return writer_of(facts.language, facts.path, level)
 
     def constructors(self, number: int) -> list[Member]:
         """The constructors that set the fields, and hand over to no other one, in order."""
@@ -117,7 +127,7 @@ class Drafted:
         supply = given.supply
         target = supply.creates
         if not at_root or target not in self.wired or not self.handed.get(target) or not supply.text.rstrip().endswith(")"):
-            return supply.text
+            return self.writer(given.owner).supplied(supply.text)
         return self.completed(target, supply.text)
 
     def completed(self, target: int, creation: str) -> str:
@@ -137,10 +147,12 @@ class Drafted:
         if any(each.supply.depends for each in handed) and target not in self.retired:
             handed = [each for each in handed if not each.optional]  # only the class itself can supply the others
         texts = [self.expression(each, at_root=True) for each in handed]
-        named = {"python": "{}={}", "php": "{}: {}"}.get(language)
+        named = self.writer(target).named
         if named and (language == "python" or given < index):
-            return given, [named.format(each.name, text) for each, text in zip(handed, texts, strict=True)]
-        return min(index, given), texts
+            return given, [named.format(name=each.name, value=text) for each, text in zip(handed, texts, strict=True)]
+        left_out = constructor.parameters[given:index] if constructor is not None and given < index else ()
+        missing = "undefined" if language == "typescript" else ""
+        return min(index, given), [*(missing or each.default for each in left_out), *texts]
 
     def _at_roots(self, file: int) -> Iterator[Amendment]:
         """The creations of wired classes at composition roots of one file."""

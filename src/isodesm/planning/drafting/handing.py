@@ -88,9 +88,7 @@ def _field(draft: Draft, decision: Decision, name: str) -> Any:
 def _free_name(draft: Draft, decision: Decision, wanted: str) -> str:
     """A name that neither the class nor a variable in it has."""
     number = decision.source
-    taken = {member.name for member in draft.symbols.types[number].members} | {
-        each.name for each in draft.handed.get(number, ())
-    }
+    taken = _names_seen(draft, number) | {each.name for each in draft.handed.get(number, ())}
     file, body = draft.symbols.file_of[number], draft.symbols.types[number].body
     taken |= {local.name for local in draft.codebase.content(file).locals if body[0] <= local.start < body[1]}
     for part in draft.symbols.parts.get(number, ())[1:]:
@@ -112,6 +110,21 @@ def _free_name(draft: Draft, decision: Decision, wanted: str) -> str:
         if name not in taken:
             return name
     return variable_name(wanted, taken, snake=draft.symbols.dialect(number).name == "python")
+
+
+def _names_seen(draft: Draft, number: int) -> set[str]:
+    """Names of members that code of a class may mean by their bare names: its own, inherited ones, those of the classes around
+    it and inside it."""
+    symbols, around = draft.symbols, [number]
+    while (outer := symbols.outer(around[-1])) >= 0 and not symbols.is_module(outer):
+        around.append(outer)
+    file = symbols.file_of[number]
+    first = symbols.first[file]
+    inside = [
+        first + at for at, each in enumerate(symbols.files[file].types) if each.outer >= 0 and first + each.outer in around
+    ]
+    line = [base for each in (*around, *inside) for base in draft.codebase.roles.ancestors(each)]
+    return {member.name.lstrip("$") for each in line for member in symbols.types[each].members}
 
 
 def _candidates(wanted: str) -> list[str]:

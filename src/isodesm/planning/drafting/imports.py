@@ -11,7 +11,7 @@ from isodesm.planning.drafting.draft import Draft
 from isodesm.planning.drafting.insertions import IMPORTS, imported
 from isodesm.planning.drafting.names_in_code import EVERYTHING, is_bound, needs_of_text
 from isodesm.planning.drafting.syntax import Syntax
-from isodesm.planning.writing import Need, writer_of
+from isodesm.planning.writing import Need
 
 _WORD = re.compile(rb"[A-Za-z_]\w*")
 _LISTS = frozenset(("named_imports", "namespace_use_group", "import_clause"))
@@ -104,7 +104,7 @@ def missing_imports(draft: Draft, file: int) -> Iterator[Amendment]:
     if not needs:
         return
     missing, syntax = sorted(needs, key=lambda each: (each.home, each.name)), draft.syntax(file)
-    writer = writer_of(syntax.language, syntax.path)
+    writer = draft.writer_of_file(file)
     lines = list(dict.fromkeys(writer.import_line(each, syntax.path) for each in missing))
     yield imported(
         syntax, lines, f"imports {', '.join(f'`{each.home if each.name == EVERYTHING else each.name}`' for each in missing)}"
@@ -116,7 +116,7 @@ def _needs(draft: Draft, file: int) -> Iterator[Need]:
     first = draft.symbols.first[file]
     for number in range(first, first + len(draft.symbols.files[file].types)):
         for each in draft.handed.get(number, ()):
-            yield from each.typed.needs
+            yield from each.typed.needs if draft.writer(number).typed else ()
             if draft.is_made_of_fields(number) and number in draft.bridged and number not in draft.retired:
                 yield Need("field", "dataclasses")
             if each.supply.file != file or number in draft.bridged:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import builtins
 import re
-from collections.abc import Iterator, Mapping
+from collections.abc import Collection, Iterator, Mapping
 
 from isodesm.facts.records import FileFacts
 from isodesm.planning.proving.conservation import GRAMMAR
@@ -55,6 +55,24 @@ def unknown_names(
         inside_another = not known[name] and before is None  # a new file has no bases that it could have it from
         if language not in SPACED or inside_another or (known[name] and known[name].isdisjoint(spaces)):
             yield name
+
+
+def hiding_names(language: str, old: bytes, before: FileFacts, after: FileFacts, local: Collection[str]) -> Iterator[str]:
+    """New members that hide what a class called by the same bare name before, be it inherited or of a class around it."""
+    if language not in SPACED:  # elsewhere members are asked for by `this`
+        return
+    known = {each.path: each for each in before.types}
+    for declared in after.types:
+        earlier = known.get(declared.path)
+        if earlier is None or declared.kind == "module":
+            continue
+        own = {member.name for member in earlier.members}
+        own |= {parameter.name for member in earlier.members for parameter in member.parameters}
+        added = {member.name for member in declared.members if member.kind == "field"} - own - set(local)
+        text = _plain(old[slice(*earlier.body)]) if added else ""
+        for name in sorted(added):
+            if re.search(rf"(?<![\w.@]){re.escape(name)}\b(?!\s*[(:\w])", text):
+                yield f"`{name}` means something else in `{declared.name}` already"
 
 
 def aliases_in(text: bytes) -> list[str]:

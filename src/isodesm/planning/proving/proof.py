@@ -14,7 +14,7 @@ from isodesm.facts.parsing import errors_in, parse, raw, spoilt
 from isodesm.facts.reader import read_file
 from isodesm.planning.proving.conservation import lost
 from isodesm.planning.proving.declarations import faults
-from isodesm.planning.proving.names import late_names, unknown_names
+from isodesm.planning.proving.names import hiding_names, late_names, unknown_names
 from isodesm.planning.proving.python_scopes import compiles, unbound_names
 
 KEPT = 64
@@ -61,6 +61,8 @@ def objections(
             still = {local.name for local in new_sites.locals}
             gone_with = [local for local in old_sites.locals if local.name not in still]
             inlined |= {word for local in gone_with for word in (local.name, local.type)}
+            hidden = hiding_names(each.language, each.before, before, after, {local.name for local in old_sites.locals})
+            yield from (Objection("names", said) for said in hidden)
         old = set(faults(before)) if before is not None else set()
         idle = Counter(_idle(each.before))
         bare = Counter(_idle(each.after)) if each.language in ("java", "csharp", "php") else Counter()

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from functools import cache
 from importlib import import_module
+from pathlib import PurePosixPath
 
 from isodesm.facts.languages import dialect_of
 from isodesm.planning.writing.writer import Adapter, Interface, Need, Passing, Signature, Typed, Writer, indented, joined
@@ -22,9 +23,16 @@ __all__ = [
 ]
 
 
+def writer_of(language: str, path: str = "", level: tuple[int, int] = (99, 0)) -> Writer:
+    """The writer of a language, by the name that its dialect has; a file may be written in its untyped form, or at an older
+    level of the language."""
+    return _writer(language, PurePosixPath(path).suffix, level)
+
+
 @cache
-def writer_of(language: str, path: str = "") -> Writer:
-    """The writer of a language, by the name that its dialect has; a file may be written in its untyped form."""
+def _writer(language: str, suffix: str, level: tuple[int, int]) -> Writer:
     module = import_module(f"isodesm.planning.writing.{dialect_of(language).name}")
     untyped: tuple[str, ...] = getattr(module, "UNTYPED_SUFFIXES", ())
-    return module.UNTYPED if untyped and path.endswith(untyped) else module.WRITER
+    if suffix and suffix in untyped:
+        return module.UNTYPED
+    return module.at(level) if hasattr(module, "at") else module.WRITER

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Sequence
+from dataclasses import replace
 
 from isodesm.planning.writing.writer import Adapter, Interface, Signature, Typed, Writer, joined
 
@@ -96,6 +98,58 @@ WRITER = Writer(
     import_line=lambda need, path: f"use {need.home + chr(92) if need.home else ''}{need.name};",
     factory=factory,
     fallback=fallback,
+    named="{name}: {value}",
     parent_call="parent::__construct();",
     passing_on=passing_on,
 )
+
+_SHORT = re.compile(r"(?:static )?fn \((?P<given>.*?)\)(?:: (?P<result>[\w\\\\?]+))? => (?P<value>.*)", re.DOTALL)
+_CALLABLE = re.compile(r"(?P<called>[\w\\\\:$>-]+)\(\.\.\.\)")
+
+
+def at(level: tuple[int, int]) -> Writer:
+    """The writer for code that must run at a level of the language: each newer form in the words of the older one."""
+    if level >= (8, 1):
+        return WRITER
+    changed = replace(
+        WRITER,
+        promoted=lambda type, name: f"private {type} ${name}",
+        supplied=lambda text: _supplied(text, level),
+        factory=lambda made, parameters, abstraction: _factory(made, parameters, abstraction, level),
+    )
+    if level < (8, 0):
+        changed = replace(changed, promoted=None, named="")
+    if level < (7, 4):
+        changed = replace(
+            changed,
+            field=lambda type, name: f"private ${name};",
+            fallback=lambda name, value: f"${name} = {value};",
+        )
+    if level < (7, 1):
+        changed = replace(changed, optional=lambda type, name, supply: _optional(type, name, supply, level))
+    return changed
+
+
+def _supplied(text: str, level: tuple[int, int]) -> str:
+    called = _CALLABLE.fullmatch(text)
+    if called:
+        return f"function (...$arguments) {{ return {called['called']}(...$arguments); }}"
+    short = _SHORT.fullmatch(text) if level < (7, 4) else None
+    if short is None:
+        return text
+    result = f": {short['result']}" if short["result"] and level >= (7, 0) else ""
+    return f"function ({short['given']}){result} {{ return {short['value']}; }}"
+
+
+def _factory(
+    made: str, parameters: Sequence[tuple[str, str]], abstraction: str, level: tuple[int, int]
+) -> tuple[Typed, str, str]:
+    typed, text, use = factory(made, parameters, abstraction)
+    return typed, _supplied(text, level), use
+
+
+def _optional(type: str, name: str, supply: str, level: tuple[int, int]) -> tuple[str, str]:
+    """Before types could be marked so, a default made them one that may be missing."""
+    given = _supplied(supply, level)
+    value = f"${name} ?? {given}" if level >= (7, 0) else f"${name} !== null ? ${name} : {given}"
+    return f"{type.lstrip('?') + ' ' if type else ''}${name} = null", value

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Sequence
+from dataclasses import replace
 
 from isodesm.planning.writing.writer import Adapter, Interface, Need, Signature, Typed, Writer, joined
 
@@ -101,4 +102,41 @@ WRITER = Writer(
     factory=factory,
     parent_call="super().__init__()",
     passing_on=passing_on,
+    named="{name}={value}",
 )
+
+UNTYPED = replace(
+    WRITER,
+    parameter=lambda type, name: name,
+    optional=lambda type, name, supply: optional("", name, supply),
+    constructor=lambda name, visibility, parameters, statements, errors, indent: constructor(
+        name, visibility, parameters, statements, errors, indent
+    ).replace(") -> None:", "):", 1),
+    typed=False,
+    factory=lambda made, parameters, abstraction: (Typed(""), made, "{field}({arguments})"),
+    parent_call="",
+    passing_on=None,
+)
+"""For code that an older interpreter runs, too, which knows no types."""
+
+
+def at(level: tuple[int, int]) -> Writer:
+    """The writer for code that must run at a level of the language; types that it can't work out are written as texts."""
+    if level >= (3, 10):
+        return WRITER
+    if level < (3, 0):
+        return UNTYPED
+    return replace(
+        WRITER,
+        parameter=lambda type, name: f"{name}: {_quoted(type)}" if type else name,
+        optional=lambda type, name, supply: _optional(type, name, supply),
+    )
+
+
+def _optional(type: str, name: str, supply: str) -> tuple[str, str]:
+    parameter, value = optional(type, name, supply)
+    return (f"{name}: {_quoted(f'{type} | None')} = None" if type else parameter), value
+
+
+def _quoted(type: str) -> str:
+    return '"' + type.replace('"', "'") + '"' if any(each in type for each in "|[") else type

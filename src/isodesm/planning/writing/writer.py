@@ -95,6 +95,11 @@ def no_override(indent: str) -> str:
     return ""
 
 
+def unchanged(text: str) -> str:
+    """For languages of which one level takes what every other does."""
+    return text
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Writer:
     """One language. Names are bare (no sign in front); `indent` is one level, as the file at hand has it."""
@@ -146,6 +151,10 @@ class Writer:
     how it is called with `{field}` and `{arguments}`."""
     parent_call: str = ""
     """The statement by which a constructor calls its parent's without arguments, where that does not go without saying."""
+    supplied: Callable[[str], str] = unchanged
+    """An expression that makes or calls something, as a level of the language takes it."""
+    named: str = ""
+    """(with `{name}` and `{value}`) How an argument is passed by its name, where the language can."""
     passing_on: Callable[[Sequence[str], Sequence[str], Sequence[str]], tuple[list[str], str]] | None = None
     """(parameters of the inherited constructor, their names, further ones) to those of one that takes the place of it, and the
     statement by which it calls that, where a language lets it."""

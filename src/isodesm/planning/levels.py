@@ -1,0 +1,135 @@
+"""The level of its language that a file may be written at: what its project says, else what the tree already uses."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable, Iterator
+from pathlib import Path
+from typing import Any
+
+import msgspec
+
+from isodesm.codebase.model import Codebase
+
+Level = tuple[int, int]
+"""Major and minor version of a language."""
+
+ABOVE = 2
+"""Folders above the root that are searched for a project file, too."""
+MANY = 40
+"""Files from which it says something that none uses what a newer level has."""
+LARGEST = 1 << 20
+"""Bytes of a project file up to which it is read."""
+NEWEST: Level = (99, 0)
+_VERSION = re.compile(r"(\d+)(?:\.(\d+))?")
+_AT_LEAST = re.compile(r"(?:>=|~=|\^|==)\s*(\d+)(?:\.(\d+))?")
+_REQUIRED = re.compile(r"(?:requires-python|python_requires)\s*=\s*[\"']?([^\"'\n#]+)")
+_OLD_PYTHON = re.compile(r"Programming Language :: Python :: 2")
+_USED: dict[str, tuple[tuple[Level, re.Pattern[bytes]], ...]] = {
+    "php": (
+        ((8, 1), re.compile(rb"\(\.\.\.\)|\breadonly\s+[?\w\\]|^enum\s+\w", re.MULTILINE)),
+        (
+            (8, 0),
+            re.compile(rb"__construct\(\s*(?:private|protected|public)\s|\bmatch\s*\([^)]*\)\s*\{|^\s*#\[\w", re.MULTILINE),
+        ),
+        ((7, 4), re.compile(rb"\b(?:private|protected|public)\s+(?:static\s+)?\??[\w\\]+\s+\$\w+\s*[;=]|\bfn\s*\(")),
+        ((7, 1), re.compile(rb"\)\s*:\s*(?:\?\w|void\b)|[(,]\s*\?\w+\s+\$")),
+        ((7, 0), re.compile(rb"\?\?|\)\s*:\s*\w+\s*\{|[(,]\s*(?:int|string|bool|float)\s+\$")),
+    )
+}
+"""Language to levels, newest first, and what shows that they are used."""
+OLDEST: dict[str, Level] = {"php": (5, 6)}
+
+
+class Levels:
+    """Levels of the files of a codebase, each folder looked at once."""
+
+    def __init__(self, codebase: Codebase) -> None:
+        self.codebase = codebase
+        self._said: dict[tuple[str, str], Level | None] = {}
+        self._used: dict[str, Level] = {}
+
+    def of(self, file: int) -> Level:
+        """The level that a file may be written at; `NEWEST` where nothing speaks against it."""
+        facts = self.codebase.symbols.files[file]
+        if facts.language not in _MANIFESTS:
+            return NEWEST
+        folder = facts.path.rpartition("/")[0]
+        said = self._of_folder(facts.language, folder)
+        if said is not None:
+            return said
+        if facts.language not in self._used:
+            self._used[facts.language] = self._in_use(facts.language)
+        return self._used[facts.language]
+
+    def _of_folder(self, language: str, folder: str) -> Level | None:
+        """What the nearest project file says that lies in a folder or above it."""
+        key = (language, folder)
+        if key not in self._said:
+            found = _said_in(self.codebase.root / folder, language)
+            if found is None:
+                found = self._of_folder(language, folder.rpartition("/")[0]) if folder else self._above(language)
+            self._said[key] = found
+        return self._said[key]
+
+    def _above(self, language: str) -> Level | None:
+        parents = list(self.codebase.root.resolve().parents)[:ABOVE]
+        return next((found for each in parents if (found := _said_in(each, language)) is not None), None)
+
+    def _in_use(self, language: str) -> Level:
+        """The newest level that the code of a language shows to be in use, where there is enough of it to say so."""
+        files = [number for number, facts in enumerate(self.codebase.symbols.files) if facts.language == language]
+        if len(files) < MANY or language not in _USED:
+            return NEWEST
+        texts = [self.codebase.text(number) for number in files]
+        return next((level for level, sign in _USED[language] if any(map(sign.search, texts))), OLDEST[language])
+
+
+def _said_in(folder: Path, language: str) -> Level | None:
+    for name, read in _MANIFESTS[language]:
+        path = folder / name
+        try:
+            if path.is_file() and path.stat().st_size <= LARGEST and (found := read(path.read_bytes())) is not None:
+                return found
+        except OSError:
+            continue
+    return None
+
+
+def _of_composer(content: bytes) -> Level | None:
+    try:
+        data: Any = msgspec.json.decode(content)
+    except (msgspec.DecodeError, UnicodeDecodeError):
+        return None
+    platform = _inner(_inner(data, "config"), "platform").get("php")
+    wanted = platform if isinstance(platform, str) else _inner(data, "require").get("php")
+    return min(_versions(wanted), default=None) if isinstance(wanted, str) else None
+
+
+def _inner(data: Any, key: str) -> dict[str, Any]:
+    found = data.get(key) if isinstance(data, dict) else None
+    return found if isinstance(found, dict) else {}
+
+
+def _versions(text: str) -> Iterator[Level]:
+    """The lowest version of each alternative of a constraint."""
+    for part in re.split(r"\|\|?", text):
+        found = _VERSION.search(re.sub(r"(?:<|!=)=?\s*[\d.]+", "", part))
+        if found:
+            yield int(found[1]), int(found[2] or 0)
+
+
+def _of_python(content: bytes) -> Level | None:
+    text = content.decode("utf-8", "replace")
+    required = _REQUIRED.search(text)
+    least = _AT_LEAST.search(required[1]) if required else None
+    if least:
+        return int(least[1]), int(least[2] or 0)
+    return (2, 7) if _OLD_PYTHON.search(text) else None
+
+
+_MANIFESTS: dict[str, tuple[tuple[str, Callable[[bytes], Level | None]], ...]] = {
+    "php": (("composer.json", _of_composer),),
+    "python": (("pyproject.toml", _of_python), ("setup.cfg", _of_python), ("setup.py", _of_python)),
+}
+"""Language to the project files that say its level, the one that is asked first in front."""
