@@ -51,8 +51,8 @@ WRONG = {
     ),
     "a field that hides an inherited one": (
         "java",
-        "package p; class A extends Horn { void go() { bell.ring(); } void tell(Bell other) { other.bell(); } }",
-        "package p; class A extends Horn { final Bell bell; void go() { bell.ring(); } void tell(Bell other) { other.bell(); } }",
+        "package p; class A extends Horn { void go() { bell.ring(); } void tell(B o) { o.bell(); } }",
+        "package p; class A extends Horn { final Bell bell; void go() { bell.ring(); } void tell(B o) { o.bell(); } }",
         (),
         ("names", "`bell` means something else in `A`"),
     ),
