@@ -17,6 +17,7 @@ from isodesm.planning.drafting.insertions import (
     CONSTRUCTORS,
     FIELDS,
     PARAMETERS,
+    PLACES,
     STATEMENTS,
     behind_remark,
     gap,
@@ -26,6 +27,7 @@ from isodesm.planning.drafting.insertions import (
     position,
     unit_of,
 )
+from isodesm.planning.drafting.module_style import LANGUAGES, style_of
 from isodesm.planning.drafting.sections import section_at
 from isodesm.planning.drafting.syntax import Syntax
 from isodesm.planning.writing import Writer
@@ -33,6 +35,7 @@ from isodesm.planning.writing import Writer
 FIELDS_MAKER = "dataclass"
 """What has a constructor made from fields that have no other library behind them."""
 _LINE_END = re.compile(r"\r?\n")
+_STATEMENT_END = re.compile(r";(?=[ \t]*(?:\r?\n|$))")
 
 
 class Draft(Drafted):
@@ -50,8 +53,18 @@ class Draft(Drafted):
             whole = self.symbols.whole.get(number, number)
             found += [each for given in self.handed.get(whole, ()) for home, each in given.elsewhere if home == file]
         found += self._at_roots(file)
-        end = self.syntax(file).line_end
-        return [each._replace(text=_LINE_END.sub(end, each.text)) for each in found]
+        return [each._replace(text=self._in_style(file, each.text, whole=each.rank != PLACES)) for each in found]
+
+    def new_file(self, path: str, text: str, beside: int) -> None:
+        """A further file, written in the style of another."""
+        self.new_files[path] = self._in_style(beside, text)
+
+    def _in_style(self, file: int, text: str, *, whole: bool = True) -> str:
+        """Code with the line ends of a file, and where it is `whole` statements without semicolons if that has none."""
+        syntax = self.syntax(file)
+        if whole and syntax.language in LANGUAGES and not style_of(self.codebase, file).end:
+            text = _STATEMENT_END.sub("", text)
+        return _LINE_END.sub(syntax.line_end, text)
 
     def made_from(self, number: int) -> set[int]:
         """A class, and the wired ones whose creation at a composition root has one of it somewhere inside."""

@@ -9,6 +9,7 @@ from typing import Any
 from isodesm.planning.drafting.amendments import Amendment, amended
 from isodesm.planning.drafting.draft import Draft
 from isodesm.planning.drafting.insertions import IMPORTS, imported
+from isodesm.planning.drafting.module_style import LANGUAGES, style_of, styled
 from isodesm.planning.drafting.names_in_code import EVERYTHING, is_bound, needs_of_text
 from isodesm.planning.drafting.syntax import Syntax
 from isodesm.planning.writing import Need
@@ -104,11 +105,28 @@ def missing_imports(draft: Draft, file: int) -> Iterator[Amendment]:
     if not needs:
         return
     missing, syntax = sorted(needs, key=lambda each: (each.home, each.name)), draft.syntax(file)
-    writer = draft.writer_of_file(file)
-    lines = list(dict.fromkeys(writer.import_line(each, syntax.path) for each in missing))
+    lines = list(dict.fromkeys(import_lines(draft, file, missing, syntax.path)))
     yield imported(
         syntax, lines, f"imports {', '.join(f'`{each.home if each.name == EVERYTHING else each.name}`' for each in missing)}"
     )
+
+
+def import_lines(draft: Draft, file: int, needs: Iterable[Need], path: str) -> list[str]:
+    """The imports of some names for a file at `path`, in the style of another."""
+    writer = draft.writer_of_file(file)
+    if writer.language not in LANGUAGES:
+        return [writer.import_line(each, path) for each in needs]
+    style = style_of(draft.codebase, file)
+    return [styled(writer.import_line(each, path), style, only_type=_is_only_type(draft, each)) for each in needs]
+
+
+def _is_only_type(draft: Draft, need: Need) -> bool:
+    """Whether a name of a module is that of an interface."""
+    home = need.home.removeprefix("/")
+    if text := draft.new_files.get(f"{home}.ts"):
+        return f"export interface {need.name}" in text
+    file = draft.symbols.modules["typescript"].by_path.get(home, -1) if "typescript" in draft.symbols.modules else -1
+    return file >= 0 and any(each.kind == "interface" and each.name == need.name for each in draft.symbols.files[file].types)
 
 
 def _needs(draft: Draft, file: int) -> Iterator[Need]:

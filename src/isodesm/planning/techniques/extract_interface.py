@@ -6,6 +6,7 @@ import re
 
 from isodesm.planning.abstractions import Abstraction
 from isodesm.planning.drafting.amendments import Amendment
+from isodesm.planning.drafting.imports import import_lines
 from isodesm.planning.drafting.insertions import FIELDS, gap
 from isodesm.planning.drafting.making import Recorder
 from isodesm.planning.drafting.names_in_code import home_of
@@ -77,8 +78,7 @@ def _write(shop: Workshop, target: int, abstraction: Abstraction) -> None:
     wanted = Interface(
         abstraction.name, declared.name, abstraction.home, declared.generics, tuple(signatures), imports, model, visibility
     )
-    text = writer.interface(wanted)
-    draft.new_files[abstraction.path] = text.replace("\n", "\r\n") if draft.syntax(file).line_end == "\r\n" else text
+    draft.new_file(abstraction.path, writer.interface(wanted), file)
     _implement(shop, target, abstraction)
     shop.extracted[target] = abstraction
 
@@ -164,7 +164,7 @@ def _extend(shop: Workshop, target: int, abstraction: Abstraction) -> None:
 
 def imports_of(shop: Workshop, target: int, home: str, path: str, needs: set[Need]) -> tuple[str, ...]:
     """The import lines, or for some languages the names, that a new file beside a target begins with."""
-    language, writer = shop.language(target), shop.draft.writer(target)
+    language = shop.language(target)
     implicit = shop.symbols.catalogues.of(language).implicit.package
     wanted = sorted({need for need in needs if need.home and need.home not in (home, implicit)})
     if language == "csharp":
@@ -173,7 +173,7 @@ def imports_of(shop: Workshop, target: int, home: str, path: str, needs: set[Nee
         separator = shop.symbols.dialect(target).separator
         bare = sorted({need.name for need in needs if not need.home}) if language == "php" and home else []
         return tuple(sorted([*(f"{need.home}{separator}{need.name}" for need in wanted), *bare]))
-    return tuple(writer.import_line(need, path) for need in wanted)
+    return tuple(import_lines(shop.draft, shop.symbols.file_of[target], wanted, path))
 
 
 def _implement(shop: Workshop, target: int, abstraction: Abstraction) -> None:

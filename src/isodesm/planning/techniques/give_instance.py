@@ -91,8 +91,8 @@ def _write(shop: Workshop, target: int, gateway: Gateway) -> None:
         model,
         visibility,
     )
-    for path, text in ((abstraction.path, writer.interface(interface)), (gateway.adapter_path, writer.adapter(adapter))):
-        draft.new_files[path] = text.replace("\n", "\r\n") if draft.syntax(file).line_end == "\r\n" else text
+    draft.new_file(abstraction.path, writer.interface(interface), file)
+    draft.new_file(gateway.adapter_path, writer.adapter(adapter), file)
     shop.gateways[target] = gateway
 
 

@@ -1,0 +1,74 @@
+"""How files of modules write their imports: quotes, semicolons, suffixes of paths, types apart; taken over from the file at
+hand, or where that imports nothing from the tree."""
+
+from __future__ import annotations
+
+import re
+from collections import Counter
+from collections.abc import Iterable
+from functools import lru_cache
+from typing import NamedTuple
+
+from isodesm.codebase.model import Codebase
+
+LANGUAGES = frozenset(("typescript",))
+ASKED = 200
+"""Files of the tree that are asked at most."""
+_IMPORT = re.compile(rb"^import\s+(type\s)?[^;'\"]*?(?:from\s*)?(['\"])([^'\"\n]+)\2[ \t]*(;?)", re.MULTILINE)
+_WRITTEN = re.compile(r"import (?P<what>.*) from '(?P<path>[^']+)';")
+_SUFFIX = re.compile(r"\.[cm]?[jt]sx?$")
+
+
+class ModuleStyle(NamedTuple):
+    """How an import is written."""
+
+    quote: str = "'"
+    end: str = ";"
+    suffix: str = ""
+    """What paths within the tree end with."""
+    types_apart: bool = False
+    """Whether what is only a type is imported as such."""
+
+
+def style_of(codebase: Codebase, file: int) -> ModuleStyle:
+    """The style of a file."""
+    own, tree = _habits([codebase.text(file)]), _of_tree(codebase)
+    quote, end, suffix = (mine or theirs for mine, theirs in zip(own[:3], tree[:3], strict=True))
+    return ModuleStyle(quote or "'", "" if end == "none" else ";", "" if suffix in ("", "none") else suffix, own[3] or tree[3])
+
+
+@lru_cache(maxsize=1)
+def _of_tree(codebase: Codebase) -> tuple[str, str, str, bool]:
+    files = [number for number, facts in enumerate(codebase.symbols.files) if facts.language in LANGUAGES][:ASKED]
+    return _habits(codebase.text(number) for number in files)
+
+
+def _habits(texts: Iterable[bytes]) -> tuple[str, str, str, bool]:
+    """What most imports have, '' where there is none: quotes, `;` or `none`, the suffix of relative paths or `none`; and
+    whether any imports types apart."""
+    quotes: Counter[str] = Counter()
+    ends: Counter[str] = Counter()
+    suffixes: Counter[str] = Counter()
+    apart = False
+    for text in texts:
+        for kind, quote, path, end in _IMPORT.findall(text):
+            quotes[quote.decode()] += 1
+            ends[end.decode() or "none"] += 1
+            apart = apart or bool(kind)
+            if path.startswith(b"."):
+                found = _SUFFIX.search(path.decode("utf-8", "replace"))
+                suffixes[found[0] if found else "none"] += 1
+    most = [each.most_common(1)[0][0] if each else "" for each in (quotes, ends, suffixes)]
+    return most[0], most[1], most[2], apart
+
+
+def styled(line: str, style: ModuleStyle, *, only_type: bool = False) -> str:
+    """An import line in a style."""
+    found = _WRITTEN.fullmatch(line)
+    if found is None:
+        return line
+    path = found["path"]
+    if path.startswith(".") and style.suffix and not _SUFFIX.search(path):
+        path += style.suffix
+    kind = "type " if only_type and style.types_apart else ""
+    return f"import {kind}{found['what']} from {style.quote}{path}{style.quote}{style.end}"
