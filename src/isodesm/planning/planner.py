@@ -9,7 +9,7 @@ from functools import cached_property, partial
 import msgspec
 
 from isodesm.codebase.model import Codebase
-from isodesm.diagnosis.shared.findings import LEVELS, Diagnosis, Finding
+from isodesm.diagnosis.shared.findings import Diagnosis, Finding
 from isodesm.inference.evidence import DATA
 from isodesm.planning.abstractions import NEW
 from isodesm.planning.decisions import Decision, by_field, find_decisions
@@ -18,6 +18,7 @@ from isodesm.planning.drafting.making import Recorder
 from isodesm.planning.drafting.names_in_code import clash_in
 from isodesm.planning.gateways import Gateway
 from isodesm.planning.injecting import hand_in_id, plan_injection
+from isodesm.planning.leaving import left_over, said_rightly, words_of
 from isodesm.planning.obstacles import of_class, of_place, of_several
 from isodesm.planning.ordering import order_decisions
 from isodesm.planning.projection import Projection
@@ -126,16 +127,16 @@ class _Planner:
         except Exception as error:  # one decision that fails must not cost the plan
             restore()
             self.failed.append((decision, error))
-            self.left.append(_left(decision, f"{MISTAKE} ({type(error).__name__})"))
+            self.left.append(left_over(decision, f"{MISTAKE} ({type(error).__name__})"))
             return
         if len(self.steps) == count:
             return
-        may_go = _words_of(self.codebase, decision) if keeps_words else None
+        may_go = words_of(self.codebase, decision) if keeps_words else None
         objection: Objection | None = next(objections(self.recorder.written, may_go, self._type_names), None)
         if objection is not None:
             restore()
             self.unproven[objection.check] += 1
-            self.left.append(_left(decision, f"{UNPROVEN}: {objection.reason}"))
+            self.left.append(left_over(decision, f"{UNPROVEN}: {objection.reason}"))
 
     def _checkpoint(self) -> Callable[[], None]:
         """What brings the plan back to how it is now."""
@@ -195,7 +196,7 @@ class _Planner:
         for each in (alone, *own):
             self.shop.consider(each)
         if isinstance(found, str):
-            self.left.append(_left(alone, found))
+            self.left.append(left_over(alone, found))
         return [*([] if isinstance(found, str) else [alone]), *(each for other in own for each in self._fitting(other))]
 
     def _by_obstacle(self, decision: Decision) -> list[Decision]:
@@ -217,7 +218,7 @@ class _Planner:
         """The steps for one decision: its abstraction where none fits, then the injection."""
         proposal = propose(self.shop, decision)
         if isinstance(proposal, str):
-            self.left.append(_left(decision, proposal))
+            self.left.append(left_over(decision, proposal))
             return
         depends = proposal.bridge_only or makes(self.shop, decision.source)
         if reason := (
@@ -226,7 +227,7 @@ class _Planner:
             or self._too_much(decision.source)
             or self._clash(proposal)
         ):
-            self.left.append(_left(decision, reason))
+            self.left.append(left_over(decision, reason))
             return
         needs = self._extract(proposal)
         if not self._is_wanted(self._unused(hand_in_id(self.shop, proposal))):
@@ -343,7 +344,7 @@ class _Planner:
         begin, end = self.start.measures(0), (cut[-1].after if cut else self.start.measures(0))
         return Plan(
             steps=tuple(msgspec.structs.replace(step, number=number) for number, step in enumerate(cut, 1)),
-            left=tuple(self.left),
+            left=said_rightly(self.left, {self.codebase.symbols.names[each] for each in self.shop.gateways}),
             strain=(begin.strain, end.strain),
             hard_bonds=(begin.hard_bonds, end.hard_bonds),
             not_shown=len(self.steps) - len(cut) + waiting,
@@ -369,31 +370,3 @@ def with_needs(steps: Sequence[Step], techniques: frozenset[str]) -> list[Step]:
         if step.id in wanted:
             wanted.update(step.needs)
     return [step for step in steps if step.id in wanted]
-
-
-def _words_of(codebase: Codebase, decision: Decision) -> list[str]:
-    """The words that go with a decision: its target, what was called, and for look-ups and repeated places all they say."""
-    words = [decision.name, decision.kind]
-    said: set[str] = set()
-    for place in decision.places:
-        for row in (place.row, *(each.row for each in place.nested)):
-            words += [codebase.bonds.text_of("callee", row), codebase.target_name(codebase.bonds.target[row])]
-        text = codebase.text(place.file)[place.span[0] : place.span[1]].decode("utf-8", "replace")
-        if decision.kind == "service-lookup" or text in said:
-            words.append(text)
-        said.add(text)
-    return words
-
-
-def _left(decision: Decision, reason: str) -> LeftOver:
-    first = decision.places[0].finding
-    return LeftOver(
-        source=first.source,
-        target=first.target,
-        kind=first.kind,
-        count=len(decision.findings),
-        file=first.file,
-        line=first.line,
-        reason=reason,
-        level=min((each.level for each in decision.findings), key=LEVELS.index),
-    )
