@@ -11,6 +11,12 @@ from isodesm.planning.drafting.names_in_code import needs_of_text
 from isodesm.planning.drafting.syntax import Syntax
 from isodesm.planning.writing import Need, Signature
 
+_KINDS = {
+    "number": re.compile(r"-?[\d.]+"),
+    "boolean": re.compile(r"true|false"),
+    "string": re.compile(r"([\"'`])[^\"'`$]*\1"),
+}
+"""Types of plain values in modules, by what those look like."""
 LITERAL = re.compile(r"None|True|False|-?[\d.]+|([\"'])[^\"'\\]*\1|\(\)")
 """Defaults that a declaration repeats; of others it says only that there is one, for what they name is the class's affair."""
 
@@ -34,6 +40,9 @@ def signature_of(draft: Draft, number: int, member: Member) -> Signature:
     whole = syntax.of(syntax.member_node(member))
     shown = own[1:] if language == "python" else own
     parameters = ", ".join(_parameter(language, syntax.of(each)) for each in shown)
+    if language == "typescript":
+        whole = _member_type(draft, number, member)
+        parameters = ", ".join(_typed_parameter(syntax.of(each), index, whole) for index, each in enumerate(shown))
     if language == "java":
         parameters = ", ".join(f"{each.type}{'...' if each.variadic else ''} {each.name}" for each in member.parameters)
     result = member.type or {
@@ -76,18 +85,22 @@ def _is_getter(member: Member) -> bool:
 def _parameter(language: str, text: str) -> str:
     """A parameter on one line; where a default is no literal, the declaration only says that it may be left out."""
     text = " ".join(text.split())
-    if language == "typescript" and "=" in text.replace("=>", ""):
-        head, _, _ = text.partition(" =") if " =" in text else text.partition("=")
-        return (
-            re.sub(r"^(\w+)(\s*:)?", lambda found: f"{found[1]}?{found[2] or ''}", head.strip())
-            if ":" in head
-            else f"{head.strip()}?: unknown"
-        )
-    if language == "typescript" and (bare := re.fullmatch(r"(\.\.\.)?\w+\??", text)):
-        return f"{text}: any{'[]' if bare[1] else ''}"
     if language == "python" and (found := re.match(r"(\w+\s*(?::[^=]+)?=\s*)(.+)$", text)):
         return text if LITERAL.fullmatch(found[2]) else f"{found[1]}..."
     return text
+
+
+def _typed_parameter(text: str, index: int, member_type: str) -> str:
+    """A parameter with its type; of one that has none but a default, the type of that, or as the member itself has it."""
+    text = " ".join(text.split())
+    if bare := re.fullmatch(r"(\.\.\.)?\w+\??", text):
+        return f"{text}: any{'[]' if bare[1] else ''}"
+    found = re.match(r"(?P<name>\w+)\??\s*(?::\s*(?P<type>.+?))?\s*=(?![>=])\s*(?P<default>.+)$", text)
+    if found is None:
+        return text
+    default = found["default"]
+    kind = next((name for name, sign in _KINDS.items() if sign.fullmatch(default)), f"Parameters<{member_type}>[{index}]")
+    return f"{found['name']}?: {found['type'] or kind}"
 
 
 def _constraints(syntax: Syntax, parameters: object, member: Member) -> str:

@@ -8,7 +8,7 @@ import re
 from isodesm.facts.records import Member
 from isodesm.inference.effect_kinds import WORTH_WRAPPING
 from isodesm.linking.symbols import simple_name
-from isodesm.planning.decisions import Decision, holds_object
+from isodesm.planning.decisions import Decision, Place, holds_object
 from isodesm.planning.drafting.handed import Supply
 from isodesm.planning.drafting.handing import Wanted
 from isodesm.planning.drafting.names_in_code import needs_of_text
@@ -26,6 +26,8 @@ VAGUE = {
 }
 """Names of static functions that say little without their class, and what to put in front of it instead."""
 _BY_REFERENCE = re.compile(rb"[(,]\s*(?:\[[^\]]*\]\s*)?(?:out|ref|in|params)\s")
+IDENTIFIERS = frozenset(("newId", "new_id"))
+"""Names of stand-ins for what makes identifiers."""
 USED_ALL_OVER = 24
 """Classes that ask for a state from which it is left to be asked for, where no effect comes with it."""
 DATA = frozenset(("entity", "value", "exception"))
@@ -54,6 +56,8 @@ def propose(shop: Workshop, decision: Decision) -> Proposal | str:
     if found is None or len(uses) < len(decision.places):
         called = callee if decision.name in OUTSIDE_CLASSES else simple_name(decision.name)
         return f"needs a gateway of your own around `{called}`"
+    if found.name in IDENTIFIERS:
+        return "makes an identifier, which tests need not foresee: left as it is"
     owner = first.site.text
     separator = "::" if shop.language(decision.source) == "php" else "."
     written = f"{owner}{separator}{callee}" if owner and first.site.kind == "call" else owner or callee
@@ -126,10 +130,29 @@ def _unworthy(shop: Workshop, decision: Decision) -> str:
     """Why static functions are better left where they are called; '' where tests gain by handing them in."""
     if any(place.finding.kind == "ambient-state" for place in decision.places):
         return common(shop, decision)
-    effects = {effect for place in decision.places for effect in place.finding.effects} & WORTH_WRAPPING
-    if not effects:
-        return "is a helper with no effect that a unit test suffers from by itself: left as it is"
-    return ""
+    if any(
+        WORTH_WRAPPING.intersection(place.finding.effects) and _surely_reaches(shop, decision, place)
+        for place in decision.places
+    ):
+        return ""
+    return "is a helper with no effect that a unit test suffers from by itself: left as it is"
+
+
+def _surely_reaches(shop: Workshop, decision: Decision, place: Place) -> bool:
+    """Whether each form of a static function that a place may call has an effect: of overloads only some may."""
+    name, syntax = shop.codebase.bonds.text_of("callee", place.row), shop.draft.syntax(place.file)
+    brackets = syntax.arguments(syntax.at(*place.span))
+    nodes = shop.codebase.effects.declared(decision.target, name)
+    if brackets is None or len(nodes) < 2:
+        return True
+    count = len(brackets[1])
+    fitting = [node for node in nodes if _takes(shop.symbols.types[node[0]].members[node[1]], count)]
+    return all(WORTH_WRAPPING.intersection(shop.codebase.effects.of_node(node)) for node in fitting)
+
+
+def _takes(member: Member, count: int) -> bool:
+    least = sum(not each.default and not each.variadic for each in member.parameters)
+    return least <= count and (count <= len(member.parameters) or any(each.variadic for each in member.parameters))
 
 
 def common(shop: Workshop, decision: Decision) -> str:
