@@ -9,8 +9,10 @@ from concurrent.futures import Future, ThreadPoolExecutor
 
 import isodesm
 from isodesm.codebase.model import Codebase, read
+from isodesm.measures.strain import weigh
 from isodesm.planning.planner import Options, plan
 from isodesm.planning.steps import TECHNIQUES, Plan
+from isodesm.settings import StrainWeights
 from tests.carrying import carry_out, complaints, has_compiler, suffix_of
 from tests.support import CASES, DEMO, TreeTest, case_names, split_case
 
@@ -57,6 +59,8 @@ class CasesTest(TreeTest):
         ):
             self.assertEqual(complaints(self.root), "")
         shutil.rmtree(self.root / "__pycache__", ignore_errors=True)
+        after = [weigh(each, StrainWeights()) for each in isodesm.diagnose(read(self.root)).hard]
+        self.assertEqual((made.strain[1], made.hard_bonds[1]), (round(sum(after), 9), sum(map(bool, after))))
         files = {
             path.relative_to(self.root).as_posix(): path
             for path in self.root.rglob("*")
@@ -150,6 +154,21 @@ class OptionsTest(TreeTest):
         short = plan_of(self.codebase, steps=4)
         self.assertEqual(short.steps, self.whole.steps[:4])
         self.assertGreater(short.not_shown, 0)
+
+    def test_what_waits_behind_old_constructors_is_told_apart(self) -> None:
+        horn = 'package p; class Horn { void sound() throws Exception { new java.net.Socket("a", 1).close(); } }'
+        fog = "package p; class Fog { private final Horn horn = new Horn(); void warn() throws Exception { horn.sound(); } }"
+        sources = {"p/Horn.java": horn, "p/Fog.java": fog}
+        sources["p/Start.java"] = (
+            "package p; class Start { public static void main(String[] a) throws Exception { new Fog().warn(); } }"
+        )
+        made = plan_of(read(self.write(sources)))
+        self.assertEqual((made.waiting.classes, made.waiting.hard_bonds, made.waiting.strain), (0, 0, 0))
+        sources["p/Sky.java"] = "package p; class Sky { void fall() throws Exception { new Fog().warn(); } }"
+        made = plan_of(read(self.write(sources)))
+        kept = [step for step in made.steps if step.title.endswith("old constructor kept")]
+        self.assertEqual(made.waiting.classes, 2)
+        self.assertEqual(made.waiting.hard_bonds, sum(step.before.hard_bonds - step.after.hard_bonds for step in kept))
 
     def test_until(self) -> None:
         made = plan_of(self.codebase, until=50.0)

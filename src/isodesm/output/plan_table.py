@@ -12,6 +12,7 @@ from rich.text import Text
 from isodesm.codebase.model import Codebase
 from isodesm.linking.symbols import simple_name
 from isodesm.output.changes import ADDED, REMOVED, balance_of, changed_lines
+from isodesm.output.plan_text import said_of_waiting
 from isodesm.output.terminal import QUIET, STRONG, header
 from isodesm.output.text import counted, cut_front, number_of, printable
 from isodesm.planning.steps import Code, Done, LeftOver, Plan, Step
@@ -58,10 +59,13 @@ def _print_overview(console: Console, plan: Plan) -> None:
     console.print(
         Text(
             f"\n{counted(len(plan.steps), 'step')}: strain {number_of(plan.strain[0])} → {number_of(plan.strain[1])}, "
-            f"hard bonds {plan.hard_bonds[0]} → {plan.hard_bonds[1]}\n",
+            f"hard bonds {plan.hard_bonds[0]} → {plan.hard_bonds[1]}",
             STRONG,
         )
     )
+    if plan.waiting.classes:
+        console.print(Text(f"{said_of_waiting(plan)}.", QUIET))
+    console.print()
     console.print(table)
     if plan.not_shown:
         console.print(Text(f"… at least {counted(plan.not_shown, 'more step')} can follow; --steps N asks for more", QUIET))

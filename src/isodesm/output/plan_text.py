@@ -5,7 +5,7 @@ from __future__ import annotations
 from itertools import groupby
 
 from isodesm.output.changes import balance_of, changed_lines
-from isodesm.output.text import number_of
+from isodesm.output.text import counted, number_of
 from isodesm.planning.steps import Code, Plan, Step
 
 FENCES = {"java": "java", "cs": "csharp", "ts": "typescript", "tsx": "tsx", "js": "javascript", "php": "php", "py": "python"}
@@ -18,7 +18,7 @@ def plan_text(plan: Plan) -> bytes:
         "# Plan",
         "",
         f"Strain {number_of(plan.strain[0])} → {number_of(plan.strain[1])}, hard bonds {plan.hard_bonds[0]} → "
-        f"{plan.hard_bonds[1]}.",
+        f"{plan.hard_bonds[1]}.{_waiting(plan)}",
     ]
     if plan.choices:
         lines += ["", "## Decide first", "", *(f"- [ ] {question}" for question in plan.choices)]
@@ -35,6 +35,21 @@ def plan_text(plan: Plan) -> bytes:
             for each in plan.left
         ]
     return ("\n".join(lines) + "\n").encode()
+
+
+def _waiting(plan: Plan) -> str:
+    return f" {said_of_waiting(plan)}." if plan.waiting.classes else ""
+
+
+def said_of_waiting(plan: Plan) -> str:
+    """How much of the gain waits for callers, as a sentence."""
+    waiting = plan.waiting
+    keep = "keeps its old constructor" if waiting.classes == 1 else "keep their old constructors"
+    bonds = counted(waiting.hard_bonds, "hard bond")
+    return (
+        f"Of that, {number_of(waiting.strain)} strain and {bonds} are gone for tests only, for the program once callers pass "
+        f"what is taken: {counted(waiting.classes, 'class', 'classes')} {keep} until then"
+    )
 
 
 def _step(step: Step) -> list[str]:

@@ -17,14 +17,14 @@ from isodesm.planning.done import find_done
 from isodesm.planning.drafting.making import Recorder
 from isodesm.planning.drafting.names_in_code import clash_in
 from isodesm.planning.gateways import Gateway
-from isodesm.planning.injecting import hand_in_id, plan_injection
+from isodesm.planning.injecting import HAND_IN, hand_in_id, plan_injection
 from isodesm.planning.leaving import left_over, said_rightly, words_of
 from isodesm.planning.obstacles import of_class, of_place, of_several
 from isodesm.planning.ordering import order_decisions
 from isodesm.planning.projection import Projection
 from isodesm.planning.proving import Objection, aliases_in, objections
 from isodesm.planning.settling import settled
-from isodesm.planning.steps import LeftOver, Plan, Step, step_id
+from isodesm.planning.steps import LeftOver, Plan, Step, Waiting, step_id
 from isodesm.planning.techniques import propose
 from isodesm.planning.techniques.extract_interface import interface_id, plan_interface
 from isodesm.planning.techniques.give_instance import gateway_id, plan_gateway
@@ -348,9 +348,21 @@ class _Planner:
             strain=(begin.strain, end.strain),
             hard_bonds=(begin.hard_bonds, end.hard_bonds),
             not_shown=len(self.steps) - len(cut) + waiting,
+            waiting=self._waiting(cut),
             done=find_done(self.shop, self.options.focus),
             choices=_choices(self.diagnosis.findings),
             unproven=dict(sorted(self.unproven.items())),
+        )
+
+    def _waiting(self, steps: Sequence[Step]) -> Waiting:
+        """What the steps gain for classes that keep their old constructors."""
+        draft, names = self.shop.draft, self.codebase.symbols.names
+        kept = {names[each] for each in draft.bridged - draft.retired}
+        own = [each for each in steps if each.id.startswith(HAND_IN) and each.classes[0] in kept]
+        return Waiting(
+            strain=round(sum(each.before.strain - each.after.strain for each in own), 9),
+            hard_bonds=sum(each.before.hard_bonds - each.after.hard_bonds for each in own),
+            classes=len({each.classes[0] for each in own}),
         )
 
 

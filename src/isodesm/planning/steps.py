@@ -119,6 +119,14 @@ class Done(msgspec.Struct, frozen=True):
     line: int
 
 
+class Waiting(msgspec.Struct, frozen=True):
+    """What steps gain only once callers pass what classes take: until then their old constructors supply it as before."""
+
+    strain: float = 0.0
+    hard_bonds: int = 0
+    classes: int = 0
+
+
 class Plan(msgspec.Struct, frozen=True):
     """Steps in order, what is left over, what is done already, and the totals at the start and the end."""
 
@@ -129,6 +137,8 @@ class Plan(msgspec.Struct, frozen=True):
     not_shown: int = 0
     """Steps that the limit asked for cut off."""
     done: tuple[Done, ...] = ()
+    waiting: Waiting = Waiting()
+    """How much of what the totals lose still waits behind old constructors at the end."""
     choices: tuple[str, ...] = ()
     """Questions that a person has to answer before the steps are taken."""
     unproven: dict[str, int] = {}
