@@ -16,6 +16,8 @@ from isodesm.planning.interface_names import interface_name
 from isodesm.planning.workshop import Workshop
 
 SUFFIX = "Adapter"
+FUNCTIONS = "Functions"
+"""What tells the static members of a class from its objects, where there are such."""
 SEAMS = ("static-effect", "ambient-state")
 """Kinds of decisions on what a class offers without an object of it."""
 STATES = ("field", "property")
@@ -108,14 +110,23 @@ def _new(shop: Workshop, target: int) -> Gateway:
         if member.name.lstrip("$") in names and _can_offer(shop, each, member)
     )
     home = home_of(shop.codebase, target)
-    name = interface_name(shop.codebase, target, shop.habit(target), home)
+    own = f"{shop.name(target)}{'' if _is_static_only(shop, target) else FUNCTIONS}"
+    name = interface_name(shop.codebase, target, shop.habit(target), home, shop.planned_names(), own)
     folder, writer = shop.path(target).rpartition("/")[0], shop.draft.writer(target)
-    adapter = _free(shop, target, f"{shop.name(target)}{SUFFIX}")
+    adapter = _free(shop, target, f"{own}{SUFFIX}")
     path, adapter_path = (f"{folder}/{writer.file_name(each)}".lstrip("/") for each in (name, adapter))
     abstraction = Abstraction(
         name, module_home(shop, target, home, path), NEW, target, members, len({each.source for each in asked}), path
     )
     return Gateway(abstraction, adapter, adapter_path, written)
+
+
+def _is_static_only(shop: Workshop, target: int) -> bool:
+    """Whether a class has no members that its objects would have."""
+    members = [each for part in shop.symbols.parts.get(target, (target,)) for each in shop.symbols.types[part].members]
+    return all(
+        each.is_static or each.kind == "constant" or (each.kind == "constructor" and each.is_private) for each in members
+    )
 
 
 def module_home(shop: Workshop, target: int, home: str, path: str) -> str:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from collections import defaultdict
-from collections.abc import Callable
+from collections.abc import Callable, Collection
 
 import msgspec
 
@@ -65,13 +65,16 @@ def measure_habit(codebase: Codebase, language: str = "") -> Habit:
     return Habit("plain", len(interfaces) - prefixed - implemented, len(interfaces))
 
 
-def interface_name(codebase: Codebase, target: int, habit: Habit, package: str) -> str:
-    """A free name in `package` for an abstraction of a class, after the codebase's habit.
+def interface_name(
+    codebase: Codebase, target: int, habit: Habit, package: str, planned: Collection[str] = (), name: str = ""
+) -> str:
+    """A free name in `package` for an abstraction of a class, after the codebase's habit; `planned` are taken by others, and
+    `name` is what to go by in the place of the class's own.
 
     Where interfaces have the names of their classes without a qualifying first word, that is dropped here, too, where enough
     is left (`FileGaugeFeed` gives `GaugeFeed`, as its siblings are named); else the class's name has the suffix for a port.
     """
-    name = codebase.symbols.types[target].name
+    name = name or codebase.symbols.types[target].name
     candidates = []
     if habit.kind == "prefix":
         candidates.append(f"I{name}")
@@ -95,6 +98,7 @@ def interface_name(codebase: Codebase, target: int, habit: Habit, package: str) 
         each
         for each in candidates
         if each not in known
+        and each not in planned
         and not {prefix + each, (prefix + each).lower()} & codebase.symbols.by_language[language].keys()
         and each not in implicit
         and each not in bases

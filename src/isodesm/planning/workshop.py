@@ -280,6 +280,11 @@ class Workshop:
                 )
         return None
 
+    def planned_names(self) -> set[str]:
+        """Names of the abstractions that steps have written."""
+        written = [*self.extracted.values(), *(each.abstraction for each in self.gateways.values())]
+        return {each.name for each in written if each.number == NEW}
+
     def _is_overridden(self, target: int, name: str) -> bool:
         """Whether a class below declares a member anew, which would have to become public with it."""
         return any(name in self.symbols.members(each) for each in self.subclasses(target))
@@ -314,7 +319,7 @@ class Workshop:
         )
         if there >= 0 and not home.startswith("/") and unit_of(self, there) == unit_of(self, target) == unit_of(self, beside):
             home, beside = usual, there
-        name = interface_name(self.codebase, target, self.habit(target), home)
+        name = interface_name(self.codebase, target, self.habit(target), home, self.planned_names())
         folder = self.path(beside).rpartition("/")[0]
         writer = self.draft.writer(target)
         file_name = writer.file_name(name)
