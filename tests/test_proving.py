@@ -28,6 +28,20 @@ WRONG = {
         (),
         ("conservation", "`limit`"),
     ),
+    "a call stands twice": (
+        "java",
+        "package p; class A { void go(int n) { bell.ring(n); horn.blow(n); } }",
+        "package p; class A { void go(int n) { bell.ring(n); bell.ring(n); horn.blow(n); } }",
+        (),
+        ("conservation", "`bell.ring(…1)` would be added"),
+    ),
+    "an argument goes to another call": (
+        "php",
+        "<?php class A { function go($n, $m) { $this->ring($n, $m); $this->blow($n); } }",
+        "<?php class A { function go($n, $m) { $this->ring($n); $this->blow($n, $m); } }",
+        (),
+        ("conservation", "`ring(…2)` would be lost"),
+    ),
     "it does not parse": (
         "php",
         "<?php class A { function go() { return 1; } }",

@@ -132,7 +132,10 @@ class _Planner:
         if len(self.steps) == count:
             return
         may_go = words_of(self.codebase, decision) if keeps_words else None
-        objection: Objection | None = next(objections(self.recorder.written, may_go, self._type_names), None)
+        may_come = {
+            word for each in self.shop.draft.handed.values() for given in each for word in (given.name, given.supply.text)
+        }
+        objection: Objection | None = next(objections(self.recorder.written, may_go, self._type_names, may_come), None)
         if objection is not None:
             restore()
             self.unproven[objection.check] += 1

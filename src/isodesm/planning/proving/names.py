@@ -61,10 +61,10 @@ def hiding_names(language: str, old: bytes, before: FileFacts, after: FileFacts,
     """New members that hide what a class called by the same bare name before, be it inherited or of a class around it."""
     if language not in SPACED:  # elsewhere members are asked for by `this`
         return
-    known = {each.path: each for each in before.types}
+    known = {each.path: each for each in before.types if each.kind != "anonymous"}
     for declared in after.types:
         earlier = known.get(declared.path)
-        if earlier is None or declared.kind == "module":
+        if earlier is None or declared.kind in ("module", "anonymous"):
             continue
         own = {member.name for member in earlier.members}
         own |= {parameter.name for member in earlier.members for parameter in member.parameters}

@@ -12,7 +12,7 @@ from typing import Any, NamedTuple
 from isodesm.facts.languages import dialect_of
 from isodesm.facts.parsing import errors_in, parse, raw, spoilt
 from isodesm.facts.reader import read_file
-from isodesm.planning.proving.conservation import lost
+from isodesm.planning.proving.conservation import changed_acts, lost
 from isodesm.planning.proving.declarations import faults
 from isodesm.planning.proving.names import hiding_names, late_names, unknown_names
 from isodesm.planning.proving.python_scopes import compiles, unbound_names
@@ -43,12 +43,15 @@ class Objection(NamedTuple):
 
 
 def objections(
-    changed: Sequence[Written], may_go: Iterable[str] | None, known: Mapping[str, frozenset[str]]
+    changed: Sequence[Written],
+    may_go: Iterable[str] | None,
+    known: Mapping[str, frozenset[str]],
+    may_come: Iterable[str] = (),
 ) -> Iterator[Objection]:
     """What speaks against a step, gravest first.
 
     `may_go` are the words that it takes away by intent (None: it takes declarations away, so that words say nothing), `known`
-    the simple names of the tree's types with the packages that declare them.
+    the simple names of the tree's types with the packages that declare them, `may_come` what stands for what is handed in.
     """
     for each in changed:
         yield from _parses(each)
@@ -63,6 +66,9 @@ def objections(
             inlined |= {word for local in gone_with for word in (local.name, local.type)}
             hidden = hiding_names(each.language, each.before, before, after, {local.name for local in old_sites.locals})
             yield from (Objection("names", said) for said in hidden)
+            if may_go is not None:
+                acts = changed_acts(old_sites, new_sites, each.before, [*may_go, *inlined, *may_come])
+                yield from (Objection("conservation", f"`{act}` would be {how} in `{_short(each)}`") for how, act in acts)
         old = set(faults(before)) if before is not None else set()
         idle = Counter(_idle(each.before))
         bare = Counter(_idle(each.after)) if each.language in ("java", "csharp", "php") else Counter()
