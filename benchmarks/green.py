@@ -171,13 +171,14 @@ def _reasons(found: Plan) -> dict[str, int]:
 
 
 def _tests(application: Application, tree: Path) -> str:
-    """The last line of the application's own tests; '' where it names none."""
+    """What the application's own tests say at their end, and how many ran; '' where it names none."""
     if not application.tests:
         return ""
     command = [sys.executable, *application.tests.split()]
     done = subprocess.run(command, cwd=tree, capture_output=True, text=True, errors="replace", check=False)
-    line = (done.stdout.strip().splitlines() or [""])[-1]
-    return re.sub(r" in [\d.:s ()]+", "", line).strip("= ")
+    said = f"{done.stdout}\n{done.stderr}".strip()
+    ran = re.search(r"^Ran (\d+) tests", said, re.MULTILINE)
+    return f"{ran[1] if ran else 'no'} tests: {said.rpartition(chr(10))[2]}"
 
 
 def page(outcomes: Sequence[Outcome], date: str) -> str:

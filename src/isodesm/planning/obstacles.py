@@ -68,7 +68,7 @@ def of_class(draft: Draft, number: int) -> str:
     inside = section_at(syntax.language, syntax.text, node.child_by_field_name("body").start_byte)
     if any(section_at(syntax.language, syntax.text, each.place.start) != inside for each in own):
         return "its constructor is compiled under a condition only: write one that is always there first"
-    return "" if own else _inherited(codebase, number)
+    return "" if own else _inherited(draft, number)
 
 
 def _is_kept_back(member: Member) -> bool:
@@ -105,12 +105,14 @@ def _silent_heir(draft: Draft, number: int) -> str:
     return ""
 
 
-def _inherited(codebase: Codebase, number: int) -> str:
+def _inherited(draft: Draft, number: int) -> str:
     """Why a constructor can't simply be added: in some languages it would hide an inherited one."""
+    codebase, silent = draft.codebase, not draft.writer(number).parent_call and not draft.writer(number).overloads
     bases = codebase.roles.ancestors(number)[1:]
     for each in bases:
         constructor = next((m for m in codebase.symbols.types[each].members if m.kind == "constructor"), None)
-        if constructor is not None and constructor.parameters and not _can_pass_on(codebase, number, each, constructor):
+        hidden = constructor is not None and (constructor.parameters or silent)
+        if hidden and (silent or not _can_pass_on(codebase, number, each, constructor)):
             return f"it inherits the constructor of `{codebase.symbols.types[each].name}`: write its own one out first"
     dialect = codebase.symbols.dialect(number)
     if dialect.name in ("typescript", "php", "python"):
