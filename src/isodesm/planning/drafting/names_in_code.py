@@ -90,7 +90,19 @@ def clash_in(codebase: Codebase, file: int, needs: Iterable[Need]) -> str:
     for need in needs:
         if need.home and need.name in bound and not _is_same(codebase, file, need):
             return need.name
+        if need.home and need.name not in bound and _means_another(codebase, file, need):
+            return need.name
     return ""
+
+
+def _means_another(codebase: Codebase, file: int, need: Need) -> bool:
+    """Whether a file names a type of the tree by the name of a need without importing it: as one of its own package."""
+    if need.name == EVERYTHING or codebase.symbols.dialect(codebase.symbols.first[file]).style == "modules":
+        return False
+    resolved = codebase.hierarchy.file(file).resolve(need.name, 0, -1)
+    if resolved < 0 or home_of(codebase, resolved) == need.home:
+        return False
+    return re.search(rb"(?<![\w.$])" + re.escape(need.name.encode()) + rb"\b", codebase.text(file)) is not None
 
 
 def _is_same(codebase: Codebase, file: int, need: Need) -> bool:
