@@ -19,9 +19,10 @@ STATIC = "is decided on in static code, which no constructor reaches"
 
 _SERIALISED = frozenset(
     "Serializable Externalizable ISerializable DataContract writeObject readObject __sleep __wakeup __serialize __unserialize "
-    "__getstate__ __setstate__ __reduce__ __reduce_ex__".split()
+    "__getstate__ __setstate__ __reduce__ __reduce_ex__ XmlRoot XmlType XmlElement XmlAttribute XmlIgnore DataMember "
+    "NonSerialized JsonSerializable jsonSerialize".split()
 )
-"""Bases, marks and members by which a class says that its objects are written out."""
+"""Bases, marks and members by which a class, or one of its members, says that its objects are written out."""
 _BOUND_TO_CLASS = re.compile(rb"\b(?:private|protected|public|readonly)\s[^()]*\$|&\s*\$|\(\s*\(|self::|static::")
 """What no other constructor can repeat of a list of parameters: fields, references, what only its class knows."""
 
@@ -81,7 +82,8 @@ def _is_serialised(codebase: Codebase, number: int) -> bool:
     for each in codebase.roles.ancestors(number):
         declared = codebase.symbols.types[each]
         said = {typetext.head(name).rpartition(".")[2] for name in (*declared.implements, *declared.extends)}
-        marks = {mark.name.rpartition(".")[2] for mark in declared.modifiers.annotations}
+        marked = (declared.modifiers, *(member.modifiers for member in declared.members))
+        marks = {mark.name.rpartition(".")[2] for each in marked for mark in each.annotations}
         if _SERIALISED & (said | marks | {member.name for member in declared.members}):
             return True
     return False
