@@ -66,7 +66,14 @@ def propose(shop: Workshop, decision: Decision) -> Proposal | str:
     supplied = found.supply.replace("{callee}", written)
     supply = Supply(supplied, first.file, needs=tuple(need for need in needs if need.name in free_names(supplied)))
     wanted = Wanted(Typed(text, needs), found.name, supply, use=found.use, uses=uses)
-    return Proposal(NAME, decision, wanted, found.name)
+    return Proposal(NAME, decision, wanted, found.name, hazards=_moved(shop.language(decision.source), supplied))
+
+
+def _moved(language: str, written: str) -> tuple[str, ...]:
+    """What changes where a function is looked up by its name: once, and no longer at each call."""
+    if language != "python" or written.startswith("lambda"):
+        return ()
+    return (f"`{written}` is looked up when the object is made: what a test puts in its place later does not reach this class",)
 
 
 def _own_function(shop: Workshop, decision: Decision) -> Proposal | str:
@@ -94,7 +101,7 @@ def _own_function(shop: Workshop, decision: Decision) -> Proposal | str:
     elif first.site.text and _is_shared(shop, decision, name):
         called, what = _behind(shop.name(decision.target), name), f"{name} of {shop.name(decision.target)}"
     wanted = Wanted(typed, called if called != written else f"{name}Call", Supply(supply, first.file), use=use)
-    return Proposal(NAME, decision, wanted, what)
+    return Proposal(NAME, decision, wanted, what, hazards=_moved(writer.language, written))
 
 
 def _is_one_of_several(shop: Workshop, decision: Decision) -> bool:
@@ -178,7 +185,7 @@ def _called(shop: Workshop, decision: Decision, name: str) -> Member | None:
     if not forms:
         return None
     if language not in ("csharp", "java"):
-        return forms[0][1]
+        return forms[0][1] if language != "typescript" or not _asks_itself(shop, *forms[0]) else None
     trees = [
         (shop.draft.syntax(place.file), place.span) for place in decision.places
     ]  # parts of a class have files of their own
@@ -193,6 +200,12 @@ def _called(shop: Workshop, decision: Decision, name: str) -> Member | None:
     if language == "csharp" and _BY_REFERENCE.search(head):
         return None
     return found
+
+
+def _asks_itself(shop: Workshop, number: int, member: Member) -> bool:
+    """Whether a static function goes by the class that it is called on, which a function by itself has not."""
+    body = shop.codebase.text(shop.symbols.file_of[number])[slice(*member.body)]
+    return re.search(rb"\b(?:this|super)\b", body) is not None
 
 
 def _is_shared(shop: Workshop, decision: Decision, name: str) -> bool:
