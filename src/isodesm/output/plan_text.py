@@ -47,8 +47,8 @@ def said_of_waiting(plan: Plan) -> str:
     keep = "keeps its old constructor" if waiting.classes == 1 else "keep their old constructors"
     bonds = counted(waiting.hard_bonds, "hard bond")
     return (
-        f"Of that, {number_of(waiting.strain)} strain and {bonds} are gone for tests only, for the program once callers pass "
-        f"what is taken: {counted(waiting.classes, 'class', 'classes')} {keep} until then"
+        f"Of that, {number_of(waiting.strain)} strain and {bonds} are gone for tests only: "
+        f"{counted(waiting.classes, 'class', 'classes')} {keep} until callers pass what is taken"
     )
 
 
