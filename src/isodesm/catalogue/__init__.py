@@ -84,6 +84,15 @@ class LightUses(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     drawing: str = ""
 
 
+class LevelRule(msgspec.Struct, frozen=True):
+    """Where a project file says the level of the language: dotted `keys` of one in JSON, or `patterns` whose group is the
+    constraint; `signs` are patterns that show a level by themselves."""
+
+    keys: tuple[str, ...] = ()
+    patterns: tuple[str, ...] = ()
+    signs: dict[str, str] = {}
+
+
 class Catalogue(msgspec.Struct, frozen=True, rename="kebab", forbid_unknown_fields=True):
     """The catalogue of one language, as its file spells it."""
 
@@ -111,6 +120,8 @@ class Catalogue(msgspec.Struct, frozen=True, rename="kebab", forbid_unknown_fiel
     """Types of the transport and presentation side, which a service should not know."""
     error_handlers: Handlers = Handlers()
     entries: EntryRules = EntryRules()
+    levels: dict[str, LevelRule] = {}
+    """By the name of a project file, the one that is asked first in front."""
     stand_ins: dict[str, StandIn] = {}
     """By the qualified name of a member, or of a class that is created."""
 

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Callable, Iterator
+from collections.abc import Iterable, Iterator
 from pathlib import Path
 from typing import Any
 
 import msgspec
 
+from isodesm.catalogue import LevelRule, catalogue_of
 from isodesm.codebase.model import Codebase
 
 Level = tuple[int, int]
@@ -22,9 +23,8 @@ LARGEST = 1 << 20
 """Bytes of a project file up to which it is read."""
 NEWEST: Level = (99, 0)
 _VERSION = re.compile(r"(\d+)(?:\.(\d+))?")
-_AT_LEAST = re.compile(r"(?:>=|~=|\^|==)\s*(\d+)(?:\.(\d+))?")
-_REQUIRED = re.compile(r"(?:requires-python|python_requires)\s*=\s*[\"']?([^\"'\n#]+)")
-_OLD_PYTHON = re.compile(r"Programming Language :: Python :: 2")
+_UPPER = re.compile(r"(?:<|!=)=?\s*[\d.]+")
+"""What a constraint leaves out."""
 _USED: dict[str, tuple[tuple[Level, re.Pattern[bytes]], ...]] = {
     "php": (
         ((8, 1), re.compile(rb"\(\.\.\.\)|\breadonly\s+[?\w\\]|^enum\s+\w", re.MULTILINE)),
@@ -52,7 +52,7 @@ class Levels:
     def of(self, file: int) -> Level:
         """The level that a file may be written at; `NEWEST` where nothing speaks against it."""
         facts = self.codebase.symbols.files[file]
-        if facts.language not in _MANIFESTS:
+        if not catalogue_of(facts.language).levels:
             return NEWEST
         folder = facts.path.rpartition("/")[0]
         said = self._of_folder(facts.language, folder)
@@ -86,50 +86,45 @@ class Levels:
 
 
 def _said_in(folder: Path, language: str) -> Level | None:
-    for name, read in _MANIFESTS[language]:
+    for name, rule in catalogue_of(language).levels.items():
         path = folder / name
         try:
-            if path.is_file() and path.stat().st_size <= LARGEST and (found := read(path.read_bytes())) is not None:
+            if path.is_file() and path.stat().st_size <= LARGEST and (found := _read(path.read_bytes(), rule)) is not None:
                 return found
         except OSError:
             continue
     return None
 
 
-def _of_composer(content: bytes) -> Level | None:
+def _read(content: bytes, rule: LevelRule) -> Level | None:
+    """The level that a project file says."""
+    text = content.decode("utf-8", "replace")
+    constraints = (
+        _at_keys(content, rule.keys) if rule.keys else [found[1] for each in rule.patterns if (found := re.search(each, text))]
+    )
+    least = next((found for each in constraints if (found := min(_versions(each), default=None)) is not None), None)
+    if least is not None:
+        return least
+    return next((next(_versions(level)) for sign, level in rule.signs.items() if re.search(sign, text)), None)
+
+
+def _at_keys(content: bytes, keys: Iterable[str]) -> Iterator[str]:
+    """Texts at dotted keys of a file in JSON."""
     try:
         data: Any = msgspec.json.decode(content)
     except (msgspec.DecodeError, UnicodeDecodeError):
-        return None
-    platform = _inner(_inner(data, "config"), "platform").get("php")
-    wanted = platform if isinstance(platform, str) else _inner(data, "require").get("php")
-    return min(_versions(wanted), default=None) if isinstance(wanted, str) else None
-
-
-def _inner(data: Any, key: str) -> dict[str, Any]:
-    found = data.get(key) if isinstance(data, dict) else None
-    return found if isinstance(found, dict) else {}
+        return
+    for key in keys:
+        found = data
+        for part in key.split("."):
+            found = found.get(part) if isinstance(found, dict) else None
+        if isinstance(found, str):
+            yield found
 
 
 def _versions(text: str) -> Iterator[Level]:
-    """The lowest version of each alternative of a constraint."""
-    for part in re.split(r"\|\|?", text):
-        found = _VERSION.search(re.sub(r"(?:<|!=)=?\s*[\d.]+", "", part))
+    """The lowest version that each alternative of a constraint allows: `^7.2 || ^8.0` gives 7.2 and 8.0."""
+    for part in text.split("|"):
+        found = _VERSION.search(_UPPER.sub("", part))
         if found:
             yield int(found[1]), int(found[2] or 0)
-
-
-def _of_python(content: bytes) -> Level | None:
-    text = content.decode("utf-8", "replace")
-    required = _REQUIRED.search(text)
-    least = _AT_LEAST.search(required[1]) if required else None
-    if least:
-        return int(least[1]), int(least[2] or 0)
-    return (2, 7) if _OLD_PYTHON.search(text) else None
-
-
-_MANIFESTS: dict[str, tuple[tuple[str, Callable[[bytes], Level | None]], ...]] = {
-    "php": (("composer.json", _of_composer),),
-    "python": (("pyproject.toml", _of_python), ("setup.cfg", _of_python), ("setup.py", _of_python)),
-}
-"""Language to the project files that say its level, the one that is asked first in front."""
