@@ -37,14 +37,20 @@ def plan_injection(shop: Workshop, recorder: Recorder, state: Projection, propos
     decision = proposal.decision
     number, draft = decision.source, shop.draft
     contained = makes(shop, number)
+    unseen = shop.is_hidden_from_roots(number, decision.target)
     bridge = (
-        proposal.bridge_only or number in draft.bridged or shop.must_bridge(number, served=contained and knows(shop, proposal))
+        unseen
+        or proposal.bridge_only
+        or number in draft.bridged
+        or shop.must_bridge(number, served=contained and knows(shop, proposal))
     )
     source = shop.name(number)
     given = hand_in(draft, decision, proposal.wanted)
 
     def apply() -> None:
         draft.handed[number].append(msgspec.structs.replace(given, optional=bridge))
+        if unseen:
+            shop.unseen.add(number)
         if bridge:
             draft.bridged.add(number)
             if contained:
@@ -156,6 +162,8 @@ def _why(shop: Workshop, proposal: Proposal, target: str, gone: tuple[str, ...],
         parts.append(f"{stays} for {', '.join(others[:4])}{' and others' if len(others) > 4 else ''}.")
     elif bridge and not creators:
         parts.append(f"{stays}, for nobody in this tree creates it: a host may, without arguments.")
+    elif bridge and number in shop.unseen:
+        parts.append(f"{stays}: those who make this class can't name all that it takes.")
     elif bridge:
         parts.append(f"{stays} for its subclasses, or for what callers leave out already.")
     else:
@@ -174,20 +182,11 @@ def _why_concrete(shop: Workshop, proposal: Proposal) -> str:
 
 
 def _hazards(shop: Workshop, proposal: Proposal, bridge: bool) -> tuple[str, ...]:
-    number, target = proposal.decision.source, proposal.decision.target
+    number = proposal.decision.source
     hazards = []
     below = [shop.name(each) for each in shop.subclasses(number)]
     if below:
         hazards.append(f"subclasses {', '.join(below[:4])} keep calling the old constructor")
-    words = shop.symbols.types[target].modifiers.words if target >= 0 else ("public",)
-    roots = {each.source for each in shop.creators.get(number, ()) if each.root}
-    away = (
-        sorted(shop.name(each) for each in roots if shop.path(each).rpartition("/")[0] != shop.path(target).rpartition("/")[0])
-        if target >= 0
-        else []
-    )
-    if not bridge and "public" not in words and away and shop.language(number) == "java":
-        hazards.append(f"`{shop.name(target)}` must become public before {', '.join(away)} can create it")
     if bridge and makes(shop, number):
         hazards.append(
             f"a container makes this class, and goes on as before: it hands in no {_what(proposal)} until it is told of one"

@@ -95,7 +95,7 @@ class _Planner:
         self.states: dict[int, Projection] = {0: self.state}
         """What so many steps lead to, for those after which it changes."""
         self.left: list[LeftOver] = []
-        self.failed: list[tuple[Decision, Exception]] = []
+        self.failed: list[tuple[Decision | None, Exception]] = []
         """Decisions at which the planning itself failed."""
         self.unproven: Counter[str] = Counter()
         """Decisions whose steps did not hold, by the check that they failed."""
@@ -118,20 +118,20 @@ class _Planner:
             self._finish()
         return len(waiting)
 
-    def _attempt(self, take: Callable[[], None], decision: Decision, *, keeps_words: bool = True) -> None:
-        """Take a decision on; where what would be written does not hold, or the plan fails at it, everything is as before, and
-        the decision is left with the reason."""
+    def _attempt(self, take: Callable[[], None], decision: Decision | None, *, keeps_words: bool = True) -> None:
+        """Take a decision on, or a step that follows from others; where what would be written does not hold, or the plan fails
+        at it, everything is as before, and the decision is left with the reason."""
         restore, count = self._checkpoint(), len(self.steps)
         try:
             take()
         except Exception as error:  # one decision that fails must not cost the plan
             restore()
             self.failed.append((decision, error))
-            self.left.append(left_over(decision, f"{MISTAKE} ({type(error).__name__})"))
+            self._leave(decision, f"{MISTAKE} ({type(error).__name__})")
             return
         if len(self.steps) == count:
             return
-        may_go = words_of(self.codebase, decision) if keeps_words else None
+        may_go = words_of(self.codebase, decision) if keeps_words and decision is not None else None
         may_come = {
             word for each in self.shop.draft.handed.values() for given in each for word in (given.name, given.supply.text)
         }
@@ -139,7 +139,11 @@ class _Planner:
         if objection is not None:
             restore()
             self.unproven[objection.check] += 1
-            self.left.append(left_over(decision, f"{UNPROVEN}: {objection.reason}"))
+            self._leave(decision, f"{UNPROVEN}: {objection.reason}")
+
+    def _leave(self, decision: Decision | None, reason: str) -> None:
+        if decision is not None:
+            self.left.append(left_over(decision, reason))
 
     def _checkpoint(self) -> Callable[[], None]:
         """What brings the plan back to how it is now."""
@@ -317,11 +321,15 @@ class _Planner:
         if self._is_wanted(step_id(REGISTER, self.codebase.symbols.names[number])):
             self._add(plan_registration(self.shop, self.recorder, self.state, number), number)
 
+    def _retire(self, number: int) -> None:
+        """A class rid of its old constructor, where nobody needs that any more."""
+        self._add(plan_retirement(self.shop, self.recorder, self.state, number), number)
+
     def _finish(self) -> None:
         """Old constructors that nobody needs any more, and what only a person can do."""
         for number in sorted(self.shop.draft.bridged, key=self.codebase.symbols.names.__getitem__):
             if self._is_wanted(step_id(RETIRE, self.codebase.symbols.names[number])):
-                self._add(plan_retirement(self.shop, self.recorder, self.state, number), number)
+                self._attempt(partial(self._retire, number), None)
         if not self.options.focus:
             self.steps += [each for each in plan_conventions(self.shop, self.state) if self._is_wanted(each.id)]
         focus = self.options.focus

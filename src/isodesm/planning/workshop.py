@@ -42,6 +42,8 @@ class Workshop:
         self.asked: dict[int, set[str]] = defaultdict(set)
         """Target to the names that decisions on it ask for."""
         self.asked_by: dict[Decision, frozenset[str] | None] = {}
+        self.unseen: set[int] = set()
+        """Classes of which the composition roots can't name what they are handed."""
         self.told: set[int] = set()
         """Classes that a container has been told of by a step."""
         self.spans: set[tuple[int, int, int]] = set()
@@ -354,6 +356,22 @@ class Workshop:
             or optional
             or (not self.draft.writer(number).overloads and self.is_named_elsewhere(number))
         )
+
+    def is_hidden_from_roots(self, number: int, target: int) -> bool:
+        """Whether a composition root that makes a class can't name what stands for a target: it is known to its package or its
+        assembly only."""
+        if target < 0 or self.language(target) not in ("java", "csharp"):
+            return False
+        around = [target]
+        while (outer := self.symbols.outer(around[-1])) >= 0:
+            around.append(outer)
+        if all({"public", "protected"} & set(self.symbols.types[each].modifiers.words) for each in around):
+            return False
+        roots = {each.source for each in self.creators.get(number, ()) if each.root}
+        if self.language(target) == "csharp":
+            return any(unit_of(self, each) != unit_of(self, target) for each in roots)
+        package = self.symbols.files[self.symbols.file_of[target]].package
+        return any(self.symbols.files[self.symbols.file_of[each]].package != package for each in roots)
 
     def is_named_elsewhere(self, number: int) -> bool:
         """Whether files that create no object of a class import it all the same: what they hand on may be called anywhere."""

@@ -3,11 +3,14 @@
 from __future__ import annotations
 
 import re
+from collections import defaultdict
 from collections.abc import Iterable, Iterator
+from functools import partial
 from typing import Any
 
 from isodesm.planning.drafting.amendments import Amendment, amended
 from isodesm.planning.drafting.draft import Draft
+from isodesm.planning.drafting.import_order import Place, place_of
 from isodesm.planning.drafting.insertions import IMPORTS, imported
 from isodesm.planning.drafting.module_style import LANGUAGES, style_of, styled
 from isodesm.planning.drafting.names_in_code import EVERYTHING, is_bound, needs_of_text
@@ -44,12 +47,14 @@ def without_idle(syntax: Syntax, amendments: Iterable[Amendment], added: Iterabl
         for word in sorted(gone):
             if len(re.findall(rb"\b%s\b" % word, text)) == 1 and (span := _import_of(syntax, word.decode())):
                 said = f"`{word.decode()}` is no longer imported"
-                behind = next((each for each in added if each.start == span[1]), None)
-                if behind is None:
+                front, behind = ([each for each in added if each.start == edge] for edge in span)
+                if not front and not behind:
                     yield Amendment(*_line(syntax, span), IMPORTS, "", said)
                 else:  # new imports come in its place
-                    added.remove(behind)
-                    yield Amendment(*span, IMPORTS, behind.text.lstrip(), f"{behind.action}; {said}")
+                    added = [each for each in added if each not in (*front, *behind)]
+                    new = "".join(each.text for each in front) + "".join(each.text for each in behind).lstrip()
+                    actions = "; ".join(each.action for each in (*front, *behind))
+                    yield Amendment(*span, IMPORTS, new.strip(), f"{actions}; {said}")
     yield from added
 
 
@@ -105,10 +110,27 @@ def missing_imports(draft: Draft, file: int) -> Iterator[Amendment]:
     if not needs:
         return
     missing, syntax = sorted(needs, key=lambda each: (each.home, each.name)), draft.syntax(file)
-    lines = list(dict.fromkeys(import_lines(draft, file, missing, syntax.path)))
-    yield imported(
-        syntax, lines, f"imports {', '.join(f'`{each.home if each.name == EVERYTHING else each.name}`' for each in missing)}"
-    )
+    placed: dict[Place | None, dict[str, str]] = defaultdict(dict)
+    for need, line in zip(missing, import_lines(draft, file, missing, syntax.path), strict=True):
+        said = f"`{need.home if need.name == EVERYTHING else need.name}`"
+        placed[place_of(syntax, line, partial(_is_of_tree, draft))].setdefault(line, said)
+    for place, lines in placed.items():
+        action = f"imports {', '.join(lines.values())}"
+        if place is None:
+            yield imported(syntax, list(lines), action)
+        else:
+            margin = syntax.indent_at(place.at)
+            end = syntax.line_end * (2 if place.apart else 1)
+            parts = [f"{end}{margin}{each}" if place.behind else f"{each}{syntax.line_end}{margin}" for each in lines]
+            tail = f"{syntax.line_end}{margin}" if place.apart and not place.behind else ""
+            yield Amendment(place.at, place.at, IMPORTS, "".join(parts) + tail, action)
+
+
+def _is_of_tree(draft: Draft, name: str) -> bool:
+    """Whether a dotted name is that of a module of the tree."""
+    modules = draft.symbols.modules.get("python")
+    first = name.partition(".")[0]
+    return modules is not None and any(each.partition(".")[0] == first for each in modules.by_name)
 
 
 def import_lines(draft: Draft, file: int, needs: Iterable[Need], path: str) -> list[str]:

@@ -88,7 +88,8 @@ def imported(syntax: Syntax, lines: list[str], action: str) -> Amendment:
         margin = syntax.import_margin()
         return Amendment(at, at, IMPORTS, "".join(f"{syntax.line_end}{margin}{line}" for line in lines), action)
     if not at:
-        return Amendment(0, 0, IMPORTS, syntax.line_end.join(lines) + syntax.line_end * 2, action)
+        apart = 3 if syntax.language == "python" and syntax.text.startswith((b"class ", b"def ", b"@")) else 2
+        return Amendment(0, 0, IMPORTS, syntax.line_end.join(lines) + syntax.line_end * apart, action)
     return Amendment(
         at, at, IMPORTS, syntax.line_end + "".join(f"{syntax.line_end}{line}" for line in lines) + gap(syntax, at), action
     )

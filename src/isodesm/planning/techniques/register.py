@@ -25,6 +25,7 @@ def plan_registration(shop: Workshop, recorder: Recorder, state: Projection, num
     if (
         not roots
         or not handed
+        or number in shop.unseen
         or draft.has_several_constructors(number)
         or any(each.supply.depends for each in handed)
         or (number in draft.wired and not behind)
@@ -110,6 +111,7 @@ def _made_below(shop: Workshop, number: int) -> list[int]:
                 target >= 0
                 and target not in found
                 and shop.draft.handed.get(target)
+                and target not in shop.unseen
                 and not shop.draft.has_several_constructors(target)
                 and not any(each.supply.depends for each in shop.draft.handed[target])
             ):
