@@ -148,7 +148,13 @@ def _contents(root: Path, steps: Sequence[Step]) -> dict[Path, bytes | None]:
 
 
 def _fresh(now: Counter[str], last: Counter[str]) -> list[str]:
-    return [line for line in now if now[line] > last.get(line, 0)]
+    """What the compiler says now and did not say before; a package that was missing as it ships is missing in new files, too."""
+    missing = {_said(line) for line in last if line.endswith("does not exist")}
+    return [line for line in now if now[line] > last.get(line, 0) and _said(line) not in missing]
+
+
+def _said(line: str) -> str:
+    return line.partition(" error: ")[2] or line
 
 
 def _red(step: Step, fresh: list[str], root: Path) -> Red:
