@@ -148,7 +148,7 @@ def _contents(root: Path, steps: Sequence[Step]) -> dict[Path, bytes | None]:
 
 
 def _fresh(now: Counter[str], last: Counter[str]) -> list[str]:
-    """What the compiler says now and did not say before; a package that was missing as it ships is missing in new files, too."""
+    """What the compiler says now and did not say before; a package that is missing as it ships is so in new files, too."""
     missing = {_said(line) for line in last if line.endswith("does not exist")}
     return [line for line in now if now[line] > last.get(line, 0) and _said(line) not in missing]
 
