@@ -18,6 +18,7 @@ from isodesm.planning.drafting.insertions import (
     inserted,
     position,
 )
+from isodesm.planning.drafting.project_lists import ProjectLists
 from isodesm.planning.drafting.syntax import Syntax
 from isodesm.planning.levels import Levels
 from isodesm.planning.writing import Need, Writer, writer_of
@@ -50,6 +51,7 @@ class Drafted:
         self.named: dict[int, set[Need]] = defaultdict(set)
         """File to what those name."""
         self.new_files: dict[str, str] = {}
+        self.projects = ProjectLists(codebase.root)
         self._syntax: dict[int, Syntax] = {}
 
     def checkpoint(self) -> Callable[[], None]:
@@ -57,7 +59,7 @@ class Drafted:
         lists = {name: {key: list(value) for key, value in getattr(self, name).items()} for name in ("handed", "extras")}
         sets = {name: set(getattr(self, name)) for name in ("bridged", "retired", "wired", "hidden")}
         named = {key: set(value) for key, value in self.named.items()}
-        marks, new_files = dict(self.marks), dict(self.new_files)
+        marks, new_files, listed = dict(self.marks), dict(self.new_files), dict(self.projects.contents)
 
         def restore() -> None:
             for name, value in lists.items():
@@ -65,6 +67,7 @@ class Drafted:
             for name, value in sets.items():
                 setattr(self, name, value)
             self.named, self.marks, self.new_files = defaultdict(set, named), marks, new_files
+            self.projects.contents = listed
 
         return restore
 

@@ -36,12 +36,16 @@ class Recorder:
         apply()
         edits: list[Edit] = []
         code: list[Code] = []
-        for path in sorted(set(self.draft.new_files) - self._files):
+        new = sorted(set(self.draft.new_files) - self._files)
+        for path in new:
             text = self.draft.new_files[path]
             edits.append(Edit(path, 1, "new file", text=text, new=True))
             code.append(Code(path, "", text))
             if language := language_of(path):
                 self.written.append(Written(language, path, b"", text.encode()))
+        listed, lines = self.draft.projects.listing(new)
+        edits += listed
+        code += lines
         self._files = set(self.draft.new_files)
         for file in touched:
             self._known[file] = amendments_of(self.draft, file)

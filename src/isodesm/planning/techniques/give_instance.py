@@ -33,7 +33,7 @@ def plan_gateway(shop: Workshop, recorder: Recorder, state: Projection, target: 
     measures = state.measures(target)
     edits, code = recorder.change([], lambda: _write(shop, target, gateway))
     named = {abstraction.path: abstraction.name, gateway.adapter_path: gateway.adapter}
-    edits = tuple(Edit(e.file, e.line, f"new file: `{named[e.file]}`", text=e.text, new=True) for e in edits)
+    edits = tuple(Edit(e.file, e.line, f"new file: `{named[e.file]}`", text=e.text, new=True) if e.new else e for e in edits)
     members = ", ".join(f"`{each}`" for each in dict.fromkeys(member.name for _, member in abstraction.members))
     return Step(
         number=0,

@@ -1,0 +1,90 @@
+"""Project files that list their sources one by one: a new file is built only once it is listed there, too."""
+
+from __future__ import annotations
+
+import posixpath
+import re
+from collections import defaultdict
+from collections.abc import Iterable
+from pathlib import Path
+
+from isodesm.catalogue import shared_catalogue
+from isodesm.planning.steps import Code, Edit
+
+LARGEST = 1 << 22
+"""Bytes of a project file up to which it is read."""
+SUFFIX = ".cs"
+"""Of the files that such project files list."""
+
+
+class ProjectLists:
+    """The project files of a tree, as the steps of a plan leave them. Mutable in `contents`."""
+
+    def __init__(self, root: Path) -> None:
+        self.root = root
+        self.contents: dict[str, bytes] = {}
+        """Path of each project file that a step changed to its bytes by then."""
+        self._known: dict[str, list[str]] = {}
+
+    def listing(self, new: Iterable[str]) -> tuple[list[Edit], list[Code]]:
+        """The edits of one step that list new files wherever files of their folders are listed; they take effect at once."""
+        added: dict[str, list[tuple[int, bytes, str]]] = defaultdict(list)
+        for name in (each for each in new if each.endswith(SUFFIX)):
+            for path in self._above(posixpath.dirname(name)):
+                listed = posixpath.relpath(name, posixpath.dirname(path) or ".").replace("/", "\\")
+                if place := _place(self._content(path), listed):
+                    added[path].append((*place, posixpath.basename(name)))
+        edits: list[Edit] = []
+        code: list[Code] = []
+        for path, lines in added.items():
+            content = self._content(path)
+            for at, line, name in lines:
+                text = line.decode("utf-8", "replace")
+                edits.append(Edit(path, content.count(b"\n", 0, at) + 1, f"lists `{name}`", at, at, text))
+                code.append(Code(path, "", text.strip()))
+            for at, line, _ in sorted(lines, key=lambda each: each[0], reverse=True):
+                content = content[:at] + line + content[at:]
+            self.contents[path] = content
+        return edits, code
+
+    def _content(self, path: str) -> bytes:
+        return self.contents[path] if path in self.contents else self._read(path)
+
+    def _above(self, folder: str) -> list[str]:
+        """Project files in a folder and those above it, up to the root."""
+        if folder not in self._known:
+            suffixes = tuple(shared_catalogue().manifests.suffixes.split())
+            try:
+                own = sorted(
+                    each.name for each in (self.root / folder).iterdir() if each.name.endswith(suffixes) and each.is_file()
+                )
+            except OSError:
+                own = []
+            above = self._above(posixpath.dirname(folder)) if folder else []
+            self._known[folder] = [*(posixpath.join(folder, each) for each in own), *above]
+        return self._known[folder]
+
+    def _read(self, path: str) -> bytes:
+        try:
+            file = self.root / path
+            return file.read_bytes() if file.stat().st_size <= LARGEST else b""
+        except OSError:
+            return b""
+
+
+def _place(content: bytes, name: str) -> tuple[int, bytes] | None:
+    """Where a list of sources takes another name, and the line that says it; None where it lists no file of that folder, or
+    has the name already."""
+    folder = re.escape(name.rpartition("\\")[0].encode() + (b"\\" if "\\" in name else b""))
+    entries = list(re.finditer(rb"^([ \t]*)<(\w+) Include=\"(" + folder + rb"[^\\\"*]+\.cs)\"", content, re.MULTILINE))
+    if not entries or any(each[3].lower() == name.encode().lower() for each in entries):
+        return None
+    kinds = [each for each in entries if each[2] == entries[0][2]]
+    following = next((each for each in kinds if each[3].lower() > name.encode().lower()), None)
+    end = b"\r\n" if b"\r\n" in content else b"\n"
+    line = kinds[0][1] + b"<" + kinds[0][2] + b' Include="' + name.encode() + b'" />' + end
+    if following is not None:
+        return following.start(), line
+    last = kinds[-1]
+    close = re.compile(rb"/>[ \t]*\r?\n|</" + last[2] + rb">[ \t]*\r?\n").search(content, last.end())
+    return (close.end(), line) if close is not None else None
