@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections import Counter
 
 import msgspec
 
@@ -23,6 +24,8 @@ SEAMS = ("static-effect", "ambient-state")
 STATES = ("field", "property")
 WITH_PROPERTIES = frozenset(("csharp", "typescript"))
 """Languages in which an interface can offer a state as a state."""
+LEFT_OUT = "Conditional"
+"""The mark of a function whose calls are left out of some builds, arguments and all, which no interface can promise."""
 _STATIC = frozenset(KIND_NUMBER[each] for each in ("static-call", "static-field"))
 _SEPARATOR = re.compile(rb"\s*(?:\.|::)\s*")
 
@@ -109,6 +112,9 @@ def _new(shop: Workshop, target: int) -> Gateway:
         for member in shop.symbols.types[each].members
         if member.name.lstrip("$") in names and _can_offer(shop, each, member)
     )
+    if shop.language(target) == "typescript":  # where several forms share one body
+        forms = Counter(member.name for _, member in members)
+        members = tuple(each for each in members if forms[each[1].name] == 1)
     home = home_of(shop.codebase, target)
     own = f"{shop.name(target)}{'' if _is_static_only(shop, target) else FUNCTIONS}"
     name = interface_name(shop.codebase, target, shop.habit(target), home, shop.planned_names(), own)
@@ -156,6 +162,8 @@ def _can_offer(shop: Workshop, number: int, member: Member) -> bool:
     if not member.is_static and member.kind != "constant" or words & {"private", "event", "extern", "const"}:
         return False
     if "protected" in words and shop.language(number) != "java":
+        return False
+    if any(simple_name(mark.name) == LEFT_OUT for mark in member.modifiers.annotations):
         return False
     if member.kind in STATES:
         return bool(member.type) and "[" not in simple_name(member.type)[:1]
