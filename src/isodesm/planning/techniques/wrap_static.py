@@ -26,6 +26,7 @@ VAGUE = {
 }
 """Names of static functions that say little without their class, and what to put in front of it instead."""
 _BY_REFERENCE = re.compile(rb"[(,]\s*(?:\[[^\]]*\]\s*)?(?:out|ref|in|params)\s")
+LOOKED_UP = "`{}` is looked up when the object is made: what a test puts in its place later does not reach this class"
 IDENTIFIERS = frozenset(("newId", "new_id"))
 """Names of stand-ins for what makes identifiers."""
 USED_ALL_OVER = 24
@@ -73,7 +74,7 @@ def _moved(language: str, written: str) -> tuple[str, ...]:
     """What changes where a function is looked up by its name: once, and no longer at each call."""
     if language != "python" or written.startswith("lambda"):
         return ()
-    return (f"`{written}` is looked up when the object is made: what a test puts in its place later does not reach this class",)
+    return (LOOKED_UP.format(written),)
 
 
 def _own_function(shop: Workshop, decision: Decision) -> Proposal | str:
