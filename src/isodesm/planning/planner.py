@@ -132,9 +132,9 @@ class _Planner:
         if len(self.steps) == count:
             return
         may_go = words_of(self.codebase, decision) if keeps_words and decision is not None else None
-        may_come = {
-            word for each in self.shop.draft.handed.values() for given in each for word in (given.name, given.supply.text)
-        }
+        draft = self.shop.draft
+        may_come = {word for own in draft.handed.values() for given in own for word in (given.name, given.supply.text)}
+        may_come |= {each.text for own in draft.extras.values() for each in own}
         objection: Objection | None = next(objections(self.recorder.written, may_go, self._type_names, may_come), None)
         if objection is not None:
             restore()
