@@ -60,3 +60,13 @@ def unit_of(shop: Any, number: int) -> str:
     if inner and (folder == inner or folder.endswith(f"/{inner}")):
         return folder[: len(folder) - len(inner)].rstrip("/")
     return path.parts[0] if len(path.parts) > 1 else ""
+
+
+def module_home(shop: Any, target: int, home: str, path: str) -> str:
+    """Where a new type beside a target is imported from: its own module, in languages that go by modules."""
+    if home.startswith("/"):
+        return "/" + path.removesuffix(".ts")
+    if shop.symbols.dialect(target).style != "modules":
+        return home
+    package = home.rpartition(".")[0] if not shop.path(target).endswith("__init__.py") else home
+    return f"{package}.{path.rpartition('/')[2].removesuffix('.py')}".lstrip(".")

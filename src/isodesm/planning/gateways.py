@@ -10,7 +10,7 @@ import msgspec
 from isodesm.facts.records import Member
 from isodesm.linking.bonds import KIND_NUMBER, WRITE
 from isodesm.linking.symbols import simple_name
-from isodesm.planning.abstractions import NEW, Abstraction
+from isodesm.planning.abstractions import NEW, Abstraction, module_home
 from isodesm.planning.decisions import Decision, Place, holds_object
 from isodesm.planning.drafting.names_in_code import home_of
 from isodesm.planning.interface_names import interface_name
@@ -133,16 +133,6 @@ def _is_static_only(shop: Workshop, target: int) -> bool:
     return all(
         each.is_static or each.kind == "constant" or (each.kind == "constructor" and each.is_private) for each in members
     )
-
-
-def module_home(shop: Workshop, target: int, home: str, path: str) -> str:
-    """Where a new type beside a target is imported from: its own module, in languages that go by modules."""
-    if home.startswith("/"):
-        return "/" + path.removesuffix(".ts")
-    if shop.symbols.dialect(target).style != "modules":
-        return home
-    package = home.rpartition(".")[0] if not shop.path(target).endswith("__init__.py") else home
-    return f"{package}.{path.rpartition('/')[2].removesuffix('.py')}".lstrip(".")
 
 
 def _alters(shop: Workshop, row: int) -> bool:

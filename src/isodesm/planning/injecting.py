@@ -7,6 +7,7 @@ import re
 import msgspec
 
 from isodesm.planning.abstractions import CONCRETE
+from isodesm.planning.drafting.handed import Handed
 from isodesm.planning.drafting.handing import hand_in
 from isodesm.planning.drafting.making import Recorder
 from isodesm.planning.lifetimes import lifetime_of
@@ -45,21 +46,13 @@ def plan_injection(shop: Workshop, recorder: Recorder, state: Projection, propos
         or shop.must_bridge(number, served=contained and knows(shop, proposal))
     )
     source = shop.name(number)
-    given = hand_in(draft, decision, proposal.wanted)
-
-    def apply() -> None:
-        draft.handed[number].append(msgspec.structs.replace(given, optional=bridge))
-        if unseen:
-            shop.unseen.add(number)
-        if bridge:
-            draft.bridged.add(number)
-            if contained:
-                keep_marked(shop, number)
-        else:
-            draft.wired.add(number)
+    given = msgspec.structs.replace(hand_in(draft, decision, proposal.wanted), optional=bridge)
+    if unseen:
+        shop.unseen.add(number)
 
     files = {file for each in draft.made_from(number) for file in draft.files_of(each)}
-    edits, code = recorder.change(files | {place.file for place in decision.places}, apply)
+    touched = files | {place.file for place in decision.places}
+    edits, code = recorder.change(touched, lambda: _take(shop, given, bridge=bridge, contained=contained))
     function = proposal.wanted.makes is not None or proposal.technique == wrap_static.NAME
     after = state.cutting(decision, bridge=bridge, deferred=function)
     before_measures, after_measures = state.measures(number), after.measures(number)
@@ -91,6 +84,18 @@ def plan_injection(shop: Workshop, recorder: Recorder, state: Projection, propos
         lifetime=_lifetime(shop, proposal),
     )
     return step, after
+
+
+def _take(shop: Workshop, given: Handed, *, bridge: bool, contained: bool) -> None:
+    """Note what a class is handed, and who supplies it from now on."""
+    draft, number = shop.draft, given.owner
+    draft.handed[number].append(given)
+    if not bridge:
+        draft.wired.add(number)
+        return
+    draft.bridged.add(number)
+    if contained:
+        keep_marked(shop, number)
 
 
 def _article(proposal: Proposal) -> str:

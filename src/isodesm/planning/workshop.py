@@ -13,7 +13,7 @@ from isodesm.facts import typetext
 from isodesm.facts.records import Member
 from isodesm.linking.bonds import KIND_NUMBER
 from isodesm.linking.symbols import simple_name
-from isodesm.planning.abstractions import CONCRETE, NEW, Abstraction, Creator, only_declares, unit_of
+from isodesm.planning.abstractions import CONCRETE, NEW, Abstraction, Creator, module_home, only_declares, unit_of
 from isodesm.planning.decisions import Decision
 from isodesm.planning.drafting.draft import Draft
 from isodesm.planning.drafting.names_in_code import home_of, need_of_type
@@ -329,11 +329,7 @@ class Workshop:
         if self.language(target) == "typescript" and stem == self.name(target):
             file_name = f"{name}.ts"
         path = f"{folder}/{file_name}".lstrip("/")
-        if home.startswith("/"):
-            home = "/" + path.removesuffix(".ts")
-        elif self.symbols.dialect(target).style == "modules":
-            package = home.rpartition(".")[0] if not self.path(beside).endswith("__init__.py") else home
-            home = f"{package}.{file_name.removesuffix('.py')}".lstrip(".")
+        home = module_home(self, beside, home, path)
         return Abstraction(name, home, NEW, beside, members, users, path)
 
     # --- constructors ---------------------------------------------------------------------

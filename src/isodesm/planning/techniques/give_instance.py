@@ -8,10 +8,11 @@ from __future__ import annotations
 import re
 
 from isodesm.facts.records import Member
+from isodesm.planning.abstractions import module_home
 from isodesm.planning.drafting.making import Recorder
 from isodesm.planning.drafting.names_in_code import need_of_type
 from isodesm.planning.drafting.signatures import signature_of
-from isodesm.planning.gateways import STATES, WITH_PROPERTIES, Gateway, module_home
+from isodesm.planning.gateways import STATES, WITH_PROPERTIES, Gateway
 from isodesm.planning.projection import Projection
 from isodesm.planning.steps import Balance, Edit, Step, step_id
 from isodesm.planning.techniques.extract_interface import imports_of, needs_of_members, qualified
