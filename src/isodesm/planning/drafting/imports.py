@@ -5,9 +5,10 @@ from __future__ import annotations
 import re
 from collections import defaultdict
 from collections.abc import Iterable, Iterator
-from functools import partial
+from functools import lru_cache, partial
 from typing import Any
 
+from isodesm.codebase.model import Codebase
 from isodesm.planning.drafting.amendments import Amendment, amended
 from isodesm.planning.drafting.draft import Draft
 from isodesm.planning.drafting.import_order import Place, place_of
@@ -128,9 +129,14 @@ def missing_imports(draft: Draft, file: int) -> Iterator[Amendment]:
 
 def _is_of_tree(draft: Draft, name: str) -> bool:
     """Whether a dotted name is that of a module of the tree."""
-    modules = draft.symbols.modules.get("python")
-    first = name.partition(".")[0]
-    return modules is not None and any(each.partition(".")[0] == first for each in modules.by_name)
+    return name.partition(".")[0] in _roots(draft.codebase)
+
+
+@lru_cache(maxsize=1)
+def _roots(codebase: Codebase) -> frozenset[str]:
+    """What dotted names of modules of the tree begin with."""
+    modules = codebase.symbols.modules.get("python")
+    return frozenset(each.partition(".")[0] for each in modules.by_name) if modules is not None else frozenset()
 
 
 def import_lines(draft: Draft, file: int, needs: Iterable[Need], path: str) -> list[str]:

@@ -69,19 +69,17 @@ def _only_reads(shop: Workshop, place: Place) -> bool:
     node = shop.draft.syntax(place.file).at(*place.span)
     if (node.start_byte, node.end_byte) != place.span:
         return False
-    parent, value = node.parent, node
-    if shop.symbols.files[place.file].language == "php" and _may_be_a_reference(shop, place, node):
-        return False
-    while parent is not None and parent.type in _PART_OF:
-        value, parent = parent, parent.parent
-    return parent is None or not _changes(parent, value)
-
-
-def _may_be_a_reference(shop: Workshop, place: Place, node: Any) -> bool:
-    """Whether the very variable may be asked for, in a language whose calls say nothing of what they take by reference."""
     while node.parent is not None and node.parent.type in _PART_OF:
         node = node.parent
-    around = node.parent.type if node.parent is not None else ""
+    if node.parent is None:
+        return True
+    if shop.symbols.files[place.file].language == "php" and _may_be_a_reference(shop, place, node.parent.type):
+        return False
+    return not _changes(node.parent, node)
+
+
+def _may_be_a_reference(shop: Workshop, place: Place, around: str) -> bool:
+    """Whether the very variable may be asked for, in a language whose calls say nothing of what they take by reference."""
     return around in ("foreach_statement", "array_element_initializer") or (
         around == "argument" and not holds_object(shop.codebase, place)
     )

@@ -115,7 +115,6 @@ def at(level: tuple[int, int]) -> Writer:
         WRITER,
         promoted=lambda type, name: f"private {type} ${name}",
         supplied=lambda text: _supplied(text, level),
-        factory=lambda made, parameters, abstraction: _factory(made, parameters, abstraction, level),
     )
     if level < (8, 0):
         changed = replace(changed, promoted=None, named="")
@@ -141,15 +140,7 @@ def _supplied(text: str, level: tuple[int, int]) -> str:
     return f"function ({short['given']}){result} {{ return {short['value']}; }}"
 
 
-def _factory(
-    made: str, parameters: Sequence[tuple[str, str]], abstraction: str, level: tuple[int, int]
-) -> tuple[Typed, str, str]:
-    typed, text, use = factory(made, parameters, abstraction)
-    return typed, _supplied(text, level), use
-
-
 def _optional(type: str, name: str, supply: str, level: tuple[int, int]) -> tuple[str, str]:
     """Before types could be marked so, a default made them one that may be missing."""
-    given = _supplied(supply, level)
-    value = f"${name} ?? {given}" if level >= (7, 0) else f"${name} !== null ? ${name} : {given}"
+    value = f"${name} ?? {supply}" if level >= (7, 0) else f"${name} !== null ? ${name} : {supply}"
     return f"{type.lstrip('?') + ' ' if type else ''}${name} = null", value
