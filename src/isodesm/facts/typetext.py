@@ -57,6 +57,27 @@ def split_top(text: str, separator: str = ",") -> tuple[str, ...]:
     return tuple(part for part in parts if part)
 
 
+def closing_bracket(text: str, opening: int) -> int:
+    """Index of the bracket that closes the one at `opening`; the end of the text where none does."""
+    depth, quote, skip = 0, "", False
+    for index in range(opening, len(text)):
+        char = text[index]
+        if skip:
+            skip = False
+        elif quote:
+            skip = char == "\\"
+            quote = "" if char == quote else quote
+        elif char in "\"'":
+            quote = char
+        elif char == "(":
+            depth += 1
+        elif char == ")":
+            depth -= 1
+            if depth == 0:
+                return index
+    return len(text)
+
+
 def squeeze(text: str) -> str:
     """`text` without comments and on one line, runs of white space as one space."""
     if "/" in text:

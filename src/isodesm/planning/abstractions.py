@@ -44,6 +44,8 @@ class Creator(msgspec.Struct, frozen=True):
     site: int
     root: bool
     test: bool
+    row: int = -1
+    """Row of its bond."""
 
 
 def only_declares(declared: DeclaredType) -> bool:

@@ -18,24 +18,28 @@ from isodesm.facts.records import Member, Site
 from isodesm.planning.stand_ins import SHARED, shared_key, stand_in_of
 
 
-class Place(msgspec.Struct, frozen=True):
-    """One expression of a decision: its finding and site, its file, and the member it stands in (None: the head of a class).
+class Spot(msgspec.Struct, frozen=True, kw_only=True):
+    """One expression: its site and file, the member it stands in (None: the head of a class), and the row of its bond."""
 
-    `field` is what the value is kept in ('' for none). `nested` are findings inside the expression, which go where it goes.
-    `row` is that of the bond: of a finding with several places each has its own.
-    """
-
-    finding: Finding
     site: Site
     file: int
     member: Member | None
-    field: str
-    nested: tuple[Finding, ...] = ()
-    row: int = -1
+    row: int
 
     @property
     def span(self) -> tuple[int, int]:
         return self.site.place.start, self.site.place.end
+
+
+class Place(Spot, frozen=True, kw_only=True):
+    """One expression of a decision, with its finding; of a finding with several places each has its own row.
+
+    `field` is what the value is kept in ('' for none). `nested` are findings inside the expression, which go where it goes.
+    """
+
+    finding: Finding
+    field: str
+    nested: tuple[Finding, ...] = ()
 
 
 class Decision(msgspec.Struct, frozen=True):
@@ -203,7 +207,17 @@ def _place(codebase: Codebase, finding: Finding, row: int) -> Place | None:
         )
     own = _own_part(codebase, file, site, bonds.text_of("callee", row))
     kept = "" if own.place != site.place else field.removeprefix("this.")  # what a longer chain gives is another object
-    return Place(finding, own, file, member, kept, row=row)
+    return Place(finding=finding, site=own, file=file, member=member, field=kept, row=row)
+
+
+def spot_of(codebase: Codebase, row: int) -> Spot | None:
+    """Where a bond stands in code; None where it has no expression of its own."""
+    bonds = codebase.bonds
+    if bonds.site[row] < 0:
+        return None
+    index, file = bonds.source_member[row], bonds.file[row]
+    member = codebase.symbols.types[bonds.source[row]].members[index] if index >= 0 else None
+    return Spot(site=codebase.content(file).sites[bonds.site[row]], file=file, member=member, row=row)
 
 
 def _own_part(codebase: Codebase, file: int, site: Site, callee: str) -> Site:

@@ -7,6 +7,7 @@ import re
 import msgspec
 
 from isodesm.planning.abstractions import CONCRETE
+from isodesm.planning.decisions import spot_of
 from isodesm.planning.drafting.handed import Handed
 from isodesm.planning.drafting.handing import hand_in
 from isodesm.planning.drafting.making import Recorder
@@ -17,6 +18,7 @@ from isodesm.planning.steps import Balance, Step, step_id
 from isodesm.planning.techniques import inject_through_constructor, replace_singleton, wrap_static
 from isodesm.planning.techniques.proposal import Proposal
 from isodesm.planning.told_containers import keep_marked, knows, makes
+from isodesm.planning.visibility import is_hidden_from
 from isodesm.planning.workshop import Workshop
 
 BRIDGE = "bridge-constructor"
@@ -38,7 +40,8 @@ def plan_injection(shop: Workshop, recorder: Recorder, state: Projection, propos
     decision = proposal.decision
     number, draft = decision.source, shop.draft
     contained = makes(shop, number)
-    unseen = shop.is_hidden_from_roots(number, decision.target)
+    roots = {each.source for each in shop.creators.get(number, ()) if each.root}
+    unseen = is_hidden_from(shop, roots, decision.target)
     bridge = (
         unseen
         or proposal.bridge_only
@@ -47,6 +50,9 @@ def plan_injection(shop: Workshop, recorder: Recorder, state: Projection, propos
     )
     source = shop.name(number)
     given = msgspec.structs.replace(hand_in(draft, decision, proposal.wanted), optional=bridge)
+    supply = msgspec.structs.replace(given.supply, makes=_made_within(shop, proposal))
+    given = msgspec.structs.replace(given, supply=supply)
+    shop.taken[number, given.name] = proposal
     if unseen:
         shop.unseen.add(number)
 
@@ -84,6 +90,20 @@ def plan_injection(shop: Workshop, recorder: Recorder, state: Projection, propos
         lifetime=_lifetime(shop, proposal),
     )
     return step, after
+
+
+def _made_within(shop: Workshop, proposal: Proposal) -> tuple[int, ...]:
+    """The classes that are made where something is decided on, and in lines that go with it."""
+    decision, own = proposal.decision, proposal.wanted.supply.creates
+    first = decision.places[0]
+    spans = [first.span, *((each.start, each.end) for each in proposal.wanted.gone)]
+    found = [own] if own >= 0 else []
+    for row in shop.codebase.bonds.rows_of_source(decision.source):
+        spot, target = spot_of(shop.codebase, row), shop.codebase.bonds.target[row]
+        made = spot is not None and spot.site.kind == "creation" and target >= 0 and spot.file == first.file
+        if made and any(start <= spot.span[0] and spot.span[1] <= end for start, end in spans):
+            found.append(target)
+    return tuple(dict.fromkeys(found))
 
 
 def _take(shop: Workshop, given: Handed, *, bridge: bool, contained: bool) -> None:

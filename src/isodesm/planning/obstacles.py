@@ -7,7 +7,7 @@ import re
 from isodesm.codebase.model import Codebase
 from isodesm.facts import typetext
 from isodesm.facts.records import Member
-from isodesm.planning.decisions import Decision, Place, delegates
+from isodesm.planning.decisions import Decision, Place, Spot, delegates
 from isodesm.planning.drafting.draft import Draft
 from isodesm.planning.drafting.sections import section_at
 
@@ -141,19 +141,28 @@ def _plain(base: str) -> bool:
     return base.rpartition(".")[2] in ("object", "ABC", "Protocol", "Generic")
 
 
-def of_place(draft: Draft, decision: Decision, place: Place) -> str:
-    """Why a place can't be loosened; '' where it can."""
-    member = place.member
+def of_spot(draft: Draft, number: int, spot: Spot) -> str:
+    """Why what a class is handed does not reach an expression in it; '' where it may."""
+    member = spot.member
     if member is None:
         return "stands in the head of the class"
     if member.is_static or member.kind in ("static", "constant"):
         return STATIC
     if member.kind == "instance":
         return "stands in an initialiser block: move it into the constructor first"
-    if draft.symbols.files[place.file].generated:
+    if draft.symbols.files[spot.file].generated:
         return "stands in generated code: mend what generates it"
-    if place.file != draft.symbols.file_of[decision.source] and member.kind not in ("method", "property"):
+    if spot.file != draft.symbols.file_of[number] and member.kind not in ("method", "property"):
         return "is made where a field begins in another part of the class: move it into the constructor first"
+    return ""
+
+
+def of_place(draft: Draft, decision: Decision, place: Place) -> str:
+    """Why a place can't be loosened; '' where it can."""
+    member = place.member
+    if reason := of_spot(draft, decision.source, place):
+        return reason
+    assert member is not None
     syntax = draft.syntax(place.file)
     node = syntax.at(*place.span)
     if (node.start_byte, node.end_byte) != place.span and place.site.kind != "name" and place.finding.kind != "ambient-state":

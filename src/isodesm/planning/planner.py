@@ -16,6 +16,7 @@ from isodesm.planning.decisions import Decision, by_field, find_decisions
 from isodesm.planning.done import find_done
 from isodesm.planning.drafting.making import Recorder
 from isodesm.planning.drafting.names_in_code import clash_in
+from isodesm.planning.finishing import Finishing
 from isodesm.planning.gateways import Gateway
 from isodesm.planning.injecting import HAND_IN, hand_in_id, plan_injection
 from isodesm.planning.leaving import left_over, said_rightly, words_of
@@ -28,13 +29,9 @@ from isodesm.planning.steps import LeftOver, Plan, Step, Waiting, step_id
 from isodesm.planning.techniques import propose
 from isodesm.planning.techniques.extract_interface import interface_id, plan_interface
 from isodesm.planning.techniques.give_instance import gateway_id, plan_gateway
-from isodesm.planning.techniques.move_effect_out import KINDS, plan_move
+from isodesm.planning.techniques.pass_on import PASS_ON, makers_above
 from isodesm.planning.techniques.proposal import Proposal
-from isodesm.planning.techniques.register import NAME as REGISTER
-from isodesm.planning.techniques.register import TOLD, plan_registration, plan_telling
-from isodesm.planning.techniques.register_by_convention import plan_conventions
-from isodesm.planning.techniques.retire_bridge import NAME as RETIRE
-from isodesm.planning.techniques.retire_bridge import plan_retirement
+from isodesm.planning.techniques.register import TOLD, plan_telling
 from isodesm.planning.told_containers import is_served, knows, makes, refusal, tell
 from isodesm.planning.workshop import Workshop
 
@@ -80,7 +77,7 @@ def plan(
     return made
 
 
-class _Planner:
+class _Planner(Finishing):
     """Mutable while one plan is made."""
 
     def __init__(self, codebase: Codebase, diagnosis: Diagnosis, options: Options, only: frozenset[str] | None = None) -> None:
@@ -268,10 +265,6 @@ class _Planner:
             f"would take more than {most} dependencies: part the class first, by what belongs together" if taken >= most else ""
         )
 
-    def _is_wanted(self, wanted: str) -> bool:
-        """Whether a step is among those that the plan is narrowed down to."""
-        return self.only is None or wanted in self.only
-
     def _unused(self, wanted: str) -> str:
         """An id, told apart from those of earlier steps that hand the same class a second thing of one type."""
         known = {step.id for step in self.steps}
@@ -316,37 +309,6 @@ class _Planner:
         told = step_id(TOLD, self.codebase.symbols.names[target])
         return (told,) if any(each.id == told for each in self.steps) else ()
 
-    def _wire(self, number: int) -> None:
-        """Where a class has all its dependencies: wired by the composition roots, and rid of its old constructor."""
-        if self._is_wanted(step_id(REGISTER, self.codebase.symbols.names[number])):
-            self._add(plan_registration(self.shop, self.recorder, self.state, number), number)
-
-    def _retire(self, number: int) -> None:
-        """A class rid of its old constructor, where nobody needs that any more."""
-        self._add(plan_retirement(self.shop, self.recorder, self.state, number), number)
-
-    def _finish(self) -> None:
-        """Old constructors that nobody needs any more, and what only a person can do."""
-        for number in sorted(self.shop.draft.bridged, key=self.codebase.symbols.names.__getitem__):
-            if self._is_wanted(step_id(RETIRE, self.codebase.symbols.names[number])):
-                self._attempt(partial(self._retire, number), None)
-        if not self.options.focus:
-            self.steps += [each for each in plan_conventions(self.shop, self.state) if self._is_wanted(each.id)]
-        focus = self.options.focus
-        moves = [
-            plan_move(self.shop, self.state, each)
-            for each in self.diagnosis.findings
-            if each.kind in KINDS and each.level != "note" and (not focus or each.source_number in focus)
-        ]
-        self.steps += [each for each in moves if self._is_wanted(each.id)]
-
-    def _add(self, step: Step | None, number: int) -> None:
-        """Append a step that follows from those that handed something to a class."""
-        if step is not None:
-            name = self.codebase.symbols.names[number]
-            needs = tuple(each.id for each in self.steps if name in each.classes and each.technique != "extract-interface")
-            self.steps.append(msgspec.structs.replace(step, needs=needs))
-
     def _cut(self, waiting: int) -> Plan:
         cut = self.steps[: self.options.steps] if self.options.steps else self.steps
         if cut:
@@ -368,12 +330,14 @@ class _Planner:
     def _waiting(self, steps: Sequence[Step]) -> Waiting:
         """What the steps gain for classes that keep their old constructors."""
         draft, names = self.shop.draft, self.codebase.symbols.names
-        kept = {names[each] for each in draft.bridged - draft.retired}
-        own = [each for each in steps if each.id.startswith(HAND_IN) and each.classes[0] in kept]
+        kept = draft.bridged - draft.retired
+        behind = {names[each] for each in draft.bridged if makers_above(self.shop, each) & kept}
+        own = [each for each in steps if each.id.startswith(HAND_IN) and each.classes[0] in behind]
+        taking = {step.classes[0] for step in steps if step.id.startswith((HAND_IN, PASS_ON))}
         return Waiting(
             strain=round(sum(each.before.strain - each.after.strain for each in own), 9),
             hard_bonds=sum(each.before.hard_bonds - each.after.hard_bonds for each in own),
-            classes=len({each.classes[0] for each in own}),
+            classes=len(taking & {names[each] for each in kept}),
         )
 
 

@@ -6,7 +6,7 @@ import re
 from collections import Counter, defaultdict
 from collections.abc import Callable
 from functools import cached_property
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from isodesm.codebase.model import Codebase
 from isodesm.facts import typetext
@@ -20,6 +20,9 @@ from isodesm.planning.drafting.names_in_code import home_of, need_of_type
 from isodesm.planning.drafting.signatures import visible
 from isodesm.planning.interface_names import Habit, interface_name, measure_habit, usual_home
 from isodesm.planning.uses import asked_members
+
+if TYPE_CHECKING:
+    from isodesm.planning.techniques.proposal import Proposal
 
 _OFFERED = {"csharp": ("method", "property", "field"), "python": ("method", "property")}
 """Kinds of members that an abstraction can have; automatic properties are read as fields with brackets behind them."""
@@ -44,6 +47,8 @@ class Workshop:
         self.asked_by: dict[Decision, frozenset[str] | None] = {}
         self.unseen: set[int] = set()
         """Classes of which the composition roots can't name what they are handed."""
+        self.taken: dict[tuple[int, str], Proposal] = {}
+        """Class and name of what it is handed to the proposal that led to it."""
         self.told: set[int] = set()
         """Classes that a container has been told of by a step."""
         self.spans: set[tuple[int, int, int]] = set()
@@ -55,11 +60,11 @@ class Workshop:
     def checkpoint(self) -> Callable[[], None]:
         """What brings the workshop back to how it is now."""
         draft, extracted, told = self.draft.checkpoint(), dict(self.extracted), set(self.told)
-        gateways = dict(self.gateways)
+        gateways, taken = dict(self.gateways), dict(self.taken)
 
         def restore() -> None:
             draft()
-            self.extracted, self.told, self.gateways = extracted, told, gateways
+            self.extracted, self.told, self.gateways, self.taken = extracted, told, gateways, taken
 
         return restore
 
@@ -84,10 +89,14 @@ class Workshop:
             root = role == "composition-root" or (starts and role != "test")
             file, site = table.file[row], table.site[row]
             self.creators[target].append(
-                Creator(source=source, file=file, line=table.line[row], site=site, root=root, test=role == "test")
+                Creator(source=source, file=file, line=table.line[row], site=site, root=root, test=role == "test", row=row)
             )
         self.draft.root_sites = {
             target: [(each.file, each.site) for each in creators if each.root and each.site >= 0]
+            for target, creators in self.creators.items()
+        }
+        self.draft.test_sites = {
+            target: [(each.file, each.site) for each in creators if each.test and each.site >= 0]
             for target, creators in self.creators.items()
         }
 
@@ -353,25 +362,13 @@ class Workshop:
             or (not self.draft.writer(number).overloads and self.is_named_elsewhere(number))
         )
 
-    def is_hidden_from_roots(self, number: int, target: int) -> bool:
-        """Whether a composition root that makes a class can't name what stands for a target: it is known to its package or its
-        assembly only."""
-        if target < 0 or self.language(target) not in ("java", "csharp"):
-            return False
-        around = [target]
-        while (outer := self.symbols.outer(around[-1])) >= 0:
-            around.append(outer)
-        if all({"public", "protected"} & set(self.symbols.types[each].modifiers.words) for each in around):
-            return False
-        roots = {each.source for each in self.creators.get(number, ()) if each.root}
-        if self.language(target) == "csharp":
-            return any(unit_of(self, each) != unit_of(self, target) for each in roots)
-        package = self.symbols.files[self.symbols.file_of[target]].package
-        return any(self.symbols.files[self.symbols.file_of[each]].package != package for each in roots)
+    def is_named_elsewhere(self, number: int, *, all_pass: bool = False) -> bool:
+        """Whether files that create no object of a class import it all the same: what they hand on may be called anywhere.
 
-    def is_named_elsewhere(self, number: int) -> bool:
-        """Whether files that create no object of a class import it all the same: what they hand on may be called anywhere."""
-        name, roots = self.symbols.types[number].name, {each.file for each in self.creators.get(number, ()) if each.root}
+        So are, unless they `all_pass` what it takes, files that create it and are no composition roots.
+        """
+        name = self.symbols.types[number].name
+        roots = {each.file for each in self.creators.get(number, ()) if each.root or all_pass}
         return any(
             name in (each.alias, each.member) or each.name.rpartition(".")[2] == name
             for file, facts in enumerate(self.symbols.files)

@@ -6,7 +6,7 @@ import re
 from functools import lru_cache
 
 from isodesm.facts.records import Annotation, Modifiers
-from isodesm.facts.typetext import squeeze
+from isodesm.facts.typetext import closing_bracket, squeeze
 
 _WORD = re.compile(r"[\w-]+")
 
@@ -40,29 +40,8 @@ def _annotation(text: str, start: int) -> tuple[Annotation, int]:
     name = text[start:end].replace(" ", "")
     if end >= len(text) or text[end] != "(":
         return Annotation(name=name), end
-    closing = _closing_bracket(text, end)
+    closing = closing_bracket(text, end)
     return Annotation(name=name, arguments=text[end + 1 : closing].strip()), closing + 1
-
-
-def _closing_bracket(text: str, opening: int) -> int:
-    """Index of the bracket that closes the one at `opening`; the end of the text where none does."""
-    depth, quote, skip = 0, "", False
-    for index in range(opening, len(text)):
-        char = text[index]
-        if skip:
-            skip = False
-        elif quote:
-            skip = char == "\\"
-            quote = "" if char == quote else quote
-        elif char in "\"'":
-            quote = char
-        elif char == "(":
-            depth += 1
-        elif char == ")":
-            depth -= 1
-            if depth == 0:
-                return index
-    return len(text)
 
 
 _NOISE = re.compile(rb'//[^\n]*|/\*.*?\*/|"""(?:\\.|.)*?"""|"(?:\\.|[^"\\\n])*"|\'(?:\\.|[^\'\\\n])*\'', re.DOTALL)

@@ -71,13 +71,19 @@ class Draft(Drafted):
         found, before = {number}, 0
         while len(found) > before:
             before = len(found)
-            found |= {each for each in self.wired if any(given.supply.creates in found for given in self.handed.get(each, ()))}
+            found |= {
+                each
+                for each in self.wired
+                if any(found.intersection(given.supply.makes) for given in self.handed.get(each, ()))
+            }
         return found
 
     def files_of(self, number: int) -> set[int]:
         """The files that change when something is handed to a class, or is wired."""
         elsewhere = {file for given in self.handed.get(number, ()) for file, _ in given.elsewhere}
-        return {self.symbols.file_of[number], *elsewhere, *(file for file, _ in self.root_sites.get(number, ()))}
+        made = (*self.root_sites.get(number, ()), *self.test_sites.get(number, ()))
+        passing = {each.file for each in self.passing.get(number, ())}
+        return {self.symbols.file_of[number], *elsewhere, *(file for file, _ in made), *passing}
 
     # --- classes --------------------------------------------------------------------------
 

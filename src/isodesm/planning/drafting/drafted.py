@@ -4,15 +4,15 @@ from __future__ import annotations
 
 import re
 from collections import defaultdict
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from typing import Any
 
 from isodesm.codebase.model import Codebase
 from isodesm.facts.records import Member
-from isodesm.facts.typetext import split_top
-from isodesm.planning.decisions import delegates
+from isodesm.facts.typetext import closing_bracket, split_top
+from isodesm.planning.decisions import Spot, delegates, spot_of
 from isodesm.planning.drafting.amendments import Amendment
-from isodesm.planning.drafting.handed import Handed
+from isodesm.planning.drafting.handed import Handed, Passing, twin_of
 from isodesm.planning.drafting.insertions import (
     in_head,
     inserted,
@@ -27,6 +27,7 @@ FIELDS_MAKER = "dataclass"
 """What has a constructor made from fields that have no other library behind them."""
 TYPES_AS_TEXT = (3, 10)
 """Level from which all types can be worked out, and which files are as good as that say types are texts."""
+_REFERENCE = re.compile(r"([\w.]+(?:<[^()]*>)?)::new\b")
 _LATE_TYPES = re.compile(rb"^from __future__ import [^\n]*\bannotations\b", re.MULTILINE)
 
 
@@ -44,6 +45,10 @@ class Drafted:
         """Classes that the composition roots hand everything to."""
         self.root_sites: dict[int, list[tuple[int, int]]] = {}
         """Class to the places, as (file, site), where a composition root makes it."""
+        self.test_sites: dict[int, list[tuple[int, int]]] = {}
+        """The same of tests."""
+        self.passing: dict[int, list[Passing]] = defaultdict(list)
+        """Class to the places that pass what it takes on to it."""
         self.marks: dict[int, str] = {}
         """Class to the annotation by which a container knows the constructor that it goes on calling."""
         self.extras: dict[int, list[Amendment]] = defaultdict(list)
@@ -56,7 +61,9 @@ class Drafted:
 
     def checkpoint(self) -> Callable[[], None]:
         """What brings the draft back to how it is now."""
-        lists = {name: {key: list(value) for key, value in getattr(self, name).items()} for name in ("handed", "extras")}
+        lists = {
+            name: {key: list(value) for key, value in getattr(self, name).items()} for name in ("handed", "extras", "passing")
+        }
         sets = {name: set(getattr(self, name)) for name in ("bridged", "retired", "wired", "hidden")}
         named = {key: set(value) for key, value in self.named.items()}
         marks, new_files, listed = dict(self.marks), dict(self.new_files), dict(self.projects.contents)
@@ -126,22 +133,46 @@ class Drafted:
         return syntax.head_parameters(self.symbols.types[number]) if in_head(constructor) else syntax.parameters(constructor)
 
     def expression(self, given: Handed, at_root: bool = False) -> str:
-        """What stands for a dependency: at a composition root with all that it is handed by then itself."""
-        supply = given.supply
-        target = supply.creates
-        if not at_root or target not in self.wired or not self.handed.get(target) or not supply.text.rstrip().endswith(")"):
-            return self.writer(given.owner).supplied(supply.text)
-        return self.completed(target, supply.text)
+        """What stands for a dependency, with all that it is handed itself: at a composition root once those do so, everywhere
+        once its old constructor is gone."""
+        text = given.supply.text
+        for target in given.supply.makes:
+            if self.handed.get(target) and (target in self.retired or at_root and target in self.wired):
+                text = self._completed(target, self._spelled_out(given.owner, target, text))
+        return self.writer(given.owner).supplied(text)
 
-    def completed(self, target: int, creation: str) -> str:
-        """A creation as written, with what the class is handed added to its arguments."""
-        head, brackets = creation[: creation.index("(") + 1], creation[creation.index("(") + 1 : creation.rindex(")")].strip()
-        own = list(split_top(brackets)) if brackets else []
-        index, added = self.arguments_for(target, len(own))
-        return head + ", ".join([*own[:index], *added, *own[index:]]) + ")"
+    def _spelled_out(self, owner: int, target: int, text: str) -> str:
+        """A reference to a constructor as a function that calls it, by names that nobody around has."""
+        if not _REFERENCE.search(text):
+            return text
+        file_names = {each.name for file, _ in self.root_sites.get(owner, ()) for each in self.codebase.content(file).locals}
+        taken = file_names | {each.name for own in self.constructors(owner) for each in own.parameters}
+        constructor = self.constructor(target)
+        names = [each.name for each in constructor.parameters] if constructor is not None else []
+        names = [f"{each}Given" if each in taken else each for each in names]
+        listed = ", ".join(names)
+        return _REFERENCE.sub(lambda found: f"{listed if len(names) == 1 else f'({listed})'} -> new {found[1]}({listed})", text)
 
-    def arguments_for(self, target: int, given: int) -> tuple[int, list[str]]:
-        """Where among so many arguments those for the dependencies of a class go, and what they are."""
+    def creations_in(self, text: str, target: int) -> list[re.Match[str]]:
+        """Where code makes objects of a class, up to the bracket that opens their arguments."""
+        word = r"" if self.symbols.dialect(target).name == "python" else r"\bnew\s+"
+        return list(
+            re.finditer(rf"{word}(?:[\w.\\]*[.\\])?\b{re.escape(self.symbols.types[target].name)}(?:<[^()]*>)?\(", text)
+        )
+
+    def _completed(self, target: int, text: str) -> str:
+        """Code with what a class is handed added to the arguments wherever it makes one."""
+        for found in reversed(self.creations_in(text, target)):
+            end = closing_bracket(text, found.end() - 1)
+            brackets = text[found.end() : end].strip()
+            own = list(split_top(brackets)) if brackets else []
+            index, added = self.arguments_for(target, len(own))
+            text = text[: found.end()] + ", ".join([*own[:index], *added, *own[index:]]) + text[end:]
+        return text
+
+    def arguments_for(self, target: int, given: int, passed: Sequence[str] = ()) -> tuple[int, list[str]]:
+        """Where among so many arguments those for the dependencies of a class go, and what they are; `passed` if somebody has
+        them already."""
         constructor, language = self.constructor(target), self.symbols.dialect(target).name
         if constructor is None and (inherited := self.inherited(target)) is not None:
             constructor = inherited[1]
@@ -149,7 +180,7 @@ class Drafted:
         handed = self.handed[target]
         if any(each.supply.depends for each in handed) and target not in self.retired:
             handed = [each for each in handed if not each.optional]  # only the class itself can supply the others
-        texts = [self.expression(each, at_root=True) for each in handed]
+        texts = passed or [self.expression(each, at_root=True) for each in handed]
         named = self.writer(target).named
         if named and (language == "python" or given < index):
             return given, [named.format(name=each.name, value=text) for each, text in zip(handed, texts, strict=True)]
@@ -157,17 +188,59 @@ class Drafted:
         missing = "undefined" if language == "typescript" else ""
         return min(index, given), [*(missing or each.default for each in left_out), *texts]
 
+    def passed_at(self, number: int, passing: Passing) -> list[str]:
+        """What a creation passes of what its class is handed, in the order in which the made one takes it; [] where it has not
+        all of it."""
+        found: list[str] = []
+        spot = spot_of(self.codebase, passing.row)
+        for each in self.handed[number]:
+            own = twin_of(each, self.handed.get(passing.owner, ()))
+            if each.name in passing.fetched:
+                found.append(self.expression(each, at_root=True))
+            elif own is None or spot is None:
+                return []
+            else:
+                found.append(self.written_as(passing.owner, spot, own.name, kept=own.kept))
+        return found
+
+    def written_as(self, number: int, spot: Spot, name: str, *, kept: bool) -> str:
+        """What a class is handed, as an expression in it must write it: the field, by `this.` where a parameter or variable
+        there has its name; or the parameter where there is no field yet."""
+        writer, member = self.writer(number), spot.member
+        if not kept or (member is not None and member.kind == "constructor" and writer.overloads):
+            return writer.argument(name)
+        local = [
+            each.name
+            for each in self.codebase.content(spot.file).locals
+            if each.start <= spot.span[0] < each.end and each.kind != "self"
+        ]
+        given = [each.name for each in member.parameters] if member is not None else []
+        use = writer.use(name)
+        return f"this.{name}" if use == name and name in (*local, *given) else use
+
+    def sites_supplied(self, number: int) -> list[tuple[int, int]]:
+        """The places, as (file, site), that hand a class everything by what stands for it: composition roots, and in the end
+        tests."""
+        return [
+            *(self.root_sites.get(number, ()) if number in self.wired else ()),
+            *(self.test_sites.get(number, ()) if number in self.retired else ()),
+        ]
+
     def _at_roots(self, file: int) -> Iterator[Amendment]:
-        """The creations of wired classes at composition roots of one file."""
-        for number in sorted(self.wired):
-            for home, index in self.root_sites.get(number, ()):
-                if home != file or not self.handed.get(number):
+        """The creations in one file that pass what classes take, be it made there or handed on."""
+        for number in sorted({*self.wired, *self.retired, *self.passing}):
+            if not self.handed.get(number):
+                continue
+            supplied = [(home, index, []) for home, index in self.sites_supplied(number)]
+            handed_on = [(each.file, each.site, each) for each in self.passing.get(number, ()) if each.file == file]
+            for home, index, passing in (*supplied, *handed_on):
+                passed = self.passed_at(number, passing) if passing else []
+                if passing and not passed:
                     continue
-                syntax, site = self.syntax(file), self.codebase.content(file).sites[index]
-                brackets = syntax.arguments(syntax.at(site.place.start, site.place.end))
-                if brackets is None:
-                    continue
-                where, added = self.arguments_for(number, len(brackets[1]))
-                names = ", ".join(f"`{each.name}`" for each in self.handed[number])
-                said = f"passes {names} to `{self.symbols.types[number].name}`"
-                yield inserted(brackets, added, where, said, syntax)
+                syntax, site = self.syntax(file), self.codebase.content(file).sites[index] if home == file else None
+                brackets = syntax.arguments(syntax.at(site.place.start, site.place.end)) if site is not None else None
+                if brackets is not None:
+                    where, added = self.arguments_for(number, len(brackets[1]), passed)
+                    names = ", ".join(f"`{each.name}`" for each in self.handed[number])
+                    said = f"passes {names} to `{self.symbols.types[number].name}`"
+                    yield inserted(brackets, added, where, said, syntax)

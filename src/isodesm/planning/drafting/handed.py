@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
+
 import msgspec
 
 from isodesm.planning.drafting.amendments import Amendment
@@ -14,8 +16,9 @@ VALUE = "\0value\0"
 class Supply(msgspec.Struct, frozen=True):
     """What stands for a dependency where nobody hands one in: an expression of a file, or a text.
 
-    `creates` is the class that the expression makes (-1: none), which may itself be handed things by then. `depends` are
-    parameters of the constructor that it names.
+    `creates` is the class that the expression makes (-1: none), which may itself be handed things by then; `makes` are all that
+    it makes, those on the way and those that a function makes included. `depends` are parameters of the constructor that it
+    names.
     """
 
     text: str
@@ -23,6 +26,7 @@ class Supply(msgspec.Struct, frozen=True):
     creates: int = -1
     needs: tuple[Need, ...] = ()
     depends: bool = False
+    makes: tuple[int, ...] = ()
 
 
 class Handed(msgspec.Struct, frozen=True):
@@ -45,3 +49,22 @@ class Handed(msgspec.Struct, frozen=True):
     """What those files must know to name the type of what they get."""
     optional: bool = False
     """Whether callers may leave it out, for the old constructor or a default supplies it."""
+
+
+class Passing(msgspec.Struct, frozen=True):
+    """A creation in a class (`owner`), by bond (`row`), file and site, that passes on what the owner is handed itself.
+
+    Of what has a name in `fetched` the creation passes what stands for it, as the old constructor did.
+    """
+
+    owner: int
+    row: int
+    file: int
+    site: int
+    fetched: frozenset[str] = frozenset()
+
+
+def twin_of(given: Handed, others: Iterable[Handed]) -> Handed | None:
+    """What stands for the same as a dependency among others; None where nothing does."""
+    key = (given.typed, given.supply.text, given.supply.creates)
+    return next((each for each in others if (each.typed, each.supply.text, each.supply.creates) == key), None)

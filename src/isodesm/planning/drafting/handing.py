@@ -52,7 +52,7 @@ def hand_in(draft: Draft, decision: Decision, wanted: Wanted) -> Handed:
     """The dependency that a decision becomes."""
     first = next((place for place in decision.places if place.field and wanted.use == "{field}"), None)
     declared = first is not None and _field(draft, decision, first.field) is not None
-    name = first.field if first is not None and declared else _free_name(draft, decision, wanted.name)
+    name = first.field if first is not None and declared else free_name(draft, decision.source, wanted.name)
     in_constructor = [place for place in decision.places if place.member is not None and place.member.kind == "constructor"]
     assigned = any(place.field == name for place in in_constructor) and declared
     kept = declared or len(in_constructor) < len(decision.places)
@@ -85,9 +85,8 @@ def _field(draft: Draft, decision: Decision, name: str) -> Any:
     )
 
 
-def _free_name(draft: Draft, decision: Decision, wanted: str) -> str:
-    """A name that neither the class nor a variable in it has."""
-    number = decision.source
+def free_name(draft: Draft, number: int, wanted: str) -> str:
+    """A name that neither a class nor a variable in it has."""
     taken = _names_seen(draft, number) | {each.name for each in draft.handed.get(number, ())}
     file, body = draft.symbols.file_of[number], draft.symbols.types[number].body
     taken |= {local.name for local in draft.codebase.content(file).locals if body[0] <= local.start < body[1]}
@@ -138,7 +137,7 @@ def _candidates(wanted: str) -> list[str]:
 
 
 def _amendments(draft: Draft, decision: Decision, place: Place, wanted: Wanted, name: str, kept: bool) -> list[Amendment]:
-    syntax, writer = draft.syntax(place.file), draft.writer(decision.source)
+    syntax = draft.syntax(place.file)
     node = syntax.at(*place.span)
     start, end = place.span
     shown = syntax.text[start:end].decode("utf-8", "replace").split("\n")[0][:60]
@@ -154,11 +153,7 @@ def _amendments(draft: Draft, decision: Decision, place: Place, wanted: Wanted, 
         found = Amendment(start, end, PLACES, VALUE, f"`{shown}` becomes what is handed in")
         return [found, *_told_apart(syntax, node, name), *_declared_with(draft, syntax, decision, place, wanted)]
     in_constructor = place.member is not None and place.member.kind == "constructor"
-    field = (
-        _told_from_locals(draft, place, name, writer.use(name))
-        if kept and (not in_constructor or not writer.overloads)
-        else writer.argument(name)
-    )
+    field = draft.written_as(decision.source, place, name, kept=kept)
     called = _passed(syntax, node)
     brackets = syntax.arguments(node)
     use = wanted.uses.get(place.span, wanted.use)
@@ -177,17 +172,6 @@ def _amendments(draft: Draft, decision: Decision, place: Place, wanted: Wanted, 
     if declarator is not None and wanted.concrete:
         found += _retyped(syntax, syntax.declared_type(declarator), wanted)
     return found
-
-
-def _told_from_locals(draft: Draft, place: Place, name: str, use: str) -> str:
-    """A field as a place must write it: by `this.` where a parameter or variable there has its name."""
-    local = [
-        each.name
-        for each in draft.codebase.content(place.file).locals
-        if each.start <= place.span[0] < each.end and each.kind != "self"
-    ]
-    given = [each.name for each in place.member.parameters] if place.member is not None else []
-    return f"this.{name}" if use == name and name in (*local, *given) else use
 
 
 def _told_apart(syntax: Syntax, node: Any, name: str) -> list[Amendment]:

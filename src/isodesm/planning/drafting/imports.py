@@ -167,6 +167,9 @@ def _needs(draft: Draft, file: int) -> Iterator[Need]:
                 yield Need("field", "dataclasses")
             if each.supply.file != file or number in draft.bridged:
                 yield from each.supply.needs
+            for made in each.supply.makes if number in draft.bridged and number not in draft.retired else ():
+                if made in draft.retired:
+                    yield from _needs_of_wiring(draft, made, file, set())
             if each.supply.file >= 0 and each.supply.file != file:  # taken from another part of the class
                 local = _part_in(draft, number, each.supply.file) - draft.symbols.first[each.supply.file]
                 yield from needs_of_text(draft.codebase, each.supply.file, local, each.supply.text)
@@ -178,8 +181,8 @@ def _needs(draft: Draft, file: int) -> Iterator[Need]:
         for each in draft.handed.get(draft.symbols.whole.get(number, number), ()):
             if any(home == file for home, _ in each.elsewhere):
                 yield from each.value_needs
-    for number in sorted(draft.wired):
-        if any(home == file for home, _ in draft.root_sites.get(number, ())):
+    for number in sorted({*draft.wired, *draft.retired}):
+        if any(home == file for home, _ in draft.sites_supplied(number)):
             yield from _needs_of_wiring(draft, number, file, set())
 
 
@@ -195,5 +198,6 @@ def _needs_of_wiring(draft: Draft, number: int, file: int, seen: set[int]) -> It
         if each.supply.file >= 0:
             local = each.owner - draft.symbols.first[each.supply.file]
             yield from needs_of_text(draft.codebase, each.supply.file, local, each.supply.text)
-        if each.supply.creates in draft.wired and each.supply.creates not in seen:
-            yield from _needs_of_wiring(draft, each.supply.creates, file, seen)
+        for made in each.supply.makes:
+            if made in draft.wired | draft.retired and made not in seen:
+                yield from _needs_of_wiring(draft, made, file, seen)

@@ -166,21 +166,49 @@ def shares_badly(shop: Workshop, decision: Decision, place: Place) -> str:
     fields = {m.name.lstrip("$#") for m in shop.symbols.types[decision.source].members if m.kind in ("field", "property")}
     if not once and place.field.lstrip("$#") in fields:
         return "it is made anew each time, and kept until then"
-    line = shop.codebase.roles.ancestors(decision.target)
-    if any(shop.codebase.roles.external_bases.get(each) for each in line if shop.symbols.types[each].kind == "class"):
-        return "its base lies outside the tree and may keep state, so that sharing one object could change behaviour"
-    members: list[Member] = [
-        m for each in shop.codebase.roles.ancestors(decision.target) for m in shop.symbols.types[each].members
-    ]
-    fixed = ("final", "readonly", "const")
-    changing = [m for m in members if m.kind == "field" and not m.is_static and not set(fixed) & set(m.modifiers.words)]
-    if shop.language(decision.target) in ("python", "typescript", "php"):
-        changing = [m for m in changing if m.whole == (0, 0) or not _set_once(shop, decision.target, m)]
+    reason = of_state(shop, decision.target)
+    if reason == FOREIGN_BASE:
+        return reason
+    members = _all_members(shop, decision.target)
     lead = shop.codebase.text(place.file)[max(place.span[0] - CLOSED_BYTES, 0) : place.span[0]]
     closing = {m.name for m in members if m.name in CLOSING and (not m.parameters or m.name.startswith("__"))}
     if closing & (shop.asked_by.get(decision) or frozenset()) or _CLOSED.search(lead):
         return "it is closed by who makes it, so that nobody can share it"
+    return reason
+
+
+FOREIGN_BASE = "its base lies outside the tree and may keep state, so that sharing one object could change behaviour"
+
+
+def of_state(shop: Workshop, target: int) -> str:
+    """Why objects of a class differ, so that several can't be one; '' where they don't."""
+    line = shop.codebase.roles.ancestors(target)
+    if any(shop.codebase.roles.external_bases.get(each) for each in line if shop.symbols.types[each].kind == "class"):
+        return FOREIGN_BASE
+    fixed = ("final", "readonly", "const")
+    changing = [
+        m
+        for m in _all_members(shop, target)
+        if m.kind == "field" and not m.is_static and not set(fixed) & set(m.modifiers.words)
+    ]
+    if shop.language(target) in ("python", "typescript", "php"):
+        changing = [m for m in changing if m.whole == (0, 0) or not _set_once(shop, target, m)]
     return "it has state of its own, so that sharing one object would change behaviour" if changing else ""
+
+
+def keeps_state(shop: Workshop, taken: Proposal) -> str:
+    """Why what a class is handed can't be shared by several of its objects; '' where it can: a function, what is shared
+    already, what has no state."""
+    decision, wanted = taken.decision, taken.wanted
+    if wanted.makes is not None or taken.gateway is not None or decision.kind != "hard-wired-creation":
+        return ""
+    if decision.target < 0:
+        return "it is a library's and may keep state, so that sharing one object could change behaviour"
+    return of_state(shop, decision.target)
+
+
+def _all_members(shop: Workshop, target: int) -> list[Member]:
+    return [m for each in shop.codebase.roles.ancestors(target) for m in shop.symbols.types[each].members]
 
 
 def _set_once(shop: Workshop, number: int, member: Member) -> bool:

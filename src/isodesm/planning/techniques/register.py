@@ -8,6 +8,7 @@ from isodesm.planning.lifetimes import lifetime_of
 from isodesm.planning.projection import Projection
 from isodesm.planning.steps import Balance, Step, step_id
 from isodesm.planning.told_containers import Telling
+from isodesm.planning.visibility import hides
 from isodesm.planning.workshop import Workshop
 
 NAME = "register"
@@ -29,6 +30,7 @@ def plan_registration(shop: Workshop, recorder: Recorder, state: Projection, num
         or draft.has_several_constructors(number)
         or any(each.supply.depends for each in handed)
         or (number in draft.wired and not behind)
+        or any(hides(shop, each.source, text) for each in roots for one in (number, *behind) for text in _supplied(shop, one))
     ):
         return None
 
@@ -69,6 +71,11 @@ def plan_registration(shop: Workshop, recorder: Recorder, state: Projection, num
     )
 
 
+def _supplied(shop: Workshop, number: int) -> list[str]:
+    """What stands for all that a class is handed."""
+    return [each.supply.text for each in shop.draft.handed.get(number, ())]
+
+
 def plan_telling(shop: Workshop, recorder: Recorder, state: Projection, telling: Telling, abstraction: Abstraction) -> Step:
     """The step that tells the container in use of a class, before another takes it. Nothing else changes yet."""
     name, measures = shop.name(telling.target), state.measures(telling.target)
@@ -105,11 +112,10 @@ def _made_below(shop: Workshop, number: int) -> list[int]:
     found: list[int] = []
     waiting = [number]
     while waiting:
-        for given in shop.draft.handed.get(waiting.pop(), ()):
-            target = given.supply.creates
+        made = [each for given in shop.draft.handed.get(waiting.pop(), ()) for each in given.supply.makes]
+        for target in made:
             if (
-                target >= 0
-                and target not in found
+                target not in found
                 and shop.draft.handed.get(target)
                 and target not in shop.unseen
                 and not shop.draft.has_several_constructors(target)

@@ -1,0 +1,100 @@
+"""The last part of a plan: roots told, makers that pass on, old constructors gone, and what only a person can do."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from functools import partial
+from typing import TYPE_CHECKING
+
+import msgspec
+
+from isodesm.codebase.model import Codebase
+from isodesm.diagnosis.shared.findings import Diagnosis
+from isodesm.planning.decisions import Decision
+from isodesm.planning.drafting.making import Recorder
+from isodesm.planning.projection import Projection
+from isodesm.planning.steps import Step, step_id
+from isodesm.planning.techniques.move_effect_out import KINDS, plan_move
+from isodesm.planning.techniques.pass_on import made_first, makers_of, passing_id, plan_passing
+from isodesm.planning.techniques.register import NAME as REGISTER
+from isodesm.planning.techniques.register import plan_registration
+from isodesm.planning.techniques.register_by_convention import plan_conventions
+from isodesm.planning.techniques.retire_bridge import NAME as RETIRE
+from isodesm.planning.techniques.retire_bridge import plan_retirement
+from isodesm.planning.workshop import Workshop
+
+if TYPE_CHECKING:
+    from isodesm.planning.planner import Options
+
+
+class Finishing:
+    """What a planner does once all decisions are taken; mutable in the steps and in what the workshop notes."""
+
+    codebase: Codebase
+    diagnosis: Diagnosis
+    options: Options
+    only: frozenset[str] | None
+    shop: Workshop
+    recorder: Recorder
+    state: Projection
+    steps: list[Step]
+
+    def _attempt(self, take: Callable[[], None], decision: Decision | None, *, keeps_words: bool = True) -> None:
+        raise NotImplementedError
+
+    def _is_wanted(self, wanted: str) -> bool:
+        """Whether a step is among those that the plan is narrowed down to."""
+        return self.only is None or wanted in self.only
+
+    def _wire(self, number: int) -> None:
+        """Where a class has all its dependencies: wired by the composition roots, and rid of its old constructor."""
+        if self._is_wanted(step_id(REGISTER, self.codebase.symbols.names[number])):
+            self._add(plan_registration(self.shop, self.recorder, self.state, number), number)
+
+    def _retire(self, number: int) -> None:
+        """A class rid of its old constructor, where nobody needs that any more."""
+        self._add(plan_retirement(self.shop, self.recorder, self.state, number), number)
+
+    def _finish(self) -> None:
+        """Old constructors that nobody needs any more, and what only a person can do."""
+        self._lift()
+        if not self.options.focus:
+            self.steps += [each for each in plan_conventions(self.shop, self.state) if self._is_wanted(each.id)]
+        focus = self.options.focus
+        moves = [
+            plan_move(self.shop, self.state, each)
+            for each in self.diagnosis.findings
+            if each.kind in KINDS and each.level != "note" and (not focus or each.source_number in focus)
+        ]
+        self.steps += [each for each in moves if self._is_wanted(each.id)]
+
+    def _lift(self) -> None:
+        """Let makers pass on what classes take, those first whose makers are made themselves; and drop what stays unused."""
+        names, draft = self.codebase.symbols.names, self.shop.draft
+        for number in made_first(self.shop):
+            if number in draft.bridged:
+                self._attempt(partial(self._pass_on, number), None)
+        for number in sorted(draft.bridged, key=names.__getitem__):
+            self._attempt(partial(self._wire, number), None)
+        count = -1
+        while len(draft.retired) > count:  # what one old constructor made may have kept another
+            count = len(draft.retired)
+            for number in sorted(draft.bridged - draft.retired, key=names.__getitem__):
+                if self._is_wanted(step_id(RETIRE, names[number])):
+                    self._attempt(partial(self._retire, number), None)
+
+    def _pass_on(self, number: int) -> None:
+        """The steps by which all makers of a class pass on what it takes; none where one of them can't."""
+        makers = makers_of(self.shop, number)
+        if isinstance(makers, str):
+            return
+        for owner, spots in sorted(makers.items(), key=lambda each: self.codebase.symbols.names[each[0]]):
+            if self._is_wanted(passing_id(self.shop, owner, number)):
+                self._add(plan_passing(self.shop, self.recorder, self.state, number, owner, spots), number)
+
+    def _add(self, step: Step | None, number: int) -> None:
+        """Append a step that follows from those that handed something to a class."""
+        if step is not None:
+            name = self.codebase.symbols.names[number]
+            needs = tuple(each.id for each in self.steps if name in each.classes and each.technique != "extract-interface")
+            self.steps.append(msgspec.structs.replace(step, needs=needs))
