@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from pathlib import Path
 from typing import TYPE_CHECKING, Annotated, NamedTuple
 
 import typer
@@ -10,6 +11,7 @@ from isodesm.cli import options as opt
 from isodesm.cli.answers import Answer, Request, give, printed
 from isodesm.cli.options import Reading, reads_tree
 from isodesm.cli.run import check_choice, check_figure, check_format, keep_details, shown_root
+from isodesm.errors import UsageError
 
 if TYPE_CHECKING:
     from isodesm.codebase.model import Codebase
@@ -26,6 +28,7 @@ class Wanted(NamedTuple):
     until: float | None
     members: str
     no_new_abstractions: bool
+    earlier: tuple[str, ...]
 
 
 @reads_tree
@@ -45,6 +48,12 @@ def plan(
         str, typer.Option("--members", help="Members of new interfaces: those in use, or all public ones.", metavar="used|all")
     ] = "used",
     no_new_abstractions: Annotated[bool, typer.Option("--no-new-abstractions", help="Hand in classes as they are.")] = False,
+    earlier: Annotated[
+        Path | None,
+        typer.Option(
+            "--earlier", help="A plan saved as JSON: says which of its steps are done.", metavar="FILE", dir_okay=False
+        ),
+    ] = None,
     figure: opt.Figure = None,
     brief: Annotated[bool, typer.Option("--brief", help="The overview only.")] = False,
 ) -> None:
@@ -56,9 +65,21 @@ def plan(
     check_choice("--members", members, ("used", "all"))
     for each in technique or ():
         check_choice("--technique", each, TECHNIQUES)
-    wanted = Wanted(format, steps, focus, brief, tuple(technique or ()), until, members, no_new_abstractions)
+    known = tuple(sorted(_ids_of(earlier))) if earlier is not None else ()
+    wanted = Wanted(format, steps, focus, brief, tuple(technique or ()), until, members, no_new_abstractions, known)
     request = Request(("plan", wanted), reading, figure)
     give(request, lambda codebase: _answer(codebase, request, wanted))
+
+
+def _ids_of(path: Path) -> frozenset[str]:
+    from isodesm.planning.done import planned_ids
+
+    try:
+        return planned_ids(path.read_bytes())
+    except OSError as error:
+        raise UsageError(f"--earlier {path}: {error.strerror or error}") from error
+    except ValueError as error:
+        raise UsageError(f"--earlier {path} is no plan saved by `plan --format json`: {error}") from error
 
 
 def _answer(codebase: Codebase, request: Request, wanted: Wanted) -> Answer:
@@ -78,6 +99,7 @@ def _answer(codebase: Codebase, request: Request, wanted: Wanted) -> Answer:
             until=wanted.until,
             all_members=wanted.members == "all",
             no_new_abstractions=wanted.no_new_abstractions,
+            earlier=frozenset(wanted.earlier),
         ),
         mistakes,
     )

@@ -15,7 +15,7 @@ from isodesm.output.changes import ADDED, REMOVED, balance_of, changed_lines
 from isodesm.output.plan_text import said_of_waiting
 from isodesm.output.terminal import QUIET, STRONG, header
 from isodesm.output.text import counted, cut_front, number_of, printable
-from isodesm.planning.steps import Code, Done, LeftOver, Plan, Step
+from isodesm.planning.steps import Code, Done, Kept, LeftOver, Plan, Step
 
 CODE_SHOWN = 40
 """Lines of a piece of code that the terminal shows."""
@@ -39,6 +39,7 @@ def print_plan(console: Console, codebase: Codebase, plan: Plan, root: str, *, d
     for step in plan.steps[:detailed]:
         _print_step(console, step)
     _print_left(console, plan.left)
+    _print_kept(console, plan.kept)
 
 
 def _print_overview(console: Console, plan: Plan) -> None:
@@ -148,25 +149,29 @@ def _print_code(console: Console, code: Code) -> None:
 
 
 def _print_left(console: Console, left: tuple[LeftOver, ...]) -> None:
-    if not left:
-        return
-    total = sum(each.count for each in left)
-    console.print(Text(f"\nNot in this plan: {counted(total, 'hard bond')}", STRONG))
+    if left:
+        console.print(Text(f"\nNot in this plan: {counted(sum(each.count for each in left), 'hard bond')}", STRONG))
     for reason, group in groupby(
         sorted(left, key=lambda each: (each.reason, each.file, each.line)), key=lambda each: each.reason
     ):
         found = list(group)
-        console.print(
-            Padding(Text.assemble(f"{sum(each.count for each in found)} ", (reason, QUIET)), (0, 0, 0, 2), expand=False)
-        )
-        for each in found[:LEFT_SHOWN]:
-            source, target = simple_name(each.source), simple_name(each.target)
-            console.print(
-                Padding(
-                    Text(f"{source} ⇒ {target}  {printable(each.file.rpartition('/')[2])}:{each.line}", QUIET),
-                    (0, 0, 0, 4),
-                    expand=False,
-                )
-            )
-        if len(found) > LEFT_SHOWN:
-            console.print(Padding(Text(f"… and {len(found) - LEFT_SHOWN} more", QUIET), (0, 0, 0, 4), expand=False))
+        places = [(f"{simple_name(each.source)} ⇒ {simple_name(each.target)}", each.file, each.line) for each in found]
+        _print_places(console, sum(each.count for each in found), reason, places)
+
+
+def _print_kept(console: Console, kept: tuple[Kept, ...]) -> None:
+    if kept:
+        console.print(Text(f"\nOld constructors that stay: {len(kept)}", STRONG))
+    for reason, group in groupby(sorted(kept, key=lambda each: (each.reason, each.name)), key=lambda each: each.reason):
+        places = [(simple_name(each.name), each.file, each.line) for each in group]
+        _print_places(console, len(places), reason, places)
+
+
+def _print_places(console: Console, count: int, reason: str, places: list[tuple[str, str, int]]) -> None:
+    """A reason with how often it holds, and the first places, each with what stands there."""
+    console.print(Padding(Text.assemble(f"{count} ", (reason, QUIET)), (0, 0, 0, 2), expand=False))
+    lines = [f"{what}  {printable(file.rpartition('/')[2])}:{line}" for what, file, line in places[:LEFT_SHOWN]]
+    if len(places) > LEFT_SHOWN:
+        lines.append(f"… and {len(places) - LEFT_SHOWN} more")
+    for line in lines:
+        console.print(Padding(Text(line, QUIET), (0, 0, 0, 4), expand=False))

@@ -34,6 +34,9 @@ def plan_text(plan: Plan) -> bytes:
             f"- `{each.source}` ⇒ `{each.target}` ({each.count}×, `{each.file}:{each.line}`): {each.reason}"
             for each in plan.left
         ]
+    if plan.kept:
+        lines += ["", "## Old constructors that stay", ""]
+        lines += [f"- `{each.name}` (`{each.file}:{each.line}`): {each.reason}" for each in plan.kept]
     return ("\n".join(lines) + "\n").encode()
 
 

@@ -1,9 +1,11 @@
-"""Steps that the code shows to be done: abstractions that stand, and constructors that take them."""
+"""Steps of an earlier plan that the code shows to be done: abstractions that stand, and constructors that take them."""
 
 from __future__ import annotations
 
 import re
 from collections.abc import Iterator
+
+import msgspec
 
 from isodesm.facts import typetext
 from isodesm.facts.records import Parameter
@@ -19,29 +21,49 @@ _FUNCTION = re.compile(r"\bClosure\b|\bCallable\b|=>|^typeof |\bFunc<|\bAction\b
 _NAME = re.compile(r"[A-Za-z_]\w*")
 
 
-def find_done(shop: Workshop, focus: frozenset[int]) -> tuple[Done, ...]:
-    """What a plan would have asked for and the code has, by reading the code alone; in order of file.
+def planned_ids(plan: bytes) -> frozenset[str]:
+    """The ids of the steps of a plan that was saved as JSON; ValueError where it is none."""
+    try:
+        saved = msgspec.json.decode(plan, type=_Saved)
+    except (msgspec.DecodeError, msgspec.ValidationError) as error:
+        raise ValueError(str(error)) from error
+    return frozenset(each.id for each in saved.result.steps)
+
+
+class _Id(msgspec.Struct):
+    id: str
+
+
+class _Steps(msgspec.Struct):
+    steps: list[_Id]
+
+
+class _Saved(msgspec.Struct):
+    result: _Steps
+
+
+def find_done(shop: Workshop, earlier: frozenset[str]) -> tuple[Done, ...]:
+    """What an `earlier` plan asked for, by the ids of its steps, and the code has by now; in order of file.
+
+    What stood before anybody planned it is no step that was taken.
 
     A class counts as handed its abstraction when its constructor takes a type of the tree that is abstract and that
-    service-like
-    classes of production implement (just one, as an extraction leaves it behind, stands for that as well); or a function
-    that makes
+    service-like classes
+    of production implement (just one, as an extraction leaves it behind, stands for that as well); or a function that makes
     one, or is called like a static one; or what the catalogue names as the stand-in for an API with an effect.
     """
+    if not earlier:
+        return ()
     found: dict[str, Done] = {}
     symbols, roles = shop.symbols, shop.codebase.roles
     statics = {
         member.name for declared in symbols.types for member in declared.members if member.is_static and member.kind == "method"
     }
     for number in range(len(symbols)):
-        if (
-            symbols.is_shown(number)
-            and roles.name(number) != "test"
-            and not symbols.is_module(number)
-            and (not focus or number in focus)
-        ):
+        if symbols.is_shown(number) and roles.name(number) != "test" and not symbols.is_module(number):
             for done in _of_class(shop, number, statics):
-                found.setdefault(done.id, done)
+                if done.id in earlier:
+                    found.setdefault(done.id, done)
     return tuple(sorted(found.values(), key=lambda each: (each.file, each.line, each.id)))
 
 

@@ -25,13 +25,14 @@ from isodesm.planning.ordering import order_decisions
 from isodesm.planning.projection import Projection
 from isodesm.planning.proving import Objection, aliases_in, objections
 from isodesm.planning.settling import settled
-from isodesm.planning.steps import LeftOver, Plan, Step, Waiting, step_id
+from isodesm.planning.steps import Kept, LeftOver, Plan, Step, Waiting, step_id
 from isodesm.planning.techniques import propose
 from isodesm.planning.techniques.extract_interface import interface_id, plan_interface
 from isodesm.planning.techniques.give_instance import gateway_id, plan_gateway
 from isodesm.planning.techniques.pass_on import PASS_ON, makers_above
 from isodesm.planning.techniques.proposal import Proposal
 from isodesm.planning.techniques.register import TOLD, plan_telling
+from isodesm.planning.techniques.retire_bridge import why_kept
 from isodesm.planning.told_containers import is_served, knows, makes, refusal, tell
 from isodesm.planning.workshop import Workshop
 
@@ -48,7 +49,7 @@ class Options(msgspec.Struct, frozen=True):
 
     At most `steps` steps (0: all), for the classes in `focus` only where it names any; of `techniques` only, with what those
     need; no further than `until` that much strain; with `all_members` interfaces have every public member; with
-    `no_new_abstractions` classes ask for each other as they are.
+    `no_new_abstractions` classes ask for each other as they are. Of `earlier` steps, by their ids, it says which are done.
     """
 
     steps: int = 0
@@ -57,6 +58,7 @@ class Options(msgspec.Struct, frozen=True):
     until: float | None = None
     all_members: bool = False
     no_new_abstractions: bool = False
+    earlier: frozenset[str] = frozenset()
 
 
 def plan(
@@ -322,9 +324,23 @@ class _Planner(Finishing):
             hard_bonds=(begin.hard_bonds, end.hard_bonds),
             not_shown=len(self.steps) - len(cut) + waiting,
             waiting=self._waiting(cut),
-            done=find_done(self.shop, self.options.focus),
+            kept=() if waiting or len(cut) < len(self.steps) else self._kept(),
+            done=find_done(self.shop, self.options.earlier),
             choices=_choices(self.diagnosis.findings),
             unproven=dict(sorted(self.unproven.items())),
+        )
+
+    def _kept(self) -> tuple[Kept, ...]:
+        """The old constructors that nothing of the plan takes away."""
+        symbols, draft = self.codebase.symbols, self.shop.draft
+        return tuple(
+            Kept(
+                symbols.names[number],
+                symbols.path(number),
+                symbols.types[number].place.line,
+                why_kept(self.shop, number) or UNPROVEN,
+            )
+            for number in sorted(draft.bridged - draft.retired, key=symbols.names.__getitem__)
         )
 
     def _waiting(self, steps: Sequence[Step]) -> Waiting:

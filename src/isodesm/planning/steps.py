@@ -119,6 +119,15 @@ class Done(msgspec.Struct, frozen=True):
     line: int
 
 
+class Kept(msgspec.Struct, frozen=True):
+    """An old constructor that is there at the end of a plan, and why."""
+
+    name: str
+    file: str
+    line: int
+    reason: str
+
+
 class Waiting(msgspec.Struct, frozen=True):
     """What steps gain only once callers pass what classes take: until then their old constructors supply it as before."""
 
@@ -139,6 +148,8 @@ class Plan(msgspec.Struct, frozen=True):
     done: tuple[Done, ...] = ()
     waiting: Waiting = Waiting()
     """How much of what the totals lose still waits behind old constructors at the end."""
+    kept: tuple[Kept, ...] = ()
+    """Old constructors that stay once all steps are taken; none where not all are shown."""
     choices: tuple[str, ...] = ()
     """Questions that a person has to answer before the steps are taken."""
     unproven: dict[str, int] = {}

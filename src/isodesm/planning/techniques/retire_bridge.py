@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+from isodesm.planning.abstractions import Creator
 from isodesm.planning.drafting.making import Recorder
 from isodesm.planning.projection import Projection
 from isodesm.planning.steps import Balance, Step, step_id
-from isodesm.planning.techniques.pass_on import left_makers
+from isodesm.planning.techniques.pass_on import left_makers, makers_of
+from isodesm.planning.told_containers import makes
 from isodesm.planning.visibility import hides, is_hidden_from
 from isodesm.planning.workshop import Workshop
 
@@ -15,7 +17,7 @@ NAME = "retire-bridge"
 def plan_retirement(shop: Workshop, recorder: Recorder, state: Projection, number: int) -> Step | None:
     """The step that takes the bridging constructor away; None while somebody may need it."""
     draft = shop.draft
-    if number not in draft.bridged or number in draft.retired or _still_needed(shop, number):
+    if number not in draft.bridged or number in draft.retired or why_kept(shop, number):
         return None
     others = {
         file
@@ -49,32 +51,47 @@ def plan_retirement(shop: Workshop, recorder: Recorder, state: Projection, numbe
     )
 
 
-def _still_needed(shop: Workshop, number: int) -> bool:
-    """Whether somebody calls the old constructor: another class, a subclass, or a host without arguments.
+def why_kept(shop: Workshop, number: int) -> str:
+    """Who still calls the old constructor of a class, so that it stays; '' where nobody does.
 
     Tests don't count, nor do old constructors of others: they can pass what this one makes.
     """
     draft, creators = shop.draft, shop.creators.get(number, ())
     roots, tests = [each for each in creators if each.root], [each for each in creators if each.test]
+    if makes(shop, number):
+        return "a container makes it, which has not been told of all that it takes"
+    if len(tests) == len(creators):
+        return "nobody in this tree makes it but tests: a host may" if tests else "nobody in this tree makes it: a host may"
+    if any(each.supply.depends for each in draft.handed[number]):
+        return "only the class itself knows what it is made from"
+    if shop.subclasses(number):
+        return "its subclasses call it"
+    if draft.has_several_constructors(number) or shop.has_default_fields(number):
+        return "it can be made in several ways"
+    if left_makers(shop, number):
+        found = makers_of(shop, number)
+        return found if isinstance(found, str) else "its makers do not pass on what it takes"
+    if roots and number not in draft.wired:
+        return "a composition root makes it, and can't name all that it takes"
+    if not draft.writer(number).overloads and shop.is_named_elsewhere(number, all_pass=True):
+        return "files that do not make it name it all the same: they may hand it on to be called anywhere"
+    return "those who make it can't name all that it takes" if _is_out_of_reach(shop, number, tests) else ""
+
+
+def _is_out_of_reach(shop: Workshop, number: int, tests: list[Creator]) -> bool:
+    """Whether tests, or old constructors of others, can't pass on what a class takes."""
+    draft = shop.draft
     makers = [
         each
         for owner, handed in draft.handed.items()
         for each in handed
         if number in each.supply.makes and owner not in draft.retired
     ]
-    told = [*(each.source for each in tests), *(each.owner for each in makers)]
+    told, given = [*(each.source for each in tests), *(each.owner for each in makers)], draft.handed[number]
     return (
-        len(tests) == len(creators)
-        or (bool(roots) and number not in draft.wired)
-        or shop.has_default_fields(number)
-        or bool(left_makers(shop, number))
-        or bool(shop.subclasses(number))
-        or draft.has_several_constructors(number)
-        or (not draft.writer(number).overloads and shop.is_named_elsewhere(number, all_pass=True))
-        or any(not _can_be_told(shop, each.supply.text, number) for each in makers)
-        or any(each.supply.depends for each in draft.handed[number])
-        or any(is_hidden_from(shop, told, given.supply.creates) for given in draft.handed[number])
-        or any(hides(shop, each, given.supply.text) for each in told for given in draft.handed[number])
+        any(not _can_be_told(shop, each.supply.text, number) for each in makers)
+        or any(is_hidden_from(shop, told, each.supply.creates) for each in given)
+        or any(hides(shop, source, each.supply.text) for source in told for each in given)
     )
 
 
