@@ -123,6 +123,10 @@ class Catalogue(msgspec.Struct, frozen=True, rename="kebab", forbid_unknown_fiel
     levels: dict[str, LevelRule] = {}
     """By the name of a project file, the one that is asked first in front."""
     stand_ins: dict[str, StandIn] = {}
+    results: dict[str, str] = {}
+    """By the qualified name of a member outside the tree, the type that it gives, where code need not write that."""
+    by_reference: str = ""
+    """Functions that hand something back through what is passed to them."""
     """By the qualified name of a member, or of a class that is created."""
 
 

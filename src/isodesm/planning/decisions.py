@@ -65,7 +65,7 @@ def find_decisions(codebase: Codebase, findings: Iterable[Finding], states: Stat
     use a state; without, only those that findings name are there.
     """
     grave = [finding for finding in findings if finding.level != "note"]
-    places = [place for finding in grave if (place := _place(codebase, finding, finding.row))]
+    places = [place for finding in grave if (place := place_of(codebase, finding, finding.row))]
     places += _further_uses(codebase, grave, states) if states is not None else ()
     grouped: dict[tuple[int, str, str | int, str], list[Place]] = defaultdict(list)
     outermost = _outermost(places)
@@ -100,7 +100,7 @@ def _further_uses(codebase: Codebase, findings: Iterable[Finding], states: State
             if own and use.row not in own:
                 finding = named.get(use.source) or next(iter(own.values()))
                 own[use.row] = finding
-                if place := _place(codebase, finding, use.row):
+                if place := place_of(codebase, finding, use.row):
                     yield place
 
 
@@ -176,7 +176,7 @@ def _stays_around(place: Place) -> bool:
     return place.finding.kind == "static-effect" or (place.finding.kind == "ambient-state" and place.site.kind == "call")
 
 
-def _place(codebase: Codebase, finding: Finding, row: int) -> Place | None:
+def place_of(codebase: Codebase, finding: Finding, row: int) -> Place | None:
     """Where a use that a finding speaks of stands; None where it has no expression of its own."""
     bonds = codebase.bonds
     if row < 0 or bonds.site[row] < 0:

@@ -9,12 +9,12 @@ from typing import TYPE_CHECKING
 import msgspec
 
 from isodesm.codebase.model import Codebase
-from isodesm.diagnosis.shared.findings import Diagnosis
+from isodesm.diagnosis.shared.findings import Diagnosis, Finding
 from isodesm.planning.decisions import Decision
 from isodesm.planning.drafting.making import Recorder
 from isodesm.planning.projection import Projection
-from isodesm.planning.steps import Step, step_id
-from isodesm.planning.techniques.move_effect_out import KINDS, plan_move
+from isodesm.planning.steps import LeftOver, Step, step_id
+from isodesm.planning.techniques.move_effect_out import MIXED, mixed_decision, mixed_findings, plan_move
 from isodesm.planning.techniques.pass_on import made_first, makers_of, passing_id, plan_passing
 from isodesm.planning.techniques.register import NAME as REGISTER
 from isodesm.planning.techniques.register import plan_registration
@@ -38,8 +38,14 @@ class Finishing:
     recorder: Recorder
     state: Projection
     steps: list[Step]
+    left: list[LeftOver]
+    reasons: dict[str, str]
+    """Finding to why a person has to see to it."""
 
     def _attempt(self, take: Callable[[], None], decision: Decision | None, *, keeps_words: bool = True) -> None:
+        raise NotImplementedError
+
+    def _hand_in(self, decision: Decision) -> None:
         raise NotImplementedError
 
     def _is_wanted(self, wanted: str) -> bool:
@@ -56,17 +62,29 @@ class Finishing:
         self._add(plan_retirement(self.shop, self.recorder, self.state, number), number)
 
     def _finish(self) -> None:
-        """Old constructors that nobody needs any more, and what only a person can do."""
+        """Effects out of members that decide, old constructors that nobody needs any more, and what only a person can do."""
+        by_hand = [each for each in mixed_findings(self.diagnosis.findings, self.options.focus) if not self._move_out(each)]
         self._lift()
         if not self.options.focus:
             self.steps += [each for each in plan_conventions(self.shop, self.state) if self._is_wanted(each.id)]
-        focus = self.options.focus
-        moves = [
-            plan_move(self.shop, self.state, each)
-            for each in self.diagnosis.findings
-            if each.kind in KINDS and each.level != "note" and (not focus or each.source_number in focus)
-        ]
-        self.steps += [each for each in moves if self._is_wanted(each.id)]
+        for finding in by_hand:
+            self._by_hand(finding, self.reasons.get(finding.id, ""))
+
+    def _move_out(self, finding: Finding) -> bool:
+        """Whether a member is rid of its effect: by earlier steps, or by a gateway now."""
+        decision = mixed_decision(self.shop, finding) if finding.kind == MIXED else None
+        if finding.kind != MIXED or decision is None:
+            return finding.kind == MIXED
+        count, left = len(self.steps), len(self.left)
+        self._attempt(partial(self._hand_in, decision), decision)
+        self.reasons[finding.id] = "; ".join(each.reason for each in self.left[left:])
+        del self.left[left:]  # which are no hard bonds
+        return len(self.steps) > count
+
+    def _by_hand(self, finding: Finding, reason: str) -> None:
+        step = plan_move(self.shop, self.state, finding, reason)
+        if self._is_wanted(step.id):
+            self.steps.append(step)
 
     def _lift(self) -> None:
         """Let makers pass on what classes take, those first whose makers are made themselves; and drop what stays unused."""

@@ -12,6 +12,7 @@ from isodesm.codebase.model import Codebase
 from isodesm.diagnosis.shared.findings import Diagnosis, Finding
 from isodesm.inference.evidence import DATA
 from isodesm.planning.abstractions import NEW
+from isodesm.planning.around import Around
 from isodesm.planning.decisions import Decision, by_field, find_decisions
 from isodesm.planning.done import find_done
 from isodesm.planning.drafting.making import Recorder
@@ -29,6 +30,7 @@ from isodesm.planning.steps import Kept, LeftOver, Plan, Step, Waiting, step_id
 from isodesm.planning.techniques import propose
 from isodesm.planning.techniques.extract_interface import interface_id, plan_interface
 from isodesm.planning.techniques.give_instance import gateway_id, plan_gateway
+from isodesm.planning.techniques.move_effect_out import MIXED, around_id, mixed_decision, mixed_findings, plan_around
 from isodesm.planning.techniques.pass_on import PASS_ON, makers_above
 from isodesm.planning.techniques.proposal import Proposal
 from isodesm.planning.techniques.register import TOLD, plan_telling
@@ -89,11 +91,15 @@ class _Planner(Finishing):
         decisions = find_decisions(codebase, diagnosis.hard, self.start.usage.states)
         self.decisions = [each for each in decisions if not focus or each.source in focus or each.target in focus]
         self.shop = Workshop(codebase, self.decisions, all_members=options.all_members, no_new=options.no_new_abstractions)
+        for finding in mixed_findings(diagnosis.findings, focus):
+            if finding.kind == MIXED and (mixed := mixed_decision(self.shop, finding)) is not None:
+                self.shop.outside[mixed.source].append(mixed)
         self.recorder = Recorder(self.shop.draft)
         self.steps: list[Step] = []
         self.states: dict[int, Projection] = {0: self.state}
         """What so many steps lead to, for those after which it changes."""
         self.left: list[LeftOver] = []
+        self.reasons: dict[str, str] = {}
         self.failed: list[tuple[Decision | None, Exception]] = []
         """Decisions at which the planning itself failed."""
         self.unproven: Counter[str] = Counter()
@@ -120,7 +126,7 @@ class _Planner(Finishing):
     def _attempt(self, take: Callable[[], None], decision: Decision | None, *, keeps_words: bool = True) -> None:
         """Take a decision on, or a step that follows from others; where what would be written does not hold, or the plan fails
         at it, everything is as before, and the decision is left with the reason."""
-        restore, count = self._checkpoint(), len(self.steps)
+        restore, count, before = self._checkpoint(), len(self.steps), set(self.shop.taken)
         try:
             take()
         except Exception as error:  # one decision that fails must not cost the plan
@@ -130,7 +136,9 @@ class _Planner(Finishing):
             return
         if len(self.steps) == count:
             return
-        may_go = words_of(self.codebase, decision) if keeps_words and decision is not None else None
+        taken = [each.decision for key, each in self.shop.taken.items() if key not in before]
+        decided = [decision, *taken] if keeps_words and decision is not None else []
+        may_go = [word for each in decided for word in words_of(self.codebase, each)] or None
         draft = self.shop.draft
         may_come = {word for own in draft.handed.values() for given in own for word in (given.name, given.supply.text)}
         may_come |= {each.text for own in draft.extras.values() for each in own}
@@ -222,6 +230,8 @@ class _Planner(Finishing):
 
     def _hand_in(self, decision: Decision) -> None:
         """The steps for one decision: its abstraction where none fits, then the injection."""
+        if self._is_settled(decision):
+            return
         proposal = propose(self.shop, decision)
         if isinstance(proposal, str):
             self.left.append(left_over(decision, proposal))
@@ -242,6 +252,16 @@ class _Planner(Finishing):
         step, self.state = plan_injection(self.shop, self.recorder, self.state, proposal)
         self.steps.append(msgspec.structs.replace(step, id=self._unused(step.id), needs=needs))
         self.states[len(self.steps)] = self.state
+
+    def _is_settled(self, decision: Decision) -> bool:
+        """Whether all places of a decision went with another one's."""
+        taken = {
+            (place.file, place.span)
+            for (owner, _), each in self.shop.taken.items()
+            if owner == decision.source and decision.target < 0
+            for place in each.decision.places
+        }
+        return all((place.file, place.span) in taken for place in decision.places)
 
     def _clash(self, proposal: Proposal) -> str:
         """Why a file can't name what it would have to; '' where all can."""
@@ -277,6 +297,8 @@ class _Planner(Finishing):
     def _extract(self, proposal: Proposal) -> tuple[str, ...]:
         """The step that an abstraction has to be written in first, planned if it is not yet; its id."""
         abstraction, decision = proposal.abstraction, proposal.decision
+        if isinstance(proposal.gateway, Around):
+            return self._put_around(proposal.gateway)
         if proposal.gateway is not None:
             return self._give_instance(proposal.gateway, decision.target)
         if abstraction is None or (abstraction.number != NEW and not abstraction.lacks):
@@ -289,6 +311,13 @@ class _Planner(Finishing):
             )
         name = self.codebase.symbols.names[decision.target]
         return tuple(step.id for step in self.steps if step.technique == "extract-interface" and step.classes[0] == name)
+
+    def _put_around(self, gateway: Around) -> tuple[str, ...]:
+        """The step that puts a gateway around what a class calls outside; its id."""
+        wanted = around_id(self.shop, gateway)
+        if (gateway.number, gateway.effect) not in self.shop.around and self._is_wanted(wanted):
+            self.steps.append(plan_around(self.shop, self.recorder, self.state, gateway))
+        return (wanted,)
 
     def _give_instance(self, gateway: Gateway, target: int) -> tuple[str, ...]:
         """The step that puts an object in the place of a static class, planned if it is not yet; its id."""

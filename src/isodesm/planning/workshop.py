@@ -49,6 +49,10 @@ class Workshop:
         """Classes of which the composition roots can't name what they are handed."""
         self.taken: dict[tuple[int, str], Proposal] = {}
         """Class and name of what it is handed to the proposal that led to it."""
+        self.outside: dict[int, list[Decision]] = defaultdict(list)
+        """Class to the decisions on what lies outside the tree."""
+        self.around: set[tuple[int, str]] = set()
+        """Class and effect of the gateways around that which steps have written."""
         self.told: set[int] = set()
         """Classes that a container has been told of by a step."""
         self.spans: set[tuple[int, int, int]] = set()
@@ -60,11 +64,11 @@ class Workshop:
     def checkpoint(self) -> Callable[[], None]:
         """What brings the workshop back to how it is now."""
         draft, extracted, told = self.draft.checkpoint(), dict(self.extracted), set(self.told)
-        gateways, taken = dict(self.gateways), dict(self.taken)
+        gateways, taken, around = dict(self.gateways), dict(self.taken), set(self.around)
 
         def restore() -> None:
             draft()
-            self.extracted, self.told, self.gateways, self.taken = extracted, told, gateways, taken
+            self.extracted, self.told, self.gateways, self.taken, self.around = extracted, told, gateways, taken, around
 
         return restore
 
@@ -73,7 +77,9 @@ class Workshop:
         self.spans.update((place.file, *place.span) for place in decision.places)
         if decision.target >= 0 and decision.kind in ("static-effect", "ambient-state"):
             self.asked_by[decision] = None
-        elif decision.target >= 0:
+        elif decision.target < 0:
+            self.outside[decision.source].append(decision)
+        else:
             asked = self.asked_by[decision] = asked_members(self.draft, decision)
             self.asked[decision.target] |= asked or set()
 

@@ -13,6 +13,7 @@ from isodesm.planning.techniques import (
     inject_through_constructor,
     introduce_factory,
     lift_creation,
+    move_effect_out,
     read_late,
     replace_lookup,
     replace_singleton,
@@ -22,13 +23,25 @@ from isodesm.planning.techniques.proposal import Proposal
 from isodesm.planning.workshop import Workshop
 
 BY_KIND = {
-    "hard-wired-creation": (break_cycle, lift_creation, inject_through_constructor, wrap_static, introduce_factory),
+    "hard-wired-creation": (
+        break_cycle,
+        lift_creation,
+        inject_through_constructor,
+        wrap_static,
+        introduce_factory,
+        move_effect_out,
+    ),
     "static-singleton": (replace_singleton,),
     "service-lookup": (replace_lookup,),
-    "static-effect": (wrap_static,),
+    "static-effect": (wrap_static, move_effect_out),
     "ambient-state": (inject_through_constructor, read_late),
+    "mixed-responsibility": (move_effect_out,),
 }
 """Kind of finding to the techniques that may loosen it, the one to be tried first in front."""
+
+
+OUTSIDE = ("needs a gateway of your own around", "needs `wrap-static`: a class of your own")
+"""What reasons begin with that a gateway answers."""
 
 
 def propose(shop: Workshop, decision: Decision) -> Proposal | str:
@@ -39,6 +52,8 @@ def propose(shop: Workshop, decision: Decision) -> Proposal | str:
     if reason:
         return reason
     for technique in BY_KIND.get(decision.kind, ()):
+        if technique is move_effect_out and reason and not reason.startswith(OUTSIDE):
+            continue
         found = technique.propose(shop, decision)
         if not isinstance(found, str):
             return found

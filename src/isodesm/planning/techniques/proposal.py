@@ -10,6 +10,7 @@ from isodesm.facts import typetext
 from isodesm.facts.records import Member
 from isodesm.linking.symbols import simple_name
 from isodesm.planning.abstractions import Abstraction
+from isodesm.planning.around import Around
 from isodesm.planning.decisions import Decision, Place
 from isodesm.planning.drafting.amendments import Amendment
 from isodesm.planning.drafting.handed import Supply
@@ -44,8 +45,8 @@ class Proposal(msgspec.Struct, frozen=True):
     abstraction: Abstraction | None = None
     bridge_only: bool = False
     hazards: tuple[str, ...] = ()
-    gateway: Gateway | None = None
-    """The object that it asks for in the place of a static class."""
+    gateway: Gateway | Around | None = None
+    """The object that it asks for in the place of a static class, or of what lies outside."""
 
 
 def free_names(text: str) -> set[str]:

@@ -87,7 +87,8 @@ def _is_out_of_reach(shop: Workshop, number: int, tests: list[Creator]) -> bool:
         for each in handed
         if number in each.supply.makes and owner not in draft.retired
     ]
-    told, given = [*(each.source for each in tests), *(each.owner for each in makers)], draft.handed[number]
+    roots = [each.source for owner in draft.made_from(number) for each in shop.creators.get(owner, ()) if each.root]
+    told, given = [*(each.source for each in tests), *(each.owner for each in makers), *roots], draft.handed[number]
     return (
         any(not _can_be_told(shop, each.supply.text, number) for each in makers)
         or any(is_hidden_from(shop, told, each.supply.creates) for each in given)

@@ -52,7 +52,7 @@ def interface(wanted: Interface) -> str:
     for member in wanted.members:
         inner += ([""] if inner else []) + signature(member, unit)
     body = [
-        f"/// <summary>What the rest of the code asks of {wanted.target}.</summary>",
+        f"/// <summary>{wanted.purpose}</summary>",
         f"{wanted.visibility} interface {wanted.name}{wanted.generics}",
         "{",
         *inner,

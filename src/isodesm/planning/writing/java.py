@@ -65,7 +65,7 @@ def interface(wanted: Interface) -> str:
     """The file of an interface."""
     indent, parts = _indent(wanted.model), _head(wanted)
     parts += [
-        f"/** What the rest of the code asks of {wanted.target}. */",
+        f"/** {wanted.purpose} */",
         f"public interface {wanted.name}{wanted.generics} {{",
     ]
     for member in wanted.members:

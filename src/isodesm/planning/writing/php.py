@@ -51,7 +51,7 @@ def _head(wanted: Interface | Adapter) -> list[str]:
 def interface(wanted: Interface) -> str:
     """The file of an interface."""
     parts = _head(wanted)
-    parts += [f"/** What the rest of the code asks of {wanted.target}. */", f"interface {wanted.name}", "{"]
+    parts += [f"/** {wanted.purpose} */", f"interface {wanted.name}", "{"]
     for index, member in enumerate(wanted.members):
         parts += ([""] if index else []) + signature(member, "    ")
     return "\n".join([*parts, "}", ""])

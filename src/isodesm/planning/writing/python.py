@@ -51,7 +51,7 @@ def interface(wanted: Interface) -> str:
     """The module of a protocol."""
     parts = ["from __future__ import annotations", "", "from typing import Protocol"]
     parts += ["", *wanted.imports] if wanted.imports else []
-    parts += ["", "", f"class {wanted.name}(Protocol):", f'    """What the rest of the code asks of {wanted.target}."""']
+    parts += ["", "", f"class {wanted.name}(Protocol):", f'    """{wanted.purpose}"""']
     for member in wanted.members:
         parts += ["", *signature(member, "    ")]
     return "\n".join([*parts, ""])

@@ -65,7 +65,7 @@ def interface(wanted: Interface) -> str:
     indent = _indent(wanted.model)
     parts = [*wanted.imports, ""] if wanted.imports else []
     parts += [
-        f"/** What the rest of the code asks of {wanted.target}. */",
+        f"/** {wanted.purpose} */",
         f"export interface {wanted.name}{wanted.generics} {{",
     ]
     for index, member in enumerate(wanted.members):

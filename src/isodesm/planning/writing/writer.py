@@ -57,6 +57,13 @@ class Interface(NamedTuple):
     """The text of the target's file, whose habits (file-scoped namespaces, strict types, indentation) are taken over."""
     visibility: str = "public"
     """How far it is known, in languages that say so: as far as the class."""
+    said: str = ""
+    """What it says of itself, where that is not what others ask of the target."""
+
+    @property
+    def purpose(self) -> str:
+        """What it says of itself, as a sentence."""
+        return self.said or f"What the rest of the code asks of {self.target}."
 
 
 class Passing(NamedTuple):

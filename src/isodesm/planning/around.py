@@ -1,0 +1,271 @@
+"""A gateway of one's own around what a class calls outside the tree: an interface with what it asks, and a class that does it.
+
+Each call stays where it is, with what it passes; only whom it asks changes. So decisions stay with the class, and effects
+go behind an interface that a test can implement.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterable
+
+import msgspec
+
+from isodesm.inference.effect_kinds import GRAVITY
+from isodesm.linking.symbols import simple_name
+from isodesm.planning.abstractions import NEW, Abstraction, module_home, unit_of
+from isodesm.planning.decisions import Decision, Place
+from isodesm.planning.drafting.names_in_code import home_of, needs_of_text
+from isodesm.planning.interface_names import interface_name
+from isodesm.planning.obstacles import of_place
+from isodesm.planning.stand_ins import stand_in_of
+from isodesm.planning.typed_expressions import errors_at, is_value_type, is_variable, result_of, type_of
+from isodesm.planning.workshop import Workshop
+from isodesm.planning.writing import Need, Passing, Signature
+
+NOUNS = {
+    "network": "Network",
+    "database": "Database",
+    "file": "Files",
+    "process": "Processes",
+    "gui": "Dialogs",
+    "sleep": "Pauses",
+    "thread": "Threads",
+    "clock": "Time",
+    "random": "Chance",
+    "environment": "Environment",
+    "console": "Console",
+}
+"""Effect to what a gateway to it is called."""
+ITS_JOB = "is what this class is there for, and others are handed it"
+_TYPED = frozenset(("java", "csharp"))
+"""Languages in which nothing can be declared without its type."""
+_SPREAD = re.compile(r"^(?:\*|\.\.\.|out\s|ref\s|in\s|&)")
+_NAMED = re.compile(r"^(\w+)\s*(?:=(?!=)|:(?!:))\s*")
+_CREATES = re.compile(r"^new\s+")
+
+
+class Outside(msgspec.Struct, frozen=True):
+    """One call of something outside: where its head ends in code (`head` bytes behind its start), and the member of the
+    gateway that it becomes."""
+
+    span: tuple[int, int]
+    head: int
+    passing: Passing
+    needs: tuple[Need, ...]
+    result_needs: tuple[Need, ...]
+
+
+class Around(msgspec.Struct, frozen=True):
+    """A gateway around what a class calls outside: its interface, the class that does it, and the calls that it is for."""
+
+    number: int
+    abstraction: Abstraction
+    adapter: str
+    adapter_path: str
+    adapter_home: str
+    effect: str
+    calls: tuple[Outside, ...]
+
+
+def around(shop: Workshop, decision: Decision) -> tuple[Around, Decision] | str:
+    """The gateway that a decision becomes, with the decision widened by all others of its class that it serves; else why
+    there can be none."""
+    number, effect = decision.source, _effect_of(decision)
+    if not shop.draft.writer(number).typed or shop.no_new:
+        return "is called by its name, and this file has no types to ask for another"
+    if shop.codebase.roles.name(number) in ("gateway", "repository"):
+        return ITS_JOB
+    calls: list[Outside] = []
+    for place in decision.places:
+        found = outside(shop, number, place)
+        if isinstance(found, str):
+            return found
+        calls.append(found)
+    wide = decision
+    for other in shop.outside.get(number, ()):
+        known = {place.span for place in wide.places}
+        further = [place for place in other.places if place.span not in known]
+        more = [outside(shop, number, place) for place in further if not of_place(shop.draft, other, place)]
+        fits = len(more) == len(further) and not any(isinstance(each, str) for each in more)
+        if _effect_of(other) == effect and fits and not _is_taken(shop, other):
+            calls += [each for each in more if not isinstance(each, str)]
+            wide = msgspec.structs.replace(wide, places=(*wide.places, *further))
+    found = _named(shop, number, effect, _told_apart(calls))
+    if any(owner == number and kind == effect for owner, kind in shop.around):
+        return "has a gateway for such calls by then: give that a further member"
+    return found, wide
+
+
+def _is_taken(shop: Workshop, decision: Decision) -> bool:
+    """Whether another way fits a decision: the catalogue has a stand-in for it."""
+    return any(stand_in_of(shop.codebase, place.finding, place.site) is not None for place in decision.places)
+
+
+def _effect_of(decision: Decision) -> str:
+    found = [effect for place in decision.places for effect in place.finding.effects]
+    reached = [
+        tag.removeprefix("reaches-") for place in decision.places for tag in place.finding.why if tag.startswith("reaches-")
+    ]
+    known = [each for each in (*found, *reached) if each in GRAVITY]
+    return min(known, key=GRAVITY.__getitem__, default="file")
+
+
+def outside(shop: Workshop, number: int, place: Place) -> Outside | str:
+    """The member of a gateway that a call becomes; else why it can't be one."""
+    syntax = shop.draft.syntax(place.file)
+    node, language = syntax.at(*place.span), syntax.language
+    brackets = syntax.arguments(node)
+    if (node.start_byte, node.end_byte) != place.span or brackets is None or place.member is None:
+        return "is more than a call: put it behind a class of your own by hand"
+    head = syntax.text[node.start_byte : brackets[0].start_byte].decode("utf-8", "replace").strip()
+    name = _CREATES.sub("", head)
+    first = re.split(r"[.(<:]|->", name)[0].strip()
+    own = any(m.name.lstrip("$") == first for m in shop.symbols.types[number].members)
+    if head.startswith(("$", "this", "self.", "await")) or is_variable(shop.codebase, place, first) or (own and "." in name):
+        return "is asked of an object that stands there: hand that in"
+    if not re.fullmatch(r"[\w.\\:]+(?:<[\w.,<>? ]*>)?", name) or brackets[0].end_byte != node.end_byte:
+        return "is more than a call: put it behind a class of your own by hand"
+    if node.parent is not None and node.parent.type in ("await_expression", "await"):
+        return "is waited for: put it behind a class of your own by hand"
+    texts = [syntax.of(each) for each in brackets[1]]
+    if any(_SPREAD.match(each) for each in texts) or _by_reference(shop, language, name):
+        return "hands something back through what is passed: put it behind a class of your own by hand"
+    made = head != name or place.site.kind == "creation"
+    method = simple_name(name.replace("::", ".").partition("<")[0])
+    method = f"new{method}" if made else method
+    method = method[:1].upper() + method[1:] if language == "csharp" else _small(method, language)
+    if language == "typescript":
+        return _of_module_language(shop, number, place, head, method, made)
+    parameters, arguments, said = [], [], []
+    for index, (each, text) in enumerate(zip(brackets[1], texts, strict=True)):
+        by_name = _NAMED.match(text) if language == "python" else None
+        called = by_name[1] if by_name else _parameter_name(text, index)
+        while called in [name for _, name in parameters]:
+            called += "2"
+        value = each.child_by_field_name("value") if by_name and each.child_by_field_name("value") is not None else each
+        kind = type_of(shop.codebase, number, place, syntax, value)
+        if language in _TYPED and not is_value_type(kind):
+            return "passes something whose type is not written: put it behind a class of your own by hand"
+        kind = "" if language == "php" and not re.fullmatch(r"\??[\w\\]+", kind) else kind
+        parameters.append((kind, called))
+        sign = "$" if language == "php" else ""
+        arguments.append(f"{called}={called}" if by_name else f"{sign}{called}")
+        said.append(kind)
+    result = _result(shop, number, place, name, made, node)
+    if result is None:
+        return "gives something whose type is not written: put it behind a class of your own by hand"
+    errors = errors_at(place, syntax, node) if language == "java" else ()
+    signature = Signature(
+        method,
+        _listed(language, parameters),
+        result,
+        throws=f" throws {', '.join(errors)}" if errors else "",
+    )
+    call = f"{head}({', '.join(arguments)})"
+    local = number - shop.symbols.first[place.file] if shop.symbols.file_of[number] == place.file else 0
+    asked = needs_of_text(shop.codebase, place.file, local, " ".join((*said, result, *errors)))
+    own = needs_of_text(shop.codebase, place.file, local, name)
+    return Outside(place.span, brackets[0].start_byte - node.start_byte, Passing(signature, call), own, asked)
+
+
+def _result(shop: Workshop, number: int, place: Place, name: str, made: bool, node: object) -> str | None:
+    syntax = shop.draft.syntax(place.file)
+    if made:
+        return name
+    if syntax.language not in _TYPED:
+        return ""
+    catalogue = shop.symbols.catalogues.of(syntax.language)
+    qualified = f"{place.finding.target}.{simple_name(name)}"
+    if (known := catalogue.results.get(qualified)) and result_of(shop.codebase, number, place, syntax, node) != "void":
+        return known
+    found = result_of(shop.codebase, number, place, syntax, node)
+    return found if found == "void" or (found and is_value_type(found)) else None
+
+
+def _of_module_language(shop: Workshop, number: int, place: Place, head: str, method: str, made: bool) -> Outside:
+    """A call whose types can be named by what is called."""
+    name = _CREATES.sub("", head)
+    parameters = f"...passed: {'ConstructorParameters' if made else 'Parameters'}<typeof {name}>"
+    signature = Signature(method, parameters, name if made else f"ReturnType<typeof {name}>")
+    local = number - shop.symbols.first[place.file]
+    needs = needs_of_text(shop.codebase, place.file, local, name)
+    syntax = shop.draft.syntax(place.file)
+    brackets = syntax.arguments(syntax.at(*place.span))
+    assert brackets is not None
+    return Outside(place.span, brackets[0].start_byte - place.span[0], Passing(signature, f"{head}(...passed)"), needs, needs)
+
+
+def _by_reference(shop: Workshop, language: str, name: str) -> bool:
+    return name.lstrip("\\") in shop.symbols.catalogues.of(language).by_reference.split()
+
+
+def _small(name: str, language: str) -> str:
+    if language == "python":
+        return re.sub(r"(?<=[a-z0-9])(?=[A-Z])", "_", name).lower()
+    parts = name.split("_")
+    name = parts[0] + "".join(each[:1].upper() + each[1:] for each in parts[1:]) if language == "php" else name
+    return name[:1].lower() + name[1:]
+
+
+def _parameter_name(text: str, index: int) -> str:
+    """What a parameter is called after what is passed for it."""
+    found = re.fullmatch(r"(?:[\w$]+(?:\.|->))*\$?([A-Za-z_]\w*)", text)
+    ordinal = ("first", "second", "third", "fourth", "fifth")
+    name = found[1] if found else ordinal[index] if index < len(ordinal) else f"further{index}"
+    return name if name not in ("this", "self", "null", "None", "true", "false", "True", "False") else ordinal[min(index, 4)]
+
+
+def _listed(language: str, parameters: Iterable[tuple[str, str]]) -> str:
+    if language == "python":
+        return ", ".join(f"{name}: {kind}" if kind else name for kind, name in parameters)
+    sign = "$" if language == "php" else ""
+    return ", ".join(f"{kind} {sign}{name}".strip() for kind, name in parameters)
+
+
+def _told_apart(calls: list[Outside]) -> tuple[Outside, ...]:
+    """Calls with members of names of their own, unless they are the same member."""
+    known: dict[str, Passing] = {}
+    found: list[Outside] = []
+    for each in calls:
+        name, count = each.passing.signature.name, 2
+        passing = each.passing
+        while name in known and known[name] != passing:
+            name = f"{each.passing.signature.name}{count}"
+            passing = passing._replace(signature=passing.signature._replace(name=name))
+            count += 1
+        known[name] = passing
+        found.append(msgspec.structs.replace(each, passing=passing))
+    return tuple(found)
+
+
+def _named(shop: Workshop, number: int, effect: str, calls: tuple[Outside, ...]) -> Around:
+    joint = "_" if "_" in shop.name(number) else ""  # as the class is written
+    own = f"{shop.name(number)}{joint}{NOUNS[effect].lower() if joint else NOUNS[effect]}"
+    real = f"real_{own}" if joint else f"Real{own}"
+    beside = _usual_gateway(shop, number)
+    home = home_of(shop.codebase, number)
+    name = interface_name(shop.codebase, number, shop.habit(number), home, shop.planned_names(), own)
+    writer = shop.draft.writer(number)
+    adapter = next(
+        each
+        for each in (real, f"{real}2", f"{real}3")
+        if each.lower() not in {simple_name(known).lower() for known in shop.symbols.by_language[shop.language(number)]}
+    )
+    path = f"{shop.path(number).rpartition('/')[0]}/{writer.file_name(name)}".lstrip("/")
+    adapter_path = f"{shop.path(beside).rpartition('/')[0]}/{writer.file_name(adapter)}".lstrip("/")
+    adapter_home = module_home(shop, beside, home_of(shop.codebase, beside), adapter_path)
+    abstraction = Abstraction(name, module_home(shop, number, home, path), NEW, number, (), 1, path)
+    return Around(number, abstraction, adapter, adapter_path, adapter_home, effect, calls)
+
+
+def _usual_gateway(shop: Workshop, number: int) -> int:
+    """A class of the folder in which the gateways of the same part of the tree live; the class itself where there is none."""
+    roles, found = shop.codebase.roles, {}
+    for each in range(len(shop.symbols)):
+        fits = roles.name(each) in ("gateway", "repository") and shop.symbols.types[each].kind == "class"
+        if fits and shop.language(each) == shop.language(number) and unit_of(shop, each) == unit_of(shop, number):
+            folder = shop.path(each).rpartition("/")[0]
+            found.setdefault(folder, []).append(each)
+    best = max(sorted(found), key=lambda folder: len(found[folder]), default="")
+    return found[best][0] if best and len(found[best]) > 1 else number
