@@ -11,6 +11,7 @@ from collections.abc import Iterable
 
 import msgspec
 
+from isodesm.facts.typetext import split_top
 from isodesm.inference.effect_kinds import GRAVITY
 from isodesm.linking.symbols import simple_name
 from isodesm.planning.abstractions import NEW, Abstraction, module_home, unit_of
@@ -38,10 +39,13 @@ NOUNS = {
 }
 """Effect to what a gateway to it is called."""
 ITS_JOB = "is what this class is there for, and others are handed it"
+MADE = "makes an object of a library that reaches outside by itself: put it behind a class of your own by hand"
 _TYPED = frozenset(("java", "csharp"))
 """Languages in which nothing can be declared without its type."""
 _SPREAD = re.compile(r"^(?:\*|\.\.\.|out\s|ref\s|in\s|&)")
 _NAMED = re.compile(r"^(\w+)\s*(?:=(?!=)|:(?!:))\s*")
+LEAST_GATEWAYS = 3
+"""Gateways in one folder that show where such things live, if most do."""
 _CREATES = re.compile(r"^new\s+")
 
 
@@ -91,7 +95,7 @@ def around(shop: Workshop, decision: Decision) -> tuple[Around, Decision] | str:
         if _effect_of(other) == effect and fits and not _is_taken(shop, other):
             calls += [each for each in more if not isinstance(each, str)]
             wide = msgspec.structs.replace(wide, places=(*wide.places, *further))
-    found = _named(shop, number, effect, _told_apart(calls))
+    found = _named(shop, number, effect, _told_apart(calls, shop.language(number)))
     if any(owner == number and kind == effect for owner, kind in shop.around):
         return "has a gateway for such calls by then: give that a further member"
     return found, wide
@@ -118,6 +122,8 @@ def outside(shop: Workshop, number: int, place: Place) -> Outside | str:
     brackets = syntax.arguments(node)
     if (node.start_byte, node.end_byte) != place.span or brackets is None or place.member is None:
         return "is more than a call: put it behind a class of your own by hand"
+    if place.member.kind not in ("method", "property", "constructor"):
+        return "is used where a field begins, before anything is handed in: move that into the constructor first"
     head = syntax.text[node.start_byte : brackets[0].start_byte].decode("utf-8", "replace").strip()
     name = _CREATES.sub("", head)
     first = re.split(r"[.(<:]|->", name)[0].strip()
@@ -154,7 +160,7 @@ def outside(shop: Workshop, number: int, place: Place) -> Outside | str:
         said.append(kind)
     result = _result(shop, number, place, name, made, node)
     if result is None:
-        return "gives something whose type is not written: put it behind a class of your own by hand"
+        return MADE if made else "gives something whose type is not written: put it behind a class of your own by hand"
     errors = errors_at(place, syntax, node) if language == "java" else ()
     signature = Signature(
         method,
@@ -171,11 +177,11 @@ def outside(shop: Workshop, number: int, place: Place) -> Outside | str:
 
 def _result(shop: Workshop, number: int, place: Place, name: str, made: bool, node: object) -> str | None:
     syntax = shop.draft.syntax(place.file)
-    if made:
-        return name
     if syntax.language not in _TYPED:
-        return ""
+        return name if made and syntax.language == "typescript" else ""
     catalogue = shop.symbols.catalogues.of(syntax.language)
+    if made:  # only where another object could come in its place
+        return catalogue.results.get(f"{shop.codebase.target_name(shop.codebase.bonds.target[place.row])}.new")
     qualified = f"{place.finding.target}.{simple_name(name)}"
     if (known := catalogue.results.get(qualified)) and result_of(shop.codebase, number, place, syntax, node) != "void":
         return known
@@ -223,20 +229,32 @@ def _listed(language: str, parameters: Iterable[tuple[str, str]]) -> str:
     return ", ".join(f"{kind} {sign}{name}".strip() for kind, name in parameters)
 
 
-def _told_apart(calls: list[Outside]) -> tuple[Outside, ...]:
-    """Calls with members of names of their own, unless they are the same member."""
-    known: dict[str, Passing] = {}
-    found: list[Outside] = []
+def _told_apart(calls: list[Outside], language: str) -> tuple[Outside, ...]:
+    """Calls with the members that they become: those that call the same with the same types share one, others of one name are
+    overloads where the language has those, else they have names of their own."""
+    members: dict[tuple[str, str], Passing] = {}
     for each in calls:
-        name, count = each.passing.signature.name, 2
-        passing = each.passing
-        while name in known and known[name] != passing:
-            name = f"{each.passing.signature.name}{count}"
-            passing = passing._replace(signature=passing.signature._replace(name=name))
-            count += 1
-        known[name] = passing
-        found.append(msgspec.structs.replace(each, passing=passing))
-    return tuple(found)
+        key = _form(each, language)
+        if key not in members or members[key].signature.result == "void":
+            members[key] = each.passing
+    names: dict[str, list[tuple[str, str]]] = {}
+    for key, passing in members.items():
+        names.setdefault(passing.signature.name, []).append(key)
+    for name, keys in names.items():
+        for count, key in enumerate(keys[1:] if language not in _TYPED else (), 2):
+            signature = members[key].signature._replace(name=f"{name}{count}")
+            members[key] = members[key]._replace(signature=signature)
+    return tuple(msgspec.structs.replace(each, passing=members[_form(each, language)]) for each in calls)
+
+
+def _form(call: Outside, language: str) -> tuple[str, str]:
+    """What tells members apart: what is called, and the types of what is passed, or its number."""
+    signature = call.passing.signature
+    head = call.passing.call.partition("(")[0].rpartition(".")[2]
+    if language in _TYPED:
+        return head, ", ".join(each.rpartition(" ")[0] for each in split_top(signature.parameters))
+    passed = split_top(call.passing.call.partition("(")[2].removesuffix(")"))
+    return head, ", ".join(each if "=" in each else "" for each in passed)
 
 
 def _named(shop: Workshop, number: int, effect: str, calls: tuple[Outside, ...]) -> Around:
@@ -268,4 +286,5 @@ def _usual_gateway(shop: Workshop, number: int) -> int:
             folder = shop.path(each).rpartition("/")[0]
             found.setdefault(folder, []).append(each)
     best = max(sorted(found), key=lambda folder: len(found[folder]), default="")
-    return found[best][0] if best and len(found[best]) > 1 else number
+    most = len(found[best]) if best else 0
+    return found[best][0] if most >= LEAST_GATEWAYS and 2 * most >= sum(map(len, found.values())) else number

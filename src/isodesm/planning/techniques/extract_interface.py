@@ -173,7 +173,8 @@ def imports_of(shop: Workshop, target: int, home: str, path: str, needs: set[Nee
         separator = shop.symbols.dialect(target).separator
         bare = sorted({need.name for need in needs if not need.home}) if language == "php" and home else []
         return tuple(sorted([*(f"{need.home}{separator}{need.name}" for need in wanted), *bare]))
-    return tuple(import_lines(shop.draft, shop.symbols.file_of[target], wanted, path))
+    lines = import_lines(shop.draft, shop.symbols.file_of[target], wanted, path)
+    return tuple(sorted(lines, key=lambda line: not line.startswith("import ")) if language == "python" else lines)
 
 
 def _implement(shop: Workshop, target: int, abstraction: Abstraction) -> None:

@@ -8,6 +8,8 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+import msgspec
+
 from isodesm.diagnosis.shared.findings import Finding
 from isodesm.linking.symbols import simple_name
 from isodesm.planning.around import ITS_JOB, Around, around
@@ -53,6 +55,8 @@ def propose(shop: Workshop, decision: Decision) -> Proposal | str:
     if isinstance(found, str):
         return found
     gateway, wide = found
+    plain = tuple(msgspec.structs.replace(place, field="") for place in wide.places)  # what is kept is no gateway
+    wide = msgspec.structs.replace(wide, places=plain)
     link = "->" if shop.language(decision.source) == "php" else "."
     heads = {each.span: each.head for each in gateway.calls}
     uses = {each.span: f"{{field}}{link}{each.passing.signature.name}" for each in gateway.calls}
@@ -60,7 +64,7 @@ def propose(shop: Workshop, decision: Decision) -> Proposal | str:
     if shop.language(decision.source) == "python":
         supply = Supply(f"{gateway.adapter}()", -1, needs=supply.needs)
     name = gateway.abstraction.name
-    wanted = Wanted(gateway.abstraction.typed, name, supply, uses=uses, heads=heads)
+    wanted = Wanted(gateway.abstraction.typed, name, supply, use=f"{{field}}{link}", uses=uses, heads=heads)
     return Proposal(NAME, wide, wanted, name, gateway=gateway)
 
 
