@@ -44,6 +44,10 @@ _TYPED = frozenset(("java", "csharp"))
 """Languages in which nothing can be declared without its type."""
 _SPREAD = re.compile(r"^(?:\*|\.\.\.|out\s|ref\s|in\s|&)")
 _NAMED = re.compile(r"^(\w+)\s*(?:=(?!=)|:(?!:))\s*")
+_QUALIFIER = re.compile(r"(?:\w+\.)+")
+_QUALIFIED = re.compile(r"((?:\w+\.)*\w+)\.(\w+)")
+_UNCHECKED = re.compile(r"(?:Error|RuntimeException|PointerException|ArgumentException|StateException|SecurityException)$")
+"""Names of errors that nobody has to declare."""
 LEAST_GATEWAYS = 3
 """Gateways in one folder that show where such things live, if most do."""
 _CREATES = re.compile(r"^new\s+")
@@ -161,7 +165,7 @@ def outside(shop: Workshop, number: int, place: Place) -> Outside | str:
     result = _result(shop, number, place, name, made, node)
     if result is None:
         return MADE if made else "gives something whose type is not written: put it behind a class of your own by hand"
-    errors = errors_at(place, syntax, node) if language == "java" else ()
+    errors = [each for each in errors_at(place, syntax, node) if not _UNCHECKED.search(each)] if language == "java" else []
     signature = Signature(
         method,
         _listed(language, parameters),
@@ -171,6 +175,8 @@ def outside(shop: Workshop, number: int, place: Place) -> Outside | str:
     call = f"{head}({', '.join(arguments)})"
     local = number - shop.symbols.first[place.file] if shop.symbols.file_of[number] == place.file else 0
     asked = needs_of_text(shop.codebase, place.file, local, " ".join((*said, result, *errors)))
+    known = shop.symbols.catalogues.of(language).results.get(f"{place.finding.target}.{simple_name(name)}", "")
+    asked = tuple(dict.fromkeys((*asked, *(Need(each, home) for home, each in _QUALIFIED.findall(known) if each in result))))
     own = needs_of_text(shop.codebase, place.file, local, name)
     return Outside(place.span, brackets[0].start_byte - node.start_byte, Passing(signature, call), own, asked)
 
@@ -181,10 +187,10 @@ def _result(shop: Workshop, number: int, place: Place, name: str, made: bool, no
         return name if made and syntax.language == "typescript" else ""
     catalogue = shop.symbols.catalogues.of(syntax.language)
     if made:  # only where another object could come in its place
-        return catalogue.results.get(f"{shop.codebase.target_name(shop.codebase.bonds.target[place.row])}.new")
+        return name if f"{shop.codebase.target_name(shop.codebase.bonds.target[place.row])}.new" in catalogue.results else None
     qualified = f"{place.finding.target}.{simple_name(name)}"
     if (known := catalogue.results.get(qualified)) and result_of(shop.codebase, number, place, syntax, node) != "void":
-        return known
+        return _QUALIFIER.sub("", known)
     found = result_of(shop.codebase, number, place, syntax, node)
     return found if found == "void" or (found and is_value_type(found)) else None
 

@@ -91,8 +91,8 @@ def plan_around(shop: Workshop, recorder: Recorder, state: Projection, gateway: 
         title=f"Put a gateway around what {name} calls outside: {abstraction.name}, {gateway.adapter}",
         classes=(shop.symbols.names[number],),
         layer=shop.codebase.layers.name(number),
-        why_now=f"`{name}` decides, and reaches outside in between. `{gateway.adapter}` does what it calls there "
-        f"({calls}), and `{abstraction.name}` is what a constructor can ask for once it is there.",
+        why_now=f"`{name}` reaches outside by itself, in the midst of what it decides. `{gateway.adapter}` does what it "
+        f"calls there ({calls}); `{abstraction.name}` is what its constructor can ask for once it is there.",
         edits=edits,
         code=code,
         frees=(),
