@@ -6,6 +6,7 @@ from collections.abc import Mapping
 
 from isodesm.catalogue import Catalogues
 from isodesm.codebase.model import Codebase
+from isodesm.facts.definitions import Definition, read_definitions
 from isodesm.facts.languages import language_of
 from isodesm.facts.reader import as_utf8, read_packed
 from isodesm.linking.link import link_files
@@ -33,5 +34,23 @@ def edited(codebase: Codebase, contents: Mapping[str, bytes]) -> Codebase:
         symbols = Symbols([facts for facts, _ in ordered], codebase.symbols.projects, Catalogues(settings.catalogue))
         bonds = link_files(symbols, packed, worker_count(settings.workers))
         return Codebase(
-            codebase.root, settings, symbols, packed, bonds, codebase.trouble, codebase.left_out, codebase.definitions, texts
+            codebase.root,
+            settings,
+            symbols,
+            packed,
+            bonds,
+            codebase.trouble,
+            codebase.left_out,
+            _defined(codebase, contents),
+            texts,
         )
+
+
+def _defined(codebase: Codebase, contents: Mapping[str, bytes]) -> tuple[Definition, ...]:
+    """The services of definition files, those with other contents read again."""
+    paths = dict.fromkeys(each.path for each in codebase.definitions)
+    found: list[Definition] = []
+    for path in paths:
+        own = read_definitions(path, contents[path])[0] if path in contents else ()
+        found += own if path in contents else [each for each in codebase.definitions if each.path == path]
+    return tuple(found)

@@ -18,6 +18,7 @@ from isodesm.planning.steps import Balance, Step, step_id
 from isodesm.planning.techniques import inject_through_constructor, replace_singleton, wrap_static
 from isodesm.planning.techniques.proposal import Proposal
 from isodesm.planning.told_containers import keep_marked, knows, makes
+from isodesm.planning.told_files import definitions_of, feed
 from isodesm.planning.visibility import is_hidden_from
 from isodesm.planning.workshop import Workshop
 
@@ -58,7 +59,7 @@ def plan_injection(shop: Workshop, recorder: Recorder, state: Projection, propos
 
     files = {file for each in draft.made_from(number) for file in draft.files_of(each)}
     touched = files | {place.file for place in decision.places}
-    edits, code = recorder.change(touched, lambda: _take(shop, given, bridge=bridge, contained=contained))
+    edits, code = recorder.change(touched, lambda: _take(shop, proposal, given, bridge=bridge))
     function = proposal.wanted.makes is not None or proposal.technique == wrap_static.NAME
     after = state.cutting(decision, bridge=bridge, deferred=function)
     before_measures, after_measures = state.measures(number), after.measures(number)
@@ -106,15 +107,20 @@ def _made_within(shop: Workshop, proposal: Proposal) -> tuple[int, ...]:
     return tuple(dict.fromkeys(found))
 
 
-def _take(shop: Workshop, given: Handed, *, bridge: bool, contained: bool) -> None:
+def _take(shop: Workshop, proposal: Proposal, given: Handed, *, bridge: bool) -> None:
     """Note what a class is handed, and who supplies it from now on."""
     draft, number = shop.draft, given.owner
+    fed = makes(shop, number) and knows(shop, proposal)
+    if fed and definitions_of(shop, number):
+        feed(shop, proposal, given.name)
+    elif fed:
+        shop.fed.add((number, given.name))
     draft.handed[number].append(given)
     if not bridge:
         draft.wired.add(number)
         return
     draft.bridged.add(number)
-    if contained:
+    if makes(shop, number):
         keep_marked(shop, number)
 
 
@@ -191,6 +197,8 @@ def _why(shop: Workshop, proposal: Proposal, target: str, gone: tuple[str, ...],
         parts.append(f"{stays}: those who make this class can't name all that it takes.")
     elif bridge:
         parts.append(f"{stays} for its subclasses, or for what callers leave out already.")
+    elif makes(shop, number):
+        parts.append("Its container hands it in from here on.")
     else:
         parts.append("Only the composition root creates it, so its callers change in the same step.")
     return " ".join(parts)

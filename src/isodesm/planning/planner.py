@@ -33,9 +33,10 @@ from isodesm.planning.techniques.give_instance import gateway_id, plan_gateway
 from isodesm.planning.techniques.move_effect_out import MIXED, around_id, mixed_decision, mixed_findings, plan_around
 from isodesm.planning.techniques.pass_on import PASS_ON, makers_above
 from isodesm.planning.techniques.proposal import Proposal
-from isodesm.planning.techniques.register import TOLD, plan_telling
+from isodesm.planning.techniques.register import TOLD, plan_defining, plan_telling
 from isodesm.planning.techniques.retire_bridge import why_kept
 from isodesm.planning.told_containers import is_served, knows, makes, refusal, tell
+from isodesm.planning.told_files import definitions_of
 from isodesm.planning.workshop import Workshop
 
 STAYING = ("introduce-factory", "break-cycle")
@@ -331,12 +332,17 @@ class _Planner(Finishing):
         abstraction, target = proposal.abstraction, proposal.decision.target
         if abstraction is None or not makes(self.shop, proposal.decision.source) or not knows(self.shop, proposal):
             return ()
-        if not is_served(self.shop, abstraction, target) and (telling := tell(self.shop, abstraction, target)) is not None:
+        step = None
+        if definitions_of(self.shop, proposal.decision.source):
+            step = plan_defining(self.shop, self.recorder, self.state, proposal)
+        elif not is_served(self.shop, abstraction, target) and (telling := tell(self.shop, abstraction, target)) is not None:
             step = plan_telling(self.shop, self.recorder, self.state, telling, abstraction)
+        if step is not None:
             own = tuple(
                 each.id for each in self.steps if each.technique == "extract-interface" and each.classes[0] == step.classes[0]
             )
-            self.steps.append(msgspec.structs.replace(step, needs=own))
+            self.steps.append(msgspec.structs.replace(step, id=self._unused(step.id), needs=own))
+            return (self.steps[-1].id,)
         told = step_id(TOLD, self.codebase.symbols.names[target])
         return (told,) if any(each.id == told for each in self.steps) else ()
 

@@ -21,6 +21,7 @@ from isodesm.planning.writing import Need
 if TYPE_CHECKING:
     from isodesm.planning.abstractions import Abstraction
     from isodesm.planning.techniques.proposal import Proposal
+from isodesm.planning import told_files
 from isodesm.planning.workshop import Workshop
 
 STATEMENTS = ("expression_statement", "local_variable_declaration", "lexical_declaration")
@@ -71,6 +72,8 @@ def knows(shop: Workshop, proposal: Proposal) -> bool:
     target = proposal.decision.target
     if proposal.abstraction is None or target < 0 or proposal.wanted.makes is not None:
         return False
+    if told_files.definitions_of(shop, proposal.decision.source):
+        return told_files.can_feed(shop, proposal)
     return is_served(shop, proposal.abstraction, target) or tell(shop, proposal.abstraction, target) is not None
 
 
@@ -127,7 +130,7 @@ def _home_of_mark(shop: Workshop, name: str, language: str) -> Need:
 
 def tell(shop: Workshop, abstraction: Abstraction, target: int) -> Telling | None:
     """How the container in use is told of a class, written as it is told of others; None where nothing shows how."""
-    if not _can_be_made(shop, target):
+    if not can_be_made(shop, target):
         return None
     lifetime = lifetime_of(shop, target)
     services = [each for each in shop.codebase.wiring.services if _is_model(shop, each, target)]
@@ -148,7 +151,7 @@ def tell(shop: Workshop, abstraction: Abstraction, target: int) -> Telling | Non
     return _by_annotation(shop, target, lifetime, annotated) if annotated else None
 
 
-def _can_be_made(shop: Workshop, target: int) -> bool:
+def can_be_made(shop: Workshop, target: int) -> bool:
     """Whether a container can make a class: it takes nothing, or only what is served."""
     constructor = shop.draft.constructor(target)
     if shop.draft.handed.get(target):

@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from collections import Counter, defaultdict
 from collections.abc import Callable
+from copy import copy
 from functools import cached_property
 from typing import TYPE_CHECKING, Any
 
@@ -24,6 +25,8 @@ from isodesm.planning.uses import asked_members
 if TYPE_CHECKING:
     from isodesm.planning.techniques.proposal import Proposal
 
+_NOTED = ("extracted", "told", "gateways", "taken", "around", "new_ids", "aliases", "fed")
+"""What a workshop notes while steps are planned."""
 _OFFERED = {"csharp": ("method", "property", "field"), "python": ("method", "property")}
 """Kinds of members that an abstraction can have; automatic properties are read as fields with brackets behind them."""
 
@@ -53,6 +56,12 @@ class Workshop:
         """Class to the decisions on what lies outside the tree."""
         self.around: set[tuple[int, str]] = set()
         """Class and effect of the gateways around that which steps have written."""
+        self.new_ids: dict[int, str] = {}
+        """Class to the id under which a step has defined it."""
+        self.aliases: set[str] = set()
+        """Names of interfaces under which steps have made services known."""
+        self.fed: set[tuple[int, str]] = set()
+        """Class and name of what its container hands in, for it has been told."""
         self.told: set[int] = set()
         """Classes that a container has been told of by a step."""
         self.spans: set[tuple[int, int, int]] = set()
@@ -63,12 +72,12 @@ class Workshop:
 
     def checkpoint(self) -> Callable[[], None]:
         """What brings the workshop back to how it is now."""
-        draft, extracted, told = self.draft.checkpoint(), dict(self.extracted), set(self.told)
-        gateways, taken, around = dict(self.gateways), dict(self.taken), set(self.around)
+        draft, kept = self.draft.checkpoint(), {name: copy(getattr(self, name)) for name in _NOTED}
 
         def restore() -> None:
             draft()
-            self.extracted, self.told, self.gateways, self.taken, self.around = extracted, told, gateways, taken, around
+            for name, value in kept.items():
+                setattr(self, name, value)
 
         return restore
 

@@ -85,7 +85,7 @@ def changes(text: bytes, before: Sequence[Amendment], after: Sequence[Amendment]
             words = tuple(
                 dict.fromkeys(each.action for each in _within(after, start, end) if each.action and each not in known)
             )
-            head, tail = _common(old, new)
+            head, tail = common(old, new)
             at = start + shift
             found.append(Change(at + head, at + len(old) - tail, new[head : len(new) - tail].decode("utf-8", "replace"), words))
         shift += len(old) - (end - start)
@@ -107,7 +107,7 @@ def _hulls(spans: Iterable[Segment]) -> list[tuple[int, int]]:
     return found
 
 
-def _common(old: bytes, new: bytes) -> tuple[int, int]:
+def common(old: bytes, new: bytes) -> tuple[int, int]:
     """Lengths of what both begin and end with, no character cut in two."""
     least = min(len(old), len(new))
     head = next((at for at in range(least) if old[at] != new[at]), least)

@@ -74,6 +74,7 @@ class Drafted:
             for name, value in sets.items():
                 setattr(self, name, value)
             self.named, self.marks, self.new_files = defaultdict(set, named), marks, new_files
+            self.projects.forget()
             self.projects.contents = listed
 
         return restore

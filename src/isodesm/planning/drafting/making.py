@@ -2,21 +2,18 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Callable, Iterable
 
 from isodesm.facts.languages import language_of
-from isodesm.planning.drafting.amendments import Amendment, Change, amended, carried_out, changes
+from isodesm.planning.drafting.amendments import Amendment, amended, changes
 from isodesm.planning.drafting.draft import Draft
+from isodesm.planning.drafting.hunks import hunks
 from isodesm.planning.drafting.imports import amendments_of
 from isodesm.planning.proving import Written
 from isodesm.planning.steps import Code, Edit
 
-CONTEXT = 1
-"""Lines shown around a change."""
 MARK = 3
 """Bytes of the mark that some files of UTF-8 begin with."""
-JOINED = 3
-"""Lines that may lie between two changes that are shown as one."""
 
 
 class Recorder:
@@ -83,34 +80,3 @@ class Recorder:
             for each in found
         ]
         return edits, [Code(path, *hunk) for hunk in hunks(old, found)]
-
-
-def hunks(old: bytes, edits: Sequence[Change]) -> list[tuple[str, str]]:
-    """What edits do to a text, as pairs of the lines before and after, with a line around each; near ones together."""
-    groups: list[list[Change]] = []
-    for each in edits:
-        if groups and old.count(b"\n", groups[-1][-1].end, each.start) <= JOINED:
-            groups[-1].append(each)
-        else:
-            groups.append([each])
-    return [_hunk(old, group) for group in groups]
-
-
-def _hunk(old: bytes, group: list[Change]) -> tuple[str, str]:
-    first = old.rfind(b"\n", 0, group[0].start) + 1
-    last = old.find(b"\n", group[-1].end)
-    last = last if last >= 0 else len(old)
-    new = carried_out(old[first:last], [(each.start - first, each.end - first, each.text) for each in group])
-    before, after = (part.decode("utf-8", "replace").splitlines() for part in (old[first:last], new))
-    while (
-        before
-        and after
-        and before[0] == after[0]
-        and len(before) > CONTEXT
-        and len(after) > CONTEXT
-        and before[1:2] == after[1:2]
-    ):
-        before, after = before[1:], after[1:]
-    lead = old[:first].decode("utf-8", "replace").splitlines()[-CONTEXT:] if before[:1] != after[:1] else []
-    tail = old[last + 1 :].partition(b"\n")[0].decode("utf-8", "replace").splitlines() if before[-1:] != after[-1:] else []
-    return "\n".join([*lead, *before, *tail]), "\n".join([*lead, *after, *tail])

@@ -1,4 +1,5 @@
-"""Project files that list their sources one by one: a new file is built only once it is listed there, too."""
+"""Files of a tree that are no sources, as steps leave them: lists of sources, in which a new file must stand to be built, and
+definitions of services."""
 
 from __future__ import annotations
 
@@ -9,6 +10,9 @@ from collections.abc import Iterable
 from pathlib import Path
 
 from isodesm.catalogue import shared_catalogue
+from isodesm.planning.drafting.amendments import Change, common
+from isodesm.planning.drafting.definition_texts import Insertion
+from isodesm.planning.drafting.hunks import hunks
 from isodesm.planning.steps import Code, Edit
 
 LARGEST = 1 << 22
@@ -25,6 +29,35 @@ class ProjectLists:
         self.contents: dict[str, bytes] = {}
         """Path of each project file that a step changed to its bytes by then."""
         self._known: dict[str, list[str]] = {}
+        self._before: dict[str, tuple[bytes, list[str]]] = {}
+        """Path of what the step at hand changes to its bytes before it, and what is said of the changes."""
+
+    def change(self, path: str, insertion: Insertion, said: str) -> None:
+        """Make a change that belongs to the step at hand; it is told with the listing of that step."""
+        content = self.content(path)
+        self._before.setdefault(path, (content, []))[1].append(said)
+        at, end = insertion.at, insertion.at + insertion.length
+        self.contents[path] = content[:at] + insertion.text.encode("utf-8", "surrogateescape") + content[end:]
+
+    def forget(self) -> None:
+        """Take back the changes of a step that comes to nothing."""
+        for path, (content, _) in self._before.items():
+            self.contents[path] = content
+        self._before = {}
+
+    def _changed(self) -> tuple[list[Edit], list[Code]]:
+        """What the step at hand changes, an edit a file."""
+        edits: list[Edit] = []
+        code: list[Code] = []
+        for path, (before, said) in self._before.items():
+            after = self.contents[path]
+            head, tail = common(before, after)
+            text = after[head : len(after) - tail].decode("utf-8", "surrogateescape")
+            line = after.count(b"\n", 0, head) + (2 if text.startswith(("\n", "\r")) else 1)
+            edits.append(Edit(path, line, "; ".join(said), head, len(before) - tail, text))
+            code += [Code(path, *hunk) for hunk in hunks(before, [Change(head, len(before) - tail, text, tuple(said))])]
+        self._before = {}
+        return edits, code
 
     def listing(self, new: Iterable[str]) -> tuple[list[Edit], list[Code]]:
         """The edits of one step that list new files wherever files of their folders are listed; they take effect at once."""
@@ -32,12 +65,11 @@ class ProjectLists:
         for name in (each for each in new if each.endswith(SUFFIX)):
             for path in self._above(posixpath.dirname(name)):
                 listed = posixpath.relpath(name, posixpath.dirname(path) or ".").replace("/", "\\")
-                if place := _place(self._content(path), listed):
+                if place := _place(self.content(path), listed):
                     added[path].append((*place, posixpath.basename(name)))
-        edits: list[Edit] = []
-        code: list[Code] = []
+        edits, code = self._changed()
         for path, lines in added.items():
-            content = self._content(path)
+            content = self.content(path)
             for at, line, name in lines:
                 text = line.decode("utf-8", "replace")
                 edits.append(Edit(path, content.count(b"\n", 0, at) + 1, f"lists `{name}`", at, at, text))
@@ -47,7 +79,8 @@ class ProjectLists:
             self.contents[path] = content
         return edits, code
 
-    def _content(self, path: str) -> bytes:
+    def content(self, path: str) -> bytes:
+        """The bytes of a file by now; none where it can't be read."""
         return self.contents[path] if path in self.contents else self._read(path)
 
     def _above(self, folder: str) -> list[str]:

@@ -7,7 +7,9 @@ from isodesm.planning.drafting.making import Recorder
 from isodesm.planning.lifetimes import lifetime_of
 from isodesm.planning.projection import Projection
 from isodesm.planning.steps import Balance, Step, step_id
+from isodesm.planning.techniques.proposal import Proposal
 from isodesm.planning.told_containers import Telling
+from isodesm.planning.told_files import telling
 from isodesm.planning.visibility import hides
 from isodesm.planning.workshop import Workshop
 
@@ -105,6 +107,40 @@ def plan_telling(shop: Workshop, recorder: Recorder, state: Projection, telling:
         after=measures,
         lifetime=telling.lifetime,
     )
+
+
+def plan_defining(shop: Workshop, recorder: Recorder, state: Projection, proposal: Proposal) -> Step | None:
+    """The step that defines what a class is to take, and the name of its interface, in the container's own files; None where
+    they know both."""
+    target, abstraction = proposal.decision.target, proposal.abstraction
+    assert abstraction is not None
+    name, measures = shop.name(target), state.measures(target)
+    edits, code = recorder.change([], lambda: _define(shop, proposal))
+    if not edits:
+        return None
+    return Step(
+        number=0,
+        id=step_id(TOLD, shop.symbols.names[target]),
+        technique=NAME,
+        title=f"Define {name} for the container",
+        classes=(shop.symbols.names[target],),
+        layer=shop.codebase.layers.name(target),
+        why_now=f"The container finds what it hands in by its definitions: it has to have `{abstraction.name}` there before a "
+        "constructor asks for it.",
+        edits=edits,
+        code=code,
+        frees=(),
+        hazards=(),
+        check="The program starts; `isodesm wiring` shows the definition.",
+        balance=Balance((), (f"container → {name}",)),
+        before=measures,
+        after=measures,
+        lifetime=lifetime_of(shop, target),
+    )
+
+
+def _define(shop: Workshop, proposal: Proposal) -> None:
+    telling(shop, proposal)
 
 
 def _made_below(shop: Workshop, number: int) -> list[int]:

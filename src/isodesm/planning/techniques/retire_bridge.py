@@ -58,9 +58,10 @@ def why_kept(shop: Workshop, number: int) -> str:
     """
     draft, creators = shop.draft, shop.creators.get(number, ())
     roots, tests = [each for each in creators if each.root], [each for each in creators if each.test]
-    if makes(shop, number):
+    fed = all((number, each.name) in shop.fed for each in draft.handed[number])
+    if makes(shop, number) and not fed:
         return "a container makes it, which has not been told of all that it takes"
-    if len(tests) == len(creators):
+    if len(tests) == len(creators) and not makes(shop, number):
         return "nobody in this tree makes it but tests: a host may" if tests else "nobody in this tree makes it: a host may"
     if any(each.supply.depends for each in draft.handed[number]):
         return "only the class itself knows what it is made from"
