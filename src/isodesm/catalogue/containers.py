@@ -69,6 +69,8 @@ class ContainerRules(msgspec.Struct, frozen=True, rename="kebab", forbid_unknown
     """Calls all of whose types are served by one object."""
     consumers: tuple[str, ...] = ()
     """Those of them that name for whom."""
+    convention: str = ""
+    """How it is told of all classes of one pattern at once: code with `{anchor}`, `{receiver}`, `{call}` and `{suffix}`."""
     scans: dict[str, str] = {}
     """Calls that register what follows a rule."""
     name_ends: tuple[str, ...] = ()

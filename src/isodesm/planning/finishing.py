@@ -66,9 +66,13 @@ class Finishing:
         by_hand = [each for each in mixed_findings(self.diagnosis.findings, self.options.focus) if not self._move_out(each)]
         self._lift()
         if not self.options.focus:
-            self.steps += [each for each in plan_conventions(self.shop, self.state) if self._is_wanted(each.id)]
+            self._attempt(self._conventions, None)
         for finding in by_hand:
             self._by_hand(finding, self.reasons.get(finding.id, ""))
+
+    def _conventions(self) -> None:
+        found = plan_conventions(self.shop, self.recorder, self.state)
+        self.steps += [each for each in found if self._is_wanted(each.id)]
 
     def _move_out(self, finding: Finding) -> bool:
         """Whether a member is rid of its effect: by earlier steps, or by a gateway now."""

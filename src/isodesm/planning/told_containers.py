@@ -185,7 +185,7 @@ def _by_call(shop: Workshop, abstraction: Abstraction, target: int, lifetime: st
     given = model.registration
     file = shop.codebase.wiring.file_numbers[given.file]
     syntax = shop.draft.syntax(file)
-    statement = _statement(syntax, given.line, given.column)
+    statement = statement_at(syntax, given.line, given.column)
     if statement is None:
         return None
     text = syntax.of(statement)
@@ -200,7 +200,7 @@ def _by_call(shop: Workshop, abstraction: Abstraction, target: int, lifetime: st
     return Telling(target, model.lifetime or lifetime, file, amendment, needs)
 
 
-def _statement(syntax: Any, line: int, column: int) -> Any:
+def statement_at(syntax: Any, line: int, column: int) -> Any:
     node = syntax.root.descendant_for_point_range((line - 1, max(column - 1, 0)), (line - 1, max(column - 1, 0)))
     while node is not None and node.type not in STATEMENTS:
         node = node.parent

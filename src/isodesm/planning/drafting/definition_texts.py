@@ -75,6 +75,30 @@ def with_alias(content: bytes, behind: Definition, name: str, id: str) -> Insert
     return _in_bytes(text, _behind(lines, end, [*_apart(lines, behind), f"{margin}{name}: {_quoted(lines, f'@{id}')}"]))
 
 
+def with_folder(content: bytes, group: list[Definition], prefix: str, resource: str, left_out: list[str]) -> list[Insertion]:
+    """All classes of a folder in the place of services that only name theirs, but for some files; [] where one of them can't
+    be found again. The changes are made one after the other, the last of the file first."""
+    text = content.decode("utf-8", "surrogateescape")
+    lines = text.splitlines(keepends=True)
+    found: list[tuple[int, str, int]] = []
+    for each in group:
+        if not 0 < each.line <= len(lines) or each.id not in lines[each.line - 1]:
+            return []
+        start, end = each.line - 1, _block_end(lines, each.line - 1)
+        while start > 0 and end < len(lines) and not lines[end].strip() and not lines[start - 1].strip():
+            end += 1  # one of the empty lines around it
+        found.append((sum(map(len, lines[:start])), "", sum(map(len, lines[start:end]))))
+    margin, end = _margin(lines[group[0].line - 1]), _line_end(lines)
+    inner = margin + (_inner_margin(lines, group[0].line - 1)[len(margin) :] or "    ")
+    parts = [f"{margin}{prefix}:", f"{inner}resource: '{resource}'"]
+    if left_out:
+        names = left_out[0] if len(left_out) == 1 else "{" + ",".join(left_out) + "}"
+        parts.append(f"{inner}exclude: '{resource}{names}'")
+    found.sort()
+    found[0] = (found[0][0], "".join(f"{each}{end}" for each in parts), found[0][2])
+    return [each for one in reversed(found) if (each := _in_bytes(text, one)) is not None]
+
+
 def _in_bytes(text: str, found: tuple[int, str] | tuple[int, str, int] | None) -> Insertion | None:
     """The same counted in bytes."""
     if found is None:

@@ -54,7 +54,7 @@ class ProjectLists:
             head, tail = common(before, after)
             text = after[head : len(after) - tail].decode("utf-8", "surrogateescape")
             line = after.count(b"\n", 0, head) + (2 if text.startswith(("\n", "\r")) else 1)
-            edits.append(Edit(path, line, "; ".join(said), head, len(before) - tail, text))
+            edits.append(Edit(path, line, "; ".join(dict.fromkeys(said)), head, len(before) - tail, text))
             code += [Code(path, *hunk) for hunk in hunks(before, [Change(head, len(before) - tail, text, tuple(said))])]
         self._before = {}
         return edits, code

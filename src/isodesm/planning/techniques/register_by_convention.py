@@ -1,28 +1,46 @@
-"""register-by-convention: many registrations of one pattern give way to a scan or loop over what follows it."""
+"""register-by-convention: many registrations of one pattern give way to a loop or a folder that finds what follows it.
+
+A rule is only written where the container then shows the very same registrations: the tree is read again with it, in memory.
+"""
 
 from __future__ import annotations
 
+import posixpath
+import re
 from collections import defaultdict
+from collections.abc import Iterator
 
+from isodesm.codebase.edited import edited
+from isodesm.facts.definitions import Definition, read_definitions
 from isodesm.inference.wiring import Service
 from isodesm.linking.symbols import simple_name
+from isodesm.planning.abstractions import unit_of
+from isodesm.planning.drafting.amendments import Amendment, amended
+from isodesm.planning.drafting.definition_texts import Insertion, with_folder
+from isodesm.planning.drafting.insertions import FIELDS
+from isodesm.planning.drafting.making import Recorder
 from isodesm.planning.projection import Projection
-from isodesm.planning.steps import Balance, Edit, Step, step_id
+from isodesm.planning.steps import Balance, Code, Edit, Step, step_id
+from isodesm.planning.told_containers import statement_at
 from isodesm.planning.workshop import Workshop
 
 NAME = "register-by-convention"
 LEAST = 6
 """Registrations of one pattern from which a rule is shorter than the list."""
+NO_IDIOM = "how this container is told a rule is not in the catalogue: this step has no code"
+OTHERS = "a rule would find other classes than these: this step has no code"
+_LAST_WORD = re.compile(r"[A-Z][a-z0-9]+$")
 
 
-def plan_conventions(shop: Workshop, state: Projection) -> list[Step]:
+def plan_conventions(shop: Workshop, recorder: Recorder, state: Projection) -> list[Step]:
     """A step for each file and lifetime in which so many registrations follow one naming pattern."""
     grouped: dict[tuple[str, str, str], list[Service]] = defaultdict(list)
     for service in shop.codebase.wiring.services:
-        pattern = _pattern(shop, service)
-        if pattern and service.registration.how == "call":
-            grouped[service.registration.file, service.registration.lifetime, pattern].append(service)
-    return [_step(shop, state, key, group) for key, group in sorted(grouped.items()) if len(group) >= LEAST]
+        given = service.registration
+        pattern = _pattern(shop, service) if given.how == "call" else _folder(shop, service)
+        if pattern:
+            grouped[given.file, given.lifetime, pattern].append(service)
+    return [_step(shop, recorder, state, key, group) for key, group in sorted(grouped.items()) if len(group) >= LEAST]
 
 
 def _pattern(shop: Workshop, service: Service) -> str:
@@ -37,10 +55,21 @@ def _pattern(shop: Workshop, service: Service) -> str:
     return "prefix + name" if implementation.endswith(abstraction) and implementation != abstraction else ""
 
 
-def _step(shop: Workshop, state: Projection, key: tuple[str, str, str], group: list[Service]) -> Step:
+def _folder(shop: Workshop, service: Service) -> str:
+    """The folder of a class that a definition file makes with nothing said but its name; '' for any other."""
+    given = shop.codebase.wiring.by_id.get(service.registration.id) if service.registration.how == "definition" else None
+    if given is None or service.implementation < 0 or not given.path.endswith((".yaml", ".yml")):
+        return ""
+    own = Definition(given.id, given.path, given.line, given.column, type=given.type, autowired=True, public=given.public)
+    plain = given == own and given.type.lstrip("\\") == given.id.lstrip("\\") == shop.symbols.names[service.implementation]
+    return f"classes of {posixpath.dirname(shop.path(service.implementation))}" if plain else ""
+
+
+def _step(shop: Workshop, recorder: Recorder, state: Projection, key: tuple[str, str, str], group: list[Service]) -> Step:
     file, lifetime, pattern = key
     measures = state.measures(group[0].implementation)
     names = ", ".join(simple_name(each.registration.abstraction) for each in group[:4])
+    edits, code, missing = _written(shop, recorder, group)
     return Step(
         number=0,
         id=step_id(NAME, file, lifetime, pattern),
@@ -50,20 +79,119 @@ def _step(shop: Workshop, state: Projection, key: tuple[str, str, str], group: l
         layer=shop.codebase.layers.name(group[0].implementation),
         why_now=f"{len(group)} registrations ({names} …) follow `{pattern}` with lifetime {lifetime or 'unsaid'}: a "
         f"scan or loop can't forget one.",
-        edits=tuple(
-            Edit(
-                each.registration.file,
-                each.registration.line,
-                f"`{simple_name(each.registration.abstraction)}` is found by the rule",
-                by_hand=True,
-            )
-            for each in group
-        ),
-        code=(),
+        edits=edits or tuple(_by_hand(group)),
+        code=code,
         frees=(),
-        hazards=("how this container is told a rule is not in the catalogue: this step has no code",),
+        hazards=(missing,) if missing else ("a new class of this pattern is registered by itself from here on",),
         check="`isodesm wiring` shows the same registrations.",
         balance=Balance((), ()),
         before=measures,
         after=measures,
     )
+
+
+def _by_hand(group: list[Service]) -> Iterator[Edit]:
+    for each in group:
+        said = f"`{simple_name(each.registration.abstraction)}` is found by the rule"
+        yield Edit(each.registration.file, each.registration.line, said, by_hand=True)
+
+
+def _written(shop: Workshop, recorder: Recorder, group: list[Service]) -> tuple[tuple[Edit, ...], tuple[Code, ...], str]:
+    """The edits and the code of a rule; else none, and why."""
+    if group[0].registration.how == "definition":
+        return _as_folder(shop, recorder, group)
+    file = shop.codebase.wiring.file_numbers[group[0].registration.file]
+    found = _loop(shop, file, group)
+    if found is None:
+        return (), (), NO_IDIOM
+    path, text = shop.symbols.files[file].path, shop.codebase.text(file)
+    if not _shows_the_same(shop, path, amended(text, found)):
+        return (), (), OTHERS
+
+    def apply() -> None:
+        shop.draft.extras[file] += found
+
+    edits, code = recorder.change([file], apply)
+    return edits, code, ""
+
+
+def _shows_the_same(shop: Workshop, path: str, content: bytes) -> bool:
+    """Whether the tree with another content of one file registers what it does now."""
+    after = edited(shop.codebase, {path: content})
+    found = [
+        sorted(
+            {
+                (each.registration.abstraction, each.registration.implementation, each.registration.lifetime)
+                for each in codebase.wiring.services
+            }
+        )
+        for codebase in (shop.codebase, after)
+    ]
+    return found[0] == found[1]
+
+
+# --- a loop in code ------------------------------------------------------------------------
+
+
+def _loop(shop: Workshop, file: int, group: list[Service]) -> list[Amendment] | None:
+    """The loop in the place of the first statement, and the others gone; None where the container has no idiom for it."""
+    rules = shop.symbols.catalogues.of(shop.symbols.files[file].language).containers.get(group[0].registration.family)
+    suffixes = {found[0] for each in group if (found := _LAST_WORD.search(shop.name(each.implementation)))}
+    parts = {unit_of(shop, number) for each in group for number in (each.implementation, each.abstraction)}
+    if rules is None or not rules.convention or len(suffixes) != 1 or len(parts) != 1:
+        return None
+    syntax = shop.draft.syntax(file)
+    statements = [statement_at(syntax, each.registration.line, each.registration.column) for each in group]
+    texts = [syntax.of(each) if each is not None else "" for each in statements]
+    heads = {(found[1], found[2]) for text in texts if (found := re.match(r"([\w.]+)\.(\w+)\s*<[^()]*>\s*\(\s*\)\s*;$", text))}
+    if len(heads) != 1 or len({each.start_byte for each in statements if each is not None}) != len(group):
+        return None
+    receiver, call = heads.pop()
+    words = {"anchor": shop.name(group[0].implementation), "receiver": receiver, "call": call, "suffix": suffixes.pop()}
+    text = re.sub(r"\{(anchor|receiver|call|suffix)\}", lambda found: words[found[1]], rules.convention.strip())
+    margin = syntax.indent_at(statements[0].start_byte)
+    text = f"{syntax.line_end}".join(f"{margin}{line}" if line else "" for line in text.split("\n")).lstrip()
+    said = f"a loop over all classes that end in `{words['suffix']}`"
+    found = [Amendment(statements[0].start_byte, statements[0].end_byte, FIELDS, text, said)]
+    for each, service in zip(statements[1:], group[1:], strict=True):
+        start = syntax.text.rfind(b"\n", 0, each.start_byte) + 1
+        end = syntax.text.find(b"\n", each.end_byte) + 1 or len(syntax.text)
+        whole = not syntax.text[start : each.start_byte].strip() and not syntax.text[each.end_byte : end].strip()
+        said = f"`{simple_name(service.registration.abstraction)}` is found by the rule"
+        found.append(Amendment(*((start, end) if whole else (each.start_byte, each.end_byte)), FIELDS, "", said))
+    return found
+
+
+# --- a folder in a definition file ---------------------------------------------------------
+
+
+def _as_folder(shop: Workshop, recorder: Recorder, group: list[Service]) -> tuple[tuple[Edit, ...], tuple[Code, ...], str]:
+    by_id, path = shop.codebase.wiring.by_id, group[0].registration.file
+    definitions = [by_id[each.registration.id] for each in group]
+    folder = posixpath.dirname(shop.path(group[0].implementation))
+    space = definitions[0].id.rpartition("\\")[0]
+    known = {each.implementation for each in group}
+    beside = [number for number in range(len(shop.symbols)) if shop.path(number).startswith(f"{folder}/")]
+    made = (each for each in beside if shop.symbols.types[each].kind == "class" and not shop.symbols.types[each].is_abstract)
+    others = sorted(posixpath.relpath(shop.path(each), folder) for each in made if each not in known)
+    resource = posixpath.relpath(folder, posixpath.dirname(path) or ".") + "/"
+    before = (shop.codebase.root / path).read_bytes()
+    alone = with_folder(before, definitions, f"{space}\\", resource, others)
+    if not alone or not _shows_the_same(shop, path, _changed(before, alone)):
+        return (), (), OTHERS
+    content = shop.draft.projects.content(path)
+    now = [each for each in read_definitions(path, content)[0] if each.id in {one.id for one in definitions}]
+    changes = with_folder(content, now, f"{space}\\", resource, others)
+
+    def apply() -> None:
+        for each in changes:
+            shop.draft.projects.change(path, each, f"the classes of `{folder}` are found by the rule")
+
+    edits, code = recorder.change([], apply)
+    return edits, code, ""
+
+
+def _changed(content: bytes, changes: list[Insertion]) -> bytes:
+    for each in changes:
+        content = content[: each.at] + each.text.encode() + content[each.at + each.length :]
+    return content
