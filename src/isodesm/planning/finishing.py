@@ -21,6 +21,8 @@ from isodesm.planning.techniques.register import plan_registration
 from isodesm.planning.techniques.register_by_convention import plan_conventions
 from isodesm.planning.techniques.retire_bridge import NAME as RETIRE
 from isodesm.planning.techniques.retire_bridge import plan_retirement
+from isodesm.planning.techniques.settle_lifetime import NAME as SETTLE
+from isodesm.planning.techniques.settle_lifetime import captives, plan_lifetime
 from isodesm.planning.workshop import Workshop
 
 if TYPE_CHECKING:
@@ -67,8 +69,14 @@ class Finishing:
         self._lift()
         if not self.options.focus:
             self._attempt(self._conventions, None)
+        for finding in captives(self.diagnosis.findings, self.options.focus):
+            self._attempt(partial(self._settle, finding), None)
         for finding in by_hand:
             self._by_hand(finding, self.reasons.get(finding.id, ""))
+
+    def _settle(self, finding: Finding) -> None:
+        if self._is_wanted(step_id(SETTLE, finding.source, finding.target)):
+            self._add(plan_lifetime(self.shop, self.recorder, self.state, finding), finding.source_number)
 
     def _conventions(self) -> None:
         found = plan_conventions(self.shop, self.recorder, self.state)

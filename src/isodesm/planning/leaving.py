@@ -1,17 +1,24 @@
-"""What a plan leaves, in words: the bonds of a decision with the reason, and the words that go with a decision it takes."""
+"""What a plan leaves, in words: bonds with the reason, old constructors, questions; and the words that go with a decision."""
 
 from __future__ import annotations
 
-from collections.abc import Collection, Sequence
+from collections.abc import Collection, Iterable, Sequence
 
 import msgspec
 
 from isodesm.codebase.model import Codebase
-from isodesm.diagnosis.shared.findings import LEVELS
+from isodesm.diagnosis.shared.findings import LEVELS, Finding
 from isodesm.planning.decisions import Decision
+from isodesm.planning.injecting import HAND_IN
 from isodesm.planning.obstacles import STATIC
-from isodesm.planning.steps import LeftOver
+from isodesm.planning.steps import Kept, LeftOver, Step, Waiting, step_id
+from isodesm.planning.techniques.pass_on import PASS_ON, makers_above
+from isodesm.planning.techniques.retire_bridge import why_kept
+from isodesm.planning.techniques.settle_lifetime import NAME as SETTLE
+from isodesm.planning.techniques.settle_lifetime import captives, question
+from isodesm.planning.workshop import Workshop
 
+UNPROVEN = "what would be written does not hold"
 BEHIND_OBJECT = "is static code that tests get past: those who call it are handed an object in its place"
 
 
@@ -50,3 +57,38 @@ def said_rightly(left: Sequence[LeftOver], given_objects: Collection[str]) -> tu
         msgspec.structs.replace(each, reason=BEHIND_OBJECT) if each.reason == STATIC and each.source in given_objects else each
         for each in left
     )
+
+
+def waiting_of(shop: Workshop, steps: Sequence[Step]) -> Waiting:
+    """What steps gain for classes that keep their old constructors."""
+    draft, names = shop.draft, shop.symbols.names
+    kept = draft.bridged - draft.retired
+    behind = {names[each] for each in draft.bridged if makers_above(shop, each) & kept}
+    own = [each for each in steps if each.id.startswith(HAND_IN) and each.classes[0] in behind]
+    taking = {step.classes[0] for step in steps if step.id.startswith((HAND_IN, PASS_ON))}
+    return Waiting(
+        strain=round(sum(each.before.strain - each.after.strain for each in own), 9),
+        hard_bonds=sum(each.before.hard_bonds - each.after.hard_bonds for each in own),
+        classes=len(taking & {names[each] for each in kept}),
+    )
+
+
+def kept_of(shop: Workshop) -> tuple[Kept, ...]:
+    """The old constructors that nothing of a plan takes away."""
+    symbols, draft = shop.symbols, shop.draft
+    return tuple(
+        Kept(
+            symbols.names[number],
+            symbols.path(number),
+            symbols.types[number].place.line,
+            why_kept(shop, number) or UNPROVEN,
+        )
+        for number in sorted(draft.bridged - draft.retired, key=symbols.names.__getitem__)
+    )
+
+
+def choices_of(shop: Workshop, findings: Iterable[Finding], steps: Iterable[Step]) -> tuple[str, ...]:
+    """Questions about lifetimes that a person must settle first, since no step of the plan does."""
+    settled = {each.id for each in steps}
+    left = (each for each in captives(findings, frozenset()) if step_id(SETTLE, each.source, each.target) not in settled)
+    return tuple(question(shop, each) for each in left)

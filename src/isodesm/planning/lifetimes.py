@@ -23,7 +23,7 @@ FIXED = frozenset(("final", "readonly", "const"))
 
 def own_lifetime(shop: Workshop, number: int) -> str:
     """The lifetime that the state of a class allows, looked at by itself."""
-    from isodesm.planning.techniques.proposal import _set_once
+    from isodesm.planning.techniques.proposal import is_set_once
 
     known = shop.codebase.wiring.by_implementation.get(number, ())
     told = [each.lifetime for each in known if each.lifetime in RANK]
@@ -37,7 +37,9 @@ def own_lifetime(shop: Workshop, number: int) -> str:
                 continue
             if head(member.type).endswith(PER_REQUEST):
                 return "scoped"
-            changes = not FIXED & set(member.modifiers.words) and not (member.whole != (0, 0) and _set_once(shop, each, member))
+            changes = not FIXED & set(member.modifiers.words) and not (
+                member.whole != (0, 0) and is_set_once(shop, each, member)
+            )
             if changes and shop.codebase.roles.name(number) not in ("repository", "gateway"):
                 return "transient"
     return "singleton"

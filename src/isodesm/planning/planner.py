@@ -9,7 +9,7 @@ from functools import cached_property, partial
 import msgspec
 
 from isodesm.codebase.model import Codebase
-from isodesm.diagnosis.shared.findings import Diagnosis, Finding
+from isodesm.diagnosis.shared.findings import Diagnosis
 from isodesm.inference.evidence import DATA
 from isodesm.planning.abstractions import NEW
 from isodesm.planning.around import Around
@@ -19,22 +19,20 @@ from isodesm.planning.drafting.making import Recorder
 from isodesm.planning.drafting.names_in_code import clash_in
 from isodesm.planning.finishing import Finishing
 from isodesm.planning.gateways import Gateway
-from isodesm.planning.injecting import HAND_IN, hand_in_id, plan_injection
-from isodesm.planning.leaving import left_over, said_rightly, words_of
+from isodesm.planning.injecting import hand_in_id, plan_injection
+from isodesm.planning.leaving import UNPROVEN, choices_of, kept_of, left_over, said_rightly, waiting_of, words_of
 from isodesm.planning.obstacles import of_class, of_place, of_several
 from isodesm.planning.ordering import order_decisions
 from isodesm.planning.projection import Projection
 from isodesm.planning.proving import Objection, aliases_in, objections
 from isodesm.planning.settling import settled
-from isodesm.planning.steps import Kept, LeftOver, Plan, Step, Waiting, step_id
+from isodesm.planning.steps import LeftOver, Plan, Step, step_id
 from isodesm.planning.techniques import propose
 from isodesm.planning.techniques.extract_interface import interface_id, plan_interface
 from isodesm.planning.techniques.give_instance import gateway_id, plan_gateway
 from isodesm.planning.techniques.move_effect_out import MIXED, around_id, mixed_decision, mixed_findings, plan_around
-from isodesm.planning.techniques.pass_on import PASS_ON, makers_above
 from isodesm.planning.techniques.proposal import Proposal
 from isodesm.planning.techniques.register import TOLD, plan_defining, plan_telling
-from isodesm.planning.techniques.retire_bridge import why_kept
 from isodesm.planning.told_containers import is_served, knows, makes, refusal, tell
 from isodesm.planning.told_files import definitions_of
 from isodesm.planning.workshop import Workshop
@@ -44,7 +42,6 @@ STAYING = ("introduce-factory", "break-cycle")
 
 
 MISTAKE = "planning this failed: a mistake of ours"
-UNPROVEN = "what would be written does not hold"
 
 
 class Options(msgspec.Struct, frozen=True):
@@ -358,47 +355,12 @@ class _Planner(Finishing):
             strain=(begin.strain, end.strain),
             hard_bonds=(begin.hard_bonds, end.hard_bonds),
             not_shown=len(self.steps) - len(cut) + waiting,
-            waiting=self._waiting(cut),
-            kept=() if waiting or len(cut) < len(self.steps) else self._kept(),
+            waiting=waiting_of(self.shop, cut),
+            kept=() if waiting or len(cut) < len(self.steps) else kept_of(self.shop),
             done=find_done(self.shop, self.options.earlier),
-            choices=_choices(self.diagnosis.findings),
+            choices=choices_of(self.shop, self.diagnosis.findings, self.steps),
             unproven=dict(sorted(self.unproven.items())),
         )
-
-    def _kept(self) -> tuple[Kept, ...]:
-        """The old constructors that nothing of the plan takes away."""
-        symbols, draft = self.codebase.symbols, self.shop.draft
-        return tuple(
-            Kept(
-                symbols.names[number],
-                symbols.path(number),
-                symbols.types[number].place.line,
-                why_kept(self.shop, number) or UNPROVEN,
-            )
-            for number in sorted(draft.bridged - draft.retired, key=symbols.names.__getitem__)
-        )
-
-    def _waiting(self, steps: Sequence[Step]) -> Waiting:
-        """What the steps gain for classes that keep their old constructors."""
-        draft, names = self.shop.draft, self.codebase.symbols.names
-        kept = draft.bridged - draft.retired
-        behind = {names[each] for each in draft.bridged if makers_above(self.shop, each) & kept}
-        own = [each for each in steps if each.id.startswith(HAND_IN) and each.classes[0] in behind]
-        taking = {step.classes[0] for step in steps if step.id.startswith((HAND_IN, PASS_ON))}
-        return Waiting(
-            strain=round(sum(each.before.strain - each.after.strain for each in own), 9),
-            hard_bonds=sum(each.before.hard_bonds - each.after.hard_bonds for each in own),
-            classes=len(taking & {names[each] for each in kept}),
-        )
-
-
-def _choices(findings: Iterable[Finding]) -> tuple[str, ...]:
-    """Questions about lifetimes that a person must settle first, since the steps take them over as they are."""
-    return tuple(
-        f"{each.message} Decide first which of the two should change: {each.remedy}"
-        for each in findings
-        if each.kind == "captive-dependency"
-    )
 
 
 def with_needs(steps: Sequence[Step], techniques: frozenset[str]) -> list[Step]:

@@ -18,6 +18,7 @@ TECHNIQUES = (
     "introduce-factory",
     "register",
     "register-by-convention",
+    "settle-lifetime",
     "break-cycle",
     "move-effect-out",
     "retire-bridge",

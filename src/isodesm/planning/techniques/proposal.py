@@ -193,7 +193,7 @@ def of_state(shop: Workshop, target: int) -> str:
         if m.kind == "field" and not m.is_static and not set(fixed) & set(m.modifiers.words)
     ]
     if shop.language(target) in ("python", "typescript", "php"):
-        changing = [m for m in changing if m.whole == (0, 0) or not _set_once(shop, target, m)]
+        changing = [m for m in changing if m.whole == (0, 0) or not is_set_once(shop, target, m)]
     return "it has state of its own, so that sharing one object would change behaviour" if changing else ""
 
 
@@ -212,7 +212,7 @@ def _all_members(shop: Workshop, target: int) -> list[Member]:
     return [m for each in shop.codebase.roles.ancestors(target) for m in shop.symbols.types[each].members]
 
 
-def _set_once(shop: Workshop, number: int, member: Member) -> bool:
+def is_set_once(shop: Workshop, number: int, member: Member) -> bool:
     """Whether a field is assigned in the constructor only, read off the text of the class."""
     text = shop.codebase.text(shop.symbols.file_of[number])
     constructor = shop.draft.constructor(number)

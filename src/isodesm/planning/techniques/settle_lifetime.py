@@ -1,0 +1,167 @@
+"""settle-lifetime: what holds something shorter-lived is registered to live no longer than that, where nothing else changes.
+
+There are always two ways out: the holder lives shorter, or it is handed a way to get the other when it needs one. The step
+takes the first where that changes one lifetime; else the question stays one for a person, with what each way changes.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Iterator
+
+from isodesm.diagnosis.shared.findings import Finding
+from isodesm.inference.wiring import Service
+from isodesm.measures.dossier import counted
+from isodesm.planning.drafting.amendments import Amendment
+from isodesm.planning.drafting.insertions import FIELDS
+from isodesm.planning.drafting.making import Recorder
+from isodesm.planning.lifetimes import RANK
+from isodesm.planning.projection import Projection
+from isodesm.planning.steps import Balance, Step, step_id
+from isodesm.planning.told_containers import statement_at
+from isodesm.planning.workshop import Workshop
+
+NAME = "settle-lifetime"
+CAPTIVE = "captive-dependency"
+
+
+def captives(findings: Iterable[Finding], focus: frozenset[int]) -> Iterator[Finding]:
+    """The findings on captives that a plan is about."""
+    return (each for each in findings if each.kind == CAPTIVE and (not focus or each.source_number in focus))
+
+
+def question(shop: Workshop, finding: Finding) -> str:
+    """What a person has to decide on a captive, with what each way out changes."""
+    holder, captive = shop.name(finding.source_number), shop.name(finding.target_number)
+    changed = _shortened(shop, finding)
+    names = ", ".join(f"`{shop.name(each)}`" for each in sorted(changed, key=shop.symbols.names.__getitem__))
+    lives = _lifetime(finding)
+    uses = _uses(shop, finding)
+    return (
+        f"{finding.message} Decide first which of the two should change. Living as {lives}, `{holder}` changes "
+        f"{counted(len(changed), 'lifetime')} ({names}). Handing it a way to get a `{captive}` changes none, but "
+        f"{counted(uses, 'place')} in `{holder}`."
+    )
+
+
+def plan_lifetime(shop: Workshop, recorder: Recorder, state: Projection, finding: Finding) -> Step | None:
+    """The step by which the holder of a captive lives as long as that; None where more would change, or nothing shows how
+    the container is told."""
+    number, lives = finding.source_number, _lifetime(finding)
+    found = [each for each in shop.codebase.wiring.by_implementation.get(number, ()) if not each.registration.alias]
+    if len(found) != 1 or len(_shortened(shop, finding)) > 1:
+        return None
+    amendment = _registered_otherwise(shop, found[0], lives)
+    if amendment is None:
+        return None
+    file = shop.codebase.wiring.file_numbers[found[0].registration.file]
+    edits, code = recorder.change([file], lambda: shop.draft.extras[file].append(amendment))
+    holder, captive, measures = shop.name(number), shop.name(finding.target_number), state.measures(number)
+    uses = _uses(shop, finding)
+    own = [m.name for m in shop.symbols.types[number].members if m.kind == "field" and _changes(shop, number, m.name)]
+    kept = (f"what `{holder}` keeps ({', '.join(own)}) is no longer shared by all who use it",) if own else ()
+    return Step(
+        number=0,
+        id=step_id(NAME, finding.source, finding.target),
+        technique=NAME,
+        title=f"Let {holder} live no longer than the {captive} that it holds",
+        classes=(finding.source, finding.target),
+        layer=finding.layer,
+        why_now=f"{finding.message} {finding.reason} One lifetime changes. The other way is to hand it a way to get a "
+        f"`{captive}` when it needs one: no lifetime changes, but {counted(uses, 'place')} in `{holder}`.",
+        edits=edits,
+        code=code,
+        frees=(),
+        hazards=(f"this changes what happens: each `{captive}` comes with a `{holder}` of its own", *kept),
+        check="`isodesm wiring` shows no captive here any more; the program starts and does what it should.",
+        balance=Balance((), ()),
+        before=measures,
+        after=measures,
+        lifetime=lives,
+    )
+
+
+def _lifetime(finding: Finding) -> str:
+    """The lifetime of the captive."""
+    return next(tag.rpartition("-")[2] for tag in finding.why if "-holds-" in tag)
+
+
+def _shortened(shop: Workshop, finding: Finding) -> set[int]:
+    """The classes whose lifetimes change if the holder lives as long as its captive: nothing may outlive what it holds."""
+    wiring, lives = shop.codebase.wiring, RANK[_lifetime(finding)]
+    found = {finding.source_number}
+    changed = True
+    while changed:
+        changed = False
+        for service in wiring.services:
+            number = service.implementation
+            if number < 0 or number in found or RANK.get(service.lifetime, -1) <= lives:
+                continue
+            held = {wiring.answer(each).chosen for each in wiring.handed_to(number) if not each.deferred}
+            if held & found:
+                found.add(number)
+                changed = True
+    return found
+
+
+def _uses(shop: Workshop, finding: Finding) -> int:
+    """Calls by which the holder asks its captive for something."""
+    table = shop.codebase.bonds
+    kinds = table.rows_of_kind("call", "field")
+    line = set(shop.codebase.roles.ancestors(finding.target_number))
+    return sum(1 for row in kinds if table.source[row] == finding.source_number and table.target[row] in line)
+
+
+def _changes(shop: Workshop, number: int, name: str) -> bool:
+    from isodesm.planning.techniques.proposal import is_set_once
+
+    member = next(m for m in shop.symbols.types[number].members if m.name == name)
+    return not {"final", "readonly", "const"} & set(member.modifiers.words) and not is_set_once(shop, number, member)
+
+
+def _registered_otherwise(shop: Workshop, service: Service, lives: str) -> Amendment | None:
+    """The call that registers a class, by the name of one that registers others of the same file to live as wanted."""
+    given = service.registration
+    if given.how != "call" or given.file not in shop.codebase.wiring.file_numbers:
+        return None
+    file = shop.codebase.wiring.file_numbers[given.file]
+    syntax = shop.draft.syntax(file)
+    own = _called(shop, file, given.line, given.column)
+    others = {
+        _called(shop, file, each.registration.line, each.registration.column)
+        for each in shop.codebase.wiring.services
+        if each.registration.how == "call"
+        and each.registration.file == given.file
+        and each.lifetime == lives
+        and each.registration.family == given.family
+    } - {"", own}
+    known = shop.symbols.catalogues.of(syntax.language).containers.get(given.family)
+    twins = {
+        name
+        for name, lifetime in (known.calls.items() if known else ())
+        if lifetime == lives and _differ_in_lifetime(name, own)
+    }
+    name = min(others or twins, default="")
+    statement = statement_at(syntax, given.line, given.column)
+    if not name or not own or statement is None:
+        return None
+    text = syntax.of(statement)
+    at = text.find(f".{own}") + 1 if f".{own}" in text else -1
+    if at < 0:
+        return None
+    start = statement.start_byte + len(text[:at].encode())
+    return Amendment(start, start + len(own), FIELDS, name, f"`{shop.name(service.implementation)}` is registered as {lives}")
+
+
+def _differ_in_lifetime(name: str, own: str) -> bool:
+    """Whether two calls have the same name but for the word of a lifetime."""
+    words = ("Singleton", "Scoped", "Transient")
+    plain = [next((each.replace(word, "") for word in words if word in each), "") for each in (name, own)]
+    return bool(plain[0]) and plain[0] == plain[1]
+
+
+def _called(shop: Workshop, file: int, line: int, column: int) -> str:
+    """The name of the call that stands at a place."""
+    sites = shop.codebase.content(file).sites
+    return next(
+        (each.name for each in sites if each.kind == "call" and (each.place.line, each.place.column) == (line, column)), ""
+    )
