@@ -21,6 +21,8 @@ KEPT = 256
 _ALIAS = re.compile(rb"^export\s+(?:declare\s+)?type\s+(\w+)", re.MULTILINE)
 _DEFAULT = re.compile(rb"^export\s+default\s+(?:abstract\s+)?(?:class\s+|function\s+)?(\w+)\b(?!\()", re.MULTILINE)
 _NAMED = re.compile(rb"^export\s+(?:declare\s+)?(?:abstract\s+)?(?:class|interface|function|const|enum)\s+(\w+)", re.MULTILINE)
+_TAKES = re.compile(r"(?:\([^()]*\)|\b\w+)\s*(?::[^=()]+)?=>|\blambda\b[^:]*:|\([^()]*\)\s*->|\b\w+\s*->(?!\w)")
+"""What a function without a name takes."""
 _NAME = re.compile(r"(?<![\w.$>\"'])([A-Za-z_]\w*)")
 
 
@@ -124,7 +126,9 @@ def _homes(codebase: Codebase) -> frozenset[str]:
 
 def needs_of_text(codebase: Codebase, file: int, local: int, text: str) -> tuple[Need, ...]:
     """What another file must import to hold an expression or type text of this one, in order of name."""
-    names = dict.fromkeys(_NAME.findall(typetext_free(text)))
+    plain = typetext_free(text)
+    own = {name for found in _TAKES.finditer(plain) for name in re.findall(r"\w+", found[0].partition(":")[0])}
+    names = [each for each in dict.fromkeys(_NAME.findall(plain)) if each not in own]
     return tuple(sorted({need for name in names for need in _needs(codebase, file, local, name)}))
 
 
