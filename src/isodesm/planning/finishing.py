@@ -23,6 +23,7 @@ from isodesm.planning.techniques.retire_bridge import NAME as RETIRE
 from isodesm.planning.techniques.retire_bridge import plan_retirement
 from isodesm.planning.techniques.settle_lifetime import NAME as SETTLE
 from isodesm.planning.techniques.settle_lifetime import captives, plan_lifetime
+from isodesm.planning.techniques.take_early import early_id, late_findings, plan_early
 from isodesm.planning.workshop import Workshop
 
 if TYPE_CHECKING:
@@ -69,10 +70,16 @@ class Finishing:
         self._lift()
         if not self.options.focus:
             self._attempt(self._conventions, None)
+        for finding in late_findings(self.diagnosis.findings, self.options.focus):
+            self._attempt(partial(self._take_early, finding), None)
         for finding in captives(self.diagnosis.findings, self.options.focus):
             self._attempt(partial(self._settle, finding), None)
         for finding in by_hand:
             self._by_hand(finding, self.reasons.get(finding.id, ""))
+
+    def _take_early(self, finding: Finding) -> None:
+        if self._is_wanted(early_id(self.shop, finding.source_number)):
+            self._add(plan_early(self.shop, self.recorder, self.state, finding), finding.source_number)
 
     def _settle(self, finding: Finding) -> None:
         if self._is_wanted(step_id(SETTLE, finding.source, finding.target)):

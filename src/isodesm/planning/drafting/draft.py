@@ -187,6 +187,8 @@ class Draft(Drafted):
             parameters, call = writer.passing_on([above.of(each) for each in own], names, parameters)
             lead = [call]
         visibility = "internal" if self._names_internals(number) else "public"
+        if number in self.new_marks:
+            visibility = f"@{self.new_marks[number]}{syntax.line_end}{inner}{visibility}"
         text = writer.constructor(name, visibility, parameters, [*lead, *statements], "", inner)
         if number in self.bridged and number not in self.retired and writer.delegating is not None:
             text += f"{syntax.line_end * 2}{inner}" + writer.delegating(

@@ -51,6 +51,8 @@ class Drafted:
         """Class to the places that pass what it takes on to it."""
         self.marks: dict[int, str] = {}
         """Class to the annotation by which a container knows the constructor that it goes on calling."""
+        self.new_marks: dict[int, str] = {}
+        """Class to the annotation that its new constructor bears."""
         self.extras: dict[int, list[Amendment]] = defaultdict(list)
         """File to amendments that belong to no constructor: bases, visibility, registrations."""
         self.named: dict[int, set[Need]] = defaultdict(set)
@@ -67,6 +69,7 @@ class Drafted:
         sets = {name: set(getattr(self, name)) for name in ("bridged", "retired", "wired", "hidden")}
         named = {key: set(value) for key, value in self.named.items()}
         marks, new_files, listed = dict(self.marks), dict(self.new_files), dict(self.projects.contents)
+        new_marks = dict(self.new_marks)
 
         def restore() -> None:
             for name, value in lists.items():
@@ -74,6 +77,7 @@ class Drafted:
             for name, value in sets.items():
                 setattr(self, name, value)
             self.named, self.marks, self.new_files = defaultdict(set, named), marks, new_files
+            self.new_marks = new_marks
             self.projects.forget()
             self.projects.contents = listed
 
@@ -196,7 +200,9 @@ class Drafted:
         spot = spot_of(self.codebase, passing.row)
         for each in self.handed[number]:
             own = twin_of(each, self.handed.get(passing.owner, ()))
-            if each.name in passing.fetched:
+            if each.name in passing.written:
+                found.append(passing.written[each.name])
+            elif each.name in passing.fetched:
                 found.append(self.expression(each, at_root=True))
             elif own is None or spot is None:
                 return []

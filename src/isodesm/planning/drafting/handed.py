@@ -54,7 +54,8 @@ class Handed(msgspec.Struct, frozen=True):
 class Passing(msgspec.Struct, frozen=True):
     """A creation in a class (`owner`), by bond (`row`), file and site, that passes on what the owner is handed itself.
 
-    Of what has a name in `fetched` the creation passes what stands for it, as the old constructor did.
+    Of what has a name in `fetched` the creation passes what stands for it, as the old constructor did; of what has one in
+    `written` the code there.
     """
 
     owner: int
@@ -62,6 +63,7 @@ class Passing(msgspec.Struct, frozen=True):
     file: int
     site: int
     fetched: frozenset[str] = frozenset()
+    written: dict[str, str] = {}
 
 
 def twin_of(given: Handed, others: Iterable[Handed]) -> Handed | None:
