@@ -1,4 +1,4 @@
-"""What stands for a class in the signatures of its users, and who creates a class."""
+"""What stands for a class in the signatures of its users."""
 
 from __future__ import annotations
 
@@ -27,25 +27,17 @@ class Abstraction(msgspec.Struct, frozen=True):
     members: tuple[tuple[int, Member], ...] = ()
     users: int = 0
     path: str = ""
+    member: str = ""
+    """What its module hands it out as, where that is another name."""
     lacks: bool = False
     """Whether it is a type of the tree that has to be given its `members` first."""
 
     @property
     def typed(self) -> Typed:
-        return Typed(self.name, (Need(self.name.partition("<")[0].partition(".")[0], self.home),) if self.home else ())
-
-
-class Creator(msgspec.Struct, frozen=True):
-    """A place that creates a class; `root` says that this is its job."""
-
-    source: int
-    file: int
-    line: int
-    site: int
-    root: bool
-    test: bool
-    row: int = -1
-    """Row of its bond."""
+        return Typed(
+            self.name,
+            (Need(self.name.partition("<")[0].partition(".")[0], self.home, member=self.member),) if self.home else (),
+        )
 
 
 def only_declares(declared: DeclaredType) -> bool:

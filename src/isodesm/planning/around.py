@@ -82,7 +82,9 @@ def around(shop: Workshop, decision: Decision) -> tuple[Around, Decision] | str:
     number, effect = decision.source, _effect_of(decision)
     if not shop.draft.writer(number).typed or shop.no_new:
         return "is called by its name, and this file has no types to ask for another"
-    if shop.codebase.roles.name(number) in ("gateway", "repository"):
+    bases = shop.codebase.roles.ancestors(number)[1:]
+    behind = number in shop.extracted or any(shop.symbols.types[each].is_abstract for each in bases)
+    if shop.codebase.roles.name(number) in ("gateway", "repository") and behind:
         return ITS_JOB
     calls: list[Outside] = []
     for place in decision.places:
@@ -269,7 +271,9 @@ def _named(shop: Workshop, number: int, effect: str, calls: tuple[Outside, ...])
     real = f"real_{own}" if joint else f"Real{own}"
     beside = _usual_gateway(shop, number)
     home = home_of(shop.codebase, number)
-    name = interface_name(shop.codebase, number, shop.habit(number), home, shop.planned_names(), own)
+    habit = shop.habit(number)
+    habit = habit if habit.kind in ("prefix", "suffix") else msgspec.structs.replace(habit, kind="plain")
+    name = interface_name(shop.codebase, number, habit, home, shop.planned_names(), own)
     writer = shop.draft.writer(number)
     adapter = next(
         each

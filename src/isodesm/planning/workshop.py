@@ -14,7 +14,8 @@ from isodesm.facts import typetext
 from isodesm.facts.records import Member
 from isodesm.linking.bonds import KIND_NUMBER
 from isodesm.linking.symbols import simple_name
-from isodesm.planning.abstractions import CONCRETE, NEW, Abstraction, Creator, module_home, only_declares, unit_of
+from isodesm.planning.abstractions import CONCRETE, NEW, Abstraction, module_home, only_declares, unit_of
+from isodesm.planning.creators import creators_of
 from isodesm.planning.decisions import Decision
 from isodesm.planning.drafting.draft import Draft
 from isodesm.planning.drafting.names_in_code import home_of, need_of_type
@@ -44,7 +45,7 @@ class Workshop:
         self.extracted: dict[int, Abstraction] = {}
         self.gateways: dict[int, Any] = {}
         """Target to the object that stands for its static members, where a step has written one."""
-        self.creators: dict[int, list[Creator]] = defaultdict(list)
+        self.creators = creators_of(codebase)
         self.asked: dict[int, set[str]] = defaultdict(set)
         """Target to the names that decisions on it ask for."""
         self.asked_by: dict[Decision, frozenset[str] | None] = {}
@@ -66,7 +67,7 @@ class Workshop:
         """Classes that a container has been told of by a step."""
         self.spans: set[tuple[int, int, int]] = set()
         """File, start and end of every place that is decided on."""
-        self._collect_creators()
+        self._note_sites()
         for decision in decisions:
             self.consider(decision)
 
@@ -92,28 +93,13 @@ class Workshop:
             asked = self.asked_by[decision] = asked_members(self.draft, decision)
             self.asked[decision.target] |= asked or set()
 
-    def _collect_creators(self) -> None:
-        table, roles = self.codebase.bonds, self.codebase.roles
-        for row in table.rows_of_kind("creation"):
-            source, target, member = table.source[row], table.target[row], table.source_member[row]
-            if target < 0:
-                continue
-            declared = self.symbols.types[source]
-            starts = member >= 0 and declared.members[member].name in ("main", "Main") and declared.members[member].is_static
-            role = roles.name(source)
-            root = role == "composition-root" or (starts and role != "test")
-            file, site = table.file[row], table.site[row]
-            self.creators[target].append(
-                Creator(source=source, file=file, line=table.line[row], site=site, root=root, test=role == "test", row=row)
-            )
-        self.draft.root_sites = {
-            target: [(each.file, each.site) for each in creators if each.root and each.site >= 0]
-            for target, creators in self.creators.items()
-        }
-        self.draft.test_sites = {
-            target: [(each.file, each.site) for each in creators if each.test and each.site >= 0]
-            for target, creators in self.creators.items()
-        }
+    def _note_sites(self) -> None:
+        for name, wanted in (("root_sites", lambda each: each.root), ("test_sites", lambda each: each.test)):
+            sites = {
+                target: [(each.file, each.site) for each in creators if wanted(each) and each.site >= 0]
+                for target, creators in self.creators.items()
+            }
+            setattr(self.draft, name, sites)
 
     @cached_property
     def static_users(self) -> dict[int, set[int]]:
@@ -223,7 +209,7 @@ class Workshop:
         """The class itself in the place of an abstraction."""
         declared = self.symbols.types[target]
         need = need_of_type(self.codebase, target)
-        return Abstraction(declared.path, need.home, CONCRETE)
+        return Abstraction(declared.path, need.home, CONCRETE, member=need.member)
 
     def abstraction(self, decision: Decision, held_as: str = "") -> Abstraction:
         """What the source of a decision should ask for in the place of its target.
@@ -235,11 +221,13 @@ class Workshop:
         target = decision.target
         declared = self.symbols.types[target]
         if declared.kind == "interface" or declared.is_abstract or only_declares(declared):
-            return Abstraction(declared.path, need_of_type(self.codebase, target).home, target)
+            need = need_of_type(self.codebase, target)
+            return Abstraction(declared.path, need.home, target, member=need.member)
         if held_as and held_as != declared.name:
             for base in self.codebase.roles.ancestors(target)[1:]:
                 if self.symbols.types[base].name == held_as:
-                    return Abstraction(held_as, need_of_type(self.codebase, base).home, base)
+                    need = need_of_type(self.codebase, base)
+                    return Abstraction(held_as, need.home, base, member=need.member)
             return self.concrete(target)
         asked = self.asked_by.get(decision)
         if self.language(target) == "typescript" and decision.source in self.codebase.wiring.managed:
@@ -255,7 +243,8 @@ class Workshop:
                 and asked <= offered
                 and self._agrees(base, target, asked)
             ):
-                return Abstraction(kind.path, need_of_type(self.codebase, base).home, base)
+                need = need_of_type(self.codebase, base)
+                return Abstraction(kind.path, need.home, base, member=need.member)
         if extended := self._nearly_fitting(target):
             return extended
         if target in self.extracted:

@@ -269,6 +269,11 @@ class Draft(Drafted):
         index = position(self.symbols.dialect(number).name, constructor)
         if self.symbols.dialect(number).name == "python":
             index = len(own) - (1 if own and syntax.of(own[-1]).startswith("**") else 0)
+        behind_defaults = self.symbols.dialect(number).name == "python" and any(
+            each.default or each.type == "*" for each in constructor.parameters
+        )
+        if behind_defaults and not any(self._may_miss(number, each) for each in given) and "*" not in map(syntax.of, own):
+            parameters = ["*", *parameters]  # none that must be passed may stand behind one that need not, but by its name
         said = (
             f"the constructor takes "
             f"{', '.join(f'`{self.writer(number).parameter(each.typed.text, each.name)}`' for each in given)}"

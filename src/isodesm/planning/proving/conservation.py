@@ -12,6 +12,8 @@ from isodesm.facts.typetext import split_top
 
 _REMARKS = re.compile(rb"/\*.*?\*/|//[^\n]*|(?<![\w\"'])#(?!\[)[^\n]*", re.DOTALL)
 _WORDS = re.compile(rb"\"(?:\\.|[^\"\\\n])*\"|'(?:\\.|[^'\\\n])*'|[^\W\d]\w*|\d[\w.]*")
+_IMPORTS = re.compile(rb"^[ \t]*(?:import|using|use|from)\s[^(\n]*?[;\n]", re.MULTILINE)
+"""Lines that only say where names come from: those that lack one are told by the check of names."""
 GRAMMAR = frozenset(
     "new this self static final readonly public private protected internal package import use using from as var let const val "
     "override virtual sealed abstract await async return is not None null nil cls base super parent def function fn lambda "
@@ -26,8 +28,8 @@ def lost(files: Sequence[tuple[bytes, bytes]], may_go: Iterable[str]) -> list[st
     before: Counter[str] = Counter()
     after: Counter[str] = Counter()
     for old, new in files:
-        before.update(_words(old))
-        after.update(_words(new))
+        before.update(_words(_IMPORTS.sub(b"", old)))
+        after.update(_words(_IMPORTS.sub(b"", new)))
     return [
         word for word in before if after[word] < before[word] and not allowed.issuperset(re.findall(r"\w+", word) or [word])
     ]

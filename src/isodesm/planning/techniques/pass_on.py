@@ -10,7 +10,7 @@ from collections.abc import Iterable, Mapping
 
 import msgspec
 
-from isodesm.planning.abstractions import Creator
+from isodesm.planning.creators import Creator
 from isodesm.planning.decisions import Spot, spot_of
 from isodesm.planning.drafting.handed import Handed, Passing, Supply, twin_of
 from isodesm.planning.drafting.handing import free_name
@@ -292,7 +292,9 @@ def _taken_too(shop: Workshop, given: Handed, owner: int, *, kept: bool, optiona
     needs = supply.needs
     if supply.file >= 0:
         local = given.owner - symbols.first[supply.file] if symbols.file_of[given.owner] == supply.file else 0
-        needs = tuple(dict.fromkeys((*needs, *needs_of_text(shop.codebase, supply.file, local, supply.text))))
+        named = needs_of_text(shop.codebase, supply.file, local, supply.text)
+        known = {each.name for each in named}
+        needs = (*named, *(each for each in needs if each.name not in known))
     return Handed(
         owner=owner,
         name=free_name(shop.draft, owner, given.name),

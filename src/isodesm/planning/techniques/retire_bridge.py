@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from isodesm.planning.abstractions import Creator
+from isodesm.planning.creators import Creator
 from isodesm.planning.drafting.making import Recorder
 from isodesm.planning.projection import Projection
 from isodesm.planning.steps import Balance, Step, step_id
@@ -69,6 +69,10 @@ def why_kept(shop: Workshop, number: int) -> str:
         return "its subclasses call it"
     if draft.has_several_constructors(number) or shop.has_default_fields(number):
         return "it can be made in several ways"
+    constructor = draft.constructor(number)
+    optional = constructor is not None and any(each.default for each in constructor.parameters)
+    if optional and shop.language(number) in ("typescript", "php"):
+        return "what it takes stands behind parameters that may be left out"
     if left_makers(shop, number):
         found = makers_of(shop, number)
         return found if isinstance(found, str) else "its makers do not pass on what it takes"

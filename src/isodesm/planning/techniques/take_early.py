@@ -16,7 +16,7 @@ import msgspec
 from isodesm.diagnosis.shared.findings import Finding
 from isodesm.facts.records import Member
 from isodesm.linking.symbols import simple_name
-from isodesm.planning.abstractions import Creator
+from isodesm.planning.creators import Creator
 from isodesm.planning.decisions import spot_of
 from isodesm.planning.drafting.amendments import Amendment
 from isodesm.planning.drafting.handed import Handed, Passing, Supply

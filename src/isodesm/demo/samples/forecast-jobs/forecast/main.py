@@ -5,6 +5,7 @@ import sys
 from forecast.jobs import settings
 from forecast.jobs.journal import NightJournal
 from forecast.jobs.nightly import NightlyForecast
+from forecast.jobs.recheck import RecheckJob, WeeklyDigest
 from forecast.jobs.registry import JobRegistry
 from forecast.model.rules import StabilityRules
 from forecast.storage.gauge_files import GaugeFiles
@@ -12,15 +13,18 @@ from forecast.storage.verdict_store import verdicts
 
 
 def main(arguments: list[str]) -> int:
-    if len(arguments) != 2:
-        print("usage: python -m forecast.main GAUGES OUT", file=sys.stderr)
+    if len(arguments) not in (2, 3):
+        print("usage: python -m forecast.main GAUGES OUT [VALLEY]", file=sys.stderr)
         return 2
-    folder, out = arguments
+    folder, out, *again = arguments
     settings.use(folder)
     verdicts.folder = out
     JobRegistry.offer("journal", lambda: NightJournal(f"{out}/journal.txt"))
-    for verdict in NightlyForecast(StabilityRules(), GaugeFiles(folder)).run():
-        print(verdict.valley, verdict.stability.name)
+    found = NightlyForecast(StabilityRules(), GaugeFiles(folder)).run()
+    for line in WeeklyDigest().lines(found):
+        print(line)
+    if again:
+        print("again:", RecheckJob().run(again).stability.name)
     return 0
 
 

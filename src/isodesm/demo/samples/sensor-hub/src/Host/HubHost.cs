@@ -13,11 +13,22 @@ namespace Hollin.Hub.Host
             var book = new StationBook();
             book.Add(new Station { Name = "Hart", Offset = 2 });
             registry.Shared<IStationBook>(parts => book);
-            registry.Shared<IRadioLink>(parts => new RadioLink(HubSettings.RadioHost, 7060));
+            if (HubSettings.RadioHost == "dry")
+            {
+                registry.Shared<IRadioLink>(parts => new DryRadioLink());
+            }
+            else
+            {
+                registry.Shared<IRadioLink>(parts => new RadioLink(HubSettings.RadioHost, 7060));
+            }
             registry.PerRound<RoundSession>(parts => new RoundSession());
             registry.Shared<IReadingStore>(parts => new FileReadingStore(parts.Get<RoundSession>()));
             registry.PerRound<CollectionRound>(parts => new CollectionRound(
                 parts.Get<IRadioLink>(), parts.Get<IReadingStore>(), parts.Get<IStationBook>()));
+            registry.PerRound<StationReport>(parts => new StationReport(registry));
+            registry.Shared<DriftAlarm>(parts => new DriftAlarm());
+            registry.PerRound<Calibration>(parts => new Calibration());
+            registry.PerRound<PollFunction>(parts => new PollFunction());
             Registry.Current = registry;
             return registry;
         }

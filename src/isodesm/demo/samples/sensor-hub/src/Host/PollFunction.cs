@@ -3,7 +3,7 @@ using Hollin.Hub.Infrastructure;
 
 namespace Hollin.Hub.Host
 {
-    /// <summary>Called by the host's timer, which makes it without arguments.</summary>
+    /// <summary>Called by the host's timer, once an hour.</summary>
     public class PollFunction
     {
         private readonly CollectionRound round;
