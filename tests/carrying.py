@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+import re
 import shutil
 import subprocess
 import sys
 import tempfile
 from collections import defaultdict
+from collections.abc import Callable
 from pathlib import Path
 
 from isodesm.planning.steps import Edit, Step
@@ -32,6 +34,63 @@ def carry_out(tree: Path, step: Step) -> None:
         for edit in sorted(edits, key=lambda each: (each.start, each.end), reverse=True):
             content = content[: edit.start] + edit.text.encode() + content[edit.end :]
         path.write_bytes(content)
+
+
+def _java(tree: Path, out: Path) -> list[list[str]]:
+    sources = sorted(str(path) for path in tree.rglob("*.java"))
+    (out / "roads.txt").write_text("ESK valley road\n")
+    (out / "wardens.txt").write_text("Ilva\nTorben\n")
+    run = ["java", "-ea", "-XX:TieredStopAtLevel=1", "-XX:+UseSerialGC", "-cp", str(out)]
+    mains = ("app.DutyRosterTest", "domain.DangerScaleTest", "console.DeskConsole")
+    compiler = ["javac", "-J-XX:TieredStopAtLevel=1", "-J-XX:+UseSerialGC", "-d", str(out), *sources]
+    return [compiler, *([*run, f"org.hollin.desk.{each}"] for each in mains)]
+
+
+def _csharp(tree: Path, out: Path) -> list[list[str]]:
+    sources, tests = (sorted(str(path) for path in (tree / each).rglob("*.cs")) for each in ("src", "test"))
+    hub = ["mcs", f"-out:{out}/hub.exe", "-main:Hollin.Hub.Host.Program", *sources]
+    checks = ["mcs", f"-out:{out}/tests.exe", "-main:Hollin.Hub.Tests.RoundTests", *sources, *tests]
+    return [hub, checks, ["mono", f"{out}/tests.exe"], ["mono", f"{out}/hub.exe", "dry"]]
+
+
+def _python(tree: Path, out: Path) -> list[list[str]]:
+    (out / "data").mkdir()
+    (out / "data/Hart.txt").write_text("40 3\n5 1\n")
+    quick = "import runpy, sys, time; time.sleep = lambda seconds: None; sys.argv = ['main', 'data', 'found', 'Hart']; "
+    program = f"{quick}sys.path.insert(0, {str(tree)!r}); runpy.run_module('forecast.main', run_name='__main__')"
+    return [
+        [sys.executable, "-m", "unittest", "discover", "-q", "-s", str(tree / "tests"), "-t", str(tree)],
+        [sys.executable, "-c", program],
+    ]
+
+
+PROGRAMS: dict[str, Callable[[Path, Path], list[list[str]]]] = {
+    "bulletin-desk": _java,
+    "sensor-hub": _csharp,
+    "slope-map": lambda tree, out: [
+        ["tsc", "--project", str(tree), "--outDir", str(out)],
+        ["node", f"{out}/test/slope-rating.test.js"],
+    ],
+    "warden-portal": lambda tree, out: [
+        *(["php", "-l", str(path)] for path in sorted(tree.rglob("*.php"))),
+        ["php", "-d", "error_reporting=-1", "-d", "display_errors=1", str(tree / "tests/run.php")],
+        ["php", "-d", "error_reporting=-1", "-d", "display_errors=1", str(tree / "public/index.php")],
+    ],
+    "forecast-jobs": _python,
+}
+"""Sample to the commands that build it, run its tests and its program, given its tree and a folder to run in."""
+
+
+def outcome(name: str, tree: Path) -> str:
+    """What a sample's tests and its program say; with what failed where one of them does."""
+    with tempfile.TemporaryDirectory() as out:
+        said = ""
+        for command in (each for each in PROGRAMS[name](tree, Path(out)) if shutil.which(each[0])):
+            result = subprocess.run(command, cwd=out, capture_output=True, text=True, timeout=300)
+            said += re.sub(r" in [\d.]+s", "", (result.stdout + result.stderr).replace(str(tree), ""))
+            if result.returncode:
+                return f"failed: {command[:3]}: {said[-2000:]}"
+        return said
 
 
 def suffix_of(tree: Path) -> str:

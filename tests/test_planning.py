@@ -13,10 +13,14 @@ from isodesm.measures.strain import weigh
 from isodesm.planning.planner import Options, plan
 from isodesm.planning.steps import TECHNIQUES, Plan
 from isodesm.settings import StrainWeights
-from tests.carrying import carry_out, complaints, has_compiler, suffix_of
+from tests.carrying import carry_out, complaints, has_compiler, outcome, suffix_of
 from tests.support import CASES, DEMO, TreeTest, case_names, split_case
 
 SAMPLES = ("bulletin-desk", "sensor-hub", "slope-map", "warden-portal", "forecast-jobs")
+
+KEPT = {"slope-map": ["src/store/visit-log#VisitLog"], "warden-portal": ["Hollin\\Portal\\Services\\ClosureService"]}
+"""Classes whose old constructors stay at the end: one makes its one object itself, one is made by a container that can't be
+told of functions."""
 
 
 def plan_of(codebase: Codebase, **options: object) -> Plan:
@@ -74,7 +78,8 @@ class CasesTest(TreeTest):
 
 
 class SamplesTest(TreeTest):
-    """All steps of each sample's plan carried out exactly as written: it builds, and measures as predicted, after every one."""
+    """All steps of each sample's plan carried out exactly as written: its tests pass, its program says what it did, and it
+    measures as predicted, after every one."""
 
     def test_it_builds_and_measures_as_predicted(self) -> None:
         built: dict[tuple[str, str], Future[str]] = {}
@@ -82,7 +87,8 @@ class SamplesTest(TreeTest):
             self.carry_out_all(pool, built)
         for (name, title), said in built.items():
             with self.subTest(sample=name, step=title):
-                self.assertEqual(said.result(), "")
+                self.assertEqual(said.result(), built[name, ""].result())
+                self.assertNotIn("failed", said.result())
 
     def carry_out_all(self, pool: ThreadPoolExecutor, built: dict[tuple[str, str], Future[str]]) -> None:
         for name in SAMPLES:
@@ -90,12 +96,15 @@ class SamplesTest(TreeTest):
             shutil.copytree(DEMO / name, tree, ignore=shutil.ignore_patterns("__pycache__"))
             made = plan_of(read(tree))
             self.assertGreaterEqual(len(made.steps), 5)
+            self.assertEqual([each.name for each in made.kept], KEPT.get(name, []))
+            if has_compiler(suffix_of(tree)):
+                built[name, ""] = pool.submit(outcome, name, shutil.copytree(tree, self.root / "built" / name))
             for step in made.steps:
                 with self.subTest(sample=name, step=step.title):
                     carry_out(tree, step)
                     if has_compiler(suffix_of(tree)):
                         copy = shutil.copytree(tree, self.root / "built" / f"{name}-{step.number}")
-                        built[name, step.title] = pool.submit(complaints, copy)
+                        built[name, step.title] = pool.submit(outcome, name, copy)
                     codebase = read(tree)
                     ranking = isodesm.rank(codebase, isodesm.diagnose(codebase))
                     self.assertEqual(

@@ -292,9 +292,9 @@ def _taken_too(shop: Workshop, given: Handed, owner: int, *, kept: bool, optiona
     needs = supply.needs
     if supply.file >= 0:
         local = given.owner - symbols.first[supply.file] if symbols.file_of[given.owner] == supply.file else 0
+        known = {each.name for each in (*needs, *given.typed.needs)}  # of what is new, the text does not say where it lives
         named = needs_of_text(shop.codebase, supply.file, local, supply.text)
-        known = {each.name for each in named}
-        needs = (*named, *(each for each in needs if each.name not in known))
+        needs = (*needs, *(each for each in named if each.name not in known))
     return Handed(
         owner=owner,
         name=free_name(shop.draft, owner, given.name),
