@@ -87,7 +87,7 @@ def outcome(name: str, tree: Path) -> str:
         said = ""
         for command in (each for each in PROGRAMS[name](tree, Path(out)) if shutil.which(each[0])):
             result = subprocess.run(command, cwd=out, capture_output=True, text=True, timeout=300)
-            said += re.sub(r" in [\d.]+s", "", (result.stdout + result.stderr).replace(str(tree), ""))
+            said += re.sub(r" in [\d.]+s|No syntax errors [^\n]*\n", "", (result.stdout + result.stderr).replace(str(tree), ""))
             if result.returncode:
                 return f"failed: {command[:3]}: {said[-2000:]}"
         return said

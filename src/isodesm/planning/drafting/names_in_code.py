@@ -69,7 +69,7 @@ def is_bound(codebase: Codebase, file: int, need: Need) -> bool:
     """Whether a file can write a name already."""
     facts = codebase.symbols.files[file]
     style = codebase.symbols.dialect(codebase.symbols.first[file]).style if facts.types else "modules"
-    if any(each.alias == need.name and not each.wildcard for each in facts.imports):
+    if any(each.alias == need.name and not each.wildcard and not each.exported for each in facts.imports):
         return True
     if style == "modules":
         return home_of_file(codebase, file) == need.home

@@ -12,7 +12,7 @@ import msgspec
 
 from isodesm.diagnosis.shared.findings import Finding
 from isodesm.linking.symbols import simple_name
-from isodesm.planning.around import ITS_JOB, Around, around
+from isodesm.planning.around import ITS_JOB, NOUNS, Around, around
 from isodesm.planning.decisions import Decision, place_of
 from isodesm.planning.drafting.handed import Supply
 from isodesm.planning.drafting.handing import Wanted
@@ -64,7 +64,7 @@ def propose(shop: Workshop, decision: Decision) -> Proposal | str:
     if shop.language(decision.source) == "python":
         supply = Supply(f"{gateway.adapter}()", -1, needs=supply.needs)
     name = gateway.abstraction.name
-    wanted = Wanted(gateway.abstraction.typed, name, supply, use=f"{{field}}{link}", uses=uses, heads=heads)
+    wanted = Wanted(gateway.abstraction.typed, NOUNS[gateway.effect], supply, use=f"{{field}}{link}", uses=uses, heads=heads)
     return Proposal(NAME, wide, wanted, name, gateway=gateway)
 
 

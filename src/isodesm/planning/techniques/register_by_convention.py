@@ -60,8 +60,10 @@ def _folder(shop: Workshop, service: Service) -> str:
     given = shop.codebase.wiring.by_id.get(service.registration.id) if service.registration.how == "definition" else None
     if given is None or service.implementation < 0 or not given.path.endswith((".yaml", ".yml")):
         return ""
-    own = Definition(given.id, given.path, given.line, given.column, type=given.type, autowired=True, public=given.public)
-    plain = given == own and given.type.lstrip("\\") == given.id.lstrip("\\") == shop.symbols.names[service.implementation]
+    plain = given == Definition(
+        given.id, given.path, given.line, given.column, type=given.type, autowired=given.autowired, public=given.public
+    )
+    plain = plain and given.type.lstrip("\\") == given.id.lstrip("\\") == shop.symbols.names[service.implementation]
     return f"classes of {posixpath.dirname(shop.path(service.implementation))}" if plain else ""
 
 
