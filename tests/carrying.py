@@ -50,7 +50,7 @@ def _csharp(tree: Path, out: Path) -> list[list[str]]:
     sources, tests = (sorted(str(path) for path in (tree / each).rglob("*.cs")) for each in ("src", "test"))
     hub = ["mcs", f"-out:{out}/hub.exe", "-main:Hollin.Hub.Host.Program", *sources]
     checks = ["mcs", f"-out:{out}/tests.exe", "-main:Hollin.Hub.Tests.RoundTests", *sources, *tests]
-    return [hub, checks, ["mono", f"{out}/tests.exe"], ["mono", f"{out}/hub.exe", "dry"]]
+    return [hub, checks, ["mono", f"{out}/tests.exe"], ["mono", f"{out}/hub.exe", "localhost"]]
 
 
 def _python(tree: Path, out: Path) -> list[list[str]]:

@@ -28,7 +28,8 @@ class AboutTest(TreeTest):
             (found["role"], found["layer"], found["constructor"], found["needs"]), ("service", "application", "", [])
         )
         self.assertEqual(
-            [(short(each["name"]), each["line"], each["detail"]) for each in found["created_by"]], [("MorningRound", 15, "()")]
+            [(short(each["name"]), each["line"], each["detail"]) for each in found["created_by"]],
+            [("MorningRound", 15, "()"), ("DeskConsole", 40, "()")],
         )
         self.assertEqual([short(each["name"]) for each in found["handed_to"]], ["ReviewService", "BulletinPage"])
         self.assertEqual(

@@ -71,6 +71,9 @@ class DemoFaultsTest(TreeTest):
         ("BulletinPage", 21): ["service-lookup"],
         ("StatusPage", 14): ["layer-skip", "static-singleton"],
         ("DutyRoster", 12): ["outward-dependency"],
+        ("DigestService", 15): ["mixed-responsibility"],
+        ("SirenDrill", 8): ["outward-dependency"],
+        ("SirenDrill", 11): ["late-dependency"],
     }
 
     def test_every_planted_fault_and_nothing_else(self) -> None:
@@ -82,7 +85,7 @@ class DemoFaultsTest(TreeTest):
 
     def test_chain_and_words(self) -> None:
         diagnosis = diagnose(read(DEMO / "bulletin-desk"))
-        (siren,) = [f for f in diagnosis.findings if f.target.endswith("SirenRelay")]
+        (siren,) = [f for f in diagnosis.findings if f.target.endswith("SirenRelay") and f.source.endswith("BulletinService")]
         self.assertEqual(siren.chain, ("BulletinService", "SirenRelay", "Socket"))
         self.assertEqual((siren.level, siren.crossing), ("error", "application→infrastructure"))
         self.assertIn("reaches the network (BulletinService → SirenRelay → Socket)", siren.reason)

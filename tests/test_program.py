@@ -53,7 +53,19 @@ class CommandTest(TreeTest):
             "rank": {"summary", "by", "classes", "chances", "radius", "scale", "commits", "history", "evaluation"},
             "layers": {"summary", "order", "unplaced", "layers", "crossings", "wrong_way", "offered"},
             "wiring": {"summary", "registrations", "problems", "by_hand", "tree", "rules", "programs"},
-            "plan": {"summary", "steps", "left", "strain", "hard_bonds", "not_shown", "done", "waiting", "choices", "unproven"},
+            "plan": {
+                "summary",
+                "steps",
+                "left",
+                "strain",
+                "hard_bonds",
+                "not_shown",
+                "done",
+                "waiting",
+                "kept",
+                "choices",
+                "unproven",
+            },
         }
         for command, keys in wanted.items():
             with self.subTest(command=command):

@@ -29,9 +29,9 @@ class LayersTest(TreeTest):
     def test_what_it_says(self) -> None:
         shown = " ".join(self.run_program("layers", str(DEMO / "bulletin-desk")).stdout.split())
         for wanted in (
-            "application 10 classes",
+            "application 12 classes",
             "segment `infra` of org.hollin.desk.infra: BulletinArchive",
-            "↑ 22 (6 hard)",
+            "↑ 25 (6 hard)",
             "presentation → infrastructure → application → domain: the inner layers' interfaces are implemented there",
             "warning outward-dependency",
             "error hard-wired-creation",
@@ -84,7 +84,7 @@ class WiringTest(TreeTest):
     def test_registrations_and_problems(self) -> None:
         shown = " ".join(self.run_program("wiring", str(DEMO / "sensor-hub"), COLUMNS="140").stdout.split())
         for wanted in (
-            "5 registrations 3 singleton, 2 transient",
+            "11 registrations 6 singleton, 5 transient",
             "infrastructure IReadingStore FileReadingStore singleton src/Host/HubHost.cs:18",
             "warning captive-dependency",
             "Managed classes that are created by hand",
@@ -115,7 +115,7 @@ class WiringTest(TreeTest):
 
     def test_unused_registrations(self) -> None:
         shown = self.run_program("wiring", str(DEMO / "warden-portal")).stdout
-        self.assertRegex(shown, r"1 registration that nothing asks for\n\s+wardens")
+        self.assertRegex(shown, r"11 registrations that nothing asks for\n\s+wardens")
 
     def test_a_figure_needs_a_root_and_a_known_format(self) -> None:
         for arguments, wanted in (

@@ -16,13 +16,14 @@ PLANTED = {
     "bulletin-desk": {
         ("BulletinService", "ReviewService", "dependency-cycle"), ("StatusPage", "BulletinArchive", "layer-skip"),
         ("DutyRoster", "RosterStore", "outward-dependency"), ("MorningRound", "MailBell", "hard-wired-creation"),
+        ("DigestService", "", "mixed-responsibility"), ("SirenDrill", "SirenRelay", "late-dependency"),
     },
     "sensor-hub": {
         ("DriftAlarm", "SirenBell", "hard-wired-creation"), ("DriftAlarm", "DateTime", "static-effect"),
         ("Calibration", "DateTime", "static-effect"), ("Calibration", "IStationBook", "service-lookup"),
         ("PollFunction", "RadioLink", "hard-wired-creation"), ("PollFunction", "FileReadingStore", "hard-wired-creation"),
         ("PollFunction", "CollectionRound", "hard-wired-creation"), ("PollFunction", "HubSettings", "ambient-state"),
-        ("StationReport", "Registry", "injected-container"),
+        ("StationReport", "Registry", "injected-container"), ("FunctionHost", "PollFunction", "service-lookup"),
         ("FileReadingStore", "RoundSession", "captive-dependency"),
     },
     "slope-map": {
@@ -41,7 +42,7 @@ PLANTED = {
         ("ClosureService", "DateTimeImmutable", "hard-wired-creation"), ("ClosureService", "Audit", "static-effect"),
         ("ClosureController", "Parts", "service-lookup"), ("SignController", "ClosureException", "unguarded-error"),
         ("ClosureService", "ClosureService", "mismatched-argument"), ("WardenRepository", "audit", "unregistered-dependency"),
-        ("RoadController", "", "misleading-name"),
+        ("RoadController", "", "misleading-name"), ("RoadSigns", "SignMast", "hard-wired-creation"),
     },
     "forecast-jobs": {
         ("NightlyForecast", "GaugeFiles", "hard-wired-creation"), ("NightlyForecast", "WardenBoard", "hard-wired-creation"),
@@ -56,8 +57,7 @@ HARMLESS = {
     "sensor-hub": ("Reading", "HubException", "Station", "DepthRule"), "slope-map": ("Closure", "Slope", "SlopeRating"),
     "warden-portal": ("Closure", "Road"), "forecast-jobs": ("SnowLayer", "Verdict", "StabilityRules", "ForecastError"),
 }  # fmt: skip
-NOT_PLANTED = frozenset(("bypassed-injection", "duplicate-registration", "late-dependency", "ambiguous-implementation",
-                         "leaked-boundary-type", "mixed-responsibility",
+NOT_PLANTED = frozenset(("bypassed-injection", "duplicate-registration", "ambiguous-implementation", "leaked-boundary-type",
                          "too-many-dependencies", "unused-dependency"))  # fmt: skip
 """Kinds that no sample holds; `tests/cases/findings` has them."""
 

@@ -9,7 +9,6 @@ import msgspec
 
 from isodesm.facts import typetext
 from isodesm.facts.records import Parameter
-from isodesm.inference.evidence import SERVICE_LIKE
 from isodesm.linking.symbols import simple_name
 from isodesm.planning.injecting import HAND_IN
 from isodesm.planning.steps import Done, step_id
@@ -108,11 +107,8 @@ def _behind(shop: Workshop, abstraction: int) -> int:
 def _implementers(shop: Workshop, abstraction: int) -> list[int]:
     if abstraction < 0 or not shop.symbols.types[abstraction].is_abstract:
         return []
-    roles = shop.codebase.roles
-    found = [
-        each for each in shop.subclasses(abstraction) if roles.name(each) != "test" and shop.symbols.types[each].kind == "class"
-    ]
-    return found if any(roles.name(each) in SERVICE_LIKE for each in found) else []
+    roles, types = shop.codebase.roles, shop.symbols.types
+    return [each for each in shop.subclasses(abstraction) if roles.name(each) != "test" and types[each].kind == "class"]
 
 
 def _extracted(shop: Workshop, target: int, abstraction: int) -> Iterator[Done]:

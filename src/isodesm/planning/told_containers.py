@@ -201,6 +201,7 @@ def _by_call(shop: Workshop, abstraction: Abstraction, target: int, lifetime: st
 
 
 def statement_at(syntax: Any, line: int, column: int) -> Any:
+    """The statement that holds a place, given by line and column from 1 on; None where none does."""
     node = syntax.root.descendant_for_point_range((line - 1, max(column - 1, 0)), (line - 1, max(column - 1, 0)))
     while node is not None and node.type not in STATEMENTS:
         node = node.parent

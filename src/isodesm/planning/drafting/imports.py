@@ -199,7 +199,7 @@ def _needs_of_wiring(draft: Draft, number: int, file: int, seen: set[int]) -> It
             local = each.owner - draft.symbols.first[each.supply.file]
             known = {need.name for need in (*each.supply.needs, *each.typed.needs)}
             named = needs_of_text(draft.codebase, each.supply.file, local, each.supply.text)
-            yield from (need for need in named if need.name not in known)
+            yield from (need for need in named if need.name == EVERYTHING or need.name not in known)
         for made in each.supply.makes:
             if made in draft.wired | draft.retired and made not in seen:
                 yield from _needs_of_wiring(draft, made, file, seen)

@@ -15,7 +15,7 @@ from isodesm.planning.decisions import Spot, spot_of
 from isodesm.planning.drafting.handed import Handed, Passing, Supply, twin_of
 from isodesm.planning.drafting.handing import free_name
 from isodesm.planning.drafting.making import Recorder
-from isodesm.planning.drafting.names_in_code import needs_of_text
+from isodesm.planning.drafting.names_in_code import EVERYTHING, needs_of_text
 from isodesm.planning.moments import too_early
 from isodesm.planning.obstacles import of_class, of_several, of_spot
 from isodesm.planning.projection import Projection
@@ -294,7 +294,7 @@ def _taken_too(shop: Workshop, given: Handed, owner: int, *, kept: bool, optiona
         local = given.owner - symbols.first[supply.file] if symbols.file_of[given.owner] == supply.file else 0
         known = {each.name for each in (*needs, *given.typed.needs)}  # of what is new, the text does not say where it lives
         named = needs_of_text(shop.codebase, supply.file, local, supply.text)
-        needs = (*needs, *(each for each in named if each.name not in known))
+        needs = (*needs, *(each for each in named if each.name == EVERYTHING or each.name not in known))
     return Handed(
         owner=owner,
         name=free_name(shop.draft, owner, given.name),

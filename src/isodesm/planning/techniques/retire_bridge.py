@@ -69,7 +69,8 @@ def why_kept(shop: Workshop, number: int) -> str:
         return "its subclasses call it"
     if draft.has_several_constructors(number) or shop.has_default_fields(number):
         return "it can be made in several ways"
-    constructor = draft.constructor(number)
+    inherited = draft.inherited(number)
+    constructor = inherited[1] if inherited is not None else draft.constructor(number)
     optional = constructor is not None and any(each.default for each in constructor.parameters)
     if optional and shop.language(number) in ("typescript", "php"):
         return "what it takes stands behind parameters that may be left out"

@@ -19,4 +19,10 @@ namespace Hollin.Hub.Application
         Station Find(string name);
         IEnumerable<string> Names { get; }
     }
+
+    /// <summary>Where the morning's report goes: to the screen or into a file, as the start-up decides.</summary>
+    public interface IReportWriter
+    {
+        void Write(string line);
+    }
 }

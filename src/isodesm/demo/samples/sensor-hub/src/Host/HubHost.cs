@@ -13,14 +13,7 @@ namespace Hollin.Hub.Host
             var book = new StationBook();
             book.Add(new Station { Name = "Hart", Offset = 2 });
             registry.Shared<IStationBook>(parts => book);
-            if (HubSettings.RadioHost == "dry")
-            {
-                registry.Shared<IRadioLink>(parts => new DryRadioLink());
-            }
-            else
-            {
-                registry.Shared<IRadioLink>(parts => new RadioLink(HubSettings.RadioHost, 7060));
-            }
+            registry.Shared<IRadioLink>(parts => new RadioLink(HubSettings.RadioHost, 7060));
             registry.PerRound<RoundSession>(parts => new RoundSession());
             registry.Shared<IReadingStore>(parts => new FileReadingStore(parts.Get<RoundSession>()));
             registry.PerRound<CollectionRound>(parts => new CollectionRound(
@@ -29,6 +22,14 @@ namespace Hollin.Hub.Host
             registry.Shared<DriftAlarm>(parts => new DriftAlarm());
             registry.PerRound<Calibration>(parts => new Calibration());
             registry.PerRound<PollFunction>(parts => new PollFunction());
+            if (HubSettings.ReportFile == null)
+            {
+                registry.Shared<IReportWriter>(parts => new ConsoleReportWriter());
+            }
+            else
+            {
+                registry.Shared<IReportWriter>(parts => new FileReportWriter(HubSettings.ReportFile));
+            }
             Registry.Current = registry;
             return registry;
         }

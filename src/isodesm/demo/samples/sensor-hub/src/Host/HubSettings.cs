@@ -5,5 +5,6 @@ namespace Hollin.Hub.Host
     {
         public static double DriftWind = 9.5;
         public static string RadioHost = "radio.hollin.example";
+        public static string ReportFile;
     }
 }

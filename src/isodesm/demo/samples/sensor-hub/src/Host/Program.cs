@@ -1,5 +1,7 @@
 using System;
+using System.Net.Sockets;
 using Hollin.Hub.Application;
+using Hollin.Hub.Domain;
 
 namespace Hollin.Hub.Host
 {
@@ -12,13 +14,24 @@ namespace Hollin.Hub.Host
                 HubSettings.RadioHost = arguments[0];
             }
             Registry registry = new HubHost().Build();
-            if (arguments.Length > 1)
+            var report = registry.Get<IReportWriter>();
+            try
             {
-                return new FunctionHost(registry).Fire(arguments[1]);
+                int kept = arguments.Length > 1
+                    ? new FunctionHost(registry).Fire(arguments[1])
+                    : registry.Get<CollectionRound>().Run();
+                report.Write(kept + " readings kept");
+                report.Write(registry.Get<StationReport>().LineFor("Hart"));
             }
-            Console.WriteLine(registry.Get<CollectionRound>().Run() + " readings kept");
-            Console.WriteLine(registry.Get<Calibration>().Apply("Hart", 82, 80) + " offset of Hart");
-            Console.WriteLine(registry.Get<StationReport>().LineFor("Hart"));
+            catch (SocketException)
+            {
+                report.Write("the radio net is silent");
+            }
+            catch (HubException problem)
+            {
+                report.Write(problem.Message);
+            }
+            report.Write(registry.Get<Calibration>().Apply("Hart", 82, 80) + " offset of Hart");
             return 0;
         }
     }
