@@ -177,7 +177,7 @@ def outside(shop: Workshop, number: int, place: Place) -> Outside | str:
     call = f"{head}({', '.join(arguments)})"
     local = number - shop.symbols.first[place.file] if shop.symbols.file_of[number] == place.file else 0
     asked = needs_of_text(shop.codebase, place.file, local, " ".join((*said, result, *errors)))
-    known = shop.symbols.catalogues.of(language).results.get(f"{place.finding.target}.{simple_name(name)}", "")
+    known = shop.symbols.catalogues.of(language).results.get(f"{_library(shop, place)}.{simple_name(name)}", "")
     asked = tuple(dict.fromkeys((*asked, *(Need(each, home) for home, each in _QUALIFIED.findall(known) if each in result))))
     own = needs_of_text(shop.codebase, place.file, local, name)
     return Outside(place.span, brackets[0].start_byte - node.start_byte, Passing(signature, call), own, asked)
@@ -189,12 +189,17 @@ def _result(shop: Workshop, number: int, place: Place, name: str, made: bool, no
         return name if made and syntax.language == "typescript" else ""
     catalogue = shop.symbols.catalogues.of(syntax.language)
     if made:  # only where another object could come in its place
-        return name if f"{shop.codebase.target_name(shop.codebase.bonds.target[place.row])}.new" in catalogue.results else None
-    qualified = f"{place.finding.target}.{simple_name(name)}"
+        return name if f"{_library(shop, place)}.new" in catalogue.results else None
+    qualified = f"{_library(shop, place)}.{simple_name(name)}"
     if (known := catalogue.results.get(qualified)) and result_of(shop.codebase, number, place, syntax, node) != "void":
         return _QUALIFIER.sub("", known)
     found = result_of(shop.codebase, number, place, syntax, node)
     return found if found == "void" or (found and is_value_type(found)) else None
+
+
+def _library(shop: Workshop, place: Place) -> str:
+    """The qualified name of the type outside the tree whose member is called, or that is made."""
+    return shop.codebase.target_name(shop.codebase.bonds.target[place.row])
 
 
 def _of_module_language(shop: Workshop, number: int, place: Place, head: str, method: str, made: bool) -> Outside:

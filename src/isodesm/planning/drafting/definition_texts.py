@@ -49,7 +49,7 @@ def with_service(content: bytes, behind: Definition, id: str, kind: str, lifetim
     if behind.path.endswith(".xml"):
         return _in_bytes(text, _xml_service(text, lines, behind, id, kind, lifetime))
     margin, end = _margin(lines[behind.line - 1]), _block_end(lines, behind.line - 1)
-    inner = _inner_margin(lines, behind.line - 1) or margin + "    "
+    inner = _inner_margin(lines, behind.line - 1) or margin + (margin or "    ")
     parts = [f"{margin}{id}: ~"] if id == kind and lifetime != "transient" else [f"{margin}{id}:"]
     parts += [f"{inner}class: {kind}"] if id != kind else []
     parts += [f"{inner}shared: false"] if lifetime == "transient" else []
@@ -89,7 +89,7 @@ def with_folder(content: bytes, group: list[Definition], prefix: str, resource: 
             end += 1  # one of the empty lines around it
         found.append((sum(map(len, lines[:start])), "", sum(map(len, lines[start:end]))))
     margin, end = _margin(lines[group[0].line - 1]), _line_end(lines)
-    inner = margin + (_inner_margin(lines, group[0].line - 1)[len(margin) :] or "    ")
+    inner = _inner_margin(lines, group[0].line - 1) or margin + (margin or "    ")
     parts = [f"{margin}{prefix}:", f"{inner}resource: '{resource}'"]
     if left_out:
         names = left_out[0] if len(left_out) == 1 else "{" + ",".join(left_out) + "}"
@@ -171,10 +171,11 @@ def _yaml_argument(
         return None
     value = _quoted(lines, f"@{reference}")
     said = _REMARK.sub("", head[2]).strip()
-    inner = _inner_margin(lines, start) or head[1] + "    "
+    inner = _inner_margin(lines, start) or head[1] + (head[1] or "    ")
     if said in ("~", "null"):
-        at = sum(map(len, lines[:start])) + head.start(2)
-        return at, f"{_line_end(lines)}{inner}arguments: [{value}]".removeprefix(" "), len(said)
+        before = lines[start][: head.start(2)].rstrip()
+        at, gone = sum(map(len, lines[:start])) + len(before), head.start(2) - len(before) + len(said)
+        return at, f"{_line_end(lines)}{inner}arguments: [{value}]", gone
     if said:
         return None
     end = _block_end(lines, start)

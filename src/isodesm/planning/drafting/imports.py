@@ -165,12 +165,12 @@ def _needs(draft: Draft, file: int) -> Iterator[Need]:
             yield from each.typed.needs if draft.writer(number).typed else ()
             if draft.is_made_of_fields(number) and number in draft.bridged and number not in draft.retired:
                 yield Need("field", "dataclasses")
-            if each.supply.file != file or number in draft.bridged:
+            if number in draft.bridged and number not in draft.retired:
                 yield from each.supply.needs
             for made in each.supply.makes if number in draft.bridged and number not in draft.retired else ():
                 if made in draft.retired:
                     yield from _needs_of_wiring(draft, made, file, set())
-            if each.supply.file >= 0 and each.supply.file != file:  # taken from another part of the class
+            if number in draft.bridged and 0 <= each.supply.file != file:  # taken from another part of the class
                 local = _part_in(draft, number, each.supply.file) - draft.symbols.first[each.supply.file]
                 yield from needs_of_text(draft.codebase, each.supply.file, local, each.supply.text)
         if draft.handed.get(number) and (inherited := draft.inherited(number)) is not None:
