@@ -7,6 +7,7 @@ import re
 from isodesm.codebase.model import Codebase
 from isodesm.facts import typetext
 from isodesm.facts.records import Member
+from isodesm.inference.evidence import DATA
 from isodesm.planning.decisions import Decision, Place, Spot, delegates
 from isodesm.planning.drafting.draft import Draft
 from isodesm.planning.drafting.sections import section_at
@@ -198,6 +199,17 @@ def of_several(draft: Draft, decision: Decision, *, depends: bool) -> str:
     fields = {field for _, field in filled}
     same = not filled or (len(fields) == 1 and {each for each, _ in filled} == ways)
     return EACH_IN_ITS_OWN_WAY if depends or not same or _passes_nothing(draft.codebase, number) else ""
+
+
+def too_much(draft: Draft, number: int, more: int = 1) -> str:
+    """Why a class should not take `more` dependencies; '' where it may."""
+    codebase = draft.codebase
+    own = codebase.wiring.injections.of_constructor(number) if draft.constructor(number) is not None else ()
+    services = sum(1 for each in own if each.target >= 0 and codebase.roles.name(each.target) not in DATA)
+    most = codebase.settings.limits.most_dependencies
+    if services + len(draft.handed.get(number, ())) + more <= most:
+        return ""
+    return f"would take more than {most} dependencies: part the class first, by what belongs together"
 
 
 def _passes_nothing(codebase: Codebase, number: int) -> bool:

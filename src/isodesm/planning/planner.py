@@ -10,7 +10,6 @@ import msgspec
 
 from isodesm.codebase.model import Codebase
 from isodesm.diagnosis.shared.findings import Diagnosis
-from isodesm.inference.evidence import DATA
 from isodesm.planning.abstractions import NEW
 from isodesm.planning.around import Around
 from isodesm.planning.decisions import Decision, by_field, find_decisions
@@ -21,7 +20,7 @@ from isodesm.planning.finishing import Finishing
 from isodesm.planning.gateways import Gateway
 from isodesm.planning.injecting import hand_in_id, plan_injection
 from isodesm.planning.leaving import UNPROVEN, choices_of, kept_of, left_over, said_rightly, waiting_of, words_of
-from isodesm.planning.obstacles import of_class, of_place, of_several
+from isodesm.planning.obstacles import of_class, of_place, of_several, too_much
 from isodesm.planning.ordering import order_decisions
 from isodesm.planning.projection import Projection
 from isodesm.planning.proving import Objection, aliases_in, objections
@@ -238,7 +237,7 @@ class _Planner(Finishing):
         if reason := (
             refusal(self.shop, proposal)
             or of_several(self.shop.draft, decision, depends=depends)
-            or self._too_much(decision.source)
+            or too_much(self.shop.draft, decision.source)
             or self._clash(proposal)
         ):
             self.left.append(left_over(decision, reason))
@@ -274,16 +273,6 @@ class _Planner(Finishing):
                     "give one of them a name of its own there first"
                 )
         return ""
-
-    def _too_much(self, number: int) -> str:
-        """Why a class should take nothing more; '' where it may."""
-        constructor = self.shop.draft.constructor(number)
-        own = self.codebase.wiring.injections.of_constructor(number) if constructor is not None else ()
-        services = sum(1 for each in own if each.target >= 0 and self.codebase.roles.name(each.target) not in DATA)
-        taken, most = services + len(self.shop.draft.handed.get(number, ())), self.codebase.settings.limits.most_dependencies
-        return (
-            f"would take more than {most} dependencies: part the class first, by what belongs together" if taken >= most else ""
-        )
 
     def _unused(self, wanted: str) -> str:
         """An id, told apart from those of earlier steps that hand the same class a second thing of one type."""

@@ -14,7 +14,7 @@ from isodesm.planning.drafting.draft import Draft
 from isodesm.planning.drafting.import_order import Place, place_of
 from isodesm.planning.drafting.insertions import IMPORTS, imported
 from isodesm.planning.drafting.module_style import LANGUAGES, style_of, styled
-from isodesm.planning.drafting.names_in_code import EVERYTHING, is_bound, needs_of_text
+from isodesm.planning.drafting.names_in_code import EVERYTHING, is_bound, needs_of_text, settled_needs
 from isodesm.planning.drafting.syntax import Syntax
 from isodesm.planning.writing import Need
 
@@ -197,9 +197,8 @@ def _needs_of_wiring(draft: Draft, number: int, file: int, seen: set[int]) -> It
         yield from each.supply.needs
         if each.supply.file >= 0:
             local = each.owner - draft.symbols.first[each.supply.file]
-            known = {need.name for need in (*each.supply.needs, *each.typed.needs)}
             named = needs_of_text(draft.codebase, each.supply.file, local, each.supply.text)
-            yield from (need for need in named if need.name == EVERYTHING or need.name not in known)
+            yield from settled_needs(named, (*each.typed.needs, *each.supply.needs))
         for made in each.supply.makes:
             if made in draft.wired | draft.retired and made not in seen:
                 yield from _needs_of_wiring(draft, made, file, seen)

@@ -23,7 +23,7 @@ _DEFAULT = re.compile(rb"^export\s+default\s+(?:abstract\s+)?(?:class\s+|functio
 _NAMED = re.compile(rb"^export\s+(?:declare\s+)?(?:abstract\s+)?(?:class|interface|function|const|enum)\s+(\w+)", re.MULTILINE)
 _TAKES = re.compile(r"(?:\([^()]*\)|\b\w+)\s*(?::[^=()]+)?=>|\blambda\b[^:]*:|\([^()]*\)\s*->|\b\w+\s*->(?!\w)")
 """What a function without a name takes."""
-_NAME = re.compile(r"(?<![\w.$>\"'])([A-Za-z_]\w*)")
+_NAME = re.compile(r"(?<![\w.$>\"'\\])([A-Za-z_]\w*)")
 
 
 def home_of(codebase: Codebase, number: int) -> str:
@@ -130,6 +130,13 @@ def needs_of_text(codebase: Codebase, file: int, local: int, text: str) -> tuple
     own = {name for found in _TAKES.finditer(plain) for name in re.findall(r"\w+", found[0].partition(":")[0])}
     names = [each for each in dict.fromkeys(_NAME.findall(plain)) if each not in own]
     return tuple(sorted({need for name in names for need in _needs(codebase, file, local, name)}))
+
+
+def settled_needs(named: Iterable[Need], known: Iterable[Need]) -> list[Need]:
+    """Needs that were read off a text, those of a name as others that are `known` have it: of what is new, no text says where
+    it lives."""
+    homes = {each.name: each for each in known if each.name != EVERYTHING}
+    return list(dict.fromkeys(homes.get(each.name, each) for each in named))
 
 
 def typetext_free(text: str) -> str:

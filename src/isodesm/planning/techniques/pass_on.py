@@ -15,9 +15,9 @@ from isodesm.planning.decisions import Spot, spot_of
 from isodesm.planning.drafting.handed import Handed, Passing, Supply, twin_of
 from isodesm.planning.drafting.handing import free_name
 from isodesm.planning.drafting.making import Recorder
-from isodesm.planning.drafting.names_in_code import EVERYTHING, needs_of_text
+from isodesm.planning.drafting.names_in_code import needs_of_text, settled_needs
 from isodesm.planning.moments import too_early
-from isodesm.planning.obstacles import of_class, of_several, of_spot
+from isodesm.planning.obstacles import of_class, of_several, of_spot, too_much
 from isodesm.planning.projection import Projection
 from isodesm.planning.steps import Balance, Step, step_id
 from isodesm.planning.techniques import replace_lookup
@@ -140,6 +140,8 @@ def _of_taking(shop: Workshop, number: int, owner: int, spots: Iterable[Spot], s
         return _of_sharing(shop, number, owner, spots)
     if reason := of_class(shop.draft, owner) or _of_sharing(shop, number, owner, spots):
         return reason
+    if too_much(shop.draft, owner, len(lacking)):
+        return f"`{shop.name(owner)}` makes it, and takes so much already that it should be parted first"
     for given in lacking:
         moved = _moved(shop.taken[number, given.name], owner)
         reason = (
@@ -292,14 +294,13 @@ def _taken_too(shop: Workshop, given: Handed, owner: int, *, kept: bool, optiona
     needs = supply.needs
     if supply.file >= 0:
         local = given.owner - symbols.first[supply.file] if symbols.file_of[given.owner] == supply.file else 0
-        known = {each.name for each in (*needs, *given.typed.needs)}  # of what is new, the text does not say where it lives
         named = needs_of_text(shop.codebase, supply.file, local, supply.text)
-        needs = (*needs, *(each for each in named if each.name == EVERYTHING or each.name not in known))
+        needs = (*needs, *settled_needs(named, (*given.typed.needs, *needs)))
     return Handed(
         owner=owner,
         name=free_name(shop.draft, owner, given.name),
         typed=given.typed,
-        supply=Supply(supply.text, -1, supply.creates, needs, makes=supply.makes),
+        supply=Supply(supply.text, -1, supply.creates, tuple(dict.fromkeys(needs)), makes=supply.makes),
         places=(),
         kept=kept,
         declared=False,
