@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterable
+from typing import Any, NamedTuple
 
 import msgspec
 
@@ -17,6 +18,7 @@ from isodesm.linking.symbols import simple_name
 from isodesm.planning.abstractions import NEW, Abstraction, module_home, unit_of
 from isodesm.planning.decisions import Decision, Place
 from isodesm.planning.drafting.names_in_code import home_of, needs_of_text
+from isodesm.planning.drafting.syntax import Syntax
 from isodesm.planning.interface_names import interface_name
 from isodesm.planning.obstacles import of_place
 from isodesm.planning.stand_ins import stand_in_of
@@ -123,15 +125,55 @@ def _effect_of(decision: Decision) -> str:
 
 def outside(shop: Workshop, number: int, place: Place) -> Outside | str:
     """The member of a gateway that a call becomes; else why it can't be one."""
+    if reason := _hindrance(shop, number, place):
+        return reason
     syntax = shop.draft.syntax(place.file)
     node, language = syntax.at(*place.span), syntax.language
+    brackets = syntax.arguments(node)
+    assert brackets is not None
+    head, name = _head(syntax, node, brackets[0])
+    made = head != name or place.site.kind == "creation"
+    method = simple_name(name.replace("::", ".").partition("<")[0])
+    method = f"new{method}" if made else method
+    method = method[:1].upper() + method[1:] if language == "csharp" else _small(method, language)
+    if language == "typescript":
+        return _of_module_language(shop, number, place, head, method, made)
+    passed = _passed(shop, number, place, brackets[1])
+    if any(language in _TYPED and not is_value_type(each.type) for each in passed):
+        return "passes something whose type is not written: put it behind a class of your own by hand"
+    result = _result(shop, number, place, name, made, node)
+    if result is None:
+        return MADE if made else "gives something whose type is not written: put it behind a class of your own by hand"
+    errors = [each for each in errors_at(place, syntax, node) if not _UNCHECKED.search(each)] if language == "java" else []
+    throws = f" throws {', '.join(errors)}" if errors else ""
+    signature = Signature(method, ", ".join(each.declared(language) for each in passed), result, throws=throws)
+    call = f"{head}({', '.join(each.handed_on(language) for each in passed)})"
+    local = number - shop.symbols.first[place.file] if shop.symbols.file_of[number] == place.file else 0
+    types = " ".join((*(each.type for each in passed), result, *errors))
+    known = shop.symbols.catalogues.of(language).results.get(f"{_library(shop, place)}.{simple_name(name)}", "")
+    asked = [Need(each, home) for home, each in _QUALIFIED.findall(known) if each in result]
+    asked = [*needs_of_text(shop.codebase, place.file, local, types), *asked]
+    own = needs_of_text(shop.codebase, place.file, local, name)
+    head_bytes = brackets[0].start_byte - node.start_byte
+    return Outside(place.span, head_bytes, Passing(signature, call), own, tuple(dict.fromkeys(asked)))
+
+
+def _head(syntax: Syntax, node: Any, brackets: Any) -> tuple[str, str]:
+    """What stands in front of the brackets of a call, and the name in it."""
+    head = syntax.text[node.start_byte : brackets.start_byte].decode("utf-8", "replace").strip()
+    return head, _CREATES.sub("", head)
+
+
+def _hindrance(shop: Workshop, number: int, place: Place) -> str:
+    """Why nobody else can make a call; '' where its form speaks for it."""
+    syntax = shop.draft.syntax(place.file)
+    node = syntax.at(*place.span)
     brackets = syntax.arguments(node)
     if (node.start_byte, node.end_byte) != place.span or brackets is None or place.member is None:
         return "is more than a call: put it behind a class of your own by hand"
     if place.member.kind not in ("method", "property", "constructor"):
         return "is used where a field begins, before anything is handed in: move that into the constructor first"
-    head = syntax.text[node.start_byte : brackets[0].start_byte].decode("utf-8", "replace").strip()
-    name = _CREATES.sub("", head)
+    head, name = _head(syntax, node, brackets[0])
     first = re.split(r"[.(<:]|->", name)[0].strip()
     own = any(m.name.lstrip("$") == first for m in shop.symbols.types[number].members)
     if head.startswith(("$", "this", "self.", "await")) or is_variable(shop.codebase, place, first) or (own and "." in name):
@@ -140,47 +182,42 @@ def outside(shop: Workshop, number: int, place: Place) -> Outside | str:
         return "is more than a call: put it behind a class of your own by hand"
     if node.parent is not None and node.parent.type in ("await_expression", "await"):
         return "is waited for: put it behind a class of your own by hand"
-    texts = [syntax.of(each) for each in brackets[1]]
-    if any(_SPREAD.match(each) for each in texts) or _by_reference(shop, language, name):
+    if any(_SPREAD.match(syntax.of(each)) for each in brackets[1]) or _by_reference(shop, syntax.language, name):
         return "hands something back through what is passed: put it behind a class of your own by hand"
-    made = head != name or place.site.kind == "creation"
-    method = simple_name(name.replace("::", ".").partition("<")[0])
-    method = f"new{method}" if made else method
-    method = method[:1].upper() + method[1:] if language == "csharp" else _small(method, language)
-    if language == "typescript":
-        return _of_module_language(shop, number, place, head, method, made)
-    parameters, arguments, said = [], [], []
-    for index, (each, text) in enumerate(zip(brackets[1], texts, strict=True)):
-        by_name = _NAMED.match(text) if language == "python" else None
+    return ""
+
+
+class Passed(NamedTuple):
+    """What a call passes: its type ('' where none is written), what the parameter is called, and whether it goes by that."""
+
+    type: str
+    name: str
+    by_name: bool
+
+    def declared(self, language: str) -> str:
+        """As a parameter."""
+        if language == "python":
+            return f"{self.name}: {self.type}" if self.type else self.name
+        return f"{self.type} {'$' if language == 'php' else ''}{self.name}".strip()
+
+    def handed_on(self, language: str) -> str:
+        """As an argument."""
+        return f"{self.name}={self.name}" if self.by_name else f"{'$' if language == 'php' else ''}{self.name}"
+
+
+def _passed(shop: Workshop, number: int, place: Place, arguments: Iterable[Any]) -> list[Passed]:
+    syntax, found = shop.draft.syntax(place.file), list[Passed]()
+    for index, each in enumerate(arguments):
+        text = syntax.of(each)
+        by_name = _NAMED.match(text) if syntax.language == "python" else None
         called = by_name[1] if by_name else _parameter_name(text, index)
-        while called in [name for _, name in parameters]:
+        while called in [one.name for one in found]:
             called += "2"
-        value = each.child_by_field_name("value") if by_name and each.child_by_field_name("value") is not None else each
-        kind = type_of(shop.codebase, number, place, syntax, value)
-        if language in _TYPED and not is_value_type(kind):
-            return "passes something whose type is not written: put it behind a class of your own by hand"
-        kind = "" if language == "php" and not re.fullmatch(r"\??[\w\\]+", kind) else kind
-        parameters.append((kind, called))
-        sign = "$" if language == "php" else ""
-        arguments.append(f"{called}={called}" if by_name else f"{sign}{called}")
-        said.append(kind)
-    result = _result(shop, number, place, name, made, node)
-    if result is None:
-        return MADE if made else "gives something whose type is not written: put it behind a class of your own by hand"
-    errors = [each for each in errors_at(place, syntax, node) if not _UNCHECKED.search(each)] if language == "java" else []
-    signature = Signature(
-        method,
-        _listed(language, parameters),
-        result,
-        throws=f" throws {', '.join(errors)}" if errors else "",
-    )
-    call = f"{head}({', '.join(arguments)})"
-    local = number - shop.symbols.first[place.file] if shop.symbols.file_of[number] == place.file else 0
-    asked = needs_of_text(shop.codebase, place.file, local, " ".join((*said, result, *errors)))
-    known = shop.symbols.catalogues.of(language).results.get(f"{_library(shop, place)}.{simple_name(name)}", "")
-    asked = tuple(dict.fromkeys((*asked, *(Need(each, home) for home, each in _QUALIFIED.findall(known) if each in result))))
-    own = needs_of_text(shop.codebase, place.file, local, name)
-    return Outside(place.span, brackets[0].start_byte - node.start_byte, Passing(signature, call), own, asked)
+        value = each.child_by_field_name("value") if by_name else None
+        kind = type_of(shop.codebase, number, place, syntax, value if value is not None else each)
+        plain = syntax.language != "php" or re.fullmatch(r"\??[\w\\]+", kind)
+        found.append(Passed(kind if plain else "", called, by_name is not None))
+    return found
 
 
 def _result(shop: Workshop, number: int, place: Place, name: str, made: bool, node: object) -> str | None:
@@ -233,13 +270,6 @@ def _parameter_name(text: str, index: int) -> str:
     ordinal = ("first", "second", "third", "fourth", "fifth")
     name = found[1] if found else ordinal[index] if index < len(ordinal) else f"further{index}"
     return name if name not in ("this", "self", "null", "None", "true", "false", "True", "False") else ordinal[min(index, 4)]
-
-
-def _listed(language: str, parameters: Iterable[tuple[str, str]]) -> str:
-    if language == "python":
-        return ", ".join(f"{name}: {kind}" if kind else name for kind, name in parameters)
-    sign = "$" if language == "php" else ""
-    return ", ".join(f"{kind} {sign}{name}".strip() for kind, name in parameters)
 
 
 def _told_apart(calls: list[Outside], language: str) -> tuple[Outside, ...]:
