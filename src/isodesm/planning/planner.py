@@ -252,12 +252,11 @@ class _Planner(Finishing):
 
     def _is_settled(self, decision: Decision) -> bool:
         """Whether all places of a decision went with another one's."""
-        taken = {
-            (place.file, place.span)
-            for (owner, _), each in self.shop.taken.items()
-            if owner == decision.source and decision.target < 0
-            for place in each.decision.places
-        }
+        if decision.target >= 0:
+            return False
+        handed = self.shop.draft.handed.get(decision.source, ())
+        known = (self.shop.taken.get((decision.source, each.name)) for each in handed)
+        taken = {(place.file, place.span) for each in known if each is not None for place in each.decision.places}
         return all((place.file, place.span) in taken for place in decision.places)
 
     def _clash(self, proposal: Proposal) -> str:

@@ -49,11 +49,11 @@ def _is_supplied(shop: Workshop, maker: Creator, number: int) -> bool:
     spot = spot_of(shop.codebase, maker.row)
     if spot is None:
         return False
-    for (owner, name), taken in shop.taken.items():
-        made = any(each.name == name and number in each.supply.makes for each in shop.draft.handed.get(owner, ()))
-        if owner == maker.source and made:
-            spans = [each.span for each in taken.decision.places if each.file == spot.file]
-            spans += [(each.start, each.end) for each in taken.wanted.gone]
+    for each in shop.draft.handed.get(maker.source, ()):
+        taken = shop.taken.get((maker.source, each.name))
+        if taken is not None and number in each.supply.makes:
+            spans = [place.span for place in taken.decision.places if place.file == spot.file]
+            spans += [(gone.start, gone.end) for gone in taken.wanted.gone]
             if any(start <= spot.span[0] and spot.span[1] <= end for start, end in spans):
                 return True
     return False
@@ -125,11 +125,12 @@ def _of_maker(shop: Workshop, owner: int, spots: Iterable[Spot]) -> str:
 
 def _is_taken(shop: Workshop, owner: int, spot: Spot) -> bool:
     """Whether an expression stands in one that its class is handed by now."""
+    taken = (shop.taken.get((owner, each.name)) for each in shop.draft.handed.get(owner, ()))
     return any(
         place.file == spot.file and place.span[0] <= spot.span[0] and spot.span[1] <= place.span[1]
-        for (taker, _), taken in shop.taken.items()
-        if taker == owner
-        for place in taken.decision.places
+        for each in taken
+        if each is not None
+        for place in each.decision.places
     )
 
 
