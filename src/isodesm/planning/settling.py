@@ -86,9 +86,11 @@ def _totals(codebase: Codebase, findings: Iterable[Finding]) -> Totals:
 
 
 def _last(steps: Sequence[Step], source: str) -> int:
-    """The last step that changes a class; the last of all where none does."""
+    """The last step that hands something to a class, for that is when it does less by itself; else the last that changes it;
+    the last of all where none does."""
     own = [index for index, step in enumerate(steps) if source in step.classes]
-    return own[-1] if own else len(steps) - 1
+    handed = [index for index in own if steps[index].id.startswith("hand-in") and steps[index].classes[0] == source]
+    return (handed or own or [len(steps) - 1])[-1]
 
 
 def _shifted(measures: Measures, moved: dict[str, tuple[float, int]]) -> Measures:
