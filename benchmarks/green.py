@@ -26,7 +26,7 @@ from isodesm.codebase.model import read
 from isodesm.diagnosis.diagnose import diagnose
 from isodesm.diagnosis.shared.findings import Diagnosis
 from isodesm.measures.strain import weigh
-from isodesm.planning.planner import plan
+from isodesm.planning.planner import Options, plan
 from isodesm.planning.steps import Plan, Step
 from isodesm.settings import Settings
 from tests.carrying import carry_out
@@ -87,7 +87,7 @@ def _carried(application: Application, tree: Path, work: Path, limit: int, at_on
     settings = Settings(cache_folder=str(work / "cache"), languages=(application.language,))
     codebase = read(root, settings)
     diagnosis = diagnose(codebase)
-    found = plan(codebase, diagnosis)
+    found = plan(codebase, diagnosis, Options(steps=limit))  # whose end is held against a scan
     steps = found.steps[: limit or None]
     tests = [_tests(application, tree)]
     baseline, red = _climb(Checker(application, root, work / "out"), root, steps, at_once)
