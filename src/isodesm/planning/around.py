@@ -19,6 +19,7 @@ from isodesm.planning.abstractions import NEW, Abstraction, module_home, unit_of
 from isodesm.planning.decisions import Decision, Place
 from isodesm.planning.drafting.names_in_code import home_of, needs_of_text
 from isodesm.planning.drafting.syntax import Syntax
+from isodesm.planning.gateways import free_type_name
 from isodesm.planning.interface_names import interface_name
 from isodesm.planning.obstacles import of_place
 from isodesm.planning.stand_ins import stand_in_of
@@ -104,7 +105,7 @@ def around(shop: Workshop, decision: Decision) -> tuple[Around, Decision] | str:
             calls += [each for each in more if not isinstance(each, str)]
             wide = msgspec.structs.replace(wide, places=(*wide.places, *further))
     found = _named(shop, number, effect, _told_apart(calls, shop.language(number)))
-    if any(owner == number and kind == effect for owner, kind in shop.around):
+    if (number, effect) in shop.around:
         return "has a gateway for such calls by then: give that a further member"
     return found, wide
 
@@ -223,14 +224,13 @@ def _passed(shop: Workshop, number: int, place: Place, arguments: Iterable[Any])
 def _result(shop: Workshop, number: int, place: Place, name: str, made: bool, node: object) -> str | None:
     syntax = shop.draft.syntax(place.file)
     if syntax.language not in _TYPED:
-        return name if made and syntax.language == "typescript" else ""
+        return ""
     catalogue = shop.symbols.catalogues.of(syntax.language)
     if made:  # only where another object could come in its place
         return name if f"{_library(shop, place)}.new" in catalogue.results else None
-    qualified = f"{_library(shop, place)}.{simple_name(name)}"
-    if (known := catalogue.results.get(qualified)) and result_of(shop.codebase, number, place, syntax, node) != "void":
-        return _QUALIFIER.sub("", known)
     found = result_of(shop.codebase, number, place, syntax, node)
+    if (known := catalogue.results.get(f"{_library(shop, place)}.{simple_name(name)}")) and found != "void":
+        return _QUALIFIER.sub("", known)
     return found if found == "void" or (found and is_value_type(found)) else None
 
 
@@ -310,11 +310,7 @@ def _named(shop: Workshop, number: int, effect: str, calls: tuple[Outside, ...])
     habit = habit if habit.kind in ("prefix", "suffix") else msgspec.structs.replace(habit, kind="plain")
     name = interface_name(shop.codebase, number, habit, home, shop.planned_names(), own)
     writer = shop.draft.writer(number)
-    adapter = next(
-        each
-        for each in (real, f"{real}2", f"{real}3")
-        if each.lower() not in {simple_name(known).lower() for known in shop.symbols.by_language[shop.language(number)]}
-    )
+    adapter = free_type_name(shop, number, real)
     path = f"{shop.path(number).rpartition('/')[0]}/{writer.file_name(name)}".lstrip("/")
     adapter_path = f"{shop.path(beside).rpartition('/')[0]}/{writer.file_name(adapter)}".lstrip("/")
     adapter_home = module_home(shop, beside, home_of(shop.codebase, beside), adapter_path)

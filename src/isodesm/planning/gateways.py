@@ -119,7 +119,7 @@ def _new(shop: Workshop, target: int) -> Gateway:
     own = f"{shop.name(target)}{'' if _is_static_only(shop, target) else FUNCTIONS}"
     name = interface_name(shop.codebase, target, shop.habit(target), home, shop.planned_names(), own)
     folder, writer = shop.path(target).rpartition("/")[0], shop.draft.writer(target)
-    adapter = _free(shop, target, f"{own}{SUFFIX}")
+    adapter = free_type_name(shop, target, f"{own}{SUFFIX}")
     path, adapter_path = (f"{folder}/{writer.file_name(each)}".lstrip("/") for each in (name, adapter))
     abstraction = Abstraction(
         name, module_home(shop, target, home, path), NEW, target, members, len({each.source for each in asked}), path
@@ -166,7 +166,7 @@ def _can_offer(shop: Workshop, number: int, member: Member) -> bool:
     return plain and not pointers and not (shop.language(number) == "php" and "static" == member.type.lstrip("?"))
 
 
-def _free(shop: Workshop, target: int, name: str) -> str:
+def free_type_name(shop: Workshop, target: int, name: str) -> str:
     """A name that no type of the language has."""
     language = shop.language(target)
     known = {simple_name(each).lower() for each in shop.symbols.by_language[language]}

@@ -254,9 +254,7 @@ class _Planner(Finishing):
         """Whether all places of a decision went with another one's."""
         if decision.target >= 0:
             return False
-        handed = self.shop.draft.handed.get(decision.source, ())
-        known = (self.shop.taken.get((decision.source, each.name)) for each in handed)
-        taken = {(place.file, place.span) for each in known if each is not None for place in each.decision.places}
+        taken = {(place.file, place.span) for place in self.shop.taken_places(decision.source)}
         return all((place.file, place.span) in taken for place in decision.places)
 
     def _clash(self, proposal: Proposal) -> str:

@@ -19,6 +19,7 @@ from isodesm.linking.symbols import simple_name
 from isodesm.measures.dossier import counted
 from isodesm.measures.strain import weigh
 from isodesm.planning.drafting.amendments import carried_out
+from isodesm.planning.injecting import HAND_IN
 from isodesm.planning.steps import Measures, Step
 
 Totals = dict[tuple[str, str], tuple[float, int]]
@@ -89,7 +90,7 @@ def _last(steps: Sequence[Step], source: str) -> int:
     """The last step that hands something to a class, for that is when it does less by itself; else the last that changes it;
     the last of all where none does."""
     own = [index for index, step in enumerate(steps) if source in step.classes]
-    handed = [index for index in own if steps[index].id.startswith("hand-in") and steps[index].classes[0] == source]
+    handed = [index for index in own if steps[index].id.startswith(HAND_IN) and steps[index].classes[0] == source]
     return (handed or own or [len(steps) - 1])[-1]
 
 

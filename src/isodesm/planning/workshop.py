@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from collections import Counter, defaultdict
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from copy import copy
 from functools import cached_property
 from typing import TYPE_CHECKING, Any
@@ -16,7 +16,7 @@ from isodesm.linking.bonds import KIND_NUMBER
 from isodesm.linking.symbols import simple_name
 from isodesm.planning.abstractions import CONCRETE, NEW, Abstraction, module_home, only_declares, unit_of
 from isodesm.planning.creators import creators_of
-from isodesm.planning.decisions import Decision
+from isodesm.planning.decisions import Decision, Place
 from isodesm.planning.drafting.draft import Draft
 from isodesm.planning.drafting.names_in_code import home_of, need_of_type
 from isodesm.planning.drafting.signatures import visible
@@ -55,8 +55,7 @@ class Workshop:
         """Class and name of what it is handed to the proposal that led to it."""
         self.outside: dict[int, list[Decision]] = defaultdict(list)
         """Class to the decisions on what lies outside the tree."""
-        self.around: set[tuple[int, str]] = set()
-        """Class and effect of the gateways around that which steps have written."""
+        self.around: set[tuple[int, str]] = set()  # class and effect of the gateways around that which steps have written
         self.new_ids: dict[int, str] = {}
         """Class to the id under which a step has defined it."""
         self.aliases: set[str] = set()
@@ -121,6 +120,11 @@ class Workshop:
                         mark.name for mark in member.modifiers.annotations if simple_name(mark.name) in markers
                     )
         return found
+
+    def taken_places(self, number: int) -> Iterator[Place]:
+        """The places of a class that steps have put something handed in for."""
+        known = (self.taken.get((number, each.name)) for each in self.draft.handed.get(number, ()))
+        return (place for each in known if each is not None for place in each.decision.places)
 
     # --- names ----------------------------------------------------------------------------
 

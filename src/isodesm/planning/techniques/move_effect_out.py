@@ -40,9 +40,7 @@ def mixed_decision(shop: Workshop, finding: Finding) -> Decision | None:
         if use.effect in wanted and not use.sort and codebase.bonds.source_member[use.row] == member
     ]
     places = [place for row in dict.fromkeys(rows) if (place := place_of(codebase, finding, row))]
-    taken = {
-        (place.file, place.span) for (owner, _), each in shop.taken.items() if owner == number for place in each.decision.places
-    }
+    taken = {(place.file, place.span) for place in shop.taken_places(number)}
     left = tuple(place for place in places if (place.file, place.span) not in taken)
     return Decision(number, -1, MIXED, finding.member, left) if left else None
 

@@ -125,12 +125,9 @@ def _of_maker(shop: Workshop, owner: int, spots: Iterable[Spot]) -> str:
 
 def _is_taken(shop: Workshop, owner: int, spot: Spot) -> bool:
     """Whether an expression stands in one that its class is handed by now."""
-    taken = (shop.taken.get((owner, each.name)) for each in shop.draft.handed.get(owner, ()))
     return any(
         place.file == spot.file and place.span[0] <= spot.span[0] and spot.span[1] <= place.span[1]
-        for each in taken
-        if each is not None
-        for place in each.decision.places
+        for place in shop.taken_places(owner)
     )
 
 
