@@ -12,6 +12,7 @@ from isodesm.facts.records import DeclaredType, Member
 from isodesm.inference.evidence import DATA, SERVICE_LIKE
 from isodesm.inference.kept import kept_together
 from isodesm.inference.object_maps import SitesOf, is_open_map, object_maps
+from isodesm.inference.programs import scripts_of
 from isodesm.inference.roles import Roles
 from isodesm.linking.bonds import KIND_NUMBER, BondTable
 from isodesm.linking.symbols import Symbols
@@ -91,7 +92,7 @@ def find_locators(symbols: Symbols, bonds: BondTable, roles: Roles, sites_of: Si
             if maps and (found := _locator(declared, number, maps, symbols, text_of)):
                 shaped[number] = found
     users = _users(shaped, symbols, bonds, roles, sites_of)
-    filled = _filled_at_start(shaped, bonds, roles)
+    filled = _filled_at_start(shaped, symbols, bonds, roles) if shaped else frozenset()
     return {
         number: found
         for number, found in shaped.items()
@@ -99,15 +100,15 @@ def find_locators(symbols: Symbols, bonds: BondTable, roles: Roles, sites_of: Si
     }
 
 
-def _filled_at_start(shaped: dict[int, Locator], bonds: BondTable, roles: Roles) -> frozenset[int]:
+def _filled_at_start(shaped: dict[int, Locator], symbols: Symbols, bonds: BondTable, roles: Roles) -> frozenset[int]:
     """Types that a place which puts the program together fills: then one user is enough."""
-    calls = (KIND_NUMBER["call"], KIND_NUMBER["static-call"])
+    calls, scripts = (KIND_NUMBER["call"], KIND_NUMBER["static-call"]), scripts_of(symbols, bonds)
     return frozenset(
         target
         for row, (kind, source, target) in enumerate(zip(bonds.kind, bonds.source, bonds.target, strict=True))
         if kind in calls
         and target in shaped
-        and roles.name(source) == "composition-root"
+        and (roles.name(source) == "composition-root" or source in scripts)
         and bonds.text_of("callee", row) in shaped[target].offering
     )
 

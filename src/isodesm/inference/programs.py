@@ -65,3 +65,10 @@ class Programs:
         """Whether two files may be part of one program."""
         first, second = self.of(one), self.of(other)
         return not first or not second or not first.isdisjoint(second)
+
+
+def scripts_of(symbols: Symbols, bonds: BondTable) -> frozenset[int]:
+    """Modules that declare no class and that nobody uses: what is run by its file."""
+    used = {target for source, target in zip(bonds.source, bonds.target, strict=True) if target >= 0 and source != target}
+    alone = (symbols.first[file] for file, facts in enumerate(symbols.files) if len(facts.types) == 1)
+    return frozenset(each for each in alone if symbols.is_module(each) and each not in used)

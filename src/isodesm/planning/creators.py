@@ -7,6 +7,7 @@ from collections import defaultdict
 import msgspec
 
 from isodesm.codebase.model import Codebase
+from isodesm.inference.programs import scripts_of
 
 
 class Creator(msgspec.Struct, frozen=True):
@@ -25,7 +26,7 @@ class Creator(msgspec.Struct, frozen=True):
 def creators_of(codebase: Codebase) -> dict[int, list[Creator]]:
     """Class to the places that create it."""
     table, roles, symbols = codebase.bonds, codebase.roles, codebase.symbols
-    scripts, found = _scripts(codebase), defaultdict(list)
+    scripts, found = scripts_of(symbols, table), defaultdict(list)
     for row in table.rows_of_kind("creation"):
         source, target, member = table.source[row], table.target[row], table.source_member[row]
         if target < 0:
@@ -38,11 +39,3 @@ def creators_of(codebase: Codebase) -> dict[int, list[Creator]]:
         place = {"file": table.file[row], "line": table.line[row], "site": table.site[row], "row": row}
         found[target].append(Creator(source=source, root=root, test=role == "test", **place))
     return found
-
-
-def _scripts(codebase: Codebase) -> frozenset[int]:
-    """Modules that declare no class and that nobody uses: what is run by its file."""
-    table, symbols = codebase.bonds, codebase.symbols
-    used = {target for source, target in zip(table.source, table.target, strict=True) if target >= 0 and source != target}
-    alone = (symbols.first[file] for file, facts in enumerate(symbols.files) if len(facts.types) == 1)
-    return frozenset(each for each in alone if symbols.is_module(each) and each not in used)

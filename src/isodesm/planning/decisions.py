@@ -133,7 +133,11 @@ def by_field(decision: Decision) -> list[Decision]:
 
 
 def _object_behind(codebase: Codebase, finding: Finding) -> int:
-    """The type that is decided on: of a shared object its own, which may not be that of the class that hands it out."""
+    """The type that is decided on: of a shared object its own, which may not be that of the class that hands it out; of what
+    is looked up by a name the one that is known under it."""
+    if finding.kind == "service-lookup" and (finding.target_number < 0 or finding.target_number in codebase.locators):
+        named = _serving(codebase, key_of(codebase, finding.row))
+        return named if named >= 0 else finding.target_number
     if finding.kind != "static-singleton" or finding.target_number < 0:
         return finding.target_number
     callee = codebase.bonds.text_of("callee", finding.row)
@@ -143,9 +147,30 @@ def _object_behind(codebase: Codebase, finding: Finding) -> int:
     return held if held >= 0 else finding.target_number
 
 
+_KEY = re.compile(r"""\(?\s*(["'])([\w.\-:/\\\\ ]+)\1\s*(?:,|\)?\s*$)""")
+"""A first argument that is one plain string."""
+
+
+def key_of(codebase: Codebase, row: int) -> str:
+    """The name by which something is looked up, where it is written out; '' where it is worked out."""
+    index = codebase.bonds.site[row]
+    found = _KEY.match(codebase.content(codebase.bonds.file[row]).sites[index].arguments) if index >= 0 else None
+    return found[2] if found else ""
+
+
+def _serving(codebase: Codebase, key: str) -> int:
+    """The one class that production code has registered under a name; -1 where it is none, or one of several."""
+    wiring = codebase.wiring
+    services = [each for each in wiring.by_token.get(key, ()) if not wiring.is_of_test(each)] if key else []
+    classes = {each.implementation for each in services}
+    return classes.pop() if len(classes) == 1 else -1
+
+
 def _part(codebase: Codebase, place: Place) -> str:
-    """What tells decisions on one target apart: each member outside the tree, each state and each shared object."""
+    """What tells decisions on one target apart: each member outside the tree, each state, each shared object, each name."""
     finding, callee = place.finding, codebase.bonds.text_of("callee", place.row)
+    if finding.kind == "service-lookup":
+        return key_of(codebase, place.row)
     if finding.kind == "static-effect" and finding.target_number < 0:
         return callee
     return callee if finding.kind in ("ambient-state", "static-singleton") else ""

@@ -12,7 +12,14 @@ from isodesm.facts.records import Parameter
 from isodesm.linking.symbols import simple_name
 from isodesm.planning.injecting import HAND_IN
 from isodesm.planning.steps import Done, step_id
-from isodesm.planning.techniques import extract_interface, inject_through_constructor, introduce_factory, wrap_static
+from isodesm.planning.techniques import (
+    extract_interface,
+    inject_through_constructor,
+    introduce_factory,
+    replace_lookup,
+    wrap_static,
+)
+from isodesm.planning.techniques.replace_lookup import LOOKED_UP
 from isodesm.planning.workshop import Workshop
 
 _FUNCTION = re.compile(r"\bClosure\b|\bCallable\b|=>|^typeof |\bFunc<|\bAction\b|Runnable|Consumer<|Supplier<|Function<")
@@ -55,18 +62,19 @@ def find_done(shop: Workshop, earlier: frozenset[str]) -> tuple[Done, ...]:
         return ()
     found: dict[str, Done] = {}
     symbols, roles = shop.symbols, shop.codebase.roles
+    plain = {each.name.lower(): each.name for each in symbols.types if each.kind in ("class", "interface")}
     statics = {
         member.name for declared in symbols.types for member in declared.members if member.is_static and member.kind == "method"
     }
     for number in range(len(symbols)):
         if symbols.is_shown(number) and roles.name(number) != "test" and not symbols.is_module(number):
-            for done in _of_class(shop, number, statics):
+            for done in _of_class(shop, number, statics, plain):
                 if done.id in earlier:
                     found.setdefault(done.id, done)
     return tuple(sorted(found.values(), key=lambda each: (each.file, each.line, each.id)))
 
 
-def _of_class(shop: Workshop, number: int, statics: set[str]) -> Iterator[Done]:
+def _of_class(shop: Workshop, number: int, statics: set[str], plain: dict[str, str]) -> Iterator[Done]:
     """What one class is handed, and what abstraction it is of one class."""
     own = _behind(shop, number)
     if own >= 0 and shop.name(own) in shop.name(number):
@@ -77,6 +85,8 @@ def _of_class(shop: Workshop, number: int, statics: set[str]) -> Iterator[Done]:
     if shop.draft.is_made_of_fields(number):
         taken = tuple(Parameter(each.name, each.type) for each in members if each.kind == "field" and not each.is_static)
     for each in taken:
+        if name := plain.get(each.name.replace("_", "").lower(), "") if _FUNCTION.search(each.type) else "":
+            yield _handed(shop, number, replace_lookup.NAME, LOOKED_UP.format(name))
         head = typetext.head(each.type)
         abstraction = _resolved(shop, number, head)
         made = _NAME.findall(each.type)[-1:] if abstraction < 0 else []

@@ -15,7 +15,7 @@ from isodesm.planning.lifetimes import lifetime_of
 from isodesm.planning.projection import Projection
 from isodesm.planning.stand_ins import OUTSIDE_CLASSES
 from isodesm.planning.steps import Balance, Step, step_id
-from isodesm.planning.techniques import inject_through_constructor, replace_singleton, wrap_static
+from isodesm.planning.techniques import inject_through_constructor, replace_lookup, replace_singleton, wrap_static
 from isodesm.planning.techniques.proposal import Proposal
 from isodesm.planning.told_containers import keep_marked, knows, makes
 from isodesm.planning.told_files import definitions_of, feed
@@ -45,7 +45,7 @@ def plan_injection(shop: Workshop, recorder: Recorder, state: Projection, propos
     unseen = is_hidden_from(shop, roots, decision.target)
     bridge = (
         unseen
-        or proposal.bridge_only
+        or _is_bound(shop, proposal)
         or number in draft.bridged
         or shop.must_bridge(number, served=contained and knows(shop, proposal))
     )
@@ -93,6 +93,17 @@ def plan_injection(shop: Workshop, recorder: Recorder, state: Projection, propos
     return step, after
 
 
+def _is_bound(shop: Workshop, proposal: Proposal) -> bool:
+    """Whether only the class itself can say what it is handed, be it that its container has that."""
+    number = proposal.decision.source
+    if not proposal.bridge_only:
+        return False
+    if makes(shop, number):
+        return proposal.technique != replace_lookup.NAME or not knows(shop, proposal)
+    given = hand_in(shop.draft, proposal.decision, proposal.wanted)
+    return shop.draft.depends(number, [given])
+
+
 def _made_within(shop: Workshop, proposal: Proposal) -> tuple[int, ...]:
     """The classes that are made where something is decided on, and in lines that go with it."""
     decision, own = proposal.decision, proposal.wanted.supply.creates
@@ -118,6 +129,7 @@ def _take(shop: Workshop, proposal: Proposal, given: Handed, *, bridge: bool) ->
     draft.handed[number].append(given)
     if not bridge:
         draft.wired.add(number)
+        replace_lookup.spare_container(shop, number)
         return
     draft.bridged.add(number)
     if makes(shop, number):
@@ -187,7 +199,7 @@ def _why(shop: Workshop, proposal: Proposal, target: str, gone: tuple[str, ...],
     creators = shop.creators.get(number, ())
     others = sorted({shop.name(each.source) for each in creators if not each.root})
     stays = "The old constructor stays" if shop.draft.writer(number).overloads else "The parameter may be left out"
-    if bridge and proposal.bridge_only:
+    if bridge and _is_bound(shop, proposal):
         parts.append(f"{stays}: only this class knows what it is made from.")
     elif bridge and others:
         parts.append(f"{stays} for {', '.join(others[:4])}{' and others' if len(others) > 4 else ''}.")

@@ -41,6 +41,8 @@ def can_feed(shop: Workshop, proposal: Proposal) -> bool:
         return False
     if not id_of(shop, target) and not _may_define(shop, target):
         return False
+    if proposal.decision.places[0].finding.target_number in shop.codebase.locators:
+        return False  # what a registry of the tree gives is another object than the one that the files define
     constructor = shop.draft.constructor(number)
     count = len(constructor.parameters) if constructor is not None else 0
     taken = [each for each in shop.draft.handed.get(number, ()) if (number, each.name) in shop.fed]

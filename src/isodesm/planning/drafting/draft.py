@@ -29,6 +29,7 @@ from isodesm.planning.drafting.insertions import (
 )
 from isodesm.planning.drafting.module_style import LANGUAGES, style_of
 from isodesm.planning.drafting.sections import section_at
+from isodesm.planning.drafting.sparing import listed, without
 from isodesm.planning.drafting.syntax import Syntax
 from isodesm.planning.writing import Writer
 
@@ -45,8 +46,7 @@ class Draft(Drafted):
 
     def amendments(self, file: int) -> list[Amendment]:
         """All changes of one file but those of its imports, in terms of its original text."""
-        found = list(self.extras.get(file, ()))
-        first = self.symbols.first[file]
+        found, first = list(self.extras.get(file, ())), self.symbols.first[file]
         for number in range(first, first + len(self.symbols.files[file].types)):
             if self.handed.get(number):
                 found += self._of_class(number)
@@ -274,10 +274,10 @@ class Draft(Drafted):
         )
         if behind_defaults and not any(self._may_miss(number, each) for each in given) and "*" not in map(syntax.of, own):
             parameters = ["*", *parameters]  # none that must be passed may stand behind one that need not, but by its name
-        said = (
-            f"the constructor takes "
-            f"{', '.join(f'`{self.writer(number).parameter(each.typed.text, each.name)}`' for each in given)}"
-        )
+        taken = (f"`{self.writer(number).parameter(each.typed.text, each.name)}`" for each in given)
+        said = f"the constructor takes {', '.join(taken)}"
+        if number in self.spared:
+            return listed(own, without(list(map(syntax.of, own)), self.spared[number], min(index, len(own)), parameters), said)
         if not own:
             return Amendment(node.start_byte + 1, node.start_byte + 1, PARAMETERS, ", ".join(parameters), said)
         if index == 0 and self.symbols.dialect(number).name != "python":

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from collections import defaultdict
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from typing import Any
 
 from isodesm.codebase.model import Codebase
@@ -18,7 +18,9 @@ from isodesm.planning.drafting.insertions import (
     inserted,
     position,
 )
+from isodesm.planning.drafting.own_words import in_words_of
 from isodesm.planning.drafting.project_lists import ProjectLists
+from isodesm.planning.drafting.sparing import listed, without
 from isodesm.planning.drafting.syntax import Syntax
 from isodesm.planning.levels import Levels
 from isodesm.planning.writing import Need, Writer, writer_of
@@ -58,6 +60,8 @@ class Drafted:
         self.named: dict[int, set[Need]] = defaultdict(set)
         """File to what those name."""
         self.new_files: dict[str, str] = {}
+        self.spared: dict[int, int] = {}
+        """Class to the place of the parameter that its constructor takes no more."""
         self.projects = ProjectLists(codebase.root)
         self._syntax: dict[int, Syntax] = {}
 
@@ -69,7 +73,7 @@ class Drafted:
         sets = {name: set(getattr(self, name)) for name in ("bridged", "retired", "wired", "hidden")}
         named = {key: set(value) for key, value in self.named.items()}
         marks, new_files, listed = dict(self.marks), dict(self.new_files), dict(self.projects.contents)
-        new_marks = dict(self.new_marks)
+        new_marks, spared = dict(self.new_marks), dict(self.spared)
 
         def restore() -> None:
             for name, value in lists.items():
@@ -77,7 +81,7 @@ class Drafted:
             for name, value in sets.items():
                 setattr(self, name, value)
             self.named, self.marks, self.new_files = defaultdict(set, named), marks, new_files
-            self.new_marks = new_marks
+            self.new_marks, self.spared = new_marks, spared
             self.projects.forget()
             self.projects.contents = listed
 
@@ -171,27 +175,58 @@ class Drafted:
             end = closing_bracket(text, found.end() - 1)
             brackets = text[found.end() : end].strip()
             own = list(split_top(brackets)) if brackets else []
-            index, added = self.arguments_for(target, len(own))
-            text = text[: found.end()] + ", ".join([*own[:index], *added, *own[index:]]) + text[end:]
+            index, added = self.arguments_for(target, own)
+            text = text[: found.end()] + ", ".join(without(own, self.spared.get(target, -1), index, added)) + text[end:]
         return text
 
-    def arguments_for(self, target: int, given: int, passed: Sequence[str] = ()) -> tuple[int, list[str]]:
-        """Where among so many arguments those for the dependencies of a class go, and what they are; `passed` if somebody has
-        them already."""
+    def arguments_for(self, target: int, own: Sequence[str], passed: Sequence[str] = ()) -> tuple[int, list[str]]:
+        """Where among the arguments of a creation those for the dependencies of a class go, and what they are; `passed` if
+        somebody has them already."""
         constructor, language = self.constructor(target), self.symbols.dialect(target).name
         if constructor is None and (inherited := self.inherited(target)) is not None:
             constructor = inherited[1]
         index = position(language, constructor) if constructor is not None else 0
-        handed = self.handed[target]
-        if any(each.supply.depends for each in handed) and target not in self.retired:
+        handed, given = self.handed[target], len(own)
+        told = [self._in_words_of(target, each, own) for each in handed]
+        if None in told and target not in self.retired:
             handed = [each for each in handed if not each.optional]  # only the class itself can supply the others
-        texts = passed or [self.expression(each, at_root=True) for each in handed]
+            told = [self.expression(each, at_root=True) for each in handed]
+        texts = passed or [each for each in told if each is not None]
         named = self.writer(target).named
         if named and (language == "python" or given < index):
             return given, [named.format(name=each.name, value=text) for each, text in zip(handed, texts, strict=True)]
         left_out = constructor.parameters[given:index] if constructor is not None and given < index else ()
         missing = "undefined" if language == "typescript" else ""
         return min(index, given), [*(missing or each.default for each in left_out), *texts]
+
+    def _in_words_of(self, number: int, given: Handed, own: Sequence[str]) -> str | None:
+        """What stands for a dependency where a class is made from some arguments; None where only the class can say it."""
+        text, constructor = self.expression(given, at_root=True), self.constructor(number)
+        if not given.supply.depends:
+            return text
+        alone = sum(1 for each in self.symbols.types[number].members if each.kind == "constructor") == 1
+        if constructor is None or not alone:
+            return None
+        return in_words_of(text, constructor.parameters, own, self.symbols.dialect(number).name)
+
+    def depends(self, number: int, given: Iterable[Handed] | None = None, texts: Iterable[str] = ()) -> bool:
+        """Whether something that a class is handed can't be said where it is made: in composition roots, tests, and `texts`."""
+        bound = [each for each in given or self.handed.get(number, ()) if each.supply.depends]
+        if not bound:
+            return False
+        made = [*self.root_sites.get(number, ()), *self.test_sites.get(number, ())]
+        arguments = [self.arguments_at(*each) for each in made]
+        for text in texts:
+            for found in self.creations_in(text, number):
+                inside = text[found.end() : closing_bracket(text, found.end() - 1)].strip()
+                arguments.append(list(split_top(inside)) if inside else [])
+        return any(own is None or self._in_words_of(number, each, own) is None for own in arguments for each in bound)
+
+    def arguments_at(self, file: int, site: int) -> list[str] | None:
+        """What a creation passes, each as written; None where it could not be found again."""
+        syntax, place = self.syntax(file), self.codebase.content(file).sites[site].place
+        brackets = syntax.arguments(syntax.at(place.start, place.end))
+        return [syntax.of(each) for each in brackets[1]] if brackets is not None else None
 
     def passed_at(self, number: int, passing: Passing) -> list[str]:
         """What a creation passes of what its class is handed, in the order in which the made one takes it; [] where it has not
@@ -247,7 +282,11 @@ class Drafted:
                 syntax, site = self.syntax(file), self.codebase.content(file).sites[index] if home == file else None
                 brackets = syntax.arguments(syntax.at(site.place.start, site.place.end)) if site is not None else None
                 if brackets is not None:
-                    where, added = self.arguments_for(number, len(brackets[1]), passed)
+                    where, added = self.arguments_for(number, [syntax.of(each) for each in brackets[1]], passed)
                     names = ", ".join(f"`{each.name}`" for each in self.handed[number])
                     said = f"passes {names} to `{self.symbols.types[number].name}`"
-                    yield inserted(brackets, added, where, said, syntax)
+                    if number in self.spared:
+                        told = [syntax.of(each) for each in brackets[1]]
+                        yield listed(brackets[1], without(told, self.spared[number], where, added), said)
+                    else:
+                        yield inserted(brackets, added, where, said, syntax)

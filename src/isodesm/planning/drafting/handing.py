@@ -129,6 +129,7 @@ def _names_seen(draft: Draft, number: int) -> set[str]:
 def _candidates(wanted: str) -> list[str]:
     """A name, and what is left of it when its first words go: a parameter must not hide what it is called after."""
     words = re.findall(r"[A-Z]+(?![a-z])|[A-Z]?[a-z0-9]+", wanted.removesuffix(PORT))
+    words = words[1:] if len(words) > 1 and words[0] == "I" else words
     return [
         wanted,
         *("".join(words[at:]) for at in range(1, len(words))),

@@ -102,7 +102,7 @@ def _reader(shop: Workshop, decision: Decision, member: Member) -> Proposal | st
     if language == "java" and any(each.name == EVERYTHING for each in needs):
         return "its type comes from one of several packages that are imported whole: import it by its name first"
     written, name = expression(shop, first), member.name.lstrip("$")
-    function = _function(language, member.type, written, needs)
+    function = reading_function(language, member.type, written, needs)
     if function is None:
         return SET_HERE
     typed, text, use = function
@@ -112,7 +112,7 @@ def _reader(shop: Workshop, decision: Decision, member: Member) -> Proposal | st
     return Proposal(NAME, decision, wanted, f"reader of {shop.name(decision.target)}.{name}", hazards=(hidden,))
 
 
-def _function(language: str, type: str, written: str, needs: tuple[Need, ...]) -> tuple[Typed, str, str] | None:
+def reading_function(language: str, type: str, written: str, needs: tuple[Need, ...]) -> tuple[Typed, str, str] | None:
     """The type of a function that reads a state, the function itself, and how it is called; None where it can't be told."""
     if language == "java":
         if not type or type in _UNBOXED:

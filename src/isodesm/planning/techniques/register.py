@@ -30,7 +30,7 @@ def plan_registration(shop: Workshop, recorder: Recorder, state: Projection, num
         or not handed
         or number in shop.unseen
         or draft.has_several_constructors(number)
-        or any(each.supply.depends for each in handed)
+        or draft.depends(number)
         or (number in draft.wired and not behind)
         or any(hides(shop, each.source, text) for each in roots for one in (number, *behind) for text in _supplied(shop, one))
     ):
@@ -155,7 +155,7 @@ def _made_below(shop: Workshop, number: int) -> list[int]:
                 and shop.draft.handed.get(target)
                 and target not in shop.unseen
                 and not shop.draft.has_several_constructors(target)
-                and not any(each.supply.depends for each in shop.draft.handed[target])
+                and not shop.draft.depends(target, texts=_supplied(shop, number))
             ):
                 found.append(target)
                 waiting.append(target)

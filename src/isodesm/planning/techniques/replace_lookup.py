@@ -2,12 +2,34 @@
 
 from __future__ import annotations
 
+import re
+
+import msgspec
+
+from isodesm.facts.records import Member
+from isodesm.inference.use_graph import INSTANCE
 from isodesm.planning.decisions import Decision
 from isodesm.planning.drafting.handed import Supply
-from isodesm.planning.techniques.proposal import ITSELF, SELF_WORDS, Proposal, as_abstraction, bound_names, expression
+from isodesm.planning.drafting.handing import Wanted
+from isodesm.planning.drafting.sparing import spare
+from isodesm.planning.techniques.proposal import (
+    ITSELF,
+    SELF_WORDS,
+    Proposal,
+    as_abstraction,
+    bound_names,
+    expression,
+    is_set_once,
+    of_state,
+)
+from isodesm.planning.techniques.read_late import reading_function
 from isodesm.planning.workshop import Workshop
 
 NAME = "replace-lookup"
+LOOKED_UP = "look-up of {}"
+"""What a class is handed where it goes on looking something up."""
+REACHES_OUT = "`{}` reaches outside as soon as it is made"
+ANEW = "each look-up may give another `{}`, with state of its own"
 
 
 def propose(shop: Workshop, decision: Decision) -> Proposal | str:
@@ -17,24 +39,94 @@ def propose(shop: Workshop, decision: Decision) -> Proposal | str:
     if decision.target in shop.codebase.roles.ancestors(decision.source):
         return ITSELF
     hidden = set().union(*(bound_names(shop, decision, place)[0] for place in decision.places)) - SELF_WORDS
-    locator = [place for place in decision.places if _through_own_field(shop, decision, expression(shop, place))]
-    if locator:
-        return "it is looked up in a container that the class is handed: hand it in where the class is registered"
-    if hidden or len({expression(shop, place) for place in decision.places}) > 1:
+    if len({expression(shop, place) for place in decision.places}) > 1:
         return "what it looks up is worked out inside the class"
+    supply = _supply(shop, decision)
+    if isinstance(supply, str):
+        return supply
+    if hidden and not supply.depends:
+        return "what it looks up is worked out inside the class"
+    if not any(place.member is not None and place.member.kind == "method" for place in decision.places):
+        return as_abstraction(shop, decision, NAME, supply, bridge_only=supply.depends)
+    if why := _why_late(shop, decision.target):
+        return _looked_up_late(shop, decision, supply, why)
+    hazards = ("it is looked up when the object is made, no longer each time: it has to be registered by then",)
+    return as_abstraction(shop, decision, NAME, supply, bridge_only=supply.depends, hazards=hazards)
+
+
+def _supply(shop: Workshop, decision: Decision) -> Supply | str:
+    """What looks it up: the expression as it is, or for a container that the class is handed itself, by its parameter."""
     first = decision.places[0]
-    hazards = tuple(
-        ["it is looked up when the object is made, no longer each time: it has to be registered by then"]
-        if any(place.member is not None and place.member.kind == "method" for place in decision.places)
-        else []
-    )
-    return as_abstraction(shop, decision, NAME, Supply(expression(shop, first), first.file), hazards=hazards)
+    text = expression(shop, first)
+    found = _HEAD.match(text)
+    field = _own_field(shop, decision.source, found["name"]) if found is not None else None
+    if found is None or field is None:
+        return Supply(text, first.file)
+    parameter = _filled_from(shop, decision.source, field)
+    if not parameter:
+        return "the container that it is looked up in is no plain parameter of its constructor: hand it in by hand"
+    return Supply(f"{shop.draft.writer(decision.source).argument(parameter)}{text[found.end() :]}", first.file, depends=True)
 
 
-def _through_own_field(shop: Workshop, decision: Decision, text: str) -> bool:
-    """Whether a lookup goes through a member of the class."""
-    head = text.removeprefix("this.").removeprefix("self.").removeprefix("$this->").split(".")[0].split("->")[0]
-    return any(
-        m.kind in ("field", "property") and not m.is_static and m.name == head
-        for m in shop.symbols.types[decision.source].members
-    )
+_HEAD = re.compile(r"(?:this\s*\.\s*|self\s*\.\s*|\$this\s*->\s*)?(?P<name>[\w#]+)(?=\s*[!?]?(?:\.|->))")
+
+
+def _own_field(shop: Workshop, number: int, name: str) -> Member | None:
+    """A field of a class by its name."""
+    members = shop.symbols.types[number].members
+    return next((m for m in members if m.kind in ("field", "property") and not m.is_static and m.name == name), None)
+
+
+def _filled_from(shop: Workshop, number: int, field: Member) -> str:
+    """The parameter that a constructor keeps in a field, which nothing else sets; '' where it is none."""
+    constructor = shop.draft.constructor(number)
+    if constructor is None or shop.draft.has_several_constructors(number) or not is_set_once(shop, number, field):
+        return ""
+    names = {each.name.lstrip("$"): each for each in constructor.parameters}
+    if constructor.whole == field.whole or (field.name in names and names[field.name].modifiers.words):
+        return field.name  # a parameter that declares the field
+    body = shop.codebase.text(shop.symbols.file_of[number])[slice(*constructor.body)].decode("utf-8", "replace")
+    pattern = rf"(?<![\w.>])(?:this\.|self\.|\$this->)?{re.escape(field.name)}\s*(?::[^=\n]+)?=\s*\$?(\w+)\s*(?:;|\n|$)"
+    found = re.findall(pattern, body)
+    return found[0] if len(found) == 1 and found[0] in names else ""
+
+
+def spare_container(shop: Workshop, number: int) -> None:
+    """Leave out the container that a class is handed, where it looked up in it all that it takes by now, and nothing else."""
+    for given in shop.draft.handed.get(number, ()):
+        taken = shop.taken.get((number, given.name))
+        if taken is None or taken.technique != NAME or not given.supply.depends:
+            continue
+        found = _HEAD.match(expression(shop, taken.decision.places[0]))
+        field = _own_field(shop, number, found["name"]) if found is not None else None
+        if field is not None and (parameter := _filled_from(shop, number, field)):
+            spare(shop.draft, number, field, parameter)
+            return
+
+
+def _why_late(shop: Workshop, target: int) -> str:
+    """Why something must go on being looked up when it is asked for; '' where once, and earlier, is as good."""
+    services = shop.codebase.wiring.by_abstraction.get(target, ())
+    name = shop.name(target)
+    if any(_has_effect(shop, each) for each in (target, *(one.implementation for one in services)) if each >= 0):
+        return REACHES_OUT.format(name)
+    anew = [each.implementation for each in services if each.lifetime in ("transient", "scoped") and each.implementation >= 0]
+    return ANEW.format(name) if any(of_state(shop, each) for each in anew) else ""
+
+
+def _has_effect(shop: Workshop, target: int) -> bool:
+    """Whether making an object of a class reaches outside, so that it must not be made before somebody asks for it."""
+    return bool(shop.codebase.effects.of_node((target, INSTANCE)))
+
+
+def _looked_up_late(shop: Workshop, decision: Decision, supply: Supply, why: str) -> Proposal | str:
+    """A function that looks it up whenever it is asked for."""
+    concrete = shop.concrete(decision.target).typed
+    function = reading_function(shop.language(decision.source), concrete.text, supply.text, concrete.needs)
+    if function is None:
+        return "what it looks up has no type here: give the lookup one first"
+    typed, text, use = function
+    name = shop.name(decision.target)
+    wanted = Wanted(typed, name, msgspec.structs.replace(supply, text=text), use=use, makes=concrete)
+    hazards = (f"{why}: it is looked up when it is asked for, as before",)
+    return Proposal(NAME, decision, wanted, LOOKED_UP.format(name), bridge_only=supply.depends, hazards=hazards)

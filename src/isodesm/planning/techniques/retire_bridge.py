@@ -7,6 +7,7 @@ from isodesm.planning.drafting.making import Recorder
 from isodesm.planning.projection import Projection
 from isodesm.planning.steps import Balance, Step, step_id
 from isodesm.planning.techniques.pass_on import left_makers, makers_of
+from isodesm.planning.techniques.replace_lookup import spare_container
 from isodesm.planning.told_containers import makes
 from isodesm.planning.visibility import hides, is_hidden_from
 from isodesm.planning.workshop import Workshop
@@ -25,7 +26,12 @@ def plan_retirement(shop: Workshop, recorder: Recorder, state: Projection, numbe
         for file in draft.files_of(owner)
         if any(number in each.supply.makes for each in handed)
     }
-    edits, code = recorder.change(draft.files_of(number) | others, lambda: draft.retired.add(number))
+
+    def apply() -> None:
+        draft.retired.add(number)
+        spare_container(shop, number)
+
+    edits, code = recorder.change(draft.files_of(number) | others, apply)
     if not edits:
         return None
     name = shop.name(number)
@@ -63,7 +69,7 @@ def why_kept(shop: Workshop, number: int) -> str:
         return "a container makes it, which has not been told of all that it takes"
     if len(tests) == len(creators) and not makes(shop, number):
         return "nobody in this tree makes it but tests: a host may" if tests else "nobody in this tree makes it: a host may"
-    if any(each.supply.depends for each in draft.handed[number]):
+    if draft.depends(number, texts=_making(shop, number)):
         return "only the class itself knows what it is made from"
     if shop.subclasses(number):
         return "its subclasses call it"
@@ -82,6 +88,11 @@ def why_kept(shop: Workshop, number: int) -> str:
     if not draft.writer(number).overloads and shop.is_named_elsewhere(number, all_pass=True):
         return "files that do not make it name it all the same: they may hand it on to be called anywhere"
     return "those who make it can't name all that it takes" if _is_out_of_reach(shop, number, tests) else ""
+
+
+def _making(shop: Workshop, number: int) -> list[str]:
+    """What stands for things that others are handed, and makes a class on the way."""
+    return [each.supply.text for own in shop.draft.handed.values() for each in own if number in each.supply.makes]
 
 
 def _is_out_of_reach(shop: Workshop, number: int, tests: list[Creator]) -> bool:
