@@ -20,7 +20,6 @@ SAMPLES = ("bulletin-desk", "sensor-hub", "slope-map", "warden-portal", "forecas
 
 PORTAL = "Hollin\\Portal\\"
 KEPT = {
-    "slope-map": ["src/store/visit-log#VisitLog"],
     "warden-portal": [f"{PORTAL}Controllers\\SignController", f"{PORTAL}Services\\ClosureService"],
 }
 """Classes whose old constructors stay at the end: one makes its one object itself, one is made by a container that can't be

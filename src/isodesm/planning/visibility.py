@@ -37,3 +37,40 @@ def hides(shop: Workshop, source: int, text: str) -> bool:
     kinds = _HIDING.get(shop.language(source), ())
     own = {each.name for each in shop.symbols.types[source].members if each.kind in kinds}
     return not own.isdisjoint(_HEAD.findall(typetext_free(text)))
+
+
+def is_named_elsewhere(shop: Workshop, number: int, *, all_pass: bool = False) -> bool:
+    """Whether files that create no object of a class import it all the same, and may hand it on to be called anywhere.
+
+    So are, unless they `all_pass` what it takes, files that create it and are no composition roots.
+    """
+    name, symbols = shop.name(number), shop.symbols
+    roots = {each.file for each in shop.creators.get(number, ()) if each.root or all_pass}
+    return any(
+        name in (each.alias, each.member) or each.name.rpartition(".")[2] == name
+        for file, facts in enumerate(symbols.files)
+        if file not in roots and file != symbols.file_of[number] and facts.language == shop.language(number)
+        for each in facts.imports
+        if each.alias not in ("", name) or _hands_on(shop.codebase.text(file), name, facts.language)
+    )
+
+
+_MEMBER = {
+    "php": rb"\s*::\s*(?!class\b)\w",
+    "python": rb"\s*\.\s*(?!__)\w",
+    "typescript": rb"\s*\??\.\s*(?!bind\b|call\b|apply\b|prototype\b)\w",
+}
+"""What stands behind the name of a class of which only a member is asked for."""
+_IMPORTING = re.compile(rb"(?m)^[ \t]*(?:import|from|use)\b(?:[^;\n{(]|\{[^}]{0,4000}\}|\([^)]{0,4000}\))*")
+
+
+def _hands_on(text: bytes, name: str, language: str) -> bool:
+    """Whether a file may hand a class on that it imports: it does more than ask for its static members, or nothing at all but
+    let others import it from there."""
+    asked = _MEMBER.get(language)
+    spans = [each.span() for each in _IMPORTING.finditer(text)]
+    named = re.finditer(rb"(?<![\w.$])" + re.escape(name.encode()) + rb"\b", text)
+    outside = [each.end() for each in named if not any(start <= each.start() < end for start, end in spans)]
+    if asked is None or not outside:
+        return True
+    return not all(re.compile(asked).match(text, end) for end in outside)

@@ -15,13 +15,14 @@ from isodesm.facts.records import Member
 from isodesm.linking.bonds import KIND_NUMBER
 from isodesm.linking.symbols import simple_name
 from isodesm.planning.abstractions import CONCRETE, NEW, Abstraction, module_home, only_declares, unit_of
-from isodesm.planning.creators import creators_of
-from isodesm.planning.decisions import Decision, Place
+from isodesm.planning.creators import Creator, creators_of
+from isodesm.planning.decisions import Decision, Place, spot_of
 from isodesm.planning.drafting.draft import Draft
 from isodesm.planning.drafting.names_in_code import home_of, need_of_type
 from isodesm.planning.drafting.signatures import visible
 from isodesm.planning.interface_names import Habit, interface_name, measure_habit, usual_home
 from isodesm.planning.uses import asked_members
+from isodesm.planning.visibility import is_named_elsewhere
 
 if TYPE_CHECKING:
     from isodesm.planning.techniques.proposal import Proposal
@@ -93,12 +94,18 @@ class Workshop:
             self.asked[decision.target] |= asked or set()
 
     def _note_sites(self) -> None:
-        for name, wanted in (("root_sites", lambda each: each.root), ("test_sites", lambda each: each.test)):
+        wanted = {"root_sites": lambda each, _: each.root, "test_sites": lambda each, _: each.test, "own_sites": self._is_own}
+        for name, fits in wanted.items():
             sites = {
-                target: [(each.file, each.site) for each in creators if wanted(each) and each.site >= 0]
+                target: [(each.file, each.site) for each in creators if fits(each, target) and each.site >= 0]
                 for target, creators in self.creators.items()
             }
             setattr(self.draft, name, sites)
+
+    def _is_own(self, maker: Creator, target: int) -> bool:
+        """Whether a class makes an object of itself in static code, as one that hands out its one object does."""
+        spot = spot_of(self.codebase, maker.row) if maker.source == target and not maker.root else None
+        return spot is not None and spot.member is not None and spot.member.is_static
 
     @cached_property
     def static_users(self) -> dict[int, set[int]]:
@@ -367,21 +374,7 @@ class Workshop:
             or any(not each.root for each in creators)
             or bool(self.subclasses(number))
             or optional
-            or (not self.draft.writer(number).overloads and self.is_named_elsewhere(number))
-        )
-
-    def is_named_elsewhere(self, number: int, *, all_pass: bool = False) -> bool:
-        """Whether files that create no object of a class import it all the same: what they hand on may be called anywhere.
-
-        So are, unless they `all_pass` what it takes, files that create it and are no composition roots.
-        """
-        name = self.symbols.types[number].name
-        roots = {each.file for each in self.creators.get(number, ()) if each.root or all_pass}
-        return any(
-            name in (each.alias, each.member) or each.name.rpartition(".")[2] == name
-            for file, facts in enumerate(self.symbols.files)
-            if file not in roots and file != self.symbols.file_of[number] and facts.language == self.language(number)
-            for each in facts.imports
+            or (not self.draft.writer(number).overloads and is_named_elsewhere(self, number))
         )
 
     def has_default_fields(self, number: int) -> bool:

@@ -49,6 +49,8 @@ class Drafted:
         """Class to the places, as (file, site), where a composition root makes it."""
         self.test_sites: dict[int, list[tuple[int, int]]] = {}
         """The same of tests."""
+        self.own_sites: dict[int, list[tuple[int, int]]] = {}
+        """The same of static code of the class itself."""
         self.passing: dict[int, list[Passing]] = defaultdict(list)
         """Class to the places that pass what it takes on to it."""
         self.marks: dict[int, str] = {}
@@ -214,7 +216,7 @@ class Drafted:
         bound = [each for each in given or self.handed.get(number, ()) if each.supply.depends]
         if not bound:
             return False
-        made = [*self.root_sites.get(number, ()), *self.test_sites.get(number, ())]
+        made = [*self.root_sites.get(number, ()), *self.test_sites.get(number, ()), *self.own_sites.get(number, ())]
         arguments = [self.arguments_at(*each) for each in made]
         for text in texts:
             for found in self.creations_in(text, number):
@@ -262,10 +264,11 @@ class Drafted:
 
     def sites_supplied(self, number: int) -> list[tuple[int, int]]:
         """The places, as (file, site), that hand a class everything by what stands for it: composition roots, and in the end
-        tests."""
+        tests and what makes its one object."""
         return [
             *(self.root_sites.get(number, ()) if number in self.wired else ()),
             *(self.test_sites.get(number, ()) if number in self.retired else ()),
+            *(self.own_sites.get(number, ()) if number in self.retired else ()),
         ]
 
     def _at_roots(self, file: int) -> Iterator[Amendment]:

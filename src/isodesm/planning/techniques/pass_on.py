@@ -37,6 +37,7 @@ Makers = Mapping[int, list[Spot]]
 def left_makers(shop: Workshop, number: int) -> list[Creator]:
     """The places of production that make a class by its old constructor: those that neither root nor supply has in hand."""
     passing = {(each.file, each.site) for each in shop.draft.passing.get(number, ())}
+    passing |= set(shop.draft.own_sites.get(number, ()))  # they pass what stands for it
     return [
         each
         for each in shop.creators.get(number, ())

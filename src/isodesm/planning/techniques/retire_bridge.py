@@ -9,7 +9,7 @@ from isodesm.planning.steps import Balance, Step, step_id
 from isodesm.planning.techniques.pass_on import left_makers, makers_of
 from isodesm.planning.techniques.replace_lookup import spare_container
 from isodesm.planning.told_containers import makes
-from isodesm.planning.visibility import hides, is_hidden_from
+from isodesm.planning.visibility import hides, is_hidden_from, is_named_elsewhere
 from isodesm.planning.workshop import Workshop
 
 NAME = "retire-bridge"
@@ -85,7 +85,7 @@ def why_kept(shop: Workshop, number: int) -> str:
         return found if isinstance(found, str) else "its makers do not pass on what it takes"
     if roots and number not in draft.wired:
         return "a composition root makes it, and can't name all that it takes"
-    if not draft.writer(number).overloads and shop.is_named_elsewhere(number, all_pass=True):
+    if not draft.writer(number).overloads and is_named_elsewhere(shop, number, all_pass=True):
         return "files that do not make it name it all the same: they may hand it on to be called anywhere"
     return "those who make it can't name all that it takes" if _is_out_of_reach(shop, number, tests) else ""
 
