@@ -96,6 +96,35 @@ class ContainerTest(TreeTest):
         )
         self.assertIn("public Watch(ILog log, IBell bell)", files["Hut/Watch.cs"])
 
+    def test_in_bulk_the_registration_follows(self) -> None:
+        single = next(name for name, lives in Catalogues().registering("csharp").calls.items() if lives == "singleton")
+        files = {
+            "Hut/Log.cs": "namespace Hut {\n    public interface ILog { void Note(string s); }\n    public class Log : ILog "
+            "{ public void Note(string s) { } }\n}\n",
+            "Hut/BellService.cs": "namespace Hut {\n    public class BellService {\n        public void Ring(string s) "
+            "{ System.IO.File.Delete(s); }\n    }\n}\n",
+            "Hut/Watch.cs": "namespace Hut {\n    public class Watch {\n        private readonly BellService bell;\n"
+            "        public Watch(BellService bell) { this.bell = bell; }\n"
+            "        public void Check(string s) { bell.Ring(s); }\n    }\n}\n",
+            "Setup/Setup.cs": "using Hut;\n\nnamespace Setup {\n    public class Setup {\n"
+            f"        public void Add(Parts parts) {{\n            parts.{single}<ILog, Log>();\n"
+            f"            parts.{single}<BellService>();\n            parts.{single}<Watch>();\n        }}\n    }}\n}}\n",
+        }
+        codebase = read(self.write(files))
+        focus, only = frozenset(range(len(codebase.symbols))), frozenset({"extract-interface"})
+        made = plan(codebase, isodesm.diagnose(codebase), Options(focus=focus, techniques=only))
+        for step in made.steps:
+            carry_out(self.root, step)
+        self.assertEqual(
+            [step.title for step in made.steps],
+            ["Extract interface IBellService from BellService", "Let Watch ask for IBellService"],
+        )
+        self.assertIn("public Watch(IBellService bell)", (self.root / "Hut/Watch.cs").read_text())
+        self.assertIn(
+            f"            parts.{single}<IBellService, BellService>();\n            parts.{single}<Watch>();",
+            (self.root / "Setup/Setup.cs").read_text(),
+        )
+
     def test_what_is_no_class_is_no_token(self) -> None:
         rules = Catalogues().registering("typescript")
         found, own = next(iter(rules.annotations)), f"{{ {rules.provides_itself[0]}: 'root' }}"

@@ -32,7 +32,7 @@ def plan_of(codebase: Codebase, **options: object) -> Plan:
 
 class CasesTest(TreeTest):
     """`=== path` before, `=== after path` once all steps are carried out, `=== steps` their titles, `=== left` what stays
-    and why."""
+    and why; `=== only` has techniques that the whole tree is planned by."""
 
     def test_cases(self) -> None:
         top = self.root
@@ -44,7 +44,7 @@ class CasesTest(TreeTest):
                     self.check_case(split_case(body))
 
     def check_case(self, parts: dict[str, str]) -> None:
-        sources = {name: body for name, body in parts.items() if name.split()[0] not in ("after", "steps", "left")}
+        sources = {name: body for name, body in parts.items() if name.split()[0] not in ("after", "steps", "left", "only")}
         for name, body in sources.items():
             path, *style = name.split()
             encoding = next((word for word in style if word != "crlf"), "utf-8")
@@ -52,7 +52,9 @@ class CasesTest(TreeTest):
         before = {
             path.relative_to(self.root).as_posix(): path.read_bytes() for path in sorted(self.root.rglob("*")) if path.is_file()
         }
-        made = plan_of(read(self.root))
+        codebase = read(self.root)
+        only = frozenset(parts.get("only", "").split())
+        made = plan_of(codebase, focus=frozenset(range(len(codebase.symbols))) if only else frozenset(), techniques=only)
         for step in made.steps:
             carry_out(self.root, step)
         self.assertEqual([step.title for step in made.steps], parts.get("steps", "").splitlines())

@@ -72,8 +72,8 @@ class SiteRows(DeclarationLinks):
         )
 
     def _is_default(self, site: Site) -> bool:
-        """Whether a site gives the default of a parameter, be it in the head or the body, or stands among what one constructor
-        hands to another."""
+        """Whether a site gives the default of a parameter, be it in the head or the body, or stands among what a constructor is
+        handed by another, or by static code of its class: who calls it from outside may hand in something else."""
         if site.context in DEFAULTS:
             return True
         while site.inside >= 0:
@@ -82,7 +82,17 @@ class SiteRows(DeclarationLinks):
                 return True
             if site.kind == "delegation":
                 return site.text == self.values.names.dialect.self_word
+            if site.kind == "creation" and self._makes_own(site):
+                return True
         return False
+
+    def _makes_own(self, site: Site) -> bool:
+        """Whether static code of a class makes an object of it, which others can make as well."""
+        if site.type < 0 or site.member < 0:
+            return False
+        own = self.facts.types[site.type]
+        open_to_all = any(member.kind == "constructor" and not member.is_private for member in own.members)
+        return own.members[site.member].is_static and site.text == own.name and open_to_all
 
     def _is_own(self, target: int, site: Site) -> bool:
         """Calls that stay inside a class are no bonds."""

@@ -10,10 +10,13 @@ import msgspec
 
 from isodesm.codebase.model import Codebase
 from isodesm.diagnosis.shared.findings import Diagnosis, Finding
+from isodesm.inference.injection import Injection
 from isodesm.planning.decisions import Decision
 from isodesm.planning.drafting.making import Recorder
 from isodesm.planning.projection import Projection
 from isodesm.planning.steps import LeftOver, Step, step_id
+from isodesm.planning.techniques.ask_by_interface import handed_as_classes, plan_asking
+from isodesm.planning.techniques.extract_interface import NAME as EXTRACT
 from isodesm.planning.techniques.move_effect_out import MIXED, mixed_decision, mixed_findings, plan_move
 from isodesm.planning.techniques.pass_on import made_first, makers_of, passing_id, plan_passing
 from isodesm.planning.techniques.register import NAME as REGISTER
@@ -70,6 +73,9 @@ class Finishing:
         self._lift()
         if not self.options.focus:
             self._attempt(self._conventions, None)
+        if self.options.focus and EXTRACT in self.options.techniques:
+            for target, handed in handed_as_classes(self.shop, self.options.focus).items():
+                self._attempt(partial(self._ask, target, handed), None)
         for finding in late_findings(self.diagnosis.findings, self.options.focus):
             self._attempt(partial(self._take_early, finding), None)
         for finding in captives(self.diagnosis.findings, self.options.focus):
@@ -88,6 +94,9 @@ class Finishing:
     def _conventions(self) -> None:
         found = plan_conventions(self.shop, self.recorder, self.state)
         self.steps += [each for each in found if self._is_wanted(each.id)]
+
+    def _ask(self, target: int, handed: list[Injection]) -> None:
+        self.steps += plan_asking(self.shop, self.recorder, self.state, target, handed)
 
     def _move_out(self, finding: Finding) -> bool:
         """Whether a member is rid of its effect: by earlier steps, or by a gateway now."""

@@ -164,17 +164,16 @@ def can_be_made(shop: Workshop, target: int) -> bool:
     )
 
 
-def _is_model(shop: Workshop, service: Service, target: int) -> bool:
+def _is_plain(shop: Workshop, service: Service) -> bool:
+    """Whether a registration in code says no more than what serves what."""
     given = service.registration
-    plain = (
-        not given.factory
-        and not given.arguments
-        and not given.id
-        and service.implementation >= 0
-        and given.file in shop.codebase.wiring.file_numbers
-    )
+    known = service.implementation >= 0 and given.file in shop.codebase.wiring.file_numbers
+    return known and not given.factory and not given.arguments and not given.id
+
+
+def _is_model(shop: Workshop, service: Service, target: int) -> bool:
     return (
-        plain
+        _is_plain(shop, service)
         and shop.language(service.implementation) == shop.language(target)
         and shop.codebase.roles.name(service.implementation) not in ("controller", "test")
     )
@@ -182,22 +181,66 @@ def _is_model(shop: Workshop, service: Service, target: int) -> bool:
 
 def _by_call(shop: Workshop, abstraction: Abstraction, target: int, lifetime: str, model: Service) -> Telling | None:
     """The statement of another registration once more, with the names of this one."""
-    given = model.registration
-    file = shop.codebase.wiring.file_numbers[given.file]
-    syntax = shop.draft.syntax(file)
-    statement = statement_at(syntax, given.line, given.column)
-    if statement is None:
+    found = _statement_of(shop, model)
+    if found is None:
         return None
-    text = syntax.of(statement)
-    names = {shop.name(model.abstraction): abstraction.name, shop.name(model.implementation): shop.symbols.types[target].path}
-    if any(text.count(name) < 1 for name in names):
+    file, syntax, statement = found
+    text = _renamed(shop, syntax.of(statement), model, abstraction, target)
+    if not text:
         return None
-    text = re.sub("|".join(rf"\b{re.escape(name)}\b" for name in names), lambda found: names[found[0]], text)
     at = statement.end_byte
     said = f"registers `{shop.name(target)}` as `{abstraction.name}`, as the line above does"
     amendment = Amendment(at, at, FIELDS, f"{syntax.line_end}{syntax.indent_at(statement.start_byte)}{text}", said)
     needs = (Need(abstraction.name.partition(".")[0], abstraction.home), need_of_type(shop.codebase, target))
     return Telling(target, model.lifetime or lifetime, file, amendment, needs)
+
+
+def tell_anew(shop: Workshop, abstraction: Abstraction, target: int) -> Telling | None:
+    """How the one call that registers a class as itself registers it under an abstraction, written as others are that live as
+    long; None where there is no such call, or nothing shows how."""
+    wiring, table = shop.codebase.wiring, shop.codebase.bonds
+    own = wiring.by_implementation.get(target, ())
+    if len(own) != 1 or own[0].registration.how != "call" or not _is_plain(shop, own[0]) or own[0].abstraction != target:
+        return None
+    if any(table.target[row] == target for row in table.rows_of_kind("lookup")):
+        return None
+    models = [
+        each
+        for each in wiring.services
+        if _is_model(shop, each, target)
+        and each.registration.how == "call"
+        and -1 < each.abstraction != each.implementation
+        and (each.lifetime, each.registration.family) == (own[0].lifetime, own[0].registration.family)
+    ]
+    found = _statement_of(shop, own[0])
+    shown = _statement_of(shop, models[0]) if models else None
+    if found is None or shown is None:
+        return None
+    text = _renamed(shop, shown[1].of(shown[2]), models[0], abstraction, target)
+    file, _, statement = found
+    said = f"`{shop.name(target)}` is registered as `{abstraction.name}`"
+    amendment = Amendment(statement.start_byte, statement.end_byte, FIELDS, text, said)
+    needs = (Need(abstraction.name.partition(".")[0], abstraction.home),)
+    return Telling(target, own[0].lifetime, file, amendment, needs) if text else None
+
+
+def _statement_of(shop: Workshop, service: Service) -> tuple[int, Any, Any] | None:
+    """File, syntax and node of the statement that registers a service; None where there is none."""
+    given = service.registration
+    file = shop.codebase.wiring.file_numbers.get(given.file, -1)
+    if file < 0:
+        return None
+    syntax = shop.draft.syntax(file)
+    statement = statement_at(syntax, given.line, given.column)
+    return (file, syntax, statement) if statement is not None else None
+
+
+def _renamed(shop: Workshop, text: str, model: Service, abstraction: Abstraction, target: int) -> str:
+    """The statement of another registration with the names of this one; '' where it does not name both."""
+    names = {shop.name(model.abstraction): abstraction.name, shop.name(model.implementation): shop.symbols.types[target].path}
+    if any(text.count(name) < 1 for name in names):
+        return ""
+    return re.sub("|".join(rf"\b{re.escape(name)}\b" for name in names), lambda found: names[found[0]], text)
 
 
 def statement_at(syntax: Any, line: int, column: int) -> Any:

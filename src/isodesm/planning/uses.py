@@ -9,7 +9,7 @@ from isodesm.planning.decisions import Decision, Place
 from isodesm.planning.drafting.draft import Draft
 from isodesm.planning.drafting.syntax import Syntax
 
-_RECEIVERS = frozenset(
+RECEIVERS = frozenset(
     (
         "method_invocation",
         "field_access",
@@ -52,7 +52,7 @@ def _of_place(draft: Draft, decision: Decision, place: Place) -> set[str] | None
                 return None
             found |= asked
         return found
-    if (member := _received(syntax, node)) is not None:
+    if (member := received(syntax, node)) is not None:
         return {member}
     declarator = syntax.declarator(node) or _assigned(node)
     name = declarator.child_by_field_name("name") or declarator.child_by_field_name("left") if declarator is not None else None
@@ -66,12 +66,12 @@ def _assigned(node: Any) -> Any:
     return parent if parent is not None and parent.type in ("assignment", "assignment_expression") else None
 
 
-def _received(syntax: Syntax, node: Any) -> str | None:
+def received(syntax: Syntax, node: Any) -> str | None:
     """The member that is asked of an expression; None where it is used otherwise."""
     parent = node.parent
     while parent is not None and parent.type in ("parenthesized_expression", "non_null_expression", "await_expression"):
         node, parent = parent, parent.parent
-    if parent is None or parent.type not in _RECEIVERS or parent.children[0] != node:
+    if parent is None or parent.type not in RECEIVERS or parent.children[0] != node:
         return None
     name = (
         parent.child_by_field_name("name") or parent.child_by_field_name("property") or parent.child_by_field_name("attribute")

@@ -203,14 +203,11 @@ class Workshop:
         return tuple(sorted([*own, *overloads], key=lambda each: (each[0] != target, each[1].whole))), max(len(users), 1)
 
     def _has_accessors(self, number: int, member: Member) -> bool:
-        """Whether what is read as a field is a property."""
-        return (
-            member.kind != "field"
-            or b"{"
-            in self.codebase.text(self.symbols.file_of[self.symbols.part_of_member(number, member)])[
-                slice(*member.whole)
-            ].partition(b"=")[0]
-        )
+        """Whether what is read as a field is a property, or an event."""
+        if member.kind != "field" or "event" in member.modifiers.words:
+            return True
+        text = self.codebase.text(self.symbols.file_of[self.symbols.part_of_member(number, member)])
+        return b"{" in text[slice(*member.whole)].partition(b"=")[0]
 
     def callers(self, target: int, name: str) -> set[int]:
         """Who calls a member on objects of a class, tests left out."""

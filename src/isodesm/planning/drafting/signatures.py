@@ -26,6 +26,8 @@ def signature_of(draft: Draft, number: int, member: Member) -> Signature:
     syntax = draft.syntax(draft.symbols.file_of[draft.symbols.part_of_member(number, member)])
     language = syntax.language
     docs = _docs(syntax, member)
+    if "event" in member.modifiers.words:
+        return Signature(member.name, "", f"event {member.type}", docs=docs, kind="event")
     if member.kind in ("property", "field"):
         return Signature(
             member.name,

@@ -42,6 +42,8 @@ def signature(member: Signature, indent: str) -> list[str]:
     docs = [indent + line for line in member.docs.split("\n")] if member.docs else []
     if member.kind == "property":
         return [*docs, f"{indent}{member.result} {member.name} {member.parameters}"]
+    if member.kind == "event":
+        return [*docs, f"{indent}{member.result} {member.name};"]
     return [*docs, f"{indent}{member.result} {member.name}{member.generics}({member.parameters}){member.constraints};"]
 
 
