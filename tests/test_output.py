@@ -93,13 +93,13 @@ class TextTest(TreeTest):
         self.assertEqual(content.splitlines()[-1], "| x\\|y | 1 2 |")
 
     def test_checklist_has_every_step_and_what_is_left(self) -> None:
-        codebase = read(DEMO / "sensor-hub")
+        codebase = read(DEMO / "slope-map")
         made = plan(codebase, diagnose(codebase))
         text, _, left = plan_text(made).decode().partition("## Not in this plan")
         self.assertEqual(text.count("- [ ] **"), len(made.steps))
         self.assertEqual((text.count("- [x] "), text.count("## Decide first")), (len(made.done), len(made.choices)))
         self.assertEqual((left.count("⇒"), len(made.left) > 0), (len(made.left), True))
-        self.assertIn("- Bonds: − PollFunction ⇒", text)
+        self.assertIn("- Bonds: − SlopeDetailComponent ⇒", text)
         self.assertEqual(text.count("```") % 2, 0)
 
     def test_findings_survive_json(self) -> None:

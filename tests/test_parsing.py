@@ -10,8 +10,9 @@ from pathlib import Path
 from isodesm.facts.languages import dialect_of
 from isodesm.facts.parsing import parse, spoilt
 from isodesm.facts.reader import as_utf8, read_file
-from isodesm.reading.apart import LONGEST_LINE, looks_odd, run_apart
 from isodesm.reading.discovery import discover
+from isodesm.reading.time_limit import TimeUp, at_most
+from isodesm.reading.workers import Pool, Stamp, WorkerLost
 from isodesm.settings import Settings
 from tests.support import TreeTest
 
@@ -65,29 +66,56 @@ class ParseTest(unittest.TestCase):
                 self.assertIs(read_file(language, path, content)[0].generated, wanted)
 
 
-class ApartTest(unittest.TestCase):
-    def test_what_looks_odd(self) -> None:
-        line = b"x" * (LONGEST_LINE + 10)
-        cases = {
-            "short": (b"(" * 400, False),
-            "a long line": (line, True),
-            "long lines at the end": (b"a\n" * 4000 + line, True),
-            "many lines": (b"int x = f(g(1));\n" * 4000, False),
-            "deep": (b"(\n" * 5000, True),
-            "CR": (b"int x;\r" * 4000, False),
-            "generic": (b"<A\n" * 5000, True),
-            "pairs": (b"(){}[]<>\n" * 4000, False),
-        }
-        for what, (content, wanted) in cases.items():
-            with self.subTest(what=what):
-                self.assertIs(looks_odd(content), wanted)
+def _work(portion: list[str], stamp: Stamp, left_out: dict[int, str]) -> list[str]:
+    """Items say what they do: sleep, end their process, fail, or nothing bad."""
+    done = []
+    for place, item in enumerate(portion):
+        stamp(place)
+        if place in left_out:
+            done.append(left_out[place])
+        elif item == "sleep":
+            time.sleep(60)
+        elif item == "die":
+            os._exit(9)
+        elif item == "fail":
+            raise ValueError("no")
+        else:
+            done.append(item.upper())
+    return done
 
-    def test_outcomes(self) -> None:
-        self.assertEqual(run_apart(10, len, b"abc"), 3)
+
+class PoolTest(unittest.TestCase):
+    def test_one_item_costs_no_other(self) -> None:
         begin = time.perf_counter()
-        self.assertIn("takes longer than 0.2 seconds", run_apart(0.2, time.sleep, 30))
-        self.assertLess(time.perf_counter() - begin, 10)
-        self.assertIn("more than the parser can take", run_apart(10, os._exit, 9))
+        portions = [["a", "sleep", "b"], ["die", "c", "sleep"], ["d"], [], ["e", "die"]]
+        found = list(Pool(2, _work, portions, seconds=0.3).results())
+        self.assertLess(time.perf_counter() - begin, 20)
+        slow, lost = "takes longer than 0.3 seconds", "is more than the parser can take"
+        self.assertEqual([len(each) for each in found], [3, 3, 1, 0, 2])
+        self.assertEqual((found[0][0], found[0][2], found[1][1], found[2], found[4][0]), ("A", "B", "C", ["D"], "E"))
+        for place, said in (((0, 1), slow), ((1, 0), lost), ((1, 2), slow), ((4, 1), lost)):
+            self.assertIn(said, found[place[0]][place[1]])
+
+    def test_without_a_limit_a_lost_process_is_said(self) -> None:
+        with self.assertRaises(WorkerLost):
+            list(Pool(2, _work, [["a"], ["die"], ["b"]]).results())
+        with self.assertRaisesRegex(ValueError, "no"):
+            list(Pool(2, _work, [["a"], ["fail"], ["b"]]).results())
+
+    def test_none_is_left_behind(self) -> None:
+        pool = Pool(3, _work, [["a"]] * 50, seconds=5)
+        results = pool.results()
+        self.assertEqual(next(results), ["A"])
+        results.close()
+        self.assertEqual([process.is_alive() for process, _ in pool.workers], [False] * 3)
+
+    def test_the_alarm_ends_a_loop_and_is_off_again(self) -> None:
+        with self.assertRaises(TimeUp), at_most(0.1):
+            while True:
+                pass
+        with at_most(0.05):
+            pass
+        time.sleep(0.1)
 
 
 class DiscoveryTest(TreeTest):

@@ -2,6 +2,11 @@
 
 from __future__ import annotations
 
+import errno
+
+FULL = (errno.ENOSPC, errno.EDQUOT, errno.EFBIG, errno.EIO)
+"""What the system says where no more can be written."""
+
 
 class IsodesmError(Exception):
     """`slug` names the kind for machines, `exit_code` is what the process ends with."""
@@ -27,3 +32,19 @@ class NothingToRead(IsodesmError):
 
     slug = "nothing-to-read"
     exit_code = 3
+
+
+class TreeChanged(IsodesmError):
+    """A file became another while the tree was worked on, so that places in it would be wrong."""
+
+    slug = "tree-changed"
+
+    def __init__(self, path: str, reason: str) -> None:
+        super().__init__(f"{path} changed while it was worked on ({reason}). Run the command again.")
+
+
+class OutputError(IsodesmError):
+    """A result that could not be written: the disk is full, for instance."""
+
+    slug = "output-failed"
+    exit_code = 74

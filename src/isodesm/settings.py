@@ -10,6 +10,7 @@ import msgspec
 
 from isodesm.catalogue import Catalogue
 from isodesm.errors import SettingsError
+from isodesm.reading.opening import LARGEST_RULES, read_plain
 
 FILE_NAME = "isodesm.toml"
 
@@ -109,7 +110,7 @@ def load_settings(file: Path | None, given: dict[str, Any]) -> Settings:
     merged: dict[str, Any] = {}
     if file is not None:
         try:
-            merged = msgspec.toml.decode(file.read_bytes())
+            merged = msgspec.toml.decode(read_plain(file, LARGEST_RULES))
         except (OSError, UnicodeDecodeError, msgspec.DecodeError) as error:
             raise SettingsError(
                 f"{file}: can't be read as settings: {error}. Mend the file or name another with --config."

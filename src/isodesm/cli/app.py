@@ -20,7 +20,7 @@ from isodesm.cli.scan import scan
 from isodesm.cli.setup import setup
 from isodesm.cli.trace import trace
 from isodesm.cli.wiring import wiring
-from isodesm.errors import IsodesmError
+from isodesm.errors import FULL, IsodesmError, OutputError
 
 app = typer.Typer(
     name="isodesm",
@@ -56,12 +56,23 @@ def main() -> None:
     """Run the command line. Exit codes: 0 done, 1 a gate failed, 2 wrong usage or settings, 3 nothing to read."""
     try:
         app()
+    except BrokenPipeError:  # whoever read our output has had enough
+        _drop_output()
+        code = 0
+    except OutputError as error:
+        _drop_output()
+        say(f"isodesm: {error}")
+        code = error.exit_code
     except IsodesmError as error:
         say(f"isodesm: {error}")
         code = error.exit_code
-    except BrokenPipeError:  # whoever read our output has had enough
-        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
-        code = 0
+    except OSError as error:
+        if error.errno not in FULL:
+            code = _report_bug(error)
+        else:
+            _drop_output()
+            say(f"isodesm: Can't write: {error.strerror}.")
+            code = OutputError.exit_code
     except KeyboardInterrupt:
         say("isodesm: stopped")
         code = INTERRUPTED
@@ -70,6 +81,11 @@ def main() -> None:
     else:
         code = 0
     sys.exit(code)
+
+
+def _drop_output() -> None:
+    """Nothing more goes to standard output, so that the end of the process does not try again."""
+    os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
 
 
 def _report_bug(error: Exception) -> int:

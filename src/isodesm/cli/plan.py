@@ -73,9 +73,10 @@ def plan(
 
 def _ids_of(path: Path) -> frozenset[str]:
     from isodesm.planning.done import planned_ids
+    from isodesm.reading.opening import read_plain
 
     try:
-        return planned_ids(path.read_bytes())
+        return planned_ids(read_plain(path))
     except OSError as error:
         raise UsageError(f"--earlier {path}: {error.strerror or error}") from error
     except ValueError as error:

@@ -7,7 +7,7 @@ from collections.abc import Iterable
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from isodesm.errors import SettingsError, UsageError
+from isodesm.errors import OutputError, SettingsError, UsageError
 
 if TYPE_CHECKING:
     from isodesm.cli.options import Reading
@@ -126,9 +126,13 @@ def keep_details(errors: Iterable[Exception]) -> str:
 
     from isodesm import __version__
 
-    with tempfile.NamedTemporaryFile("w", prefix="isodesm-bug-", suffix=".txt", delete=False, encoding="utf-8") as file:
-        file.write(f"isodesm {__version__}, Python {sys.version}\n{' '.join(sys.argv)}\n\n")
-        file.write("\n".join("".join(traceback.format_exception(error)) for error in errors))
+    text = f"isodesm {__version__}, Python {sys.version}\n{' '.join(sys.argv)}\n\n"
+    text += "\n".join("".join(traceback.format_exception(error)) for error in errors)
+    try:
+        with tempfile.NamedTemporaryFile("wb", prefix="isodesm-bug-", suffix=".txt", delete=False) as file:
+            file.write(text.encode("utf-8", "backslashreplace"))
+    except OSError as error:
+        return f"that could not be written ({error.strerror})"
     return file.name
 
 
@@ -140,8 +144,7 @@ def hand_out(content: bytes, output: Path | None) -> None:
         write_whole(output, content)
         say(f"written: {output}")
     else:
-        sys.stdout.buffer.write(content)
-        sys.stdout.buffer.flush()
+        _print([content])
 
 
 def hand_out_chunks(chunks: Iterable[bytes], output: Path | None) -> None:
@@ -152,9 +155,20 @@ def hand_out_chunks(chunks: Iterable[bytes], output: Path | None) -> None:
         write_whole(output, chunks)
         say(f"written: {output}")
         return
-    for chunk in chunks:
-        sys.stdout.buffer.write(chunk)
-    sys.stdout.buffer.flush()
+    _print(chunks)
+
+
+def _print(chunks: Iterable[bytes]) -> None:
+    """Write to standard output. OutputError where that takes no more, but for a reader who has had enough."""
+    try:
+        sys.stdout.flush()
+        for chunk in chunks:
+            sys.stdout.buffer.write(chunk)
+        sys.stdout.buffer.flush()
+    except BrokenPipeError:
+        raise
+    except OSError as error:
+        raise OutputError(f"Can't write to standard output: {error.strerror or error}.") from None
 
 
 def head_of_tree(path: Path) -> str:
@@ -166,4 +180,6 @@ def head_of_tree(path: Path) -> str:
 
 def shown_root(path: Path) -> str:
     """The name under which a tree goes in a report: its folder's, wherever it stands."""
-    return path.resolve().name or str(path)
+    from isodesm.reading.opening import text_name
+
+    return text_name(path.resolve().name or str(path))

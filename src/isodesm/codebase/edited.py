@@ -32,7 +32,7 @@ def edited(codebase: Codebase, contents: Mapping[str, bytes]) -> Codebase:
         packed = [sites for _, sites in ordered]
         settings = codebase.settings
         symbols = Symbols([facts for facts, _ in ordered], codebase.symbols.projects, Catalogues(settings.catalogue))
-        bonds = link_files(symbols, packed, worker_count(settings.workers))
+        bonds, _ = link_files(symbols, packed, worker_count(settings.workers))
         return Codebase(
             codebase.root,
             settings,

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import gc
+import hashlib
 from collections import defaultdict
 from collections.abc import Callable
 from functools import cached_property, lru_cache
@@ -11,7 +12,7 @@ from pathlib import Path
 import msgspec
 
 from isodesm.catalogue import Catalogues
-from isodesm.errors import NothingToRead, UsageError
+from isodesm.errors import NothingToRead, TreeChanged, UsageError
 from isodesm.facts.definitions import LARGEST, Definition, may_define, read_definitions
 from isodesm.facts.languages import language_by_suffix
 from isodesm.facts.records import FileSites, Trouble
@@ -35,6 +36,7 @@ from isodesm.linking.symbols import Symbols
 from isodesm.reading.cache import Cache
 from isodesm.reading.discovery import Discovery, discover
 from isodesm.reading.files import ReadFile, collector_paused, read_files, worker_count
+from isodesm.reading.opening import NotPlain, read_plain
 from isodesm.reading.projects import Projects
 from isodesm.settings import Settings
 
@@ -145,16 +147,19 @@ class Codebase:
         return sum(facts.lines for facts in self.symbols.files)
 
     def _read_text(self, file: int) -> bytes:
-        """The UTF-8 text of a file as its facts count it; empty if it has gone meanwhile."""
+        """The UTF-8 text of a file as its facts count it; TreeChanged if it is another one meanwhile."""
         from isodesm.facts.reader import as_utf8
 
         facts = self.symbols.files[file]
         if facts.path in self._texts:
             return self._texts[facts.path]
         try:
-            return as_utf8(facts.path, (self.root / facts.path).read_bytes())[0]
-        except OSError:
-            return b""
+            content = read_plain(self.root / facts.path)
+        except OSError as error:
+            raise TreeChanged(facts.path, error.strerror or str(error)) from None
+        if hashlib.blake2b(content, digest_size=16).hexdigest() != facts.digest:
+            raise TreeChanged(facts.path, "its content is another by now")
+        return as_utf8(facts.path, content)[0]
 
     def target_name(self, target: int) -> str:
         """The qualified name of a bond's target, in the tree or not."""
@@ -231,7 +236,8 @@ def read(
         symbols = Symbols(facts, projects, Catalogues(settings.catalogue))
         gc.freeze()
         progress("linking", 0, total)
-        bonds = link_files(symbols, packed, workers)
+        bonds, unlinked = link_files(symbols, packed, workers, settings.seconds_per_file)
+        trouble += unlinked
         definitions, unread = _read_definitions(folder, discovery.data)
         trouble += unread
         progress("judging", 0, total)
@@ -255,9 +261,9 @@ def _read_definitions(folder: Path, paths: tuple[str, ...]) -> tuple[tuple[Defin
     trouble: list[Trouble] = []
     for path in paths:
         try:
-            if (folder / path).stat().st_size > LARGEST:
-                continue
-            content = (folder / path).read_bytes()
+            content = read_plain(folder / path, LARGEST)
+        except NotPlain:
+            continue
         except OSError as error:
             trouble.append(Trouble(path=path, reason=f"can't be read: {error.strerror}"))
             continue

@@ -4,12 +4,13 @@ from __future__ import annotations
 
 import datetime
 import shutil
-import subprocess
 import tomllib
 from collections import Counter
 from collections.abc import Iterator
 from importlib.resources import files
 from pathlib import Path
+
+from isodesm.reading.git import git, is_installed
 
 LAST_DAY = datetime.datetime(2026, 10, 1, 9, tzinfo=datetime.UTC)
 BRANCH = "refs/heads/main"
@@ -20,14 +21,18 @@ LEAST_SHARE = 0.5
 def give_history(root: Path) -> bool:
     """Make a repository of the sample in `root`, its newest commit being what lies there. False where git is missing or
     fails."""
-    if shutil.which("git") is None or (root / ".git").exists():
+    if not is_installed() or (root / ".git").exists():
         return False
     stream = b"".join(fast_import(root))
-    steps = (["init", "--quiet"], ["fast-import", "--quiet", "--force"], ["symbolic-ref", "HEAD", BRANCH], ["reset", "--quiet"])
+    steps = (
+        ["init", "--quiet", "--template="],
+        ["fast-import", "--quiet", "--force"],
+        ["symbolic-ref", "HEAD", BRANCH],
+        ["reset", "--quiet"],
+    )
     for step in steps:
         given = stream if step[0] == "fast-import" else b""
-        done = subprocess.run(["git", *step], cwd=root, input=given, capture_output=True, check=False)
-        if done.returncode:
+        if git(root, *step, given=given) is None:
             shutil.rmtree(root / ".git", ignore_errors=True)
             return False
     return True

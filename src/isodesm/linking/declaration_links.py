@@ -36,9 +36,9 @@ class DeclarationLinks:
         found = self._owners.get((local, member))
         if found is None:
             inner, inside = local, member
-            while self.facts.types[inner].kind == "anonymous":
+            while self.facts.types[inner].kind == "anonymous" and self.facts.types[inner].outer >= 0:
                 inside = self.facts.types[inner].outer_member
-                inner = max(self.facts.types[inner].outer, 0)
+                inner = self.facts.types[inner].outer
             declared = self.facts.types[inner]
             name = shown_member(declared, declared.members[inside] if inside >= 0 else None)
             number = self.first + inner

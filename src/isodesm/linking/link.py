@@ -6,41 +6,64 @@ from collections.abc import Iterable
 
 import msgspec
 
-from isodesm.facts.records import FileSites
+from isodesm.facts.records import FileSites, Trouble
 from isodesm.linking.bonds import BondTable
 from isodesm.linking.naming import hierarchy_of
 from isodesm.linking.site_links import FileLinker
 from isodesm.linking.symbols import Symbols
+from isodesm.reading.time_limit import TimeUp, at_most
 from isodesm.reading.workers import can_fork, forked, portions_of
 
 FILES_PER_TASK = 150
 SERIAL_FILES = 600
 """Below this many files, forking workers costs more than it saves."""
+SLACK, LEAST_SECONDS = 3.0, 10.0
+"""Times the seconds of a file that linking it may take, since whoever asks first works out what all share; and the least."""
 
 _unpack = msgspec.msgpack.Decoder(FileSites).decode
 
 
-def link_files(symbols: Symbols, packed_sites: list[bytes], workers: int) -> BondTable:
-    """The bonds of all files; `packed_sites` are the sites of each file, packed, in order of file number."""
-    table = BondTable()
+def link_files(
+    symbols: Symbols, packed_sites: list[bytes], workers: int, seconds: float = 0.0
+) -> tuple[BondTable, list[Trouble]]:
+    """The bonds of all files, and what came of those that could not be linked; `packed_sites` are the sites of each file,
+    packed, in order of file number, `seconds` the longest that a file may take (0: any time)."""
+    table, trouble = BondTable(), []
     numbers = range(len(symbols.files))
+    limit = max(SLACK * seconds, LEAST_SECONDS) if seconds else 0.0
     if not can_fork(workers, len(numbers), SERIAL_FILES):
-        _link_into(table, symbols, packed_sites, numbers)
-        return table
-    for packed in forked(workers, _link_portion, portions_of(numbers, FILES_PER_TASK), symbols, packed_sites):
+        return table, _link_into(table, symbols, packed_sites, numbers, limit)
+    portions = portions_of(numbers, FILES_PER_TASK)
+    for packed, failed in forked(workers, _link_portion, portions, symbols, packed_sites, limit):
         table.extend(packed)
-    return table
+        trouble += failed
+    return table, trouble
 
 
 def _link_portion(
-    numbers: Iterable[int], symbols: Symbols, packed_sites: list[bytes]
-) -> tuple[dict[str, bytes], list[str], list[str]]:
+    numbers: Iterable[int], symbols: Symbols, packed_sites: list[bytes], limit: float
+) -> tuple[tuple[dict[str, bytes], list[str], list[str]], list[Trouble]]:
     table = BondTable()
-    _link_into(table, symbols, packed_sites, numbers)
-    return table.pack()
+    trouble = _link_into(table, symbols, packed_sites, numbers, limit)
+    return table.pack(), trouble
 
 
-def _link_into(table: BondTable, symbols: Symbols, packed_sites: list[bytes], numbers: Iterable[int]) -> None:
-    hierarchy = hierarchy_of(symbols, table.externals)
+def _link_into(
+    table: BondTable, symbols: Symbols, packed_sites: list[bytes], numbers: Iterable[int], limit: float
+) -> list[Trouble]:
+    """Add the bonds of some files; of one that takes too long, or more than can be followed, none."""
+    hierarchy, trouble = hierarchy_of(symbols, table.externals), []
     for number in numbers:
-        FileLinker(hierarchy, table, number, _unpack(packed_sites[number])).link()
+        try:
+            with at_most(limit):
+                FileLinker(hierarchy, table, number, _unpack(packed_sites[number])).link()
+        except TimeUp:
+            reason = f"takes longer than {limit:g} seconds to link"
+        except RecursionError:
+            reason = "is nested too deeply to link"
+        except Exception as error:  # one file must not end a run over ten thousand
+            reason = f"could not be linked ({type(error).__name__}: {error}); please report this file"
+        else:
+            continue
+        trouble.append(Trouble(path=symbols.files[number].path, reason=f"{reason}: what it uses is left out"))
+    return trouble

@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 import os
+import stat
 import tempfile
 from collections.abc import Iterable
 from pathlib import Path
+from typing import Any
 
-from isodesm.errors import UsageError
+from isodesm.errors import FULL, OutputError, UsageError
 
 
 def printable(text: str) -> str:
@@ -22,7 +24,8 @@ def _shown(char: str) -> str:
         return "    "
     if char.isprintable():
         return char
-    return f"\\x{ord(char):02x}" if ord(char) < 256 else f"\\u{ord(char):04x}"
+    code = ord(char) - 0xF700 if 0xF780 <= ord(char) <= 0xF7FF else ord(char)  # bytes of names that are no UTF-8
+    return f"\\x{code:02x}" if code < 256 else f"\\u{code:04x}"
 
 
 def cut_front(name: str, width: int, separators: str = "./\\#") -> str:
@@ -53,19 +56,46 @@ def number_of(value: float) -> str:
 
 
 def write_whole(path: Path, content: bytes | Iterable[bytes]) -> None:
-    """Write a file so that it appears whole or not at all. UsageError where that can't be done."""
+    """Write a file so that it appears whole or not at all; UsageError where that can't be done, OutputError where there is no
+    room.
+
+    A link is followed to its file, and a file that is there keeps its mode. What is no regular file – a pipe, a device – is
+    written to as it stands.
+    """
+    parts = [content] if isinstance(content, bytes) else content
     try:
-        handle, name = tempfile.mkstemp(dir=path.parent or Path(), prefix=f".{path.name}.")
+        target = path.resolve() if path.is_symlink() else path
+        known = target.stat() if target.exists() else None
+        if known is not None and not stat.S_ISREG(known.st_mode):
+            with open(target, "wb", buffering=0) as stream:
+                for each in parts:
+                    _write_all(stream, each)
+            return
+        _replace(target, parts, known.st_mode & 0o7777 if known is not None else 0o666 & ~_umask())
+    except BrokenPipeError:
+        raise
     except OSError as error:
-        raise UsageError(f"Can't write {path}: {error.strerror}. Name another file with --output.") from None
+        kind = OutputError if error.errno in FULL else UsageError
+        raise kind(f"Can't write {path}: {error.strerror or error}. Name another file with --output.") from None
+
+
+def _replace(target: Path, parts: Iterable[bytes], mode: int) -> None:
+    """Put a file in the place of another once it is whole."""
+    handle, name = tempfile.mkstemp(dir=target.parent or Path(), prefix=f".{target.name[:40]}.")
     try:
         with os.fdopen(handle, "wb") as stream:
-            stream.writelines([content] if isinstance(content, bytes) else content)
-        os.chmod(name, 0o666 & ~_umask())
-        os.replace(name, path)
-    except OSError as error:
+            stream.writelines(parts)
+        os.chmod(name, mode)
+        os.replace(name, target)
+    except BaseException:
         os.unlink(name)
-        raise UsageError(f"Can't write {path}: {error.strerror}. Name another file with --output.") from None
+        raise
+
+
+def _write_all(stream: Any, content: bytes) -> None:
+    left = memoryview(content)
+    while left:
+        left = left[stream.write(left) or 0 :]
 
 
 def _umask() -> int:

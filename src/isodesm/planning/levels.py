@@ -11,6 +11,7 @@ import msgspec
 
 from isodesm.catalogue import LevelRule, catalogue_of
 from isodesm.codebase.model import Codebase
+from isodesm.reading.opening import read_plain
 
 Level = tuple[int, int]
 """Major and minor version of a language."""
@@ -89,7 +90,7 @@ def _said_in(folder: Path, language: str) -> Level | None:
     for name, rule in catalogue_of(language).levels.items():
         path = folder / name
         try:
-            if path.is_file() and path.stat().st_size <= LARGEST and (found := _read(path.read_bytes(), rule)) is not None:
+            if path.is_file() and (found := _read(read_plain(path, LARGEST), rule)) is not None:
                 return found
         except OSError:
             continue

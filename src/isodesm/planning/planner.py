@@ -10,6 +10,7 @@ import msgspec
 
 from isodesm.codebase.model import Codebase
 from isodesm.diagnosis.shared.findings import Diagnosis
+from isodesm.errors import IsodesmError
 from isodesm.planning.abstractions import NEW
 from isodesm.planning.around import Around
 from isodesm.planning.decisions import Decision, by_field, find_decisions
@@ -126,6 +127,8 @@ class _Planner(Finishing):
         restore, count, before = self._checkpoint(), len(self.steps), set(self.shop.taken)
         try:
             take()
+        except IsodesmError:
+            raise
         except Exception as error:  # one decision that fails must not cost the plan
             restore()
             self.failed.append((decision, error))

@@ -21,6 +21,7 @@ from isodesm.measures.strain import weigh
 from isodesm.planning.drafting.amendments import carried_out
 from isodesm.planning.injecting import HAND_IN
 from isodesm.planning.steps import Measures, Step
+from isodesm.reading.opening import read_plain
 
 Totals = dict[tuple[str, str], tuple[float, int]]
 """(class, layer) to strain and hard bonds of its own."""
@@ -70,7 +71,7 @@ def contents_after(codebase: Codebase, steps: Iterable[Step]) -> dict[str, bytes
         for path, edits in by_file.items():
             if path not in contents:
                 try:
-                    contents[path] = (codebase.root / path).read_bytes()
+                    contents[path] = read_plain(codebase.root / path)
                 except OSError:
                     continue
             contents[path] = carried_out(contents[path], edits)

@@ -16,6 +16,7 @@ from isodesm.facts.definitions import SUFFIXES as DATA_SUFFIXES
 from isodesm.facts.languages import language_by_suffix, not_source_names
 from isodesm.facts.records import Trouble
 from isodesm.reading.modules import without_suffix
+from isodesm.reading.opening import LARGEST_RULES, read_plain, real_name, text_name
 from isodesm.reading.projects import BUILT_FOLDERS, PROJECT_NAMES, PROJECT_SUFFIXES
 from isodesm.settings import Settings
 
@@ -83,7 +84,7 @@ class _Search:
         while waiting:
             folder, ignores = waiting.pop()
             try:
-                with os.scandir(self.root / folder) as listing:
+                with os.scandir(self.root / real_name(folder)) as listing:
                     entries = sorted(listing, key=lambda entry: entry.name)
             except OSError as error:
                 self.trouble.append(Trouble(path=folder or ".", reason=f"can't be listed: {error.strerror}"))
@@ -97,16 +98,16 @@ class _Search:
             below = [
                 (path, ignores)
                 for entry in entries
-                if (path := self._visit(entry, f"{folder}/{entry.name}".lstrip("/"), ignores, built))
+                if (path := self._visit(entry, f"{folder}/{text_name(entry.name)}".lstrip("/"), ignores, built))
             ]
             waiting += reversed(below)
 
     def _read_ignores(self, path: str) -> GitIgnoreSpec | None:
         try:
-            lines = (self.root / path).read_text(encoding="utf-8", errors="replace").splitlines()
+            lines = read_plain(self.root / path, LARGEST_RULES).decode("utf-8", "replace").splitlines()
             return GitIgnoreSpec.from_lines(lines)
         except (OSError, ValueError) as error:
-            self.trouble.append(Trouble(path=path, reason=f"ignore rules not used: {error}"))
+            self.trouble.append(Trouble(path=path, reason=f"ignore rules not used: {getattr(error, 'strerror', '') or error}"))
             return None
 
     def _visit(self, entry: os.DirEntry[str], path: str, ignores: tuple[tuple[str, GitIgnoreSpec], ...], built: bool) -> str:
@@ -152,7 +153,7 @@ class _Search:
     def _holds_packages(self, path: str) -> bool:
         """Whether a folder with the name of one for dependencies is a package of the program."""
         try:
-            with os.scandir(self.root / path) as listing:
+            with os.scandir(self.root / real_name(path)) as listing:
                 return any(entry.name.endswith(PACKAGED) for entry in listing)
         except OSError:
             return False
@@ -236,11 +237,11 @@ def _mapped(root: Path, path: str, typed: set[str]) -> bool:
     """Whether the source map beside a script names typed source that is in the tree."""
     beside = root / f"{path}.map"
     try:
-        if not typed or not beside.is_file() or beside.stat().st_size > LARGEST_MAP:
+        if not typed or not beside.is_file():
             return False
-        content = msgspec.json.decode(beside.read_bytes())
+        content = msgspec.json.decode(read_plain(beside, LARGEST_MAP))
         sources = content.get("sources", ()) if isinstance(content, dict) else ()
-    except (OSError, ValueError, msgspec.DecodeError):
+    except (OSError, ValueError, RecursionError, msgspec.DecodeError):
         return False
     folder = posixpath.dirname(path)
     plain = (posixpath.normpath(posixpath.join(folder, each)) for each in sources if isinstance(each, str))

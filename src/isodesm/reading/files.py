@@ -5,10 +5,8 @@ from __future__ import annotations
 import gc
 import os
 from collections.abc import Callable, Iterable, Iterator
-from concurrent.futures import ProcessPoolExecutor
 from contextlib import contextmanager
-from itertools import repeat
-from multiprocessing import get_context
+from functools import partial
 from pathlib import Path
 from typing import NamedTuple
 
@@ -16,15 +14,15 @@ import msgspec
 
 from isodesm.facts.reader import read_packed
 from isodesm.facts.records import FileFacts, Trouble
-from isodesm.reading.apart import looks_odd, run_apart
 from isodesm.reading.cache import Cache, Row, key_of
 from isodesm.reading.discovery import SourceFile
-from isodesm.reading.workers import start_method
+from isodesm.reading.opening import NotPlain, read_plain
+from isodesm.reading.workers import Pool, Stamp
 
 BATCH_BYTES = 1_000_000
 """Bytes of source per task: large enough to hide the cost of handing over, small enough to share evenly."""
 SERIAL_BYTES = 1_500_000
-"""Below this much source, starting processes costs more than it saves."""
+"""Below this much source one process reads it all: more would cost more than they save."""
 
 
 class ReadFile(NamedTuple):
@@ -61,7 +59,7 @@ def read_files(
 ) -> Iterator[ReadFile | Trouble]:
     """The facts of each file in the given order; Trouble in the place of one that can't be read.
 
-    `progress` is told the number of files done each time some are; `seconds` is the longest that an odd file may take.
+    `progress` is told the number of files done each time some are; `seconds` is the longest that a file may take.
     """
     batches = list(_batches(files))
     done = 0
@@ -95,14 +93,10 @@ def _mapped(
     root: Path, batches: list[list[SourceFile]], workers: int, seconds: float, cache: Cache | None
 ) -> Iterator[list[_Result]]:
     total = sum(file.size for batch in batches for file in batch)
-    if workers <= 1 or len(batches) <= 1 or total < SERIAL_BYTES:
-        yield from (_read_batch(str(root), batch, seconds, cache) for batch in batches)
-        return
     folder = cache.path.parent if cache is not None and cache.is_on else None
-    with ProcessPoolExecutor(
-        workers, mp_context=get_context(start_method()), initializer=_open_cache, initargs=(folder,)
-    ) as pool:
-        yield from pool.map(_read_batch, repeat(str(root)), batches, repeat(seconds))
+    few = len(batches) <= 1 or total < SERIAL_BYTES
+    read = partial(_read_batch, str(root))
+    return Pool(1 if few else workers, read, batches, seconds, partial(_open_cache, folder)).results()
 
 
 _own_cache: list[Cache] = []
@@ -115,25 +109,35 @@ def _open_cache(folder: Path | None) -> None:
         _own_cache.append(Cache(folder))
 
 
-def _read_batch(root: str, batch: list[SourceFile], seconds: float, cache: Cache | None = None) -> list[_Result]:
-    cache = cache or next(iter(_own_cache), None)
+def _read_batch(root: str, batch: list[SourceFile], stamp: Stamp, left_out: dict[int, str]) -> list[_Result]:
+    """The facts of some files; the sentences in `left_out` in the place of those that came to nothing before."""
+    cache = next(iter(_own_cache), None)
     with collector_paused():
-        contents = [_content_of(root, file) for file in batch]
+        contents = []
+        for place, file in enumerate(batch):
+            stamp(place)
+            contents.append(_trouble(file, left_out[place]) if place in left_out else _content_of(root, file))
         keys = [
             key_of(file.language, file.path, content) if isinstance(content, bytes) else b""
             for file, content in zip(batch, contents, strict=True)
         ]
         known = cache.get(key for key in keys if key) if cache is not None else {}
-        return [
-            _Result(known[key]) if key in known else _read_one(file, key, content, seconds)
-            for file, key, content in zip(batch, keys, contents, strict=True)
-        ]
+        results = []
+        for place, (file, key, content) in enumerate(zip(batch, keys, contents, strict=True)):
+            stamp(place)
+            results.append(_Result(known[key]) if key in known else _read_one(file, key, content))
+        return results
+
+
+def _trouble(file: SourceFile, reason: str) -> Trouble:
+    return Trouble(path=file.path, reason=reason)
 
 
 def _content_of(root: str, file: SourceFile) -> bytes | Trouble:
     try:
-        with open(os.path.join(root, file.path), "rb") as stream:
-            return stream.read()
+        return read_plain(os.path.join(root, file.path))
+    except NotPlain as error:
+        return Trouble(path=file.path, reason=f"{error.strerror}; left out")
     except OSError as error:
         return Trouble(path=file.path, reason=f"can't be read: {error.strerror}")
 
@@ -150,20 +154,15 @@ def collector_paused() -> Iterator[None]:
             gc.enable()
 
 
-def _read_one(file: SourceFile, key: bytes, content: bytes | Trouble, seconds: float) -> _Result:
-    if isinstance(content, Trouble):
-        return _Result(None, trouble=_pack(content))
-    if looks_odd(content):
-        outcome = run_apart(seconds, _read_content, file, key, content)
-        if isinstance(outcome, str):
-            return _Result(None, trouble=_pack(Trouble(path=file.path, reason=outcome)))
-        return outcome
-    return _read_content(file, key, content)
+def _read_one(file: SourceFile, key: bytes, content: bytes | Trouble) -> _Result:
+    return _Result(None, trouble=_pack(content)) if isinstance(content, Trouble) else _read_content(file, key, content)
 
 
 def _read_content(file: SourceFile, key: bytes, content: bytes) -> _Result:
     try:
         facts, sites = read_packed(file.language, file.path, content)
+    except MemoryError:
+        return _Result(None, trouble=_pack(Trouble(path=file.path, reason="is more than the parser can take; left out")))
     except Exception as error:  # one file must not end a run over ten thousand
         reason = f"could not be taken in ({type(error).__name__}: {error}); please report this file"
         return _Result(None, trouble=_pack(Trouble(path=file.path, reason=reason)))

@@ -3,20 +3,19 @@
 from __future__ import annotations
 
 import hashlib
-import os
-import shutil
-import subprocess
 from collections.abc import Iterator
 from pathlib import Path
 
 import msgspec
 
+from isodesm.reading.git import git, is_installed
+
 MOST_COMMITS = 50_000
 """Commits that are read, the newest first; older ones say little of today's code."""
 RENAME_LIMIT = 400
 """Files of a commit beyond which git does not look for renames: a move of everything would take for ever."""
-WAIT_SECONDS = 300.0
-"""The longest that git may take."""
+LARGEST_MAP = 1_000_000
+"""Bytes of the largest map of authors that is followed."""
 VERSION = b"history 1"
 _RECORD, _FIELD = "\x01", "\x02"
 
@@ -56,7 +55,7 @@ def read_history(root: Path, since: str = "", cache_folder: str = "", cache_limi
 
     Never fails: where there is none the remark says so. Kept in the cache under the id of the newest commit.
     """
-    if shutil.which("git") is None:
+    if not is_installed():
         return History(remark="git is not installed, so nothing is known of the history")
     folder = root if root.is_dir() else root.parent
     head = head_of(folder)
@@ -91,20 +90,16 @@ def _cached(key: bytes, folder: str, limit: int) -> History | None:
         return None
 
 
-def _environment() -> dict[str, str]:
-    """Git without pagers, prompts, locks and a user's own aliases of output."""
-    return os.environ | {"GIT_OPTIONAL_LOCKS": "0", "GIT_TERMINAL_PROMPT": "0", "LC_ALL": "C", "GIT_PAGER": "cat"}
-
-
 def _git(folder: Path, *arguments: str) -> str:
-    """What a short git command says; '' where it fails."""
-    try:
-        done = subprocess.run(
-            ["git", *arguments], cwd=folder, env=_environment(), capture_output=True, timeout=WAIT_SECONDS, check=False
-        )
-    except (OSError, subprocess.TimeoutExpired):
-        return ""
-    return done.stdout.decode("utf-8", "replace") if done.returncode == 0 else ""
+    """What a git command says; '' where it fails."""
+    return (git(folder, *arguments) or b"").decode("utf-8", "replace")
+
+
+def _author(folder: Path) -> str:
+    """How git is asked for an author's address: under the names that the tree maps to one, where that map is a plain file."""
+    top = _git(folder, "rev-parse", "--show-toplevel").rstrip("\n")
+    mapping = Path(top) / ".mailmap"
+    return "%aE" if top and mapping.is_file() and mapping.stat().st_size < LARGEST_MAP else "%ae"
 
 
 def _read(folder: Path, since: str) -> History:
@@ -112,11 +107,7 @@ def _read(folder: Path, since: str) -> History:
     text = _git(
         folder,
         "-c",
-        "core.quotePath=false",
-        "-c",
         f"diff.renameLimit={RENAME_LIMIT}",
-        "-c",
-        "log.showSignature=false",
         "log",
         "-z",
         "--numstat",
@@ -127,7 +118,7 @@ def _read(folder: Path, since: str) -> History:
         "--no-ext-diff",
         "--no-textconv",
         f"--max-count={MOST_COMMITS}",
-        f"--format={_RECORD}%H{_FIELD}%ct{_FIELD}%aE{_FIELD}",
+        f"--format={_RECORD}%H{_FIELD}%ct{_FIELD}{_author(folder)}{_FIELD}",
         *([f"--since={since}"] if since else []),
         "--",
         ".",

@@ -12,6 +12,7 @@ import msgspec
 
 from isodesm.catalogue import catalogue_of
 from isodesm.facts.records import Trouble
+from isodesm.reading.opening import read_plain
 
 PROJECT_NAMES = ("tsconfig.json", "jsconfig.json", "package.json", "tsconfig.base.json")
 BUILT_FOLDERS = ("dist/types", "dist/esm", "dist/cjs", "dist", "lib/esm", "lib", "build", "out")
@@ -19,19 +20,26 @@ BUILT_FOLDERS = ("dist/types", "dist/esm", "dist/cjs", "dist", "lib/esm", "lib",
 
 PROJECT_SUFFIXES = (".csproj", "Directory.Build.props")
 """Ends of the names of project files that say which namespaces are known everywhere."""
+LARGEST = 5_000_000
+"""Bytes of the largest project file that is read."""
+MOST_EXTENDED = 50
+"""Files that one project file may extend, over any number of steps."""
 _IMPLICIT = re.compile(r"<ImplicitUsings>\s*(?:enable|true)\s*</ImplicitUsings>", re.IGNORECASE)
 _USING = re.compile(r"<Using\s+Include\s*=\s*\"([\w.]+)\"\s*/?>")
 _REMOVED = re.compile(r"<Using\s+Remove\s*=\s*\"([\w.]+)\"")
 _SDK = re.compile(r"<Project[^>]*\bSdk\s*=\s*\"([\w.]+)")
 
-_LENIENCY = re.compile(r'"(?:\\.|[^"\\])*"|//[^\n]*|/\*.*?\*/|,(?=\s*[}\]])', re.DOTALL)
+_REMARKS = re.compile(r'("(?>(?:[^"\\]|\\.)*)(?:"|$))|//[^\n]*|/\*(?>(?:[^*]|\*(?!/))*)(?:\*/|$)', re.DOTALL)
+_COMMAS = re.compile(r'("(?>(?:[^"\\]|\\.)*)(?:"|$))|,(?>\s*)(?=[}\]])', re.DOTALL)
+"""What is not in plain JSON; texts are matched first, so that nothing is found inside them. Each character is looked at a
+fixed number of times."""
 
 
 def read_lenient(content: bytes) -> Any:
     """JSON with remarks and trailing commas; ValueError for what is none even so."""
     text = content.decode("utf-8-sig", "replace")
-    text = _LENIENCY.sub(lambda found: found.group() if found.group().startswith('"') else " ", text)
-    text = _LENIENCY.sub(lambda found: "" if found.group() == "," else found.group(), text)
+    text = _REMARKS.sub(lambda found: found[1] or " ", text)
+    text = _COMMAS.sub(lambda found: found[1] or "", text)
     return msgspec.json.decode(text.encode())
 
 
@@ -63,19 +71,22 @@ class Projects:
                 if name == "package.json":
                     self._add_package(folder, content)
                 elif name != "tsconfig.base.json":
-                    self._aliases[folder] = self._paths_of(folder, content, 0)
+                    self._aliases[folder] = self._paths_of(folder, content, {path})
 
     def _read(self, path: str) -> Any:
         try:
-            return read_lenient((self.root / path).read_bytes())
+            return read_lenient(read_plain(self.root / path, LARGEST))
+        except RecursionError:
+            reason = "it is nested too deeply"
         except (OSError, ValueError, msgspec.DecodeError) as error:
-            self.trouble.append(Trouble(path=path, reason=f"is not used, it can't be read as JSON: {error}"))
-            return None
+            reason = f"it can't be read as JSON: {getattr(error, 'strerror', '') or error}"
+        self.trouble.append(Trouble(path=path, reason=f"is not used, {reason}"))
+        return None
 
     def _usings_of(self, path: str) -> list[str]:
         """Namespaces that a project file makes known everywhere: those it names, and if it says so those of its kind."""
         try:
-            text = (self.root / path).read_text(encoding="utf-8-sig", errors="replace")
+            text = read_plain(self.root / path, LARGEST).decode("utf-8-sig", "replace")
         except OSError as error:
             self.trouble.append(Trouble(path=path, reason=f"is not used, it can't be read: {error.strerror}"))
             return []
@@ -96,8 +107,8 @@ class Projects:
         entries = [content.get(key) for key in ("source", "types", "typings", "module", "main")]
         self._entries[name] = [each for each in entries if isinstance(each, str)]
 
-    def _paths_of(self, folder: str, content: dict[str, Any], depth: int) -> list[tuple[str, list[str]]]:
-        """The aliases of a project file, and those of the files it extends behind them."""
+    def _paths_of(self, folder: str, content: dict[str, Any], seen: set[str]) -> list[tuple[str, list[str]]]:
+        """The aliases of a project file, and those of the files it extends behind them, each but once."""
         options = content.get("compilerOptions")
         options = options if isinstance(options, dict) else {}
         base = options.get("baseUrl")
@@ -111,11 +122,14 @@ class Projects:
             found.append(("*", [_inside(f"{home}/*")]))
         extended = content.get("extends")
         for each in [extended] if isinstance(extended, str) else extended if isinstance(extended, list) else ():
-            if isinstance(each, str) and each.startswith(".") and depth < 5:
+            if isinstance(each, str) and each.startswith("."):
                 path = _inside(posixpath.join(folder, each if each.endswith(".json") else f"{each}.json"))
+                if path in seen or len(seen) > MOST_EXTENDED:
+                    continue
+                seen.add(path)
                 above = self._read(path) if self.root and (self.root / path).is_file() else None
                 if isinstance(above, dict):
-                    found += self._paths_of(path.rpartition("/")[0], above, depth + 1)
+                    found += self._paths_of(path.rpartition("/")[0], above, seen)
         return found
 
     def candidates(self, name: str, folder: str) -> list[str]:

@@ -13,6 +13,7 @@ import msgspec
 import isodesm
 from isodesm.reading.cache import Cache
 from isodesm.reading.discovery import Discovery, discover
+from isodesm.reading.opening import read_plain
 from isodesm.reading.projects import package_above
 from isodesm.settings import Settings
 
@@ -54,8 +55,7 @@ class Replay:
         for path in (*(file.path for file in found.files), *found.projects, *found.data):
             yield path.encode("utf-8", "surrogateescape")
             try:
-                with open(self.root / path, "rb") as stream:
-                    content = stream.read()
+                content = read_plain(self.root / path)
             except OSError as error:
                 content = str(error).encode()
             yield len(content).to_bytes(8, "big")

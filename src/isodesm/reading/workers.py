@@ -1,11 +1,32 @@
-"""Runs a function over portions of work in forked processes, which find what they share in memory instead of being sent it."""
+"""Runs a function over portions of work in processes that are watched: one that takes too long over an item, or dies of it,
+costs that item and no more.
+
+Where processes can be forked they find what they share in memory, instead of being sent it.
+"""
 
 from __future__ import annotations
 
+import contextlib
 import os
+import signal
+import time
+from collections import deque
 from collections.abc import Callable, Iterator, Sequence
 from multiprocessing import get_context
+from multiprocessing.connection import Connection, wait
 from typing import Any
+
+from isodesm.errors import IsodesmError
+
+MOST_MEMORY = 3_000_000_000
+"""Bytes of address space that a watched process may take beyond what it begins with."""
+LOOK_EVERY = 0.25
+"""Seconds between two looks at what the processes are at."""
+AHEAD = 3
+"""Portions a process that may be done before their turn comes."""
+
+Stamp = Callable[[int], None]
+"""Told the place of the item in its portion that is begun next."""
 
 
 def start_method() -> str:
@@ -25,17 +46,161 @@ def portions_of(work: Sequence[Any], size: int) -> list[Sequence[Any]]:
 
 def forked(workers: int, function: Callable[..., Any], portions: list[Sequence[Any]], *shared: Any) -> Iterator[Any]:
     """`function(portion, *shared)` for each portion, in order; what it returns is sent back, so it should be packed."""
-    _shared.append((function, portions, shared))
-    try:
-        with get_context("fork").Pool(workers) as pool:
-            yield from pool.imap(_run, range(len(portions)))
-    finally:
-        _shared.pop()
+
+    def run(portion: Sequence[Any], stamp: Stamp, left_out: dict[int, str]) -> Any:
+        return function(portion, *shared)
+
+    return Pool(workers, run, portions).results()
 
 
-_shared: list[tuple[Callable[..., Any], list[Sequence[Any]], tuple[Any, ...]]] = []
+class WorkerLost(IsodesmError):
+    """A process was ended from outside, for want of memory for instance."""
+
+    slug = "worker-lost"
+    exit_code = 71  # sysexits' EX_OSERR
+
+    def __init__(self) -> None:
+        super().__init__("A worker process was ended from outside, perhaps for want of memory. Try fewer with --workers.")
 
 
-def _run(portion: int) -> Any:
-    function, portions, shared = _shared[-1]
-    return function(portions[portion], *shared)
+class Pool:
+    """Processes that work on portions: `function(portion, stamp, left_out)` for each, results in order.
+
+    The function calls `stamp(place)` before each item, and leaves out those whose places are in `left_out`, each with a
+    sentence on why. With `seconds`, items that take longer or that end their process are left out so; without, a lost process
+    is a WorkerLost. `prepare()` is called once in each process. Mutable while `results` runs.
+    """
+
+    def __init__(
+        self,
+        workers: int,
+        function: Callable[[Any, Stamp, dict[int, str]], Any],
+        portions: Sequence[Any],
+        seconds: float = 0.0,
+        prepare: Callable[[], None] | None = None,
+    ) -> None:
+        self.function, self.portions, self.seconds, self.prepare = function, portions, seconds, prepare
+        self.context = get_context(start_method())
+        self.count = max(1, min(workers, len(portions)))
+        self.stamps = self.context.RawArray("d", 2 * self.count)
+        """For each process the place of the item at hand, and when it was begun (0: none is)."""
+        self.workers: list[tuple[Any, Connection]] = []
+        self.at: list[int | None] = [None] * self.count
+        """For each process the portion at hand."""
+        self.left_out: dict[int, dict[int, str]] = {}
+
+    def results(self) -> Iterator[Any]:
+        """What the function gives for each portion, in order."""
+        waiting, done, following = deque(range(len(self.portions))), {}, 0
+        try:
+            self.workers += [self._start(slot) for slot in range(self.count)]
+            while following < len(self.portions):
+                for slot in range(self.count):
+                    if self.at[slot] is None and waiting and waiting[0] < following + AHEAD * self.count:
+                        self._give(slot, waiting.popleft())
+                done.update(self._collect())
+                while following in done:
+                    yield done.pop(following)
+                    following += 1
+        finally:
+            for process, connection in self.workers:
+                process.kill()
+                connection.close()
+            for process, _ in self.workers:
+                process.join()
+
+    def _start(self, slot: int) -> tuple[Any, Connection]:
+        own, its = self.context.Pipe()
+        others = [connection for _, connection in self.workers] + [own] if start_method() == "fork" else []
+        self.stamps[2 * slot + 1] = 0.0
+        task = (self.function, self.prepare, self.stamps, slot, bool(self.seconds), os.getpid(), its, others)
+        process = self.context.Process(target=_serve, args=task, daemon=True)
+        process.start()
+        its.close()
+        return process, own
+
+    def _give(self, slot: int, portion: int) -> None:
+        self.at[slot] = portion
+        with contextlib.suppress(OSError):  # of a process that died meanwhile; that is seen when it is waited for
+            self.workers[slot][1].send((self.portions[portion], self.left_out.get(portion, {})))
+
+    def _collect(self) -> Iterator[tuple[int, Any]]:
+        """What processes have finished meanwhile; those that died or take too long are started anew."""
+        busy = {self.workers[slot][1]: slot for slot, portion in enumerate(self.at) if portion is not None}
+        for connection in wait(list(busy), LOOK_EVERY):
+            slot = busy.pop(connection)  # type: ignore[index]
+            try:
+                error, result = connection.recv()  # type: ignore[union-attr]
+            except (EOFError, OSError):
+                self._lose(slot, "is more than the parser can take; left out")
+                continue
+            if error is not None:
+                raise error
+            portion, self.at[slot] = self.at[slot], None
+            assert portion is not None
+            yield portion, result
+        now = time.monotonic()
+        for slot in busy.values() if self.seconds else ():
+            begun = self.stamps[2 * slot + 1]
+            if begun and now - begun > self.seconds:
+                self._lose(slot, f"takes longer than {self.seconds:g} seconds to read (setting `seconds-per-file`); left out")
+
+    def _lose(self, slot: int, reason: str) -> None:
+        """Start a process anew, with what the one before was at, but for the item that it did not come to an end with."""
+        process, connection = self.workers[slot]
+        process.kill()
+        process.join()
+        connection.close()
+        portion, place = self.at[slot], int(self.stamps[2 * slot])
+        if not self.seconds or not self.stamps[2 * slot + 1] or portion is None:
+            raise WorkerLost
+        self.left_out.setdefault(portion, {})[place] = reason
+        self.workers[slot] = self._start(slot)
+        self._give(slot, portion)
+
+
+def _serve(
+    function: Callable[[Any, Stamp, dict[int, str]], Any],
+    prepare: Callable[[], None] | None,
+    stamps: Any,
+    slot: int,
+    limited: bool,
+    parent: int,
+    connection: Connection,
+    others: list[Connection],
+) -> None:
+    """What a process does: work on what it is given until nothing more comes, or whoever started it is gone."""
+    signal.signal(signal.SIGINT, signal.SIG_IGN)
+    signal.signal(signal.SIGTERM, signal.SIG_DFL)
+    for each in others:
+        each.close()
+    if limited:
+        _limit_memory()
+    if prepare is not None:
+        prepare()
+
+    def stamp(place: int) -> None:
+        stamps[2 * slot], stamps[2 * slot + 1] = float(place), time.monotonic()
+
+    with contextlib.suppress(EOFError, OSError):
+        while True:
+            while not connection.poll(1.0):
+                if os.getppid() != parent:
+                    return
+            portion, left_out = connection.recv()
+            try:
+                answer = (None, function(portion, stamp, left_out))
+            except Exception as error:
+                answer = (error, None)
+            stamps[2 * slot + 1] = 0.0
+            connection.send(answer)
+
+
+def _limit_memory() -> None:
+    with contextlib.suppress(ImportError, ValueError, OSError, IndexError):  # where that can't be done, time is limited still
+        import resource
+
+        with open("/proc/self/statm", "rb") as status:
+            most = int(status.read().split()[0]) * resource.getpagesize() + MOST_MEMORY
+        resource.setrlimit(resource.RLIMIT_AS, (most, most))
+        resource.setrlimit(resource.RLIMIT_CORE, (0, 0))

@@ -11,6 +11,7 @@ from isodesm.diagnosis.shared.findings import Finding, Related
 from isodesm.diagnosis.shared.spans import Span, span_of, span_of_line
 from isodesm.inference.injection import Injection
 from isodesm.inference.registering import Registration
+from isodesm.reading.opening import read_plain
 
 
 class At(NamedTuple):
@@ -77,7 +78,7 @@ class Report:
     def _text(self, path: str) -> bytes:
         if path not in self._others:
             try:
-                self._others[path] = (self.codebase.root / path).read_bytes()
+                self._others[path] = read_plain(self.codebase.root / path)
             except OSError:
                 self._others[path] = b""
         return self._others[path]

@@ -14,6 +14,7 @@ from isodesm.planning.drafting.amendments import Change, common
 from isodesm.planning.drafting.definition_texts import Insertion
 from isodesm.planning.drafting.hunks import hunks
 from isodesm.planning.steps import Code, Edit
+from isodesm.reading.opening import read_plain, real_name
 
 LARGEST = 1 << 22
 """Bytes of a project file up to which it is read."""
@@ -89,7 +90,9 @@ class ProjectLists:
             suffixes = tuple(shared_catalogue().manifests.suffixes.split())
             try:
                 own = sorted(
-                    each.name for each in (self.root / folder).iterdir() if each.name.endswith(suffixes) and each.is_file()
+                    each.name
+                    for each in (self.root / real_name(folder)).iterdir()
+                    if each.name.endswith(suffixes) and each.is_file()
                 )
             except OSError:
                 own = []
@@ -99,8 +102,7 @@ class ProjectLists:
 
     def _read(self, path: str) -> bytes:
         try:
-            file = self.root / path
-            return file.read_bytes() if file.stat().st_size <= LARGEST else b""
+            return read_plain(self.root / path, LARGEST)
         except OSError:
             return b""
 

@@ -23,6 +23,7 @@ from isodesm.planning.projection import Projection
 from isodesm.planning.steps import Balance, Code, Edit, Step, step_id
 from isodesm.planning.told_containers import statement_at
 from isodesm.planning.workshop import Workshop
+from isodesm.reading.opening import read_plain
 
 NAME = "register-by-convention"
 LEAST = 6
@@ -177,7 +178,7 @@ def _as_folder(shop: Workshop, recorder: Recorder, group: list[Service]) -> tupl
     made = (each for each in beside if shop.symbols.types[each].kind == "class" and not shop.symbols.types[each].is_abstract)
     others = sorted(posixpath.relpath(shop.path(each), folder) for each in made if each not in known)
     resource = posixpath.relpath(folder, posixpath.dirname(path) or ".") + "/"
-    before = (shop.codebase.root / path).read_bytes()
+    before = read_plain(shop.codebase.root / path)
     alone = with_folder(before, definitions, f"{space}\\", resource, others)
     if not alone or not _shows_the_same(shop, path, _changed(before, alone)):
         return (), (), OTHERS
