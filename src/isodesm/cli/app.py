@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import os
+import signal
 import sys
+from types import FrameType
 from typing import Annotated
 
 import typer
@@ -54,6 +56,7 @@ def common(
 
 def main() -> None:
     """Run the command line. Exit codes: 0 done, 1 a gate failed, 2 wrong usage or settings, 3 nothing to read."""
+    signal.signal(signal.SIGTERM, _end)
     try:
         app()
     except BrokenPipeError:  # whoever read our output has had enough
@@ -81,6 +84,11 @@ def main() -> None:
     else:
         code = 0
     sys.exit(code)
+
+
+def _end(number: int, frame: FrameType | None) -> None:
+    """Told to end from outside: by the way out that takes workers and half-written files along."""
+    sys.exit(128 + number)
 
 
 def _drop_output() -> None:

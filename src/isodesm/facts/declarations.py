@@ -12,7 +12,7 @@ from isodesm.facts.records import Annotation, Local, Modifiers, Parameter
 from isodesm.facts.typetext import squeeze
 
 _NO_MODIFIERS = Modifiers()
-_DEFAULTED = re.compile(r"([$\w]+)\s*(?:\bor\b|\|\||\?\?|\bif\s+\1(?:\s+is\s+not\s+None)?\s+else\b)\s*(.+)$", re.DOTALL)
+_DEFAULTED = re.compile(r"([$\w]++)\s*+(?:\bor\b|\|\||\?\?|\bif\s+\1(?:\s+is\s+not\s+None)?\s+else\b)\s*(.+)$", re.DOTALL)
 """`given or Default()`, `given if given is not None else Default()`: a parameter with a default for when nothing was given."""
 
 

@@ -19,7 +19,7 @@ LARGEST = 2_000_000
 DEPTH_LIMIT = 60
 """Nested collections in a YAML file; deeper ones are made to be trouble, not to define services."""
 
-_HINTS = re.compile(rb"^\s*services\s*:|<services\b|<beans\b|<container\b", re.MULTILINE)
+_HINTS = re.compile(rb"^[ \t]*+services[ \t]*+:|<services\b|<beans\b|<container\b", re.MULTILINE)
 
 
 class Argument(msgspec.Struct, frozen=True, omit_defaults=True):

@@ -13,7 +13,7 @@ from isodesm.facts.parsing import grammar_of, parse
 from isodesm.facts.records import FileFacts, FileSites, Remark, Trouble
 
 _REMARK = re.compile(rb"(?<![\w.])isodesm:[ \t]*(accept\b[^\r\n]*)")
-_REMARK_END = re.compile(r"\s*(?:\*/|-->|#\})\s*$")
+_REMARK_END = re.compile(r"(?<!\s)\s*+(?:\*/|-->|#\})\s*+$")
 HEADER_BYTES = 1500
 """How far into a file a remark that it was generated is looked for."""
 PACKED_BYTES, PACKED_LINE = 4_000, 200

@@ -12,7 +12,7 @@ ARGUMENT_BYTES = 4 * TEXT_LIMIT
 """Bytes of an argument list that are looked at: white space and remarks make way before it is cut to what is kept."""
 CHAIN_LIMIT = 600
 """Bytes beyond which an expression is no chain of names; it keeps chains of thousands of calls from costing their square."""
-_BARE_NAME = re.compile(r'"(?:\\.|[^"\\])*"|(?<![\w$.])((?:\$|[^\W\d])[\w$]*)(?![\w$]|\s*\()')
+_BARE_NAME = re.compile(r'"(?:[^"\\]|\\.)*+(?:"|$)|(?<![\w$.])((?:\$|[^\W\d])[\w$]*+)(?!\s*+\()')
 """Names in an argument list that may be variables: no text, no member of something, no call."""
 _WRITE_FOLLOWS = re.compile(rb"(?:\[[^\]\n]*\])*\s*(?:[.+*/-]|\?\?)?=(?![=>])")
 """What stands behind a name that is written to, or into."""

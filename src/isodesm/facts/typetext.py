@@ -20,8 +20,8 @@ _WORDS = frozenset(
 """Words in a type expression that name no type."""
 _PARAMETER_WORDS = re.compile(r"^(?:(?:in|out|const)\s+)+")
 _LEADING = re.compile(r"(?:(?:readonly|unique|ref|out|in|params|scoped|const|asserts|abstract)\s+)+(?=[^\s=,>])")
-_GUARD = re.compile(r"[$\w]+\s+is\s+")
-_LABEL = re.compile(r"[$\w]+\??\s*:(?!:)")
+_GUARD = re.compile(r"(?<![$\w])[$\w]++\s++is\s++")
+_LABEL = re.compile(r"(?<![$\w])[$\w]++\??\s*+:(?!:)")
 """The name of a property or parameter inside a type."""
 _QUOTED = re.compile(r"([\"'])(.*?)\1")
 _TRANSPARENT = frozenset(

@@ -14,8 +14,8 @@ from isodesm.linking.symbols import Symbols, simple_name
 
 EMPTY_MAP = re.compile(r"(?:\{\s*\}|\[\s*\]|array\(\s*\)|dict\(\s*\)|new\s+(?:Map|WeakMap)\b.*|Object\.create\(null\))$")
 """A value that is a map with nothing in it yet."""
-_MADE = re.compile(r"(?:new\s+)?([\w.\\]+)\s*\(")
-_MADE_IN_ARGUMENTS = re.compile(r"(?:^|,)\s*(?:new\s+)?([\w.\\]+)\s*\(")
+_MADE = re.compile(r"(?:new\s++)?+([\w.\\]++)\s*+\(")
+_MADE_IN_ARGUMENTS = re.compile(r"(?:^|,)\s*+(?:new\s++)?+([\w.\\]++)\s*+\(")
 _PUT = (
     r"(?<!\w){name}(?:\s*\[[^\]\n]*\]\s*=(?!=)\s*|(?:\.|->)(?:set|put)\s*\([^\n;]*?,\s*)"
     r"\$?(?:{given})\b(?!\s*[.(\[]|->)"

@@ -58,8 +58,8 @@ MOST_HEIRS = 40
 _OWN_WORDS = {"php": ("self", "static"), "python": ("cls",), "typescript": ("this",)}
 """Words that stand for the class before a static member of it."""
 
-_GLOBAL = re.compile(r"^\s*global\s+([^\n;]+)", re.MULTILINE)
-_BOUND = re.compile(r"(?:^|[;:(,])[ \t]*(\w+)(?:\s*:\s*[^=\n]+?)?\s*(?:=(?!=)|:=)|\bfor\s+(\w+)\s+in\b", re.MULTILINE)
+_GLOBAL = re.compile(r"^[ \t]*+global\s++([^\n;]+)", re.MULTILINE)
+_BOUND = re.compile(r"(?:^|[;:(,])[ \t]*+(\w++)(?:\s*+:(?!=)[^=\n]++)?+\s*+(?:=(?!=)|:=)|\bfor\s++(\w++)\s++in\b", re.MULTILINE)
 
 Key = tuple[int, str]
 """(type, name of the variable)."""

@@ -12,10 +12,10 @@ from isodesm.linking.naming.names import FileNames
 
 FIELD_KINDS = frozenset(("field", "constant", "component", "property"))
 """Kinds of member that are read like a variable."""
-_MADE = re.compile(r"(?:await\s+)?(new\s+)?([$\w.\\]+)\s*(?:<[^()]*>)?\s*\(")
+_MADE = re.compile(r"(?:await\s++)?+(new\s++)?+([$\w.\\]++)\s*+(?:<[^()]*>)?\s*+\(")
 """An initialiser that begins with a creation or a call."""
 
-_CAST = re.compile(r"\s*(?:as|satisfies)\s.*|!", re.DOTALL)
+_CAST = re.compile(r"(?<!\s)\s*+(?:as|satisfies)\s.*|!", re.DOTALL)
 
 
 class Scope(NamedTuple):

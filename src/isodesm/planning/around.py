@@ -47,8 +47,8 @@ _TYPED = frozenset(("java", "csharp"))
 """Languages in which nothing can be declared without its type."""
 _SPREAD = re.compile(r"^(?:\*|\.\.\.|out\s|ref\s|in\s|&)")
 _NAMED = re.compile(r"^(\w+)\s*(?:=(?!=)|:(?!:))\s*")
-_QUALIFIER = re.compile(r"(?:\w+\.)+")
-_QUALIFIED = re.compile(r"((?:\w+\.)*\w+)\.(\w+)")
+_QUALIFIER = re.compile(r"(?<!\w)(?:\w++\.)++")
+_QUALIFIED = re.compile(r"(?<![\w.])(\w++(?:\.\w++)*)\.(\w++)")
 _UNCHECKED = re.compile(r"(?:Error|RuntimeException|PointerException|ArgumentException|StateException|SecurityException)$")
 """Names of errors that nobody has to declare."""
 LEAST_GATEWAYS = 3

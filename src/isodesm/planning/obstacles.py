@@ -24,7 +24,7 @@ _SERIALISED = frozenset(
     "NonSerialized JsonSerializable jsonSerialize".split()
 )
 """Bases, marks and members by which a class, or one of its members, says that its objects are written out."""
-_BOUND_TO_CLASS = re.compile(rb"\b(?:private|protected|public|readonly)\s[^()]*\$|&\s*\$|\(\s*\(|self::|static::")
+_BOUND_TO_CLASS = re.compile(rb"\b(?:private|protected|public|readonly)\s[^()$]{0,400}+\$|&\s*+\$|\(\s*+\(|self::|static::")
 """What no other constructor can repeat of a list of parameters: fields, references, what only its class knows."""
 
 

@@ -27,7 +27,7 @@ MOST_EXTENDED = 50
 _IMPLICIT = re.compile(r"<ImplicitUsings>\s*(?:enable|true)\s*</ImplicitUsings>", re.IGNORECASE)
 _USING = re.compile(r"<Using\s+Include\s*=\s*\"([\w.]+)\"\s*/?>")
 _REMOVED = re.compile(r"<Using\s+Remove\s*=\s*\"([\w.]+)\"")
-_SDK = re.compile(r"<Project[^>]*\bSdk\s*=\s*\"([\w.]+)")
+_SDK = re.compile(r"<Project(?:[^>S]|S(?!dk\s*+=)){0,2000}+Sdk\s*+=\s*+\"([\w.]++)")
 
 _REMARKS = re.compile(r'("(?>(?:[^"\\]|\\.)*)(?:"|$))|//[^\n]*|/\*(?>(?:[^*]|\*(?!/))*)(?:\*/|$)', re.DOTALL)
 _COMMAS = re.compile(r'("(?>(?:[^"\\]|\\.)*)(?:"|$))|,(?>\s*)(?=[}\]])', re.DOTALL)

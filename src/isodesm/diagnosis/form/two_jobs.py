@@ -9,6 +9,7 @@ from collections.abc import Iterator
 from isodesm.diagnosis.shared.findings import Finding
 from isodesm.diagnosis.shared.reporting import At, Report
 from isodesm.diagnosis.shared.words import EFFECT_WORDS
+from isodesm.facts import noise
 from isodesm.inference.effect_kinds import SEVERE
 from isodesm.inference.evidence import SHAPE
 
@@ -23,7 +24,10 @@ PAINTING = ("paint", "draw", "render", "layout")
 FEW = 3
 """Uses of files or processes from which a presentation class does that job itself."""
 SHOWS = 3
-_LITERAL = re.compile(rb"\"(?:\\.|[^\"\\\n])*\"|'(?:\\.|[^'\\\n])*'|(?<![\w.])\d+(?:\.\d+)?(?![\w.])")
+_LITERAL = re.compile(
+    noise.any_of(noise.QUOTED, noise.SINGLE, r"(?<![\w.])\d++(?:\.\d++)?+(?![\w.])").encode(),
+    re.DOTALL,
+)
 
 
 def mixed_responsibilities(report: Report) -> Iterator[Finding]:

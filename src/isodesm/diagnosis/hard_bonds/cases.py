@@ -22,8 +22,8 @@ from isodesm.linking.bonds import CONTEXTS, KIND_NUMBER, KINDS
 from isodesm.linking.symbols import simple_name
 
 _FALLBACK = re.compile(
-    r"(\$?\w+)(?:(?:\.|\?\.|->|\[)[\w.'\"\]]+)*\s*"
-    r"(?:\?\?|\|\||\bor\b|\?:|(?:!==?|===?|is(?: not)?)\s*(?:null|None|undefined)\s*\?[^?;]*:)\s*\(?\s*$"
+    r"(?<![\w$])(\$?\w++)(?:(?:\.|\?\.|->|\[)[\w.'\"\]]++)*+\s*+"
+    r"(?:\?\?|\|\||\bor\b|\?:|(?:!==?|===?|is(?: not)?)\s*+(?:null|None|undefined)\s*+\?[^?;:]*+:)\s*+\(?\s*+$"
 )
 """What stands before a value that is taken where a name has none."""
 

@@ -8,7 +8,7 @@ from dataclasses import dataclass, field
 
 from isodesm.facts.records import Import, Modifiers, Parameter
 
-NAME_CHAIN = re.compile(r"[\\$]?[^\W\d][\w$\\]*(?:\s*\.\s*(?:[$#]+|[^\W\d])[\w$]*)*$")
+NAME_CHAIN = re.compile(r"[\\$]?+[^\W\d][\w$\\]*+(?:\s*+\.\s*+(?:[$#]++|[^\W\d])[\w$]*+)*+$")
 """A chain of plain names: `a.b.c`, `$a.b`, `Name\\Space\\Type.field`."""
 
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from functools import lru_cache
 
+from isodesm.facts import noise
 from isodesm.facts.records import Annotation, Modifiers
 from isodesm.facts.typetext import closing_bracket, squeeze
 
@@ -44,7 +45,10 @@ def _annotation(text: str, start: int) -> tuple[Annotation, int]:
     return Annotation(name=name, arguments=text[end + 1 : closing].strip()), closing + 1
 
 
-_NOISE = re.compile(rb'//[^\n]*|/\*.*?\*/|"""(?:\\.|.)*?"""|"(?:\\.|[^"\\\n])*"|\'(?:\\.|[^\'\\\n])*\'', re.DOTALL)
+_NOISE = re.compile(
+    noise.any_of(noise.SLASHES, noise.BLOCK, noise.TRIPLE, noise.QUOTED, noise.SINGLE).encode(),
+    re.DOTALL,
+)
 _LOOP_HEADER = re.compile(rb"\bfor\s*\([^;{}]*;[^;{}]*;")
 
 

@@ -9,7 +9,7 @@ from isodesm.catalogue.containers import ContainerRules
 from isodesm.inference.registering.source import Argument, Source
 from isodesm.linking.symbols import simple_name
 
-_TOKEN = re.compile(r"[A-Za-z_$][\w$]*(?:(?:\.|::)[\w$]+)*$")
+_TOKEN = re.compile(r"(?<![\w$])[A-Za-z_$][\w$]*+(?:(?:\.|::)[\w$]++)*+$")
 """A name that stands for a key."""
 _SEVERAL = frozenset(("array_creation_expression", "array", "list", "tuple", "array_initializer", "collection_expression"))
 """Lists of classes as one argument."""

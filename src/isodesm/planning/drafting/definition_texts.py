@@ -10,8 +10,8 @@ from typing import NamedTuple
 
 from isodesm.facts.definitions import Definition
 
-_KEY = re.compile(r"^(\s*)(?:[^\s#][^:]*|'[^']*'|\"[^\"]*\")\s*:\s*(.*)$")
-_REMARK = re.compile(r"\s+#.*$")
+_KEY = re.compile(r"^(\s*+)(?:[^\s#][^:]*+|'[^']*+'|\"[^\"]*+\")\s*+:\s*+(.*)$")
+_REMARK = re.compile(r"(?<!\s)\s++#.*$")
 _ELEMENT_END = re.compile(r"/?>")
 _CHILDREN = ("constructor-arg", "argument")
 

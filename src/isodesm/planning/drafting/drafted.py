@@ -29,7 +29,7 @@ FIELDS_MAKER = "dataclass"
 """What has a constructor made from fields that have no other library behind them."""
 TYPES_AS_TEXT = (3, 10)
 """Level from which all types can be worked out, and which files are as good as that say types are texts."""
-_REFERENCE = re.compile(r"([\w.]+(?:<[^()]*>)?)::new\b")
+_REFERENCE = re.compile(r"(?<![\w.])([\w.]++(?:<[^()]{0,300}>)?)::new\b")
 _LATE_TYPES = re.compile(rb"^from __future__ import [^\n]*\bannotations\b", re.MULTILINE)
 
 

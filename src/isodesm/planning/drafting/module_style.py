@@ -14,7 +14,7 @@ from isodesm.codebase.model import Codebase
 LANGUAGES = frozenset(("typescript",))
 ASKED = 200
 """Files of the tree that are asked at most."""
-_IMPORT = re.compile(rb"^import\s+(type\s)?[^;'\"]*?(?:from\s*)?(['\"])([^'\"\n]+)\2[ \t]*(;?)", re.MULTILINE)
+_IMPORT = re.compile(rb"^import\s++(type\s)?+[^;'\"]{0,2000}+(['\"])([^'\"\n]++)\2[ \t]*+(;?)", re.MULTILINE)
 _WRITTEN = re.compile(r"import (?P<what>.*) from '(?P<path>[^']+)';")
 _SUFFIX = re.compile(r"\.[cm]?[jt]sx?$")
 

@@ -21,7 +21,7 @@ KEPT = 256
 _ALIAS = re.compile(rb"^export\s+(?:declare\s+)?type\s+(\w+)", re.MULTILINE)
 _DEFAULT = re.compile(rb"^export\s+default\s+(?:abstract\s+)?(?:class\s+|function\s+)?(\w+)\b(?!\()", re.MULTILINE)
 _NAMED = re.compile(rb"^export\s+(?:declare\s+)?(?:abstract\s+)?(?:class|interface|function|const|enum)\s+(\w+)", re.MULTILINE)
-_TAKES = re.compile(r"(?:\([^()]*\)|\b\w+)\s*(?::[^=()]+)?=>|\blambda\b[^:]*:|\([^()]*\)\s*->|\b\w+\s*->(?!\w)")
+_TAKES = re.compile(r"(?:\([^()]*+\)|\b\w++)\s*+(?::[^=():]++)?+=>|\blambda\b[^:]*+:|\([^()]*+\)\s*+->|\b\w++\s*+->(?!\w)")
 """What a function without a name takes."""
 _NAME = re.compile(r"(?<![\w.$>\"'\\])([A-Za-z_]\w*)")
 

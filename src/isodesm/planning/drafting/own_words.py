@@ -7,7 +7,7 @@ from collections.abc import Sequence
 
 from isodesm.facts.records import Parameter
 
-_NAMED = re.compile(r"(\w+)\s*(?::(?!:)|=(?!=))\s*(.+)$", re.DOTALL)
+_NAMED = re.compile(r"(\w++)\s*+(?::(?!:)|=(?!=))\s*+(.+)$", re.DOTALL)
 _PLAIN = re.compile(r"""(?:[\w.]|->|::|\$)+|-?\d[\w.]*|"[^"\\\n]*"|'[^'\\\n]*'""")
 """What can be written twice and is the same both times: names, and plain values."""
 _BY_NAME = frozenset(("python", "php", "csharp"))

@@ -14,7 +14,7 @@ from isodesm.planning.drafting.syntax import Syntax
 if TYPE_CHECKING:
     from isodesm.planning.drafting.draft import Draft
 
-_NAMED = re.compile(r"\w+\s*(?::(?!:)|=(?!=))")
+_NAMED = re.compile(r"\w++\s*+(?::(?!:)|=(?!=))")
 _REMARK = re.compile(r"/[/*]|#(?!\[)")
 
 

@@ -7,11 +7,12 @@ from collections import Counter
 from collections.abc import Iterable, Iterator, Sequence
 from typing import NamedTuple
 
+from isodesm.facts import noise
 from isodesm.facts.records import FileSites, Site
 from isodesm.facts.typetext import split_top
 
 _REMARKS = re.compile(rb"/\*.*?\*/|//[^\n]*|(?<![\w\"'])#(?!\[)[^\n]*", re.DOTALL)
-_WORDS = re.compile(rb"\"(?:\\.|[^\"\\\n])*\"|'(?:\\.|[^'\\\n])*'|[^\W\d]\w*|\d[\w.]*")
+_WORDS = re.compile(noise.any_of(noise.QUOTED, noise.SINGLE, r"[^\W\d]\w*+", r"\d[\w.]*+").encode(), re.DOTALL)
 _IMPORTS = re.compile(rb"^[ \t]*(?:import|using|use|from)\s[^(\n]*?[;\n]", re.MULTILINE)
 """Lines that only say where names come from: those that lack one are told by the check of names."""
 GRAMMAR = frozenset(

@@ -6,6 +6,7 @@ import builtins
 import re
 from collections.abc import Collection, Iterator, Mapping
 
+from isodesm.facts import noise
 from isodesm.facts.records import FileFacts
 from isodesm.planning.proving.conservation import GRAMMAR
 
@@ -17,11 +18,20 @@ _TYPES = {
 """Names of types where they stand for themselves."""
 SPACED = frozenset(("csharp", "java"))
 """Languages in which the types of a file's own packages and namespaces are known without an import."""
-_ALIAS = re.compile(rb"^\s*(?:export\s+)?(?:declare\s+)?type\s+(\w+)", re.MULTILINE)
+_ALIAS = re.compile(rb"^[ \t]*+(?:export\s++)?+(?:declare\s++)?+type\s++(\w++)", re.MULTILINE)
 _NAME = re.compile(r"[A-Z]\w*")
 _QUOTED = re.compile(r"(?::|->|\|)\s*[\"']([A-Z]\w*)")
 _STRINGS = re.compile(
-    r"/\*.*?\*/|\"\"\".*?\"\"\"|'''.*?'''|\"(?:\\.|[^\"\\\n])*\"|'(?:\\.|[^'\\\n])*'|`(?:\\.|[^`\\])*`|#[^\n]*|//[^\n]*",
+    noise.any_of(
+        noise.BLOCK,
+        noise.TRIPLE,
+        noise.TRIPLE_SINGLE,
+        noise.QUOTED,
+        noise.SINGLE,
+        noise.BACKTICKED,
+        noise.HASH,
+        noise.SLASHES,
+    ),
     re.DOTALL,
 )
 

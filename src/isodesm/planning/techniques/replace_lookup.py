@@ -68,7 +68,7 @@ def _supply(shop: Workshop, decision: Decision) -> Supply | str:
     return Supply(f"{shop.draft.writer(decision.source).argument(parameter)}{text[found.end() :]}", first.file, depends=True)
 
 
-_HEAD = re.compile(r"(?:this\s*\.\s*|self\s*\.\s*|\$this\s*->\s*)?(?P<name>[\w#]+)(?=\s*[!?]?(?:\.|->))")
+_HEAD = re.compile(r"(?:this\s*+\.\s*+|self\s*+\.\s*+|\$this\s*+->\s*+)?(?P<name>[\w#]++)(?=\s*+[!?]?(?:\.|->))")
 
 
 def _own_field(shop: Workshop, number: int, name: str) -> Member | None:

@@ -25,7 +25,7 @@ VAGUE = {
     **dict.fromkeys(("create", "newInstance", "of", "make", "build", "from"), "new"),
 }
 """Names of static functions that say little without their class, and what to put in front of it instead."""
-_BY_REFERENCE = re.compile(rb"[(,]\s*(?:\[[^\]]*\]\s*)?(?:out|ref|in|params)\s")
+_BY_REFERENCE = re.compile(rb"[(,]\s*(?:\[[^\[\]]*+\]\s*+)?(?:out|ref|in|params)\s")
 LOOKED_UP = "`{}` is looked up when the object is made: what a test puts in its place later does not reach this class"
 IDENTIFIERS = frozenset(("newId", "new_id"))
 """Names of stand-ins for what makes identifiers."""

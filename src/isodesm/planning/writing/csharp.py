@@ -7,7 +7,7 @@ from collections.abc import Sequence
 
 from isodesm.planning.writing.writer import Adapter, Interface, Need, Passing, Signature, Typed, Writer, indented, joined
 
-_FILE_SCOPED = re.compile(r"^\s*namespace\s+[\w.]+\s*;", re.MULTILINE)
+_FILE_SCOPED = re.compile(r"^[ \t]*+namespace\s++[\w.]++\s*+;", re.MULTILINE)
 
 
 def _block(head: str, statements: Sequence[str], indent: str, margin: str) -> str:

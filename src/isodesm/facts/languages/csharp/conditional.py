@@ -8,7 +8,7 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator
 
-_DIRECTIVE = re.compile(rb"^[ \t]*#[ \t]*(if|elif|else|endif|define|undef)\b[ \t]*([^\r\n]*)", re.MULTILINE)
+_DIRECTIVE = re.compile(rb"^[ \t]*+#[ \t]*+(if|elif|else|endif|define|undef)\b[ \t]*([^\r\n]*)", re.MULTILINE)
 _TOKEN = re.compile(rb"&&|\|\||==|!=|[!()]|\w+")
 _NOT_LINE_END = re.compile(rb"[^\r\n]")
 _WORDS = {

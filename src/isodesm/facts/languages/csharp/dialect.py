@@ -11,7 +11,8 @@ from isodesm.facts.languages.shared import count_statements
 from isodesm.facts.records import Annotation, Import, Modifiers
 from isodesm.facts.typetext import split_top, squeeze
 
-_USING = re.compile(r"(global\s+)?using\s+(static\s+)?(?:unsafe\s+)?(?:([@\w]+)\s*=\s*)?([^;]+?)\s*;?\s*$")
+_USING = re.compile(r"(global )?using (static )?(?:unsafe )?(?:([@\w]++) ?= ?)?([^;]+?) ?;? ?$")
+"""A directive on one line, runs of white space as one space."""
 _WORDS = frozenset(
     "public private protected internal static readonly const abstract sealed virtual override partial async extern new "
     "volatile unsafe required event ref out in params this file fixed".split()

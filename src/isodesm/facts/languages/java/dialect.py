@@ -9,7 +9,8 @@ from isodesm.facts.languages.shared import count_statements, read_modifiers
 from isodesm.facts.records import Import
 from isodesm.facts.typetext import split_top, squeeze
 
-_IMPORT = re.compile(r"import\s+(static\s+)?([\w.$\s]+?)\s*(\.\s*\*)?\s*;?\s*$")
+_IMPORT = re.compile(r"import (static )?([\w.$ ]+?)( ?\. ?\*)? ?;? ?$")
+"""A declaration on one line, runs of white space as one space."""
 
 
 def read_import(text: str) -> tuple[Import, ...]:

@@ -10,9 +10,9 @@ from isodesm.facts.languages.shared import count_statements
 from isodesm.facts.records import Annotation, Import, Modifiers
 from isodesm.facts.typetext import split_top, squeeze
 
-_REMARK = re.compile(r"(?:#(?!\[)|//)[^\n]*|/\*.*?\*/", re.DOTALL)
-_JOINT = re.compile(r"\s*(?:\?->|->|::\$?)\s*")
-_ATTRIBUTES = re.compile(r"#\[(.*?)\](?=\s|$)", re.DOTALL)
+_REMARK = re.compile(r"(?:#(?!\[)|//)[^\n]*|/\*(?:.*?\*/|.*)", re.DOTALL)
+_JOINT = re.compile(r"(?<!\s)\s*+(?:\?->|->|::\$?)\s*+")
+_ATTRIBUTES = re.compile(r"#\[(?:(.*?)\](?=\s|$)|.*)", re.DOTALL)
 _WORDS = frozenset("abstract final public private protected static readonly var const".split())
 
 
@@ -54,7 +54,7 @@ def read_modifiers(text: str) -> Modifiers:
     """Keywords and attributes in front of a name."""
     annotations = []
     for group in _ATTRIBUTES.findall(text):
-        for part in split_top(squeeze(group)):
+        for part in split_top(squeeze(group)) if group else ():
             name, bracket, rest = part.partition("(")
             annotations.append(Annotation(name=name.strip(), arguments=rest.removesuffix(")").strip() if bracket else ""))
     plain = _ATTRIBUTES.sub(" ", text) if "#[" in text else text

@@ -5,12 +5,13 @@ from __future__ import annotations
 import re
 from functools import lru_cache
 
+from isodesm.facts import noise
 from isodesm.facts.languages.dialect import Dialect
 from isodesm.facts.records import Import, Modifiers
 from isodesm.facts.typetext import split_top
 
 _COMMENT = re.compile(r"#[^\n]*|\\\n")
-_FROM = re.compile(r"from\s+(\.*)\s*([\w.]*)\s+import\s+\(?(.*?)\)?\s*$", re.DOTALL)
+_FROM = re.compile(r"from\s++(\.*+)(?:\s*+(?!import\b)([\w.]++))?+\s*+import\b\s*+\(?+(.*)$", re.DOTALL)
 _PROPERTIES = ("property", "cached_property", "reify", "abstractproperty")
 _STATICS = ("staticmethod", "classmethod", "classonlymethod")
 
@@ -20,9 +21,9 @@ def read_import(text: str) -> tuple[Import, ...]:
     """The names that one import statement binds, relative dots kept in front of the module."""
     text = _COMMENT.sub(" ", text).strip()
     if found := _FROM.match(text):
-        dots, module, names = found.groups()
+        dots, module, names = found.groups("")
         name = dots + module
-        return tuple(_taken(name, part) for part in split_top(" ".join(names.split())))
+        return tuple(_taken(name, part) for part in split_top(" ".join(names.rstrip().removesuffix(")").split())))
     return tuple(_module(part) for part in split_top(" ".join(text.removeprefix("import").split())))
 
 
@@ -69,7 +70,10 @@ def refine_member(kind: str, name: str, modifiers: Modifiers, owner: str) -> tup
     return kind, Modifiers(words=tuple(words), annotations=modifiers.annotations)
 
 
-_STRINGS = re.compile(rb'("""|\'\'\')(?:\\.|.)*?\1|"(?:\\.|[^"\\\n])*"|\'(?:\\.|[^\'\\\n])*\'|#[^\n]*', re.DOTALL)
+_STRINGS = re.compile(
+    noise.any_of(noise.TRIPLE, noise.TRIPLE_SINGLE, noise.QUOTED, noise.SINGLE, noise.HASH).encode(),
+    re.DOTALL,
+)
 _HEADER = re.compile(
     rb"^[ \t]*(?:if|elif|else|for|while|try|except|finally|with|def|class|async|match|case|@|[)\]}])", re.MULTILINE
 )

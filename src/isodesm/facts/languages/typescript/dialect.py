@@ -5,13 +5,14 @@ from __future__ import annotations
 import re
 from functools import lru_cache
 
+from isodesm.facts import noise
 from isodesm.facts.languages.dialect import Dialect, plain_chain
 from isodesm.facts.languages.shared import read_modifiers
 from isodesm.facts.records import Import, Modifiers, Parameter
 from isodesm.facts.typetext import split_top, squeeze
 
 _SOURCE = r"""\s*["'`]([^"'`]+)["'`]"""
-_FROM = re.compile(rf"(import|export)\s+(?:type\s+)?(.*?)\s*from{_SOURCE}", re.DOTALL)
+_FROM = re.compile(rf"(import|export) (?:type )?(.*?) ?from{_SOURCE}", re.DOTALL)
 _REQUIRED = re.compile(
     rf"(?:import\s+)?(\{{.*?\}}|[\w$]+)\s*(?::[^=]+)?=\s*require\s*\({_SOURCE}\s*\)(?:\.([\w$]+))?", re.DOTALL
 )
@@ -26,6 +27,7 @@ def read_import(text: str) -> tuple[Import, ...]:
     """The names that an import binds, or that an export hands on (`exported`)."""
     text = text.replace("'node:", "'").replace('"node:', '"')
     text = squeeze(text) if "/*" in text or "//" in text.partition("from")[0] else text
+    text = re.sub(r"\s+", " ", text)
     if found := _FROM.match(text):
         word, names, source = found.groups()
         return tuple(_taken(names, source, exported=word == "export"))
@@ -112,7 +114,10 @@ def read_name(text: str) -> str:
     return text.strip("\"'")
 
 
-_NOISE = re.compile(rb'//[^\n]*|/\*.*?\*/|`(?:\\.|[^`\\])*`|"(?:\\.|[^"\\\n])*"|\'(?:\\.|[^\'\\\n])*\'', re.DOTALL)
+_NOISE = re.compile(
+    noise.any_of(noise.SLASHES, noise.BLOCK, noise.BACKTICKED, noise.QUOTED, noise.SINGLE).encode(),
+    re.DOTALL,
+)
 _ONLY_SIGNS = re.compile(rb"[\s{}()\[\];,]*$")
 
 
