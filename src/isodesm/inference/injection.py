@@ -93,24 +93,26 @@ class Injections:
         return found
 
     def _find(self, number: int) -> tuple[Injection, ...]:
+        number = self._constructed_like(number)
         declared = self.symbols.types[number]
         candidates = [(i, m) for i, m in enumerate(declared.members) if m.kind == "constructor" and m.parameters]
-        own = any(m.kind == "constructor" for m in declared.members)
         if not candidates:
-            if own:
-                return ()
-            base = next(
-                (
-                    each
-                    for each, _ in self.hierarchy.bases(number)
-                    if each >= 0 and self.symbols.types[each].kind != "interface"
-                ),
-                -1,
-            )
-            return self.of_constructor(base) if base >= 0 else ()
+            return ()
         marked = [each for each in candidates if self.is_marked(number, each[1].modifiers)]
         index, member = max(marked or candidates, key=lambda each: (len(each[1].parameters), -each[0]))
         return tuple(self._parameters(number, index, member))
+
+    def _constructed_like(self, number: int) -> int:
+        """The class whose constructors count: the nearest base that has some, for one that has none itself."""
+        seen = {number}
+        while not any(member.kind == "constructor" for member in self.symbols.types[number].members):
+            bases = (each for each, _ in self.hierarchy.bases(number) if each >= 0)
+            base = next((each for each in bases if self.symbols.types[each].kind != "interface"), -1)
+            if base < 0 or base in seen:
+                break
+            number = base
+            seen.add(number)
+        return number
 
     def of_members(self, number: int) -> tuple[Injection, ...]:
         """The fields, properties and setters that a container fills in."""

@@ -206,10 +206,11 @@ class Roles(StandingEvidence):
         if any(each.role in ("repository", "gateway") for each in self._evidence[number]):
             return []
         for base in self.ancestors(number)[1:]:
+            if self._roles[base].name != "abstraction":
+                continue
             siblings = [each for each in self.implementers.get(base, ()) if each != number]
             if (
-                self._roles[base].name == "abstraction"
-                and siblings
+                siblings
                 and all(self._roles[each].name in SERVICE_LIKE for each in siblings)
             ):
                 name = self.symbols.types[base].name

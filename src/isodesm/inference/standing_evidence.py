@@ -213,12 +213,13 @@ class StandingEvidence:
         if len(working) < 2 and not declared.name.endswith(tuple(shared_catalogue().suffixes["factory"].split())):
             return False
         created: dict[int, set[str]] = defaultdict(set)
-        for member, target in self._creations.get(number, ()):
+        at_work = {id(m) for m in working}
+        for member, target in dict.fromkeys(self._creations.get(number, ())):
             if number not in self.ancestors(target):  # its own named constructors make no factory of a class
                 created[member].update(self.symbols.types[each].name for each in self.ancestors(target))
         making = [
             m
             for index, m in enumerate(declared.members)
-            if m in working and m.statements <= 8 and simple_name(typetext.head(m.type)) in created.get(index, ())
+            if id(m) in at_work and m.statements <= 8 and simple_name(typetext.head(m.type)) in created.get(index, ())
         ]
         return 2 * len(making) > len(working) and bool(making)

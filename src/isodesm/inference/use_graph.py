@@ -50,7 +50,7 @@ class UseGraph:
         """Type to the types of the objects that it makes or fetches for itself."""
         self._defaults: dict[int, set[tuple[int, int]]] = defaultdict(set)
         """Type to the (type, target) pairs of what its bridging constructors supply."""
-        self._called: dict[tuple[int, int], list[Node]] = defaultdict(list)
+        self._called: dict[tuple[int, int], dict[Node, None]] = defaultdict(dict)
         """(type, type of an object it holds so) to the members it calls on it."""
         self._tables = {
             language: Apis(symbols.catalogues, language) for language in {facts.language for facts in symbols.files}
@@ -178,7 +178,7 @@ class UseGraph:
             for held in behind[source].get(target, ()):
                 for node in self.declared(held, callee):
                     self._users[node].append(user)
-                    self._called[source, held].append(node)
+                    self._called[source, held][node] = None
 
     def _by_base(self, held: set[int]) -> dict[int, list[int]]:
         """Each type of the tree that held objects are known under, to their own types, sorted."""

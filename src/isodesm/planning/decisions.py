@@ -52,6 +52,11 @@ class Decision(msgspec.Struct, frozen=True):
     """Qualified name of the target."""
     places: tuple[Place, ...]
 
+    def __hash__(self) -> int:
+        """Of what tells decisions apart in nearly all cases: one may have thousands of places."""
+        first = self.places[0].row if self.places else -1
+        return hash((self.source, self.target, self.kind, self.name, len(self.places), first))
+
     @property
     def findings(self) -> tuple[Finding, ...]:
         """All findings that go with the decision, each once."""
