@@ -2,11 +2,23 @@
 
 from __future__ import annotations
 
+import csv
+import io
+import json
+import os
+import re
 import shutil
+import signal
+import stat
 import subprocess
 import sys
+import time
 import unittest
+from pathlib import Path
+from xml.etree import ElementTree
 
+from isodesm.codebase.model import read
+from isodesm.errors import TreeChanged
 from tests.support import TreeTest
 
 WITHOUT_GIT = unittest.skipUnless(shutil.which("git"), "git is not installed")
@@ -104,6 +116,167 @@ class RepositoryTest(HostileTest):
         done = self.run_tool("rank", str(self.tree))
         self.assertEqual(done.returncode, 0, done.stderr)
         self.assertFalse(self.mark.exists())
+
+
+class OutputTest(HostileTest):
+    def test_what_is_no_regular_file_is_written_to_as_it_stands(self) -> None:
+        self.write({"hut/Bell.java": SOURCE})
+        os.mkfifo(self.root / "pipe")
+        reader = subprocess.Popen(["cat", str(self.root / "pipe")], stdout=subprocess.PIPE, text=True)
+        (self.root / "real.json").write_text("old")
+        (self.root / "real.json").chmod(0o640)
+        (self.root / "link.json").symlink_to("real.json")
+        for name in ("/dev/null", "pipe", "link.json"):
+            self.assertEqual(self.run_tool("scan", "hut", "--format", "json", "-o", name).returncode, 0, name)
+        said, _ = reader.communicate(timeout=20)
+        self.assertTrue(stat.S_ISCHR(os.stat("/dev/null").st_mode))
+        self.assertTrue(stat.S_ISFIFO((self.root / "pipe").stat().st_mode))
+        self.assertTrue((self.root / "link.json").is_symlink())
+        self.assertEqual((said, stat.S_IMODE((self.root / "real.json").stat().st_mode)), (self.text("real.json"), 0o640))
+        self.assertIn("isodesm/scan@", said)
+
+    def text(self, name: str) -> str:
+        return (self.root / name).read_text(encoding="utf-8")
+
+    @unittest.skipUnless(Path("/dev/full").exists(), "there is no device that is always full")
+    def test_a_full_disk_is_no_mistake_of_ours(self) -> None:
+        self.write({"hut/Bell.java": SOURCE})
+        for command in (["scan", "hut"], ["plan", "hut"], ["export", "bonds", "hut"], ["--help"]):
+            with self.subTest(command=command), open("/dev/full", "wb") as full:
+                done = subprocess.run(
+                    [sys.executable, "-m", "isodesm", *command], cwd=self.root, stdout=full, stderr=-1, text=True
+                )
+                self.assertEqual(done.returncode, 74, done.stderr)
+                self.assertIn("No space left", done.stderr)
+
+    def test_names_stay_names_in_every_format(self) -> None:
+        """Names of folders and files, and what the source names by texts, with marks of every format."""
+        odd = ["=cmd()", "a|b", "<script>x", "x](y)", "a`b`c", "\x1b[31mred", "a\nb", "&amp;", "\u202edab", "-1+1", "b\\|c"]
+        body = "<?php\nnamespace H;\nclass A%d {{ public function f() {{ $x = new B%d(); $x->g('{0}'); }} }}\n"
+        body += "class B%d {{ public function g($a) {{ fopen($a, 'r'); header('{0}'); }} }}\n"
+        for at, name in enumerate(odd):
+            self.write({f"t/{name}/{name}.php": body.format(name.replace("'", "")) % (at, at, at)})
+        bytes_name = os.fsencode(self.root) + b"/t/\xff\xfe.php"
+        Path(os.fsdecode(bytes_name)).write_text(
+            "<?php class Z { function f() { new Y(); } } class Y { function g() { fopen('x', 'r'); } }"
+        )
+        commands = (["scan"], ["rank"], ["plan"], ["layers"], ["wiring"], ["about", "A3"], ["trace", "A3"])
+        for command in commands:
+            asked = command[0] in ("about", "trace")
+            for form in ("table", "json", "markdown", *(["sarif"] if command == ["scan"] else []), *([] if asked else ["csv"])):
+                with self.subTest(command=command, form=form):
+                    done = self.run_tool(*command, "t", "--format", form)
+                    self.assertEqual(
+                        done.returncode, 0 if form != "markdown" or done.returncode == 0 else 2, done.stderr[-500:]
+                    )
+                    self.check(form, done.stdout)
+        for what, form in (("bonds", "csv"), ("types", "csv"), ("bonds", "jsonl"), ("graph", "dot"), ("graph", "graphml")):
+            with self.subTest(export=what, form=form):
+                done = self.run_tool("export", what, "t", "--format", form)
+                self.assertEqual(done.returncode, 0, done.stderr[-500:])
+                self.check(form, done.stdout)
+
+    def check(self, form: str, said: str) -> None:
+        self.assertNotIn("\x1b", said)
+        if form in ("json", "sarif"):
+            json.loads(said)
+        elif form == "csv":
+            rows = list(csv.reader(io.StringIO(said)))
+            self.assertEqual({len(row) for row in rows}, {len(rows[0])} if rows else set())
+            self.assertEqual([cell for row in rows for cell in row if cell[:1] in ("=", "@")], [])
+        elif form == "markdown":
+            outside = re.sub(r"(?ms)^ *(`{3,}).*?^ *\1|`[^`\n]*`", "", said)
+            self.assertNotIn("<script>", outside)
+            self.assertNotRegex(outside, r"(?<!\\)\]\(y\)")
+            tables = [line for line in said.splitlines() if line.startswith("| ")]
+            bars = {len(re.findall(r"(?<!\\)\|", re.sub(r"`[^`]*`", "", line))) for line in tables}
+            self.assertLessEqual(len(bars), 2 if tables else 0, tables[:3])
+        elif form == "graphml":
+            ElementTree.fromstring(said)
+
+
+class OddFilesTest(HostileTest):
+    def test_pipes_under_the_names_of_data_files(self) -> None:
+        names = "package.json tsconfig.json .gitignore services.yaml beans.xml pom.xml isodesm.toml x.csproj B.java b.ts b.php"
+        self.write({"t/hut/Bell.java": SOURCE, "t/a.ts": "export class A { f() { fetch('x'); } }\n"})
+        for name in names.split():
+            os.mkfifo(self.root / "t" / name)
+        for command in ("scan", "plan", "wiring"):
+            with self.subTest(command=command):
+                done = self.run_tool(command, "t", "--format", "json")
+                self.assertEqual(done.returncode, 0, done.stderr)
+        self.assertIn("B.java is not a regular file; left out", done.stderr)
+
+    def test_data_that_never_ends(self) -> None:
+        aliases = "".join(f"    {chr(98 + i)}: &{chr(98 + i)} [{','.join([f'*{chr(97 + i)}'] * 9)}]\n" for i in range(12))
+        php = (
+            "<?php\nnamespace H;\nclass A { public function f() { new B(); } }\nclass B { function g() { fopen('x', 'r'); } }\n"
+        )
+        files = {
+            "aliases.yaml": "services:\n    a: &a [x,x,x,x,x,x,x,x,x]\n" + aliases,
+            "deep.yaml": "services:\n    a: " + "[" * 20_000 + "\n",
+            "blank.yaml": "\n" * 300_000 + "services:\n    a:\n        class: H\\A\n",
+            "deep.xml": "<container><services>" + "<service id='a' class='H\\A'>" * 5_000 + "</services></container>",
+            "package.json": "[" * 100_000,
+            "tsconfig.json": '{"extends":[' + ",".join(['"./a.json"', '"./b.json"'] * 15) + "]}",
+            "a.json": '{"extends":[' + ",".join(['"./b.json"', '"./a.json"'] * 15) + "]}",
+            "b.json": '{"extends":[' + ",".join(['"./a.json"', '"./b.json"'] * 15) + "]}",
+        }
+        self.write(
+            {f"t/config/{name}": body for name, body in files.items()}
+            | {"t/A.php": php, "t/config/a.ts": "export class C {}\n"}
+        )
+        done = self.run_tool("scan", "t", "--format", "json", "--no-cache", seconds=60)
+        self.assertEqual(done.returncode, 0, done.stderr)
+        self.assertIn("H\\B", {each["target"] for each in json.loads(done.stdout)["result"]["findings"]})
+        self.assertIn("package.json", done.stderr)
+
+    def test_a_file_that_changes_meanwhile_is_named(self) -> None:
+        codebase = read(self.write({"hut/Bell.java": SOURCE}))
+        (self.root / "hut/Bell.java").write_text(SOURCE.replace("ring", "x"))
+        with self.assertRaisesRegex(TreeChanged, "hut/Bell.java changed while it was worked on"):
+            codebase.text(0)
+
+    def test_settings_that_make_no_sense(self) -> None:
+        self.write({"t/hut/Bell.java": SOURCE})
+        cases = {
+            "workers = 100000": "workers is a number from 0 to 256",
+            "workers = 99999999999999999999999": "workers is a number from 0 to 256",
+            "seconds-per-file = nan": "seconds-per-file",
+            "[strain]\nborne = inf": "",
+            '[roles]\n"*" = "servic"': "did you mean `service`",
+            '[[accept]]\nkind = "hard-wired"\nreason = "x"': "is not a kind of finding",
+            '"\\u001b[31m" = 1': "unknown setting",
+        }
+        for text, said in cases.items():
+            with self.subTest(text=text):
+                self.write({"t/isodesm.toml": text + "\n"})
+                done = self.run_tool("scan", "t")
+                self.assertEqual(done.returncode, 2, done.stderr)
+                self.assertIn(said, done.stderr)
+                self.assertNotIn("\x1b", done.stderr)
+                self.assertNotIn("mistake of ours", done.stderr)
+
+    def test_no_process_is_left_behind(self) -> None:
+        for number in (signal.SIGTERM, signal.SIGKILL):
+            self.write({f"t/{at}/Bell.java": SOURCE * 900 for at in range(40)})
+            command = [sys.executable, "-m", "isodesm", "scan", "t", "--no-cache", "--workers", "3", "--format", "json"]
+            process = subprocess.Popen(command, cwd=self.root, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
+            time.sleep(1.5)
+            below = _children(process.pid)
+            process.send_signal(number)
+            process.wait(timeout=20)
+            until = time.monotonic() + 10
+            while (alive := [each for each in below if Path(f"/proc/{each}").exists()]) and time.monotonic() < until:
+                time.sleep(0.1)
+            with self.subTest(signal=number):
+                self.assertEqual(alive, [])
+
+
+def _children(pid: int) -> list[int]:
+    """Processes that a process has started, on systems that list them."""
+    listed = Path(f"/proc/{pid}/task/{pid}/children")
+    return [int(each) for each in listed.read_text().split()] if listed.exists() else []
 
 
 def _section(name: str) -> list[str]:

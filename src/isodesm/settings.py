@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import difflib
+import math
+from collections.abc import Iterable
 from pathlib import Path
 from typing import Any
 
@@ -31,6 +33,10 @@ class StrainWeights(msgspec.Struct, frozen=True, kw_only=True, rename="kebab", f
     """Factor for a bond that crosses into an outer layer."""
     most_effects: int = 3
     """Locked effects of a target that count; more would drown the rest."""
+
+
+MOST_WORKERS, MOST_SECONDS, MOST_BYTES, MOST_WEIGHT = 256, 3600.0, 10**15, 1e6
+"""The largest numbers that make sense."""
 
 
 class LayerRule(msgspec.Struct, frozen=True, kw_only=True, rename="kebab", forbid_unknown_fields=True):
@@ -131,9 +137,48 @@ def _check(settings: Settings, where: str) -> None:
             raise SettingsError(f"{where}: the acceptance of `{each.kind}` for `{each.class_}` needs a reason.")
     from isodesm.facts.languages import LANGUAGES
 
+    _check_numbers(settings, where)
+    from isodesm.inference.evidence import ROLES
+
+    for role in settings.roles.values():
+        _check_known(where, "a role", role, ROLES)
+    for each in settings.accept:
+        if each.kind != "*":
+            _check_known(where, "a kind of finding", each.kind, _kinds())
     for language in settings.catalogue:
         if language not in LANGUAGES:
             raise SettingsError(f"{where}: catalogue entries are for one of {', '.join(LANGUAGES)}, not `{language}`.")
+
+
+def _check_numbers(settings: Settings, where: str) -> None:
+    """Numbers that are too large, or none at all, for what they are about."""
+    if not 0 <= settings.workers <= MOST_WORKERS:
+        raise SettingsError(f"{where}: workers is a number from 0 to {MOST_WORKERS}, not {settings.workers}.")
+    if not 0 < settings.seconds_per_file <= MOST_SECONDS:
+        raise SettingsError(f"{where}: seconds-per-file is more than 0 and at most {MOST_SECONDS:g}.")
+    for name in ("largest_file", "cache_limit"):
+        if not 0 <= getattr(settings, name) <= MOST_BYTES:
+            raise SettingsError(f"{where}: {name.replace('_', '-')} is a number from 0 to {MOST_BYTES}.")
+    for field in msgspec.structs.fields(settings.strain):
+        value = getattr(settings.strain, field.name)
+        if not math.isfinite(value) or not 0 <= value <= MOST_WEIGHT:
+            raise SettingsError(f"{where}: the weight {field.encode_name} is a number from 0 to {MOST_WEIGHT:g}.")
+    for field in msgspec.structs.fields(settings.limits):
+        if not 0 <= getattr(settings.limits, field.name) <= MOST_WEIGHT:
+            raise SettingsError(f"{where}: the limit {field.encode_name} is a number from 0 to {MOST_WEIGHT:g}.")
+
+
+def _check_known(where: str, what: str, name: str, known: Iterable[str]) -> None:
+    if name not in known:
+        near = difflib.get_close_matches(name, known, n=1)
+        hint = f"did you mean `{near[0]}`?" if near else f"known are {', '.join(known)}."
+        raise SettingsError(f"{where}: `{name}` is not {what}; {hint}")
+
+
+def _kinds() -> tuple[str, ...]:
+    from isodesm.diagnosis.shared.findings import KINDS
+
+    return tuple(KINDS)
 
 
 def _explain(message: str) -> str:

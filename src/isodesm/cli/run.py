@@ -115,8 +115,10 @@ def _progress(quiet: bool) -> _Silent | _Bar:
 
 
 def say(message: str) -> None:
-    """One message to standard error."""
-    print(message, file=sys.stderr)
+    """One message to standard error, with nothing in it that a terminal would obey."""
+    from isodesm.output.text import printable
+
+    print("\n".join(map(printable, message.split("\n"))), file=sys.stderr)
 
 
 def keep_details(errors: Iterable[Exception]) -> str:

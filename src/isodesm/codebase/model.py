@@ -64,6 +64,8 @@ class Codebase:
         texts: dict[str, bytes] | None = None,
     ) -> None:
         self.definitions = definitions
+        self.remarks: tuple[str, ...] = ()
+        """What is to be said to who waits, and is no part of any result."""
         self.root, self.settings, self.symbols, self.bonds = root, settings, symbols, bonds
         self.trouble, self.left_out = trouble, left_out
         self.packed_sites = packed_sites
@@ -229,8 +231,6 @@ def read(
                 trouble.append(result)
         if cache is not None:
             cache.close()
-            if cache.remark:
-                trouble.append(Trouble(path="", reason=cache.remark))
         projects = Projects(folder, discovery.projects, discovery.manifests)
         trouble += projects.trouble
         symbols = Symbols(facts, projects, Catalogues(settings.catalogue))
@@ -251,6 +251,7 @@ def read(
             discovery.left_out,
             definitions,
         )
+        codebase.remarks = (cache.remark,) if cache is not None and cache.remark else ()
     progress("done", total, total)
     return codebase
 

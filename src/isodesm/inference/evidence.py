@@ -17,6 +17,11 @@ SETTING, ANNOTATION, BASE, SHAPE, WEAK_SHAPE, NAME = 100, 80, 70, 50, 30, 10
 
 SERVICE_LIKE = frozenset(("service", "gateway", "repository", "presentation", "factory"))
 DATA = frozenset(("entity", "value"))
+ROLES = (
+    "abstraction algorithm composition-root controller entity exception factory gateway part presentation repository service "
+    "test utility value".split()
+)
+"""All roles, as settings may name them."""
 
 SMALL_BODY = 3
 """Statements up to which a method without decisions counts as plain: it hands data in, out or on."""

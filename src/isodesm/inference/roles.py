@@ -209,10 +209,7 @@ class Roles(StandingEvidence):
             if self._roles[base].name != "abstraction":
                 continue
             siblings = [each for each in self.implementers.get(base, ()) if each != number]
-            if (
-                siblings
-                and all(self._roles[each].name in SERVICE_LIKE for each in siblings)
-            ):
+            if siblings and all(self._roles[each].name in SERVICE_LIKE for each in siblings):
                 name = self.symbols.types[base].name
                 return [Evidence("service", SHAPE + 1, f"implements {name}, as services do")]
         return []

@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-import csv
-import io
 from collections.abc import Iterator
 
 import msgspec
 
 from isodesm.codebase.model import Codebase
 from isodesm.linking.bonds import AMBIGUOUS, CONTEXTS, KINDS, Bond
+from isodesm.output.cells import csv_lines
 
 FLUSH_ROWS = 4000
 """Rows gathered before they are written: few system calls, little memory."""
@@ -50,12 +49,6 @@ def _json_lines(codebase: Codebase, rows: list[int]) -> Iterator[bytes]:
 
 
 def _csv(codebase: Codebase, rows: list[int]) -> Iterator[bytes]:
-    heads = Bond.__struct_fields__
-    for start in range(0, max(len(rows), 1), FLUSH_ROWS):
-        buffer = io.StringIO()
-        writer = csv.writer(buffer, lineterminator="\r\n")
-        if start == 0:
-            writer.writerow(heads)
-        for row in rows[start : start + FLUSH_ROWS]:
-            writer.writerow(msgspec.structs.astuple(codebase.bond(row)))
-        yield buffer.getvalue().encode()
+    yield csv_lines([Bond.__struct_fields__])
+    for start in range(0, len(rows), FLUSH_ROWS):
+        yield csv_lines(msgspec.structs.astuple(codebase.bond(row)) for row in rows[start : start + FLUSH_ROWS])

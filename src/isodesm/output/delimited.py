@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import csv
-import io
 from collections.abc import Iterable, Sequence
 
 import msgspec
@@ -13,6 +11,7 @@ from isodesm.diagnosis.form.layer_report import LayerReport
 from isodesm.diagnosis.shared.findings import Diagnosis, Finding
 from isodesm.diagnosis.wiring_faults.wiring_report import Wired, WiringReport
 from isodesm.measures.ranking import RankedClass, Ranking
+from isodesm.output.cells import csv_lines, markdown_cell, plain
 from isodesm.planning.steps import Plan
 
 Rows = tuple[Sequence[str], Iterable[Sequence[object]]]
@@ -136,25 +135,12 @@ def plan_rows(plan: Plan) -> Rows:
 
 
 def to_csv(rows: Rows) -> bytes:
-    """RFC 4180 CSV in UTF-8, with a head line. Cells that a spreadsheet would take for a formula get a quote in front."""
-    buffer = io.StringIO()
-    writer = csv.writer(buffer, lineterminator="\r\n")
-    writer.writerow(rows[0])
-    for row in rows[1]:
-        writer.writerow([_harmless(cell) for cell in row])
-    return buffer.getvalue().encode()
-
-
-def _harmless(cell: object) -> object:
-    return "'" + cell if isinstance(cell, str) and cell[:1] in ("=", "+", "-", "@") else cell
+    """RFC 4180 CSV in UTF-8, with a head line."""
+    return csv_lines([rows[0], *rows[1]])
 
 
 def to_markdown(rows: Rows, title: str) -> bytes:
     """A Markdown table under a heading."""
-    lines = [f"# {title}", "", "| " + " | ".join(rows[0]) + " |", "|" + " --- |" * len(rows[0])]
-    lines += ["| " + " | ".join(_cell(str(cell)) for cell in row) + " |" for row in rows[1]]
+    lines = [f"# {plain(title)}", "", "| " + " | ".join(rows[0]) + " |", "|" + " --- |" * len(rows[0])]
+    lines += ["| " + " | ".join(markdown_cell(str(cell)) for cell in row) + " |" for row in rows[1]]
     return ("\n".join(lines) + "\n").encode()
-
-
-def _cell(text: str) -> str:
-    return text.replace("|", "\\|").replace("\n", " ")

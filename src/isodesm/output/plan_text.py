@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from itertools import groupby
 
+from isodesm.output.cells import code_span, fence_for, prose
 from isodesm.output.changes import balance_of, changed_lines
-from isodesm.output.text import counted, number_of
+from isodesm.output.text import counted, number_of, printable
 from isodesm.planning.steps import Code, Plan, Step
 
 FENCES = {"java": "java", "cs": "csharp", "ts": "typescript", "tsx": "tsx", "js": "javascript", "php": "php", "py": "python"}
@@ -21,9 +22,14 @@ def plan_text(plan: Plan) -> bytes:
         f"{plan.hard_bonds[1]}.{_waiting(plan)}",
     ]
     if plan.choices:
-        lines += ["", "## Decide first", "", *(f"- [ ] {question}" for question in plan.choices)]
+        lines += ["", "## Decide first", "", *(f"- [ ] {prose(question)}" for question in plan.choices)]
     if plan.done:
-        lines += ["", "## Done", "", *(f"- [x] {each.title} (`{each.id}`, `{each.file}:{each.line}`)" for each in plan.done)]
+        lines += [
+            "",
+            "## Done",
+            "",
+            *(f"- [x] {prose(each.title)} (`{each.id}`, {at(each.file, each.line)})" for each in plan.done),
+        ]
     if plan.steps:
         lines += ["", "## Steps"]
     for step in plan.steps:
@@ -31,12 +37,13 @@ def plan_text(plan: Plan) -> bytes:
     if plan.left:
         lines += ["", "## Not in this plan", ""]
         lines += [
-            f"- `{each.source}` ⇒ `{each.target}` ({each.count}×, `{each.file}:{each.line}`): {each.reason}"
+            f"- {code_span(each.source)} ⇒ {code_span(each.target)} ({each.count}×, {at(each.file, each.line)}): "
+            f"{prose(each.reason)}"
             for each in plan.left
         ]
     if plan.kept:
         lines += ["", "## Old constructors that stay", ""]
-        lines += [f"- `{each.name}` (`{each.file}:{each.line}`): {each.reason}" for each in plan.kept]
+        lines += [f"- {code_span(each.name)} ({at(each.file, each.line)}): {prose(each.reason)}" for each in plan.kept]
     return ("\n".join(lines) + "\n").encode()
 
 
@@ -57,27 +64,32 @@ def said_of_waiting(plan: Plan) -> str:
 
 def _step(step: Step) -> list[str]:
     before, after = step.before, step.after
-    lines = ["", f"- [ ] **{step.number}. {step.title}** (`{step.id}`)", "", f"  {step.why_now}", ""]
+    lines = ["", f"- [ ] **{step.number}. {prose(step.title)}** (`{step.id}`)", "", f"  {prose(step.why_now)}", ""]
     for file, group in groupby(step.edits, key=lambda edit: edit.file):
         lines += [
-            f"  - `{file}`",
-            *(f"    - [ ] {edit.line}: {'by hand: ' if edit.by_hand else ''}{edit.action}" for edit in group),
+            f"  - {code_span(file)}",
+            *(f"    - [ ] {edit.line}: {'by hand: ' if edit.by_hand else ''}{prose(edit.action)}" for edit in group),
         ]
     for file, group in groupby(step.code, key=lambda code: code.file):
-        lines += ["", f"  `{file}`", *(line for code in group for line in _code(code))]
+        lines += ["", f"  {code_span(file)}", *(line for code in group for line in _code(code))]
     lines.append("")
     lines += [f"  - Lives: {step.lifetime}"] if step.lifetime else []
-    lines += [f"  - Mind: {hazard}" for hazard in step.hazards]
-    lines += [f"  - Gain: {gain}" for gain in step.frees]
-    lines += [f"  - Bonds: {balance}"] if (balance := balance_of(step)) else []
+    lines += [f"  - Mind: {prose(hazard)}" for hazard in step.hazards]
+    lines += [f"  - Gain: {prose(gain)}" for gain in step.frees]
+    lines += [f"  - Bonds: {prose(balance)}"] if (balance := balance_of(step)) else []
     measures = (
         f"strain {number_of(before.strain)} → {number_of(after.strain)}, hard bonds {before.hard_bonds} → {after.hard_bonds}"
     )
-    return [*lines, "", f"  Check: {step.check} After it: {measures}."]
+    return [*lines, "", f"  Check: {prose(step.check)} After it: {measures}."]
 
 
 def _code(code: Code) -> list[str]:
     """A new file in its own language; a change as a diff."""
     body = [f"{mark} {line}" for mark, line in changed_lines(code)] if code.before.strip() else code.after.rstrip().split("\n")
-    fence = "diff" if code.before.strip() else FENCES.get(code.file.rpartition(".")[2], "")
-    return ["", f"  ```{fence}", *(f"  {line}".rstrip() for line in body), "  ```"]
+    word, fence = "diff" if code.before.strip() else FENCES.get(code.file.rpartition(".")[2], ""), fence_for(body)
+    return ["", f"  {fence}{word}", *(f"  {printable(line)}".rstrip() for line in body), f"  {fence}"]
+
+
+def at(file: str, line: int) -> str:
+    """A line of a file, as code."""
+    return code_span(f"{file}:{line}")

@@ -64,6 +64,7 @@ def header(console: Console, codebase: Codebase, shown_root: str) -> None:
 
 def trouble_lines(codebase: Codebase, everything: bool) -> list[str]:
     """Trouble with files and what was left out, for standard error."""
+    remarks = [printable(each) for each in codebase.remarks]
     shown = codebase.trouble if everything else codebase.trouble[:TROUBLE_SHOWN]
     lines = [
         f"{printable(each.path)}{f':{each.line}' if each.line else ''} {printable(each.reason)}".lstrip() for each in shown
@@ -72,4 +73,4 @@ def trouble_lines(codebase: Codebase, everything: bool) -> list[str]:
         lines.append(f"… and {counted(hidden, 'more remark')} about files; --verbose shows all")
     if everything and codebase.left_out:
         lines.append("left out: " + ", ".join(f"{count} × {reason}" for reason, count in codebase.left_out.items()))
-    return lines
+    return [*remarks, *lines]

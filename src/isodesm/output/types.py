@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-import csv
-import io
 from collections.abc import Iterable, Iterator
 
 import msgspec
 
 from isodesm.codebase.model import Codebase
 from isodesm.facts.records import Member
+from isodesm.output.cells import csv_lines
 
 ROWS_AT_ONCE = 1000
 """Records gathered before they are written."""
@@ -94,7 +93,7 @@ def record_chunks(records: Iterable[msgspec.Struct], kind: type[msgspec.Struct],
     """Records of one kind as `jsonl` or `csv`; in a table, a list is its length or its parts joined by spaces."""
     gathered: list[msgspec.Struct] = []
     if form == "csv":
-        yield _csv([kind.__struct_fields__])
+        yield csv_lines([kind.__struct_fields__])
     for record in records:
         gathered.append(record)
         if len(gathered) == ROWS_AT_ONCE:
@@ -107,16 +106,10 @@ def record_chunks(records: Iterable[msgspec.Struct], kind: type[msgspec.Struct],
 def _encoded(records: list[msgspec.Struct], form: str) -> bytes:
     if form == "jsonl":
         return msgspec.json.Encoder().encode_lines(records)
-    return _csv([[_cell(value) for value in msgspec.structs.astuple(record)] for record in records])
+    return csv_lines([[_cell(value) for value in msgspec.structs.astuple(record)] for record in records])
 
 
 def _cell(value: object) -> object:
     if not isinstance(value, tuple):
         return value
     return len(value) if value and isinstance(value[0], msgspec.Struct) else " ".join(map(str, value))
-
-
-def _csv(rows: Iterable[Iterable[object]]) -> bytes:
-    buffer = io.StringIO()
-    csv.writer(buffer, lineterminator="\r\n").writerows(rows)
-    return buffer.getvalue().encode()

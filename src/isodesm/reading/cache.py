@@ -18,7 +18,7 @@ from typing import NamedTuple
 from isodesm.facts.languages import reader_version
 
 FILE_NAME = "facts.sqlite"
-CACHE_VERSION = 2
+CACHE_VERSION = 3
 """Version of the tables; a file with another one is made anew."""
 DEFAULT_LIMIT = 2_000_000_000
 """Bytes that the file may have; beyond it the rows that were not used for longest go."""
@@ -30,6 +30,7 @@ WAIT_SECONDS = 20
 """How long to wait for another run that is writing."""
 MOST_ANSWERS = 60
 """Answers that are kept; the oldest go first."""
+DIGEST_BYTES = 8
 ROWS_AT_ONCE = 500
 """Keys asked for in one statement; SQLite allows 999."""
 
@@ -48,6 +49,20 @@ def key_of(language: str, path: str, content: bytes) -> bytes:
     digest.update(reader_version())
     digest.update(f"{language}\0{path}".encode("utf-8", "surrogateescape"))
     return digest.digest()
+
+
+def _packed(content: bytes) -> bytes:
+    """Content as it is kept: with a digest in front."""
+    return zlib.compress(hashlib.blake2b(content, digest_size=DIGEST_BYTES).digest() + content, 1)
+
+
+def _unpacked(kept: bytes) -> bytes:
+    """Content that was kept; zlib.error where it is not what was put there."""
+    content = zlib.decompress(kept)
+    digest, content = content[:DIGEST_BYTES], content[DIGEST_BYTES:]
+    if digest != hashlib.blake2b(content, digest_size=DIGEST_BYTES).digest():
+        raise zlib.error("a row is not what was put there")
+    return content
 
 
 class Cache:
@@ -113,7 +128,7 @@ class Cache:
             marks = ",".join("?" * len(some))
             try:
                 rows = self._connection.execute(f"SELECT key, facts, sites FROM facts WHERE key IN ({marks})", some)
-                found.update((key, Row(key, zlib.decompress(facts), zlib.decompress(sites))) for key, facts, sites in rows)
+                found.update((key, Row(key, _unpacked(facts), _unpacked(sites))) for key, facts, sites in rows)
             except (sqlite3.Error, zlib.error, TypeError) as error:
                 self._rebuild(str(error))
                 return {}
@@ -126,8 +141,8 @@ class Cache:
             (
                 (
                     row.key,
-                    facts := zlib.compress(row.facts, 1),
-                    sites := zlib.compress(row.sites, 1),
+                    facts := _packed(row.facts),
+                    sites := _packed(row.sites),
                     len(facts) + len(sites),
                     self._day,
                 )
@@ -146,14 +161,14 @@ class Cache:
             return None
         try:
             row = self._connection.execute("SELECT content FROM answers WHERE key = ?", (key,)).fetchone()
-            return zlib.decompress(row[0]) if row else None
+            return _unpacked(row[0]) if row else None
         except (sqlite3.Error, zlib.error, TypeError) as error:
             self._rebuild(str(error))
             return None
 
     def keep_answer(self, key: bytes, content: bytes) -> None:
         """Keep an answer, and let go of the oldest beyond those that are kept."""
-        self._write("INSERT OR REPLACE INTO answers VALUES (?, ?, ?)", [(key, zlib.compress(content, 1), time.time_ns())])
+        self._write("INSERT OR REPLACE INTO answers VALUES (?, ?, ?)", [(key, _packed(content), time.time_ns())])
         self._write(
             "DELETE FROM answers WHERE key IN (SELECT key FROM answers ORDER BY made DESC LIMIT -1 OFFSET ?)", [(MOST_ANSWERS,)]
         )

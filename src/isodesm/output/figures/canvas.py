@@ -39,6 +39,7 @@ def _figure(width: float, height: float) -> Any:
             "font.family": "DejaVu Sans",
             "font.size": FONT,
             "text.color": INK,
+            "text.parse_math": False,
             "axes.edgecolor": FAINT,
             "axes.labelcolor": INK,
             "xtick.color": INK,
