@@ -6,6 +6,7 @@ changed. A file that is damaged or comes from another version is thrown away and
 
 from __future__ import annotations
 
+import contextlib
 import hashlib
 import os
 import sqlite3
@@ -128,16 +129,18 @@ class Cache:
             marks = ",".join("?" * len(some))
             try:
                 rows = self._connection.execute(f"SELECT key, facts, sites FROM facts WHERE key IN ({marks})", some)
-                found.update((key, Row(key, _unpacked(facts), _unpacked(sites))) for key, facts, sites in rows)
-            except (sqlite3.Error, zlib.error, TypeError) as error:
+                for key, facts, sites in rows:
+                    with contextlib.suppress(zlib.error, TypeError):  # a row that is damaged is read anew, and put again
+                        found[key] = Row(key, _unpacked(facts), _unpacked(sites))
+            except sqlite3.Error as error:
                 self._rebuild(str(error))
                 return {}
         return found
 
     def put(self, rows: Iterable[Row]) -> None:
-        """Keep rows; those that another run has put there meanwhile stay."""
+        """Keep rows."""
         self._write(
-            "INSERT OR IGNORE INTO facts VALUES (?, ?, ?, ?, ?)",
+            "INSERT OR REPLACE INTO facts VALUES (?, ?, ?, ?, ?)",
             (
                 (
                     row.key,
