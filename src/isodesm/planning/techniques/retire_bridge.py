@@ -64,9 +64,9 @@ def why_kept(shop: Workshop, number: int) -> str:
     """
     draft, creators = shop.draft, shop.creators.get(number, ())
     roots, tests = [each for each in creators if each.root], [each for each in creators if each.test]
-    fed = all((number, each.name) in shop.fed for each in draft.handed[number])
-    if makes(shop, number) and not fed:
-        return "a container makes it, which has not been told of all that it takes"
+    unfed = [f"`{each.name}`" for each in draft.handed[number] if (number, each.name) not in shop.fed]
+    if makes(shop, number) and unfed:
+        return f"a container makes it, which has not been told of {', '.join(unfed)}"
     if len(tests) == len(creators) and not makes(shop, number):
         return "nobody in this tree makes it but tests: a host may" if tests else "nobody in this tree makes it: a host may"
     if draft.depends(number, texts=_making(shop, number)):
