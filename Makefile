@@ -2,7 +2,7 @@ PYTHON ?= python3
 VENV := .venv
 BIN := $(VENV)/bin
 
-.PHONY: demo test bench clean
+.PHONY: demo test bench fuzz clean
 
 # The stamp is older than pyproject.toml when dependencies may have changed; the package itself is linked, not copied.
 $(VENV)/.ready: pyproject.toml
@@ -18,6 +18,9 @@ test: $(VENV)/.ready
 
 bench: $(VENV)/.ready
 	$(BIN)/python -m benchmarks $(CORPORA)
+
+fuzz: $(VENV)/.ready
+	$(BIN)/python -m benchmarks.fuzz --minutes $(or $(MINUTES),5) $(CORPORA)
 
 clean:
 	rm -rf $(VENV) build dist

@@ -6,6 +6,7 @@ import re
 
 from isodesm.codebase.model import Codebase
 from isodesm.facts import typetext
+from isodesm.facts.reader import TROUBLE_LIMIT
 from isodesm.facts.records import Member
 from isodesm.inference.evidence import DATA
 from isodesm.planning.decisions import Decision, Place, Spot, delegates
@@ -31,6 +32,18 @@ _BOUND_TO_CLASS = re.compile(rb"\b(?:private|protected|public|readonly)\s[^()$]{
 _NOTHING = re.compile(r"\b(?:null|default)\b|->|=>|::")
 
 
+def _does_not_parse(codebase: Codebase, number: int) -> bool:
+    """Whether some of a class was left out when it was read, so that nobody can say what would be changed there."""
+    file = codebase.symbols.file_of[number]
+    lines = [each.line for each in codebase.symbols.files[file].trouble if each.line]
+    if not lines:
+        return False
+    text, (start, end) = codebase.text(file), codebase.symbols.types[number].body
+    first = text.count(b"\n", 0, start) + 1
+    last = first + text.count(b"\n", start, end)
+    return len(lines) >= TROUBLE_LIMIT or any(first <= each <= last for each in lines)
+
+
 def of_class(draft: Draft, number: int) -> str:
     """Why a class can take no dependency; '' where it can."""
     codebase = draft.codebase
@@ -38,6 +51,8 @@ def of_class(draft: Draft, number: int) -> str:
     encoding = codebase.symbols.files[codebase.symbols.file_of[number]].encoding
     if encoding not in ("utf-8", "utf-8-sig", "ascii"):
         return f"its file is in {encoding}: convert it to UTF-8 first"
+    if _does_not_parse(codebase, number):
+        return "its source does not parse in full: mend that first"
     if declared.kind == "module":
         return "stands in code outside all classes, which no constructor reaches"
     if declared.kind != "class":

@@ -57,7 +57,7 @@ class Devices:
         }
         if not touching:
             return False
-        share = len(touching) / len(working)
+        share = len(touching) / max(len(working), 1)  # in the head of a class that has no members
         if effect not in OUTSIDE:
             if role in DATA or any(use.effect != effect for use in self.codebase.effects.used[number]):
                 return False
