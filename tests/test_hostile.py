@@ -237,6 +237,14 @@ class OddFilesTest(HostileTest):
         with self.assertRaisesRegex(TreeChanged, "hut/Bell.java changed while it was worked on"):
             codebase.text(0)
 
+    def test_what_could_not_be_read_is_said_by_the_exit_code_if_asked(self) -> None:
+        self.write({"t/hut/Bell.java": SOURCE, "t/hut/Spoilt.java": "class A { void f( }\n"})
+        for command in (["scan"], ["plan"], ["export", "bonds"]):
+            codes = [self.run_tool(*command, "t", *more).returncode for more in ([], ["--strict"])]
+            self.assertEqual(codes, [0, 1], command)
+        (self.root / "t/hut/Spoilt.java").unlink()
+        self.assertEqual(self.run_tool("scan", "t", "--strict").returncode, 0)
+
     def test_settings_that_make_no_sense(self) -> None:
         self.write({"t/hut/Bell.java": SOURCE})
         cases = {

@@ -9,7 +9,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any, NamedTuple
 
 from isodesm.cli.options import Reading
-from isodesm.cli.run import hand_out, load, read_tree, say
+from isodesm.cli.run import end_strictly, hand_out, load, read_tree, say
 
 if TYPE_CHECKING:
     from rich.console import Console
@@ -31,6 +31,8 @@ class Answer(NamedTuple):
     figure: bytes = b""
     remarks: tuple[str, ...] = ()
     all_remarks: tuple[str, ...] = ()
+    incomplete: bool = False
+    """Whether something could not be read in full, or planned."""
 
 
 class Request(NamedTuple):
@@ -96,6 +98,7 @@ def _made(request: Request, settings: Settings, make: Callable[[Codebase], Answe
     return answer._replace(
         remarks=(*trouble_lines(codebase, False), *answer.remarks),
         all_remarks=(*trouble_lines(codebase, True), *answer.all_remarks),
+        incomplete=answer.incomplete or bool(codebase.trouble),
     )
 
 
@@ -111,3 +114,4 @@ def _deliver(request: Request, answer: Answer) -> None:
     if answer.failed:
         say(answer.failed)
         raise typer.Exit(1)
+    end_strictly(request.reading, answer.incomplete)

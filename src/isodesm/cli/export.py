@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING, Annotated
 import typer
 
 from isodesm.cli.options import Reading, reads_tree
-from isodesm.cli.run import check_choice, hand_out_chunks, read_codebase
+from isodesm.cli.run import check_choice, end_strictly, hand_out_chunks, read_codebase
 
 if TYPE_CHECKING:
     from isodesm.codebase.model import Codebase
@@ -46,6 +46,7 @@ def export(
         return
     codebase = read_codebase(reading)
     hand_out_chunks(_chunks(what, codebase, form, frozenset(kind or ())), reading.output)
+    end_strictly(reading, bool(codebase.trouble))
 
 
 def _chunks(what: str, codebase: Codebase, form: str, kinds: frozenset[str]) -> Iterable[bytes] | Iterator[bytes]:

@@ -59,6 +59,10 @@ _SHARED: dict[str, tuple[Any, Any]] = {
         ],
         None,
     ),
+    "strict": (
+        Annotated[bool, typer.Option("--strict", help="Exit with 1 where something could not be read or planned.")],
+        False,
+    ),
     "quiet": (Annotated[bool, typer.Option("--quiet", "-q", help="No progress and no remarks about files.")], False),
     "verbose": (Annotated[bool, typer.Option("--verbose", "-v", help="All remarks about files, and timings.")], False),
 }
@@ -74,6 +78,7 @@ class Reading(NamedTuple):
     config: Path | None
     quiet: bool
     verbose: bool
+    strict: bool = False
 
 
 def reads_tree(command: Callable[..., None]) -> Callable[..., None]:
@@ -112,6 +117,7 @@ def _reading(
     cache_dir: Path | None,
     no_cache: bool,
     config: Path | None,
+    strict: bool,
     quiet: bool,
     verbose: bool,
 ) -> Reading:
@@ -124,4 +130,4 @@ def _reading(
         "workers": workers,
         "cache-folder": "" if no_cache else str(cache_dir or default_folder()),
     }
-    return Reading(path, output, options, config, quiet, verbose)
+    return Reading(path, output, options, config, quiet, verbose, strict)

@@ -121,8 +121,11 @@ def _answer(codebase: Codebase, request: Request, wanted: Wanted) -> Answer:
         "csv": lambda: delimited.to_csv(delimited.plan_rows(made)),
         "markdown": lambda: plan_text(made),
     }
-    failed = [f"isodesm: planning failed at {len(mistakes)} decisions, a mistake of ours: {keep_details(mistakes)}"]
-    remarks = tuple(failed if mistakes else ())
+    remarks: tuple[str, ...] = ()
+    if mistakes:
+        remarks = (f"isodesm: planning failed at {len(mistakes)} decisions, a mistake of ours: {keep_details(mistakes)}",)
     counts = ", ".join(f"{check} {count}" for check, count in made.unproven.items()) or "none"
     proof = f"isodesm: decisions left for what would be written did not hold, by check: {counts}"
-    return Answer(encoders[wanted.format](), figure=drawn, remarks=remarks, all_remarks=(*remarks, proof))
+    return Answer(
+        encoders[wanted.format](), figure=drawn, remarks=remarks, all_remarks=(*remarks, proof), incomplete=bool(mistakes)
+    )

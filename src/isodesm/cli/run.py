@@ -185,3 +185,12 @@ def shown_root(path: Path) -> str:
     from isodesm.reading.opening import text_name
 
     return text_name(path.resolve().name or str(path))
+
+
+def end_strictly(reading: Reading, incomplete: bool) -> None:
+    """Exit with 1 where something could not be answered for and that was asked for."""
+    if incomplete and reading.strict:
+        import typer
+
+        say("isodesm: not all of this tree could be read or planned (--strict)")
+        raise typer.Exit(1)
