@@ -28,7 +28,7 @@ from isodesm.planning.workshop import Workshop
 NAME = "replace-lookup"
 LOOKED_UP = "look-up of {}"
 """What a class is handed where it goes on looking something up."""
-REACHES_OUT = "`{}` reaches outside as soon as it is made"
+AT_ONCE = "`{}` brings {} as soon as it is made ({})"
 ANEW = "each look-up may give another `{}`, with state of its own"
 
 
@@ -108,15 +108,12 @@ def _why_late(shop: Workshop, target: int) -> str:
     """Why something must go on being looked up when it is asked for; '' where once, and earlier, is as good."""
     services = shop.codebase.wiring.by_abstraction.get(target, ())
     name = shop.name(target)
-    if any(_has_effect(shop, each) for each in (target, *(one.implementation for one in services)) if each >= 0):
-        return REACHES_OUT.format(name)
+    for each in (target, *(one.implementation for one in services)):
+        if each >= 0 and (effects := shop.codebase.effects.of_node((each, INSTANCE))):
+            chain = shop.codebase.effects.chain((each, INSTANCE), effects[0])
+            return AT_ONCE.format(name, effects[0], " → ".join(chain))
     anew = [each.implementation for each in services if each.lifetime in ("transient", "scoped") and each.implementation >= 0]
     return ANEW.format(name) if any(of_state(shop, each) for each in anew) else ""
-
-
-def _has_effect(shop: Workshop, target: int) -> bool:
-    """Whether making an object of a class reaches outside, so that it must not be made before somebody asks for it."""
-    return bool(shop.codebase.effects.of_node((target, INSTANCE)))
 
 
 def _looked_up_late(shop: Workshop, decision: Decision, supply: Supply, why: str) -> Proposal | str:
