@@ -264,7 +264,7 @@ def _own_segments(symbols: Symbols) -> list[list[str]]:
     while True:
         below = Counter(path[len(shared)] for path in paths if path[: len(shared)] == shared and len(path) > len(shared))
         segment, count = below.most_common(1)[0] if below else ("", 0)
-        if count < SHARED_BY * len(paths):
+        if not below or count < SHARED_BY * len(paths):
             break
         shared.append(segment)
     found = []
