@@ -138,13 +138,16 @@ def _check(settings: Settings, where: str) -> None:
     from isodesm.facts.languages import LANGUAGES
 
     _check_numbers(settings, where)
-    from isodesm.inference.evidence import ROLES
+    if settings.roles:  # which kinds and roles there are is only loaded where some are named: answers begin with this
+        from isodesm.inference.evidence import ROLES
 
-    for role in settings.roles.values():
-        _check_known(where, "a role", role, ROLES)
-    for each in settings.accept:
-        if each.kind != "*":
-            _check_known(where, "a kind of finding", each.kind, _kinds())
+        for role in settings.roles.values():
+            _check_known(where, "a role", role, ROLES)
+    if settings.accept:
+        from isodesm.diagnosis.shared.findings import KINDS
+
+        for each in settings.accept:
+            _check_known(where, "a kind of finding", each.kind, (*KINDS, "*"))
     for language in settings.catalogue:
         if language not in LANGUAGES:
             raise SettingsError(f"{where}: catalogue entries are for one of {', '.join(LANGUAGES)}, not `{language}`.")
@@ -173,12 +176,6 @@ def _check_known(where: str, what: str, name: str, known: Iterable[str]) -> None
         near = difflib.get_close_matches(name, known, n=1)
         hint = f"did you mean `{near[0]}`?" if near else f"known are {', '.join(known)}."
         raise SettingsError(f"{where}: `{name}` is not {what}; {hint}")
-
-
-def _kinds() -> tuple[str, ...]:
-    from isodesm.diagnosis.shared.findings import KINDS
-
-    return tuple(KINDS)
 
 
 def _explain(message: str) -> str:

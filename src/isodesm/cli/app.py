@@ -55,7 +55,7 @@ def common(
 
 
 def main() -> None:
-    """Run the command line. Exit codes: 0 done, 1 a gate failed, 2 wrong usage or settings, 3 nothing to read."""
+    """Run the command line. Exit codes: 0 done, 1 a gate failed, 2 wrong usage or settings, 3 nothing to read, 74 no room."""
     signal.signal(signal.SIGTERM, _end)
     try:
         app()

@@ -81,9 +81,8 @@ class Draft(Drafted):
     def files_of(self, number: int) -> set[int]:
         """The files that change when something is handed to a class, or is wired."""
         elsewhere = {file for given in self.handed.get(number, ()) for file, _ in given.elsewhere}
-        made = [place for each in (self.root_sites, self.test_sites, self.own_sites) for place in each.get(number, ())]
         passing = {each.file for each in self.passing.get(number, ())}
-        return {self.symbols.file_of[number], *elsewhere, *(file for file, _ in made), *passing}
+        return {self.symbols.file_of[number], *elsewhere, *(file for file, _ in self.known_sites(number)), *passing}
 
     # --- classes --------------------------------------------------------------------------
 

@@ -216,7 +216,7 @@ class Drafted:
         bound = [each for each in given or self.handed.get(number, ()) if each.supply.depends]
         if not bound:
             return False
-        made = [*self.root_sites.get(number, ()), *self.test_sites.get(number, ()), *self.own_sites.get(number, ())]
+        made = self.known_sites(number)
         arguments = [self.arguments_at(*each) for each in made]
         for text in texts:
             for found in self.creations_in(text, number):
@@ -261,6 +261,11 @@ class Drafted:
         given = [each.name for each in member.parameters] if member is not None else []
         use = writer.use(name)
         return f"this.{name}" if use == name and name in (*local, *given) else use
+
+    def known_sites(self, number: int) -> list[tuple[int, int]]:
+        """The places, as (file, site), that may come to hand a class everything: all that `sites_supplied` ever gives."""
+        kinds = (self.root_sites, self.test_sites, self.own_sites)
+        return [place for sites in kinds for place in sites.get(number, ())]
 
     def sites_supplied(self, number: int) -> list[tuple[int, int]]:
         """The places, as (file, site), that hand a class everything by what stands for it: composition roots, and in the end

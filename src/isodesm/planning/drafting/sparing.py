@@ -29,8 +29,7 @@ def spare(draft: Draft, number: int, field: Member, parameter: str) -> bool:
     syntax = draft.syntax(file)
     node, own = draft.parameters(number, constructor)
     index = next((at for at, each in enumerate(own) if _declares(syntax.of(each), parameter)), -1)
-    made = [*draft.root_sites.get(number, ()), *draft.test_sites.get(number, ()), *draft.own_sites.get(number, ())]
-    passed = [draft.arguments_at(*each) for each in made]
+    passed = [draft.arguments_at(*each) for each in draft.known_sites(number)]
     plain = all(each is not None and len(each) > index and not any(map(_NAMED.match, each)) for each in passed)
     if index < 0 or not plain or _REMARK.search(syntax.of(node)) or any(each.default for each in constructor.parameters):
         return False
