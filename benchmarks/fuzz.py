@@ -1,4 +1,4 @@
-"""`python -m benchmarks.fuzz [--minutes N] [FOLDER…]`: spoilt source through every command, and what came of it.
+"""`python -m benchmarks.fuzz [--minutes N] [--files N] [FOLDER…]`: spoilt source through every command, and what came of it.
 
 Files of the samples, or of the folders named, are spoilt in several ways and put into trees of many beside one whole file.
 Each tree goes through reading, the verdict, the ranking, the plan with its edits carried out, the wiring and all formats, in
@@ -63,12 +63,12 @@ def sources(folders: list[Path]) -> dict[str, list[tuple[str, bytes]]]:
     return found
 
 
-def tree_of(root: Path, language: str, known: list[tuple[str, bytes]], chance: random.Random) -> None:
-    """A tree of spoilt files of one language, and a whole one."""
+def tree_of(root: Path, language: str, known: list[tuple[str, bytes]], files: int, chance: random.Random) -> None:
+    """A tree of `files` spoilt files of one language, and a whole one."""
     name, text = WHOLE[language]
     (root / "whole").mkdir(parents=True)
     (root / "whole" / name).write_text(text)
-    for at in range(FILES):
+    for at in range(files):
         suffix, content = chance.choice(known)
         for mutate in chance.sample((truncate, splice, flip, drop_brackets), chance.randint(1, 3)):
             content = mutate(content, chance) if content else b"x"
@@ -108,17 +108,17 @@ def check(root: Path) -> None:
         sys.exit("lost")
 
 
-def outcomes(folders: list[Path], minutes: float) -> Iterator[tuple[str, str, str]]:
+def outcomes(folders: list[Path], minutes: float, files: int) -> Iterator[tuple[str, str, str]]:
     """Language, outcome (`ok`, `failed`, `hung`, `lost`) and details of one tree after the other, until the time is up."""
     known, chance, until = sources(folders), random.Random(7), time.monotonic() + minutes * 60
     while time.monotonic() < until:
         for language in (each for each in WHOLE if known[each]):
             with tempfile.TemporaryDirectory() as folder:
                 root = Path(folder) / "t"
-                tree_of(root, language, known[language], chance)
+                tree_of(root, language, known[language], files, chance)
                 command = [sys.executable, "-m", "benchmarks.fuzz", "--check", str(root)]
                 try:
-                    done = subprocess.run(command, capture_output=True, text=True, timeout=SECONDS, check=False)
+                    done = subprocess.run(command, capture_output=True, text=True, timeout=max(SECONDS, 2 * files), check=False)
                 except subprocess.TimeoutExpired:
                     kept = shutil.move(root, tempfile.mkdtemp(prefix="isodesm-fuzz-"))
                     yield language, "hung", str(kept)
@@ -135,6 +135,7 @@ def main() -> int:
     parser = argparse.ArgumentParser(prog="python -m benchmarks.fuzz", description=__doc__)
     parser.add_argument("folders", nargs="*", type=Path, metavar="FOLDER")
     parser.add_argument("--minutes", type=float, default=5.0)
+    parser.add_argument("--files", type=int, default=FILES, help="spoilt files of a tree")
     parser.add_argument("--check", type=Path, help=argparse.SUPPRESS)
     asked = parser.parse_args()
     if asked.check:
@@ -145,7 +146,7 @@ def main() -> int:
             return 1
         return 0
     found: Counter[tuple[str, str]] = Counter()
-    for language, outcome, details in outcomes(asked.folders or [DEMO], asked.minutes):
+    for language, outcome, details in outcomes(asked.folders or [DEMO], asked.minutes, asked.files):
         found[language, outcome] += 1
         if details:
             print(f"{language}: {outcome}: {details}", flush=True)
@@ -153,7 +154,7 @@ def main() -> int:
     for language in WHOLE:
         trees = sum(count for (own, _), count in found.items() if own == language)
         wrong = [found[language, each] for each in ("failed", "hung", "lost")]
-        print(f"{language:12} {trees * FILES:>8} {wrong[0]:>7} {wrong[1]:>5} {wrong[2]:>5}")
+        print(f"{language:12} {trees * asked.files:>8} {wrong[0]:>7} {wrong[1]:>5} {wrong[2]:>5}")
     return int(any(outcome != "ok" for _, outcome in found))
 
 
