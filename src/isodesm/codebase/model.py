@@ -15,7 +15,7 @@ from isodesm.catalogue import Catalogues
 from isodesm.errors import NothingToRead, TreeChanged, UsageError
 from isodesm.facts.definitions import LARGEST, Definition, may_define, read_definitions
 from isodesm.facts.languages import language_by_suffix
-from isodesm.facts.records import FileSites, Trouble
+from isodesm.facts.records import FileSites, Local, Trouble
 from isodesm.inference.bases import Bases
 from isodesm.inference.effects import Effects
 from isodesm.inference.injection import Injections
@@ -72,6 +72,8 @@ class Codebase:
         self._texts = texts or {}
         unpack = msgspec.msgpack.Decoder(FileSites).decode
         self.content: Callable[[int], FileSites] = lru_cache(maxsize=64)(lambda file: unpack(packed_sites[file]))
+        self.locals_named: Callable[[int], dict[str, list[Local]]] = lru_cache(maxsize=64)(self._locals_named)
+        """The variables of a file by name, in source order."""
         self.text: Callable[[int], bytes] = lru_cache(maxsize=64)(self._read_text)
         bases = Bases(symbols, bonds)
         self.shared = SharedState(symbols, bonds, bases, self.text)
@@ -147,6 +149,12 @@ class Codebase:
     def lines(self) -> int:
         """Lines of all files that were read."""
         return sum(facts.lines for facts in self.symbols.files)
+
+    def _locals_named(self, file: int) -> dict[str, list[Local]]:
+        found: dict[str, list[Local]] = {}
+        for each in self.content(file).locals:
+            found.setdefault(each.name, []).append(each)
+        return found
 
     def _read_text(self, file: int) -> bytes:
         """The UTF-8 text of a file as its facts count it; TreeChanged if it is another one meanwhile."""

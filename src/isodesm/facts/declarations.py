@@ -224,7 +224,7 @@ class Declarations(Nesting):
 
     def _add_field(self, owner: TypeDraft, name: str, type_text: str, value: str, start: int, end: int, *words: str) -> None:
         """A field that comes into being by an assignment, unless the type has one of that name."""
-        known = next((member for member in owner.members if member.name == name and member.kind in ("field", "property")), None)
+        known = owner.field_named(name)
         if known is not None:
             if known.kind == "field" and not known.facts["type"] and known.facts["value"] in ("", "null", "None", "undefined"):
                 known.facts["type"], known.facts["value"] = type_text, value[:TEXT_LIMIT]

@@ -42,6 +42,16 @@ class TypeDraft:
         self.facts = facts
         self.members: list[MemberDraft] = []
         self.components: list[Parameter] = []
+        self._fields: dict[str, MemberDraft] = {}
+        self._looked_at = 0
+
+    def field_named(self, name: str) -> MemberDraft | None:
+        """The first field or property of a name read so far."""
+        for member in self.members[self._looked_at :]:
+            if member.kind in ("field", "property"):
+                self._fields.setdefault(member.name, member)
+        self._looked_at = len(self.members)
+        return self._fields.get(name)
 
     def close(self) -> DeclaredType:
         members = [member.close() for member in self.members]

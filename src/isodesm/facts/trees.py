@@ -2,13 +2,17 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterator
+from functools import cached_property
 from pathlib import PurePosixPath
 from typing import Any
 
 from isodesm.facts.languages import dialect_of
 from isodesm.facts.parsing import parse
 
+_WORD = re.compile(rb"[\w\x80-\xff]+")
+_LAST_WORD = re.compile(rb"[\w\x80-\xff]+\Z")
 _AROUND = frozenset(("expression_statement", "block", "module", "program", "argument", "argument_list"))
 """Nodes that may be just as long as the expression in them."""
 
@@ -43,6 +47,22 @@ class Tree:
             if node.type in kinds:
                 yield node
             waiting.extend(reversed(node.named_children))
+
+    @cached_property
+    def _words(self) -> dict[bytes, list[int]]:
+        found: dict[bytes, list[int]] = {}
+        for each in _WORD.finditer(self.text):
+            found.setdefault(each[0], []).append(each.start())
+        return found
+
+    def uses_of(self, name: str) -> Iterator[tuple[int, int]]:
+        """The places of a name as a whole word, sign in front and all, in comments and texts, too."""
+        sought = name.encode()
+        word = _LAST_WORD.search(sought)
+        ahead = len(sought) - len(word[0]) if word is not None else 0
+        for at in self._words.get(word[0], ()) if word is not None else ():
+            if self.text[max(0, at - ahead) : at] == sought[:ahead]:
+                yield at - ahead, at - ahead + len(sought)
 
     def of(self, node: Any) -> str:
         """The text of a node."""

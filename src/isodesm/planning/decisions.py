@@ -225,9 +225,7 @@ def place_of(codebase: Codebase, finding: Finding, row: int) -> Place | None:
     ):
         text = sites[site.inside].text
         hidden = member is not None and any(each.name == text for each in member.parameters)
-        hidden = hidden or any(
-            each.name == text and each.start <= site.place.start < each.end for each in codebase.content(file).locals
-        )
+        hidden = hidden or any(each.start <= site.place.start < each.end for each in codebase.locals_named(file).get(text, ()))
         field = (
             ""
             if hidden

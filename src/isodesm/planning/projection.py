@@ -6,6 +6,7 @@ things: the findings of the decision go, effects no longer travel over it, and s
 
 from __future__ import annotations
 
+from bisect import bisect_right
 from collections.abc import Iterable
 from functools import cached_property
 from typing import Any
@@ -21,6 +22,7 @@ from isodesm.inference.use_graph import INSTANCE
 from isodesm.linking.bonds import KIND_NUMBER
 from isodesm.measures.strain import weigh
 from isodesm.planning.decisions import Decision
+from isodesm.planning.drafting.amendments import LAST
 from isodesm.planning.steps import Measures
 
 Cut = tuple[int, int]
@@ -159,11 +161,12 @@ class Projection:
             for place in decision.places
             for row in (place.row, *(each.row for each in place.nested))
         }
-        whole = [(place.file, *place.span) for place in decision.places if place.finding.kind == "hard-wired-creation"]
+        whole = sorted((place.file, *place.span) for place in decision.places if place.finding.kind == "hard-wired-creation")
         for row in table.rows_of_source(decision.source) if whole else ():
             if table.site[row] >= 0:  # what is made on the way goes with what it is made for
                 start = self.codebase.content(table.file[row]).sites[table.site[row]].place.start
-                if any(file == table.file[row] and first <= start < last for file, first, last in whole):
+                at = bisect_right(whole, (table.file[row], start, LAST)) - 1
+                if at >= 0 and whole[at][0] == table.file[row] and start < whole[at][2]:
                     spans.add((table.file[row], table.site[row]))
         rows = [row for row in table.rows_of_source(decision.source) if (table.file[row], table.site[row]) in spans]
         pairs = {(decision.source, table.target[row]) for row in rows if table.target[row] >= 0}

@@ -9,6 +9,14 @@ from isodesm.planning.decisions import Decision, Place
 from isodesm.planning.drafting.draft import Draft
 from isodesm.planning.drafting.syntax import Syntax
 
+_NEAR = 120
+"""Characters around a name that are looked at for what is done with it."""
+_OWN = re.compile(r"(?:\$this\s*->|\b(?:this|self)\s*\.)\s*\Z")
+_PART_OF_MORE = frozenset("_.$>\"'")
+"""What stands in front of a name that is part of another one, or of a text."""
+_MEMBER_ASKED = re.compile(r"\s*[?!]?\s*(?:\.|->)\s*(\w+)")
+_SET_OR_ENDED = re.compile(r"\s*(?::\s*[\w.<>\[\] |]+\s*)?(?:=(?!=)|;|$)")
+_PASSED_ON = re.compile(r"(?:return|[=(,])\s*(?:this\.|self\.|\$this->)?\$?$")
 RECEIVERS = frozenset(
     (
         "method_invocation",
@@ -37,9 +45,9 @@ def asked_members(draft: Draft, decision: Decision) -> frozenset[str] | None:
 def _of_place(draft: Draft, decision: Decision, place: Place) -> set[str] | None:
     syntax = draft.syntax(place.file)
     node = syntax.at(*place.span)
-    own = draft.symbols.types[decision.source]
     if place.field:
-        field = next((m for m in own.members if m.kind == "field" and m.name == place.field), None)
+        known = draft.symbols.members(decision.source).get(place.field, ())
+        field = next((each for _, each in known if each.kind == "field"), None)
         if field is None or (
             not field.is_private and draft.symbols.dialect(decision.source).name in ("java", "csharp", "php", "typescript")
         ):
@@ -80,21 +88,21 @@ def received(syntax: Syntax, node: Any) -> str | None:
 
 
 def _asked_of(syntax: Syntax, name: str, span: tuple[int, int], decision: Decision, *, own_member: bool) -> set[str] | None:
-    """What is asked of a variable within a span of the source, read off its text."""
-    text = syntax.text[span[0] : span[1]].decode("utf-8", "replace")
-    own = r"(?:this\s*\.\s*|self\s*\.\s*|\$this\s*->\s*)" if own_member else ""
-    lead = {"java": f"{own}?" if own else "", "csharp": f"{own}?" if own else ""}.get(syntax.language, own)
-    sign = r"\$" if syntax.language == "php" and not own_member else ""
+    """What is asked of a variable within a span of the source, read off its text; None where it is used otherwise."""
+    bare = own_member and syntax.language in ("java", "csharp")
+    sign = "$" if syntax.language == "php" and not own_member else ""
     found: set[str] = set()
-    for use in re.finditer(rf"(?<![\w.$>\"'])(?:(?P<own>{lead or '(?!)'}))?{sign}{re.escape(name)}\b", text):
-        if own_member and not use["own"] and syntax.language not in ("java", "csharp"):
+    for start, end in syntax.uses_of(f"{sign}{name}"):
+        if not span[0] <= start < span[1]:
             continue
-        rest = text[use.end() : use.end() + 120]
-        asked = re.match(r"\s*[?!]?\s*(?:\.|->)\s*(\w+)", rest)
-        if asked:
+        before = syntax.text[max(span[0], start - _NEAR) : start].decode("utf-8", "replace")
+        owner = _OWN.search(before) if own_member else None
+        lead = before[: owner.start()] if owner else before
+        if lead[-1:] in _PART_OF_MORE or lead[-1:].isalnum() or (own_member and not owner and not bare):
+            continue
+        rest = syntax.text[end : min(span[1], end + _NEAR)].decode("utf-8", "replace")
+        if asked := _MEMBER_ASKED.match(rest):
             found.add(asked[1])
-        elif not re.match(r"\s*(?::\s*[\w.<>\[\] |]+\s*)?(?:=(?!=)|;|$)", rest) or re.search(
-            r"(?:return|[=(,])\s*(?:this\.|self\.|\$this->)?\$?$", text[: use.end() - len(name)]
-        ):
+        elif not _SET_OR_ENDED.match(rest) or _PASSED_ON.search(before):
             return None
     return found

@@ -9,8 +9,12 @@ left behind: so they can be carried out one step after the other.
 
 from __future__ import annotations
 
+from bisect import bisect_right
 from collections.abc import Iterable, Sequence
 from typing import NamedTuple
+
+LAST = 1 << 62
+"""More than the length of any file."""
 
 
 class Amendment(NamedTuple):
@@ -78,13 +82,12 @@ def changes(text: bytes, before: Sequence[Amendment], after: Sequence[Amendment]
     known = set(before)
     found: list[Change] = []
     shift = 0
-    for start, end in _hulls([*segments(before), *segments(after)]):
-        old = amended(text, _within(before, start, end), start, end)
-        new = amended(text, _within(after, start, end), start, end)
+    hulls = _hulls([*segments(before), *segments(after)])
+    for (start, end), was, becomes in zip(hulls, _shared_out(before, hulls), _shared_out(after, hulls), strict=True):
+        old = amended(text, was, start, end)
+        new = amended(text, becomes, start, end)
         if old != new:
-            words = tuple(
-                dict.fromkeys(each.action for each in _within(after, start, end) if each.action and each not in known)
-            )
+            words = tuple(dict.fromkeys(each.action for each in becomes if each.action and each not in known))
             head, tail = common(old, new)
             at = start + shift
             found.append(Change(at + head, at + len(old) - tail, new[head : len(new) - tail].decode("utf-8", "replace"), words))
@@ -92,8 +95,21 @@ def changes(text: bytes, before: Sequence[Amendment], after: Sequence[Amendment]
     return found
 
 
-def _within(amendments: Sequence[Amendment], start: int, end: int) -> list[Amendment]:
-    return [each for each in amendments if start <= each.start and each.end <= end]
+def _shared_out(amendments: Sequence[Amendment], hulls: Sequence[tuple[int, int]]) -> list[list[Amendment]]:
+    """The amendments within each of some spans that don't touch, in the order in which they were given."""
+    starts = [start for start, _ in hulls]
+    found: list[list[Amendment]] = [[] for _ in hulls]
+    for each in amendments:
+        at = bisect_right(starts, each.start) - 1
+        if at >= 0 and each.end <= hulls[at][1]:
+            found[at].append(each)
+    return found
+
+
+def within_one(at: int, spans: Sequence[tuple[int, int]]) -> bool:
+    """Whether a byte lies in one of some spans that don't overlap, sorted."""
+    found = bisect_right(spans, (at, LAST)) - 1
+    return found >= 0 and at < spans[found][1]
 
 
 def _hulls(spans: Iterable[Segment]) -> list[tuple[int, int]]:

@@ -10,7 +10,7 @@ import re
 from collections.abc import Iterator
 
 from isodesm.facts.records import Member
-from isodesm.planning.drafting.amendments import Amendment
+from isodesm.planning.drafting.amendments import Amendment, within_one
 from isodesm.planning.drafting.drafted import Drafted
 from isodesm.planning.drafting.handed import VALUE, Handed
 from isodesm.planning.drafting.insertions import (
@@ -153,7 +153,7 @@ class Draft(Drafted):
         constructor = self.constructor(number)
         before = constructor.whole[0] if constructor is not None and not in_head(constructor) else body.end_byte
         members = self.symbols.own_members(number)
-        bodies = [member.body for member in members if member.body != (0, 0)]
+        bodies = sorted(member.body for member in members if member.body != (0, 0))
         section = section_at(syntax.language, syntax.text, body.start_byte)
         ends = [
             member.whole[1]
@@ -162,7 +162,7 @@ class Draft(Drafted):
             and member.whole != (0, 0)
             and body.start_byte <= member.whole[0]
             and member.whole[1] <= before
-            and not any(start <= member.whole[0] < end for start, end in bodies)  # what a method assigns declares nothing
+            and not within_one(member.whole[0], bodies)  # what a method assigns declares nothing
             and section_at(syntax.language, syntax.text, member.whole[1]) == section
         ]
         if not ends:

@@ -253,14 +253,12 @@ class Drafted:
         writer, member = self.writer(number), spot.member
         if not kept or (member is not None and member.kind == "constructor" and writer.overloads):
             return writer.argument(name)
-        local = [
-            each.name
-            for each in self.codebase.content(spot.file).locals
-            if each.start <= spot.span[0] < each.end and each.kind != "self"
-        ]
-        given = [each.name for each in member.parameters] if member is not None else []
         use = writer.use(name)
-        return f"this.{name}" if use == name and name in (*local, *given) else use
+        hidden = any(
+            each.start <= spot.span[0] < each.end and each.kind != "self"
+            for each in self.codebase.locals_named(spot.file).get(name, ())
+        ) or (member is not None and any(each.name == name for each in member.parameters))
+        return f"this.{name}" if use == name and hidden else use
 
     def known_sites(self, number: int) -> list[tuple[int, int]]:
         """The places, as (file, site), that may come to hand a class everything: all that `sites_supplied` ever gives."""

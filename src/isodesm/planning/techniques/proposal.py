@@ -71,12 +71,13 @@ def bound_names(shop: Workshop, decision: Decision, place: Place) -> tuple[set[s
     """Names in a place that only its object or its method knows, and whether others tie it to its class: constants,
     parameters."""
     number = decision.source
-    members = shop.symbols.types[number].members
+    members = shop.symbols.members(number)
     names = {name.lstrip("$") if name not in SELF_WORDS else name for name in free_names(expression(shop, place))}
-    at = place.span[0]
+    at, named = place.span[0], shop.codebase.locals_named(place.file)
     local = {
         each.name
-        for each in shop.codebase.content(place.file).locals
+        for name in names
+        for each in named.get(name, ())
         if each.start <= at < each.end and each.kind not in ("self", "class")
     }
     local |= {parameter.name for parameter in place.member.parameters} if place.member is not None else set()
@@ -84,16 +85,9 @@ def bound_names(shop: Workshop, decision: Decision, place: Place) -> tuple[set[s
     if place.member is not None and place.member.kind == "constructor":
         given = {each.name for each in place.member.parameters}
     bare = shop.symbols.dialect(number).implicit_self
-    own = (
-        {
-            member.name
-            for member in members
-            if not member.is_static and member.kind in ("field", "method", "component", "property")
-        }
-        if bare
-        else set()
-    )
-    fixed = {member.name for member in members if member.is_static} if bare else set()
+    known = [member for name in names for _, member in members.get(name, ())] if bare else []
+    fixed = {member.name for member in known if member.is_static}
+    own = {each.name for each in known if not each.is_static and each.kind in ("field", "method", "component", "property")}
     hidden = (names & ((local | own) - given)) | (names & SELF_WORDS)
     return hidden, bool(names & (given | fixed))
 
@@ -164,8 +158,9 @@ def shares_badly(shop: Workshop, decision: Decision, place: Place) -> str:
     once = place.member is None or place.member.kind not in ("method", "property")
     if once and len(decision.places) == 1:
         return ""
-    fields = {m.name.lstrip("$#") for m in shop.symbols.types[decision.source].members if m.kind in ("field", "property")}
-    if not once and place.field.lstrip("$#") in fields:
+    name, members = place.field.lstrip("$#"), shop.symbols.members(decision.source)
+    known = [member for sign in ("", "$", "#") for _, member in members.get(f"{sign}{name}", ())]
+    if not once and any(each.kind in ("field", "property") for each in known):
         return "it is made anew each time, and kept until then"
     reason = of_state(shop, decision.target)
     if reason == FOREIGN_BASE:
