@@ -118,7 +118,7 @@ class TextTest(TreeTest):
         heads = {}
         for width in (80, 104, 130, 160, 200):
             console = Console(file=io.StringIO(), width=width)
-            print_ranking(console, codebase, ranking, "x", top=0)
+            print_ranking(console, codebase.overview, ranking, "x", top=0)
             heads[width] = console.file.getvalue()
         self.assertNotIn("role", heads[80].splitlines()[2])
         self.assertIn("role", heads[104].splitlines()[2])
@@ -135,10 +135,10 @@ class NamesTest(TreeTest):
         names = codebase.symbols.names
         for given, wanted in {"Only": "b.Only", "a.X": "a.X", "X.In": "a.X.In", "In": "a.X.In", "b.X": "b.X"}.items():
             with self.subTest(given=given):
-                self.assertEqual(names[find_class(codebase, given)], wanted)
+                self.assertEqual(names[find_class(codebase.overview, given)], wanted)
         for given, said in {"X": "a.X", "Onyl": "`Only`", "Qqqqqq": "There is no class"}.items():
             with self.subTest(given=given), self.assertRaisesRegex(UsageError, said):
-                find_class(codebase, given)
+                find_class(codebase.overview, given)
 
     def test_a_layer_stands_for_its_classes(self) -> None:
         codebase = read(DEMO / "bulletin-desk")

@@ -12,7 +12,7 @@ from isodesm.cli.options import Reading, reads_tree
 from isodesm.cli.run import check_format, head_of_tree, shown_root
 
 if TYPE_CHECKING:
-    from isodesm.codebase.model import Codebase
+    from isodesm.cli.workspace import Workspace
 
 FORMATS = ("table", "json", "markdown")
 
@@ -36,34 +36,34 @@ def about(
     """What do I need to know of this class: who makes it, who uses it, what does it drag in?"""
     check_format(format, FORMATS)
     request = Request(("about", class_name, format, full, since, head_of_tree(reading.path)), reading)
-    give(request, lambda codebase: _answer(codebase, request, class_name, format, full, since))
+    give(request, lambda workspace: _answer(workspace, request, class_name, format, full, since))
 
 
-def _answer(codebase: Codebase, request: Request, class_name: str, format: str, full: bool, since: str) -> Answer:
+def _answer(workspace: Workspace, request: Request, class_name: str, format: str, full: bool, since: str) -> Answer:
     import msgspec
 
     from isodesm.codebase.asked_names import find_class_and_member
-    from isodesm.diagnosis.diagnose import diagnose
     from isodesm.measures.churn import Churn
     from isodesm.measures.dossier import make_dossier
-    from isodesm.measures.ranking import history_of, rank
+    from isodesm.measures.ranking import history_of
     from isodesm.output import envelope
     from isodesm.output.about_table import print_about
     from isodesm.output.markdown import about_text
-    from isodesm.planning.planner import Options, plan
+    from isodesm.planning.planner import Options
 
-    number, member = find_class_and_member(codebase, class_name)
-    diagnosis, history = diagnose(codebase), history_of(codebase, since)
-    ranking = rank(codebase, diagnosis, history=history)
-    found = make_dossier(codebase, diagnosis, ranking, Churn(codebase, history), number, member)
-    planned = plan(codebase, diagnosis, Options(focus=frozenset((number,))))
+    number, member = find_class_and_member(workspace.overview, class_name)
+    codebase, ranking = workspace.codebase, workspace.ranking(since=since)
+    churn = Churn(codebase, history_of(codebase, since))
+    found = make_dossier(codebase, workspace.diagnosis, ranking, churn, number, member)
+    planned = workspace.plan(Options(focus=frozenset((number,))), [])
     left = [f"leave `{each.target}` for now: {each.reason}" for each in planned.left if each.source == found.name]
     found = msgspec.structs.replace(found, plan=tuple([step.title for step in planned.steps] + list(dict.fromkeys(left))))
     encoders: dict[str, Any] = {
         "table": lambda: printed(
-            request, lambda console: print_about(console, codebase, found, shown_root(request.reading.path), full=full)
+            request,
+            lambda console: print_about(console, workspace.overview, found, shown_root(request.reading.path), full=full),
         ),
-        "json": lambda: envelope.encode("about", codebase, envelope.about_result(codebase, found)),
+        "json": lambda: envelope.encode("about", workspace.overview, envelope.about_result(workspace.overview, found)),
         "markdown": lambda: about_text(found),
     }
     return Answer(encoders[format]())

@@ -14,9 +14,7 @@ from isodesm.cli.run import end_strictly, hand_out, load, read_tree, say
 if TYPE_CHECKING:
     from rich.console import Console
 
-    from isodesm.codebase.model import Codebase
-    from isodesm.reading.discovery import Discovery
-    from isodesm.settings import Settings
+    from isodesm.cli.workspace import Workspace
 
 TERMINAL_WORDS = ("COLUMNS", "TERM", "COLORTERM", "NO_COLOR", "FORCE_COLOR")
 """Environment that shapes what a terminal is shown."""
@@ -44,20 +42,16 @@ class Request(NamedTuple):
     """Where a drawing goes, if one was asked for."""
 
 
-def give(request: Request, make: Callable[[Codebase], Answer]) -> None:
+def give(request: Request, make: Callable[[Workspace], Answer]) -> None:
     """Hand out the answer to a request. A failed gate exits with 1, and says which."""
-    settings = load(request.reading)
-    answer = None
-    if settings.cache_folder and request.reading.path.is_dir():
-        from isodesm.reading.replay import Replay
+    from isodesm.cli.workspace import Workspace
 
-        replay = Replay(request.reading.path, settings, _shape(request))
-        answer = replay.find(Answer)
-        if answer is None:
-            answer = _made(request, settings, make, replay.found)
-            replay.keep(answer, len(answer.content))
-    else:
-        answer = _made(request, settings, make)
+    path, settings = request.reading.path, load(request.reading)
+    workspace = Workspace(path, settings, lambda replay: read_tree(path, settings, quiet=request.reading.quiet, replay=replay))
+    answer = workspace.kept(_shape(request), Answer, lambda: _made(workspace, make))
+    if workspace.is_read:
+        remarks = workspace.codebase.remarks
+        answer = answer._replace(remarks=(*remarks, *answer.remarks), all_remarks=(*remarks, *answer.all_remarks))
     _deliver(request, answer)
 
 
@@ -70,7 +64,7 @@ def printed(request: Request, show: Callable[[Console], None]) -> bytes:
     return content_of(console)
 
 
-def _shape(request: Request) -> bytes:
+def _shape(request: Request) -> Any:
     """Everything beside the tree and the settings that an answer depends on."""
     from isodesm.output.terminal import width_of_terminal
 
@@ -79,26 +73,18 @@ def _shape(request: Request) -> bytes:
         width_of_terminal(),
         *(os.environ.get(word, "") for word in TERMINAL_WORDS),
     )
-    return repr(
-        (
-            request.asked,
-            request.figure is not None and request.figure.suffix,
-            request.reading.path.resolve().name,
-            request.reading.output is not None,
-            terminal,
-        )
-    ).encode()
+    figure = request.figure is not None and request.figure.suffix
+    return "answer", request.asked, figure, request.reading.output is not None, terminal
 
 
-def _made(request: Request, settings: Settings, make: Callable[[Codebase], Answer], found: Discovery | None = None) -> Answer:
+def _made(workspace: Workspace, make: Callable[[Workspace], Answer]) -> Answer:
     from isodesm.output.terminal import trouble_lines
 
-    codebase = read_tree(request.reading.path, settings, quiet=request.reading.quiet, found=found)
-    answer = make(codebase)
+    answer = make(workspace)
     return answer._replace(
-        remarks=(*trouble_lines(codebase, False), *answer.remarks),
-        all_remarks=(*trouble_lines(codebase, True), *answer.all_remarks),
-        incomplete=answer.incomplete or bool(codebase.trouble),
+        remarks=(*trouble_lines(workspace.overview, False), *answer.remarks),
+        all_remarks=(*trouble_lines(workspace.overview, True), *answer.all_remarks),
+        incomplete=answer.incomplete or bool(workspace.overview.trouble),
     )
 
 

@@ -82,12 +82,12 @@ def _show(root: Path, *, brief: bool) -> None:
     diagnosis = diagnose(codebase)
     console = make_console(to_file=False)
     console.rule(f"isodesm scan {root.name}: where is it hard-wired?", style=STRONG)
-    print_scan(console, codebase, diagnosis, root.name, top=1 if brief else 3, excused=False)
+    print_scan(console, codebase.overview, diagnosis, root.name, top=1 if brief else 3, excused=False)
     console.rule(f"isodesm rank {root.name}: which classes first?", style=STRONG)
-    print_ranking(console, codebase, rank(codebase, diagnosis), root.name, top=3 if brief else 8)
+    print_ranking(console, codebase.overview, rank(codebase, diagnosis), root.name, top=3 if brief else 8)
     if not brief:
         console.rule(f"isodesm plan {root.name}: in which steps?", style=STRONG)
-        print_plan(console, codebase, plan(codebase, diagnosis, Options(steps=12)), root.name, detailed=2)
+        print_plan(console, codebase.overview, plan(codebase, diagnosis, Options(steps=12)), root.name, detailed=2)
     hand_out(content_of(console), None)
 
 

@@ -10,7 +10,7 @@ from isodesm.cli.options import Reading, reads_tree
 from isodesm.cli.run import check_figure, check_format, shown_root
 
 if TYPE_CHECKING:
-    from isodesm.codebase.model import Codebase
+    from isodesm.cli.workspace import Workspace
 
 
 @reads_tree
@@ -24,16 +24,15 @@ def layers(
     check_format(format)
     check_figure(figure)
     request = Request(("layers", format, top), reading, figure)
-    give(request, lambda codebase: _answer(codebase, request, format, top))
+    give(request, lambda workspace: _answer(workspace, request, format, top))
 
 
-def _answer(codebase: Codebase, request: Request, format: str, top: int) -> Answer:
-    from isodesm.diagnosis.diagnose import diagnose
+def _answer(workspace: Workspace, request: Request, format: str, top: int) -> Answer:
     from isodesm.diagnosis.form.layer_report import report_layers
     from isodesm.output import delimited, envelope
     from isodesm.output.layers_table import print_layers
 
-    report = report_layers(codebase, diagnose(codebase))
+    report = report_layers(workspace.codebase, workspace.diagnosis)
     drawn = b""
     if request.figure is not None:
         from isodesm.output.figures.layers import draw_layers
@@ -41,9 +40,10 @@ def _answer(codebase: Codebase, request: Request, format: str, top: int) -> Answ
         drawn = draw_layers(report, shown_root(request.reading.path), request.figure.suffix)
     encoders = {
         "table": lambda: printed(
-            request, lambda console: print_layers(console, codebase, report, shown_root(request.reading.path), top=top)
+            request,
+            lambda console: print_layers(console, workspace.overview, report, shown_root(request.reading.path), top=top),
         ),
-        "json": lambda: envelope.encode("layers", codebase, envelope.layers_result(codebase, report)),
+        "json": lambda: envelope.encode("layers", workspace.overview, envelope.layers_result(workspace.overview, report)),
         "csv": lambda: delimited.to_csv(delimited.layer_rows(report)),
         "markdown": lambda: b"\n".join(
             (

@@ -14,7 +14,7 @@ from isodesm.cli.run import check_choice, check_figure, check_format, keep_detai
 from isodesm.errors import UsageError
 
 if TYPE_CHECKING:
-    from isodesm.codebase.model import Codebase
+    from isodesm.cli.workspace import Workspace
 
 
 class Wanted(NamedTuple):
@@ -68,7 +68,7 @@ def plan(
     known = tuple(sorted(_ids_of(earlier))) if earlier is not None else ()
     wanted = Wanted(format, steps, focus, brief, tuple(technique or ()), until, members, no_new_abstractions, known)
     request = Request(("plan", wanted), reading, figure)
-    give(request, lambda codebase: _answer(codebase, request, wanted))
+    give(request, lambda workspace: _answer(workspace, request, wanted))
 
 
 def _ids_of(path: Path) -> frozenset[str]:
@@ -83,19 +83,15 @@ def _ids_of(path: Path) -> frozenset[str]:
         raise UsageError(f"--earlier {path} is no plan saved by `plan --format json`: {error}") from error
 
 
-def _answer(codebase: Codebase, request: Request, wanted: Wanted) -> Answer:
+def _answer(workspace: Workspace, request: Request, wanted: Wanted) -> Answer:
     from isodesm.codebase.asked_names import classes_or_layer
-    from isodesm.diagnosis.diagnose import diagnose
     from isodesm.planning.planner import Options
-    from isodesm.planning.planner import plan as make_plan
 
     mistakes: list[Exception] = []
-    made = make_plan(
-        codebase,
-        diagnose(codebase),
+    made = workspace.plan(
         Options(
             steps=wanted.steps,
-            focus=classes_or_layer(codebase, wanted.focus),
+            focus=classes_or_layer(workspace.overview, wanted.focus),
             techniques=frozenset(wanted.techniques),
             until=wanted.until,
             all_members=wanted.members == "all",
@@ -115,9 +111,12 @@ def _answer(codebase: Codebase, request: Request, wanted: Wanted) -> Answer:
 
     encoders = {
         "table": lambda: printed(
-            request, lambda console: print_plan(console, codebase, made, root, detailed=0 if wanted.brief else len(made.steps))
+            request,
+            lambda console: print_plan(
+                console, workspace.overview, made, root, detailed=0 if wanted.brief else len(made.steps)
+            ),
         ),
-        "json": lambda: envelope.encode("plan", codebase, envelope.plan_result(codebase, made)),
+        "json": lambda: envelope.encode("plan", workspace.overview, envelope.plan_result(workspace.overview, made)),
         "csv": lambda: delimited.to_csv(delimited.plan_rows(made)),
         "markdown": lambda: plan_text(made),
     }

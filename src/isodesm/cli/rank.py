@@ -12,7 +12,7 @@ from isodesm.cli.options import Reading, reads_tree
 from isodesm.cli.run import check_choice, check_figure, check_format, head_of_tree, shown_root
 
 if TYPE_CHECKING:
-    from isodesm.codebase.model import Codebase
+    from isodesm.cli.workspace import Workspace
 
 ROLES = (
     "entity",
@@ -77,33 +77,36 @@ def rank(
         check_choice("--role", role, ROLES)
     asked = Asked(format, by, top, layer, role, since, evaluate, head_of_tree(reading.path))
     request = Request(("rank", asked), reading, figure)
-    give(request, lambda codebase: _answer(codebase, request, asked))
+    give(request, lambda workspace: _answer(workspace, request, asked))
 
 
-def _answer(codebase: Codebase, request: Request, asked: Asked) -> Answer:
+def _answer(workspace: Workspace, request: Request, asked: Asked) -> Answer:
     from isodesm.codebase.asked_names import check_layer
-    from isodesm.diagnosis.diagnose import diagnose
-    from isodesm.measures.evaluation import evaluate
     from isodesm.measures.ranking import history_of, only
-    from isodesm.measures.ranking import rank as rank_classes
     from isodesm.output import delimited, envelope
     from isodesm.output.rank_table import print_ranking
 
     if asked.layer:
-        check_layer(codebase, asked.layer)
-    diagnosis, history = diagnose(codebase), history_of(codebase, asked.since)
-    ranking = only(rank_classes(codebase, diagnosis, asked.by, history), asked.layer, asked.role)
-    evaluation = evaluate(codebase, diagnosis, history) if asked.evaluate else None
+        check_layer(workspace.overview, asked.layer)
+    ranking = only(workspace.ranking(asked.by, asked.since), asked.layer, asked.role)
+    evaluation = None
+    if asked.evaluate:
+        from isodesm.measures.evaluation import evaluate
+
+        evaluation = evaluate(workspace.codebase, workspace.diagnosis, history_of(workspace.codebase, asked.since))
     root, drawn = shown_root(request.reading.path), b""
     if request.figure is not None:
         from isodesm.output.figures.ranking import draw_ranking
 
-        drawn = draw_ranking(codebase, diagnosis, ranking, root, request.figure.suffix)
+        drawn = draw_ranking(workspace.codebase, workspace.diagnosis, ranking, root, request.figure.suffix)
     encoders: dict[str, Any] = {
         "table": lambda: printed(
-            request, lambda console: print_ranking(console, codebase, ranking, root, top=asked.top, evaluation=evaluation)
+            request,
+            lambda console: print_ranking(console, workspace.overview, ranking, root, top=asked.top, evaluation=evaluation),
         ),
-        "json": lambda: envelope.encode("rank", codebase, envelope.rank_result(codebase, ranking, asked.top, evaluation)),
+        "json": lambda: envelope.encode(
+            "rank", workspace.overview, envelope.rank_result(workspace.overview, ranking, asked.top, evaluation)
+        ),
         "csv": lambda: delimited.to_csv(delimited.rank_rows(ranking, asked.top)),
         "markdown": lambda: delimited.to_markdown(delimited.rank_rows(ranking, asked.top), "Ranking"),
     }

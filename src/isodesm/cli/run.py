@@ -12,7 +12,7 @@ from isodesm.errors import OutputError, SettingsError, UsageError
 if TYPE_CHECKING:
     from isodesm.cli.options import Reading
     from isodesm.codebase.model import Codebase
-    from isodesm.reading.discovery import Discovery
+    from isodesm.reading.replay import Replay
     from isodesm.settings import Settings
 
 FORMATS = ("table", "json", "csv", "markdown")
@@ -55,12 +55,12 @@ def load(reading: Reading) -> Settings:
     return load_settings(config or (find_settings_file(path.resolve()) if path.exists() else None), options)
 
 
-def read_tree(path: Path, settings: Settings, *, quiet: bool, found: Discovery | None = None) -> Codebase:
+def read_tree(path: Path, settings: Settings, *, quiet: bool, replay: Replay | None = None) -> Codebase:
     """Read the tree at `path`, with progress on standard error."""
     from isodesm.codebase.model import read
 
     with _progress(quiet) as progress:
-        return read(path, settings, progress, found)
+        return read(path, settings, progress, replay)
 
 
 def read_codebase(reading: Reading) -> Codebase:
@@ -69,7 +69,7 @@ def read_codebase(reading: Reading) -> Codebase:
     if not reading.quiet:
         from isodesm.output.terminal import trouble_lines
 
-        for line in trouble_lines(codebase, reading.verbose):
+        for line in (*codebase.remarks, *trouble_lines(codebase.overview, reading.verbose)):
             say(line)
     return codebase
 

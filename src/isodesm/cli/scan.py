@@ -14,7 +14,7 @@ from isodesm.cli.run import FORMATS, check_choice, check_format, shown_root
 GATES = {"error": ("error",), "warning": ("error", "warning"), "note": ("error", "warning", "note")}
 
 if TYPE_CHECKING:
-    from isodesm.codebase.model import Codebase
+    from isodesm.cli.workspace import Workspace
     from isodesm.diagnosis.shared.filters import Wanted
 
 
@@ -52,15 +52,17 @@ def scan(
     wanted = Wanted(kinds=tuple(kind or ()), level=level, layer=layer, class_name=class_name)
     asked = ("scan", format, excused, fail_on, top, wanted)
     request = Request(asked, reading)
-    give(request, lambda codebase: _answer(codebase, request, format, excused, fail_on, top, wanted))
+    give(request, lambda workspace: _answer(workspace, request, format, excused, fail_on, top, wanted))
 
 
-def _answer(codebase: Codebase, request: Request, format: str, excused: bool, fail_on: str, top: int, wanted: Wanted) -> Answer:
-    from isodesm.diagnosis.diagnose import diagnose
+def _answer(
+    workspace: Workspace, request: Request, format: str, excused: bool, fail_on: str, top: int, wanted: Wanted
+) -> Answer:
     from isodesm.diagnosis.shared.filters import only
 
     full = excused or format == "json"
-    diagnosis = only(diagnose(codebase, excused=full or not wanted.is_all), wanted, codebase)
+    found = workspace.diagnosis_in_full if full or not wanted.is_all else workspace.diagnosis
+    diagnosis = only(found, wanted, workspace.overview)
     count = sum(1 for finding in diagnosis.findings if finding.level in GATES.get(fail_on, ()))
     failed = f"--fail-on {fail_on}: {count} findings of this level or worse" if count else ""
     from isodesm.output import delimited, envelope
@@ -71,10 +73,10 @@ def _answer(codebase: Codebase, request: Request, format: str, excused: bool, fa
         "table": lambda: printed(
             request,
             lambda console: print_scan(
-                console, codebase, diagnosis, shown_root(request.reading.path), top=top, excused=excused
+                console, workspace.overview, diagnosis, shown_root(request.reading.path), top=top, excused=excused
             ),
         ),
-        "json": lambda: envelope.encode("scan", codebase, envelope.scan_result(codebase, diagnosis)),
+        "json": lambda: envelope.encode("scan", workspace.overview, envelope.scan_result(workspace.overview, diagnosis)),
         "csv": lambda: delimited.to_csv(delimited.scan_rows(diagnosis, excused=excused)),
         "markdown": lambda: delimited.to_markdown(delimited.scan_rows(diagnosis, excused=excused), "Findings"),
         "sarif": lambda: to_sarif(diagnosis),

@@ -14,7 +14,7 @@ from isodesm.cli.run import check_figure, check_format, shown_root
 from isodesm.errors import UsageError
 
 if TYPE_CHECKING:
-    from isodesm.codebase.model import Codebase
+    from isodesm.cli.workspace import Workspace
 
 FORMATS = ("table", "json", "markdown")
 
@@ -45,11 +45,11 @@ def trace(
     if figure is not None and not member:
         raise UsageError("--figure draws a trace; name where it begins: CLASS.METHOD.")
     request = Request(("trace", member, format, bind, depth, top), reading, figure)
-    give(request, lambda codebase: _answer(codebase, request, member, format, tuple(bind or ()), depth, top))
+    give(request, lambda workspace: _answer(workspace, request, member, format, tuple(bind or ()), depth, top))
 
 
 def _answer(
-    codebase: Codebase, request: Request, member: str, format: str, bind: tuple[str, ...], depth: int, top: int
+    workspace: Workspace, request: Request, member: str, format: str, bind: tuple[str, ...], depth: int, top: int
 ) -> Answer:
     from isodesm.output import delimited, envelope
     from isodesm.output.trace_table import print_entries
@@ -58,12 +58,12 @@ def _answer(
     from isodesm.diagnosis.entries import entry_points
     from isodesm.diagnosis.trace import members_to_choose
 
-    entries = members_to_choose(codebase, member) if member else entry_points(codebase)
+    entries = members_to_choose(workspace.codebase, member) if member else entry_points(workspace.codebase)
     if member and not entries:
-        return _traced(codebase, request, member, format, bind, depth)
+        return _traced(workspace, request, member, format, bind, depth)
     encoders: dict[str, Any] = {
-        "table": lambda: printed(request, lambda console: print_entries(console, codebase, entries, root, top=top)),
-        "json": lambda: envelope.encode("trace", codebase, envelope.entries_result(codebase, entries)),
+        "table": lambda: printed(request, lambda console: print_entries(console, workspace.overview, entries, root, top=top)),
+        "json": lambda: envelope.encode("trace", workspace.overview, envelope.entries_result(workspace.overview, entries)),
         "markdown": lambda: delimited.to_markdown(
             delimited.entry_rows(entries), f"Members of {member}" if member else "Entry points"
         ),
@@ -71,23 +71,28 @@ def _answer(
     return Answer(encoders[format]())
 
 
-def _traced(codebase: Codebase, request: Request, member: str, format: str, bind: tuple[str, ...], depth: int) -> Answer:
-    from isodesm.diagnosis.diagnose import diagnose
+def _traced(workspace: Workspace, request: Request, member: str, format: str, bind: tuple[str, ...], depth: int) -> Answer:
     from isodesm.diagnosis.trace import find_member, read_choices
     from isodesm.diagnosis.trace import trace as follow
     from isodesm.output import envelope
     from isodesm.output.markdown import trace_text
     from isodesm.output.trace_table import print_trace
 
-    found = follow(codebase, diagnose(codebase), find_member(codebase, member), read_choices(codebase, bind), depth)
+    found = follow(
+        workspace.codebase,
+        workspace.diagnosis,
+        find_member(workspace.codebase, member),
+        read_choices(workspace.codebase, bind),
+        depth,
+    )
     root, drawn = shown_root(request.reading.path), b""
     if request.figure is not None:
         from isodesm.output.figures.sequence import draw_sequence
 
         drawn = draw_sequence(found, root, request.figure.suffix)
     encoders: dict[str, Any] = {
-        "table": lambda: printed(request, lambda console: print_trace(console, codebase, found, root)),
-        "json": lambda: envelope.encode("trace", codebase, envelope.trace_result(codebase, found)),
+        "table": lambda: printed(request, lambda console: print_trace(console, workspace.overview, found, root)),
+        "json": lambda: envelope.encode("trace", workspace.overview, envelope.trace_result(workspace.overview, found)),
         "markdown": lambda: trace_text(found),
     }
     return Answer(encoders[format](), figure=drawn)

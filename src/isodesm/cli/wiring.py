@@ -13,7 +13,7 @@ from isodesm.cli.run import check_figure, check_format, shown_root
 from isodesm.errors import UsageError
 
 if TYPE_CHECKING:
-    from isodesm.codebase.model import Codebase
+    from isodesm.cli.workspace import Workspace
 
 
 @reads_tree
@@ -32,20 +32,19 @@ def wiring(
     if figure is not None and not root:
         raise UsageError("--figure draws the objects below a class; name it with --root.")
     request = Request(("wiring", format, root, top), reading, figure)
-    give(request, lambda codebase: _answer(codebase, request, format, root, top))
+    give(request, lambda workspace: _answer(workspace, request, format, root, top))
 
 
-def _answer(codebase: Codebase, request: Request, format: str, root: str, top: int) -> Answer:
+def _answer(workspace: Workspace, request: Request, format: str, root: str, top: int) -> Answer:
     from isodesm.codebase.asked_names import find_class
-    from isodesm.diagnosis.diagnose import diagnose
     from isodesm.diagnosis.entries import entry_points
     from isodesm.diagnosis.wiring_faults.wiring_report import report_wiring
     from isodesm.output import delimited, envelope
     from isodesm.output.wiring_table import print_wiring
 
-    number = find_class(codebase, root) if root else -1
-    entered = frozenset(entry.number for entry in entry_points(codebase))
-    report = report_wiring(codebase, diagnose(codebase), number, entered)
+    number = find_class(workspace.overview, root) if root else -1
+    entered = frozenset(entry.number for entry in entry_points(workspace.codebase))
+    report = report_wiring(workspace.codebase, workspace.diagnosis, number, entered)
     drawn = b""
     if request.figure is not None and report.tree is not None:
         from isodesm.output.figures.objects import draw_objects
@@ -53,9 +52,10 @@ def _answer(codebase: Codebase, request: Request, format: str, root: str, top: i
         drawn = draw_objects(report.tree, shown_root(request.reading.path), request.figure.suffix)
     encoders = {
         "table": lambda: printed(
-            request, lambda console: print_wiring(console, codebase, report, shown_root(request.reading.path), top=top)
+            request,
+            lambda console: print_wiring(console, workspace.overview, report, shown_root(request.reading.path), top=top),
         ),
-        "json": lambda: envelope.encode("wiring", codebase, envelope.wiring_result(codebase, report)),
+        "json": lambda: envelope.encode("wiring", workspace.overview, envelope.wiring_result(workspace.overview, report)),
         "csv": lambda: delimited.to_csv(delimited.wiring_rows(report)),
         "markdown": lambda: b"\n".join(
             (

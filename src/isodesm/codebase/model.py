@@ -4,14 +4,16 @@ from __future__ import annotations
 
 import gc
 import hashlib
-from collections import defaultdict
+from collections import Counter, defaultdict
 from collections.abc import Callable
 from functools import cached_property, lru_cache
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 import msgspec
 
 from isodesm.catalogue import Catalogues
+from isodesm.codebase.overview import Overview, Shown
 from isodesm.errors import NothingToRead, TreeChanged, UsageError
 from isodesm.facts.definitions import LARGEST, Definition, may_define, read_definitions
 from isodesm.facts.languages import language_by_suffix
@@ -34,14 +36,21 @@ from isodesm.linking.link import link_files
 from isodesm.linking.naming import hierarchy_of
 from isodesm.linking.symbols import Symbols
 from isodesm.reading.cache import Cache
-from isodesm.reading.discovery import Discovery, discover
+from isodesm.reading.discovery import discover
 from isodesm.reading.files import ReadFile, collector_paused, read_files, worker_count
 from isodesm.reading.opening import NotPlain, read_plain
 from isodesm.reading.projects import Projects
 from isodesm.settings import Settings
 
+if TYPE_CHECKING:
+    from isodesm.reading.replay import Replay
+
 Progress = Callable[[str, int, int], None]
 """Told what is being done, and how much of how much is done."""
+
+
+KEPT_OPEN = 512
+"""Files whose text and sites are kept at hand, once they were asked for."""
 
 
 class Codebase:
@@ -71,10 +80,10 @@ class Codebase:
         self.packed_sites = packed_sites
         self._texts = texts or {}
         unpack = msgspec.msgpack.Decoder(FileSites).decode
-        self.content: Callable[[int], FileSites] = lru_cache(maxsize=64)(lambda file: unpack(packed_sites[file]))
-        self.locals_named: Callable[[int], dict[str, list[Local]]] = lru_cache(maxsize=64)(self._locals_named)
+        self.content: Callable[[int], FileSites] = lru_cache(maxsize=KEPT_OPEN)(lambda file: unpack(packed_sites[file]))
+        self.locals_named: Callable[[int], dict[str, list[Local]]] = lru_cache(maxsize=KEPT_OPEN)(self._locals_named)
         """The variables of a file by name, in source order."""
-        self.text: Callable[[int], bytes] = lru_cache(maxsize=64)(self._read_text)
+        self.text: Callable[[int], bytes] = lru_cache(maxsize=KEPT_OPEN)(self._read_text)
         bases = Bases(symbols, bonds)
         self.shared = SharedState(symbols, bonds, bases, self.text)
         """State that outlives its users, and who touches it."""
@@ -145,10 +154,32 @@ class Codebase:
                 found[source].append(self.target_name(target))
         return found
 
-    @property
-    def lines(self) -> int:
-        """Lines of all files that were read."""
-        return sum(facts.lines for facts in self.symbols.files)
+    @cached_property
+    def overview(self) -> Overview:
+        """The tree in numbers and names."""
+        symbols = self.symbols
+        return Overview(
+            languages=dict(sorted(Counter(facts.language for facts in symbols.files).items())),
+            lines=sum(facts.lines for facts in symbols.files),
+            classes=self.class_count,
+            layers=tuple(layer.name for layer in self.layers.layers),
+            left_out=self.left_out,
+            trouble=self.trouble,
+            settings=self.settings.of_results(),
+            strain=self.settings.strain,
+            shown=tuple(
+                Shown(
+                    number=number,
+                    name=symbols.names[number],
+                    simple=symbols.types[number].name,
+                    path=symbols.path(number),
+                    role=self.roles.name(number),
+                    layer=self.layers.name(number),
+                )
+                for number in range(len(symbols))
+                if symbols.is_shown(number)
+            ),
+        )
 
     def _locals_named(self, file: int) -> dict[str, list[Local]]:
         found: dict[str, list[Local]] = {}
@@ -208,9 +239,9 @@ def _no_progress(what: str, done: int, total: int) -> None:
 
 
 def read(
-    path: str | Path, settings: Settings | None = None, progress: Progress = _no_progress, found: Discovery | None = None
+    path: str | Path, settings: Settings | None = None, progress: Progress = _no_progress, replay: Replay | None = None
 ) -> Codebase:
-    """Read and link the tree (or single file) at `path`; `found` is what discovery found there, if that is known already.
+    """Read and link the tree (or single file) at `path`; `replay` knows what was found there, and may know what was linked.
 
     Raises UsageError where there is no such path, NothingToRead where it holds no source file.
     """
@@ -218,7 +249,7 @@ def read(
     settings = settings or Settings()
     if not root.exists():
         raise UsageError(f"There is no such file or folder: {path}. Name the folder that holds the source.")
-    discovery = found or discover(root, settings)
+    discovery = replay.found if replay is not None else discover(root, settings)
     if not discovery.files:
         raise NothingToRead(_nothing_found(path, discovery.left_out, discovery.trouble))
     folder = root if root.is_dir() else root.parent
@@ -244,7 +275,7 @@ def read(
         symbols = Symbols(facts, projects, Catalogues(settings.catalogue))
         gc.freeze()
         progress("linking", 0, total)
-        bonds, unlinked = link_files(symbols, packed, workers, settings.seconds_per_file)
+        bonds, unlinked = _linked(symbols, packed, workers, settings.seconds_per_file, replay)
         trouble += unlinked
         definitions, unread = _read_definitions(folder, discovery.data)
         trouble += unread
@@ -262,6 +293,28 @@ def read(
         codebase.remarks = (cache.remark,) if cache is not None and cache.remark else ()
     progress("done", total, total)
     return codebase
+
+
+class _Linked(msgspec.Struct, array_like=True):
+    """What linking gave, as it is kept."""
+
+    table: tuple[dict[str, bytes], list[str], list[str]]
+    trouble: list[Trouble]
+
+
+def _linked(
+    symbols: Symbols, packed: list[bytes], workers: int, seconds: float, replay: Replay | None
+) -> tuple[BondTable, list[Trouble]]:
+    """The bonds, from where they were kept if the files are those that were linked then."""
+    same = replay is not None and replay.stands(symbols.files)
+    if same and (kept := replay.find("bonds", _Linked)) is not None:
+        table = BondTable()
+        table.extend(kept.table)
+        return table, kept.trouble
+    table, trouble = link_files(symbols, packed, workers, seconds)
+    if same:
+        replay.keep("bonds", _Linked(table.pack(), trouble))
+    return table, trouble
 
 
 def _read_definitions(folder: Path, paths: tuple[str, ...]) -> tuple[tuple[Definition, ...], list[Trouble]]:

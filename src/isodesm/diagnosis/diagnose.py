@@ -6,6 +6,8 @@ from collections import Counter
 from collections.abc import Callable, Iterator
 from itertools import chain
 
+import msgspec
+
 from isodesm.codebase.model import Codebase
 from isodesm.diagnosis.folding import folded
 from isodesm.diagnosis.form.contracts import leaked_boundary_types, unguarded_errors
@@ -87,6 +89,11 @@ def diagnose(codebase: Codebase, *, excused: bool = False) -> Diagnosis:
         by_excuse=dict(sorted(((each, n) for each, n in counts.items() if n), key=lambda item: (-item[1], item[0]))),
         unused_acceptances=unused,
     )
+
+
+def without_excused(diagnosis: Diagnosis) -> Diagnosis:
+    """A diagnosis as it is without `excused`."""
+    return msgspec.structs.replace(diagnosis, excused=tuple(each for each in diagnosis.excused if each.excuse == "accepted"))
 
 
 def _each_said_once(findings: list[Finding]) -> Iterator[Finding]:

@@ -84,7 +84,7 @@ def find_member(codebase: Codebase, name: str) -> tuple[int, int]:
         raise UsageError(
             f"Name a class and a method, as in `Class.{member}`; without a name, `isodesm trace` lists the entry points."
         )
-    number = find_class(codebase, owner)
+    number = find_class(codebase.overview, owner)
     for each in codebase.roles.ancestors(number):
         for index, declared in codebase.symbols.members(each).get(member, ()):
             if declared.kind == "method" and declared.body != (0, 0):
@@ -98,7 +98,7 @@ def find_member(codebase: Codebase, name: str) -> tuple[int, int]:
 def members_to_choose(codebase: Codebase, name: str) -> tuple[Entry, ...]:
     """The members of the class that `name` means from which a trace can begin, its own first; none if it means no class."""
     try:
-        number = find_class(codebase, name)
+        number = find_class(codebase.overview, name)
     except UsageError:
         if "." in name.replace("::", "."):
             return ()
@@ -121,7 +121,7 @@ def read_choices(codebase: Codebase, given: tuple[str, ...]) -> dict[int, int]:
         one, sign, other = text.partition("=")
         if not sign:
             raise UsageError(f"--bind takes ABSTRACTION=IMPLEMENTATION, not `{text}`.")
-        abstraction, implementation = find_class(codebase, one), find_class(codebase, other)
+        abstraction, implementation = find_class(codebase.overview, one), find_class(codebase.overview, other)
         if abstraction not in codebase.roles.ancestors(implementation):
             raise UsageError(
                 f"`{codebase.symbols.names[implementation]}` does not implement `{codebase.symbols.names[abstraction]}`."

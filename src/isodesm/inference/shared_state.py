@@ -16,6 +16,7 @@ from isodesm.facts import typetext
 from isodesm.facts.records import DeclaredType, Member
 from isodesm.inference.bases import Bases
 from isodesm.linking.bonds import KIND_NUMBER, OWN_CALL, BondTable
+from isodesm.linking.remembering import remembered
 from isodesm.linking.symbols import Symbols
 
 _LITERAL = re.compile(
@@ -122,6 +123,7 @@ class SharedState:
         """What one member does with the states of its class."""
         return self.touches(node[0]).get(node[1], NO_TOUCH)
 
+    @remembered
     def own_instances(self, number: int) -> frozenset[str]:
         """States of a type that hold an object of it, or of a class below it."""
         family = (number, *self.bases.implementers.get(number, ())[:MOST_HEIRS])
@@ -133,6 +135,7 @@ class SharedState:
             self._own.setdefault(number, frozenset())
         return self._own[number]
 
+    @remembered
     def is_accessor(self, number: int, name: str) -> bool:
         """Whether a static member hands out the object of its own class that the class keeps, in whatever way it is filled."""
         for each in self.bases.ancestors(number):

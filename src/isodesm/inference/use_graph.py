@@ -12,6 +12,7 @@ from isodesm.inference.bases import Bases
 from isodesm.inference.effect_kinds import HANDED_IN
 from isodesm.linking.bonds import ARGUMENTS, AT_SEAM, DEFERRED, INTO_GIVEN, KIND_NUMBER, OWN_CALL, WITH_CLOCK, BondTable
 from isodesm.linking.hierarchy import UNKNOWN
+from isodesm.linking.remembering import remembered
 from isodesm.linking.symbols import Symbols, simple_name
 
 OWN_TYPES = ("self", "static", "Self")
@@ -76,6 +77,7 @@ class UseGraph:
             if each == kind and target >= 0
         }
 
+    @remembered
     def hands_out_itself(self, number: int, name: str) -> bool:
         """Whether a static member returns its own class or a base of it, as accessors and named constructors do."""
         names = {*OWN_TYPES, *(self.symbols.types[each].name for each in self.bases.ancestors(number))}

@@ -14,6 +14,7 @@ from isodesm.catalogue import Catalogues
 from isodesm.facts.languages import dialect_of
 from isodesm.facts.languages.dialect import Dialect
 from isodesm.facts.records import DeclaredType, FileFacts, Member
+from isodesm.linking.remembering import remembered
 from isodesm.reading.modules import Modules, without_suffix
 from isodesm.reading.projects import Projects
 
@@ -119,6 +120,7 @@ class Symbols:
         """The members of a type that are declared in its own file, rather than in another part."""
         return self.own_part(number).members
 
+    @remembered
     def is_generated(self, number: int) -> bool:
         """Whether a generator made all of a type; one that people add parts to is theirs."""
         return all(self.files[self.file_of[part]].generated for part in self.parts.get(number, (number,)))

@@ -129,13 +129,11 @@ def rank(codebase: Codebase, diagnosis: Diagnosis, by: str = "strain", history: 
         _row(codebase, number, strains.get(number, Strain()), coupling[number], ripple, churn, depth[number])
         for number in shown
     ]
-    measure = ORDERS[by]
-    rows.sort(key=lambda row: (-measure(row), -row.strain, row.name, row.file))
-    return Ranking(
+    ranking = Ranking(
         by=by,
-        classes=tuple(msgspec.structs.replace(row, rank=index) for index, row in enumerate(rows, 1)),
+        classes=tuple(rows),
         total_classes=len(rows),
-        total_strain=sum(strain.own_total for strain in strains.values()),
+        total_strain=sum((strain.own_total for strain in strains.values()), 0.0),
         total_hard_bonds=sum(sum(strain.hard_out.values()) for strain in strains.values()),
         chances=ripple.chances,
         radius=round(ripple.radius, 4),
@@ -143,6 +141,15 @@ def rank(codebase: Codebase, diagnosis: Diagnosis, by: str = "strain", history: 
         commits=len(history.commits),
         history=history.remark,
     )
+    return ordered(ranking, by)
+
+
+def ordered(ranking: Ranking, by: str) -> Ranking:
+    """A ranking in another order: one of ORDERS."""
+    measure = ORDERS[by]
+    rows = sorted(ranking.classes, key=lambda row: (-measure(row), -row.strain, row.name, row.file))
+    classes = tuple(msgspec.structs.replace(row, rank=index) for index, row in enumerate(rows, 1))
+    return msgspec.structs.replace(ranking, by=by, classes=classes)
 
 
 def only(ranking: Ranking, layer: str = "", role: str = "") -> Ranking:

@@ -8,7 +8,7 @@ from rich.console import Console
 from rich.table import Table
 from rich.text import Text
 
-from isodesm.codebase.model import Codebase
+from isodesm.codebase.overview import Overview
 from isodesm.measures.dossier import Dossier, Place, UsedMember
 from isodesm.measures.makers import Maker
 from isodesm.measures.member_use import MemberUse, Touched
@@ -20,9 +20,9 @@ FEW = 4
 """Entries of a list on one screen."""
 
 
-def print_about(console: Console, codebase: Codebase, dossier: Dossier, root: str, *, full: bool) -> None:
+def print_about(console: Console, overview: Overview, dossier: Dossier, root: str, *, full: bool) -> None:
     """Print what is known of a class; lists are cut unless `full`."""
-    header(console, codebase, root)
+    header(console, overview, root)
     if dossier.asked_member is not None:
         _Sheet(console, full).print_member(dossier, dossier.asked_member)
     else:

@@ -8,7 +8,7 @@ from typing import Any
 import msgspec
 
 from isodesm import __version__
-from isodesm.codebase.model import Codebase
+from isodesm.codebase.overview import Overview
 from isodesm.diagnosis.entries import Entry
 from isodesm.diagnosis.form.layer_report import LayerReport
 from isodesm.diagnosis.shared.findings import Diagnosis, Finding
@@ -23,23 +23,23 @@ SCHEMA_VERSION = 1
 INTERNAL = ("source_number", "target_number", "row", "number", "index")
 
 
-def encode(command: str, codebase: Codebase, result: Any) -> bytes:
+def encode(command: str, overview: Overview, result: Any) -> bytes:
     """A result in its envelope, as indented JSON with a line end."""
     envelope = {
         "schema": f"isodesm/{command}@{SCHEMA_VERSION}",
         "tool": {"name": "isodesm", "version": __version__},
         "root": ".",
-        "settings": codebase.settings.of_results(),
+        "settings": overview.settings,
         "result": result,
     }
     return msgspec.json.format(msgspec.json.encode(envelope), indent=2) + b"\n"
 
 
-def scan_result(codebase: Codebase, diagnosis: Diagnosis) -> dict[str, Any]:
+def scan_result(overview: Overview, diagnosis: Diagnosis) -> dict[str, Any]:
     """Findings and excused would-be findings with the totals."""
     return {
         "summary": {
-            **codebase_summary(codebase),
+            **tree_summary(overview),
             "findings": len(diagnosis.findings),
             "places": sum(each.places for each in diagnosis.findings),
             "by_level": diagnosis.by_level,
@@ -48,14 +48,14 @@ def scan_result(codebase: Codebase, diagnosis: Diagnosis) -> dict[str, Any]:
         "findings": [_encoded(each) for each in diagnosis.findings],
         "excused": [_encoded(each) for each in diagnosis.excused],
         "unused_acceptances": msgspec.to_builtins(diagnosis.unused_acceptances),
-        "trouble": msgspec.to_builtins(codebase.trouble),
+        "trouble": msgspec.to_builtins(overview.trouble),
     }
 
 
-def layers_result(codebase: Codebase, report: LayerReport) -> dict[str, Any]:
+def layers_result(overview: Overview, report: LayerReport) -> dict[str, Any]:
     """The layers, and findings about them as `scan` gives them."""
     return {
-        "summary": codebase_summary(codebase),
+        "summary": tree_summary(overview),
         "order": report.order,
         "unplaced": report.unplaced,
         "layers": msgspec.to_builtins(report.layers),
@@ -65,10 +65,10 @@ def layers_result(codebase: Codebase, report: LayerReport) -> dict[str, Any]:
     }
 
 
-def wiring_result(codebase: Codebase, report: WiringReport) -> dict[str, Any]:
+def wiring_result(overview: Overview, report: WiringReport) -> dict[str, Any]:
     """The registrations, what is wrong with them, and the tree of objects if one was asked for."""
     return {
-        "summary": codebase_summary(codebase),
+        "summary": tree_summary(overview),
         "registrations": msgspec.to_builtins(report.registrations),
         "problems": [finding_record(each) for each in report.problems],
         "by_hand": [finding_record(each) for each in report.by_hand],
@@ -95,12 +95,12 @@ def finding_record(finding: Finding) -> dict[str, Any]:
     return record
 
 
-def rank_result(codebase: Codebase, ranking: Ranking, shown: int, evaluation: Evaluation | None = None) -> dict[str, Any]:
+def rank_result(overview: Overview, ranking: Ranking, shown: int, evaluation: Evaluation | None = None) -> dict[str, Any]:
     """The ranking, its first `shown` rows (0: all), and how well it foretells, if that was asked."""
     rows = ranking.classes[:shown] if shown else ranking.classes
     classes = [{key: value for key, value in msgspec.to_builtins(row).items() if key != "number"} for row in rows]
     return {
-        "summary": {**codebase_summary(codebase), "strain": ranking.total_strain, "hard_bonds": ranking.total_hard_bonds},
+        "summary": {**tree_summary(overview), "strain": ranking.total_strain, "hard_bonds": ranking.total_hard_bonds},
         "by": ranking.by,
         "classes": classes,
         "chances": msgspec.to_builtins(ranking.chances),
@@ -112,43 +112,43 @@ def rank_result(codebase: Codebase, ranking: Ranking, shown: int, evaluation: Ev
     }
 
 
-def about_result(codebase: Codebase, dossier: Dossier) -> dict[str, Any]:
+def about_result(overview: Overview, dossier: Dossier) -> dict[str, Any]:
     """Everything that is known of a class; findings as `scan` gives them."""
     record = msgspec.to_builtins(dossier)
     if record["measures"] is not None:
         del record["measures"]["number"]
-    return {"summary": codebase_summary(codebase), **record, "findings": [finding_record(each) for each in dossier.findings]}
+    return {"summary": tree_summary(overview), **record, "findings": [finding_record(each) for each in dossier.findings]}
 
 
-def trace_result(codebase: Codebase, found: Trace) -> dict[str, Any]:
+def trace_result(overview: Overview, found: Trace) -> dict[str, Any]:
     """A trace as it is."""
     return {
-        "summary": codebase_summary(codebase),
+        "summary": tree_summary(overview),
         "start": msgspec.to_builtins(found.start),
         "hidden": found.hidden,
         "entries": [],
     }
 
 
-def entries_result(codebase: Codebase, entries: Iterable[Entry]) -> dict[str, Any]:
+def entries_result(overview: Overview, entries: Iterable[Entry]) -> dict[str, Any]:
     """The entry points, where no trace was asked for."""
     records = [
         {key: value for key, value in msgspec.to_builtins(each).items() if key not in ("number", "index")} for each in entries
     ]
-    return {"summary": codebase_summary(codebase), "start": None, "hidden": 0, "entries": records}
+    return {"summary": tree_summary(overview), "start": None, "hidden": 0, "entries": records}
 
 
-def plan_result(codebase: Codebase, plan: Plan) -> dict[str, Any]:
+def plan_result(overview: Overview, plan: Plan) -> dict[str, Any]:
     """The plan as it is."""
-    return {"summary": codebase_summary(codebase), **msgspec.to_builtins(plan)}
+    return {"summary": tree_summary(overview), **msgspec.to_builtins(plan)}
 
 
-def codebase_summary(codebase: Codebase) -> dict[str, Any]:
+def tree_summary(overview: Overview) -> dict[str, Any]:
     """What was read."""
     return {
-        "files": len(codebase.symbols.files),
-        "lines": codebase.lines,
-        "classes": codebase.class_count,
-        "layers": [layer.name for layer in codebase.layers.layers],
-        "left_out": codebase.left_out,
+        "files": overview.files,
+        "lines": overview.lines,
+        "classes": overview.classes,
+        "layers": list(overview.layers),
+        "left_out": overview.left_out,
     }

@@ -8,7 +8,7 @@ from rich.console import Console
 from rich.table import Table
 from rich.text import Text
 
-from isodesm.codebase.model import Codebase
+from isodesm.codebase.overview import Overview
 from isodesm.diagnosis.form.layer_report import LayerReport, LayerRow
 from isodesm.output.terminal import LEVEL_STYLE, QUIET, STRONG, header
 from isodesm.output.text import counted, cut_front, printable
@@ -17,9 +17,9 @@ CLASSES_SHOWN = 6
 """Classes of a layer that are named; `--top 0` names all."""
 
 
-def print_layers(console: Console, codebase: Codebase, report: LayerReport, root: str, *, top: int) -> None:
+def print_layers(console: Console, overview: Overview, report: LayerReport, root: str, *, top: int) -> None:
     """Print the layers; `top` limits the wrong-way bonds, and with 0 every class is named."""
-    header(console, codebase, root)
+    header(console, overview, root)
     if not report.layers:
         console.print(
             Text(

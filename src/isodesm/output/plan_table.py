@@ -9,7 +9,7 @@ from rich.padding import Padding
 from rich.table import Table
 from rich.text import Text
 
-from isodesm.codebase.model import Codebase
+from isodesm.codebase.overview import Overview
 from isodesm.linking.symbols import simple_name
 from isodesm.output.changes import ADDED, REMOVED, balance_of, changed_lines
 from isodesm.output.plan_text import said_of_waiting
@@ -26,9 +26,9 @@ WIDE = 110
 STYLES = {ADDED: "green", REMOVED: "red", " ": QUIET}
 
 
-def print_plan(console: Console, codebase: Codebase, plan: Plan, root: str, *, detailed: int) -> None:
+def print_plan(console: Console, overview: Overview, plan: Plan, root: str, *, detailed: int) -> None:
     """Print the overview and the first `detailed` steps in full."""
-    header(console, codebase, root)
+    header(console, overview, root)
     for question in plan.choices:
         console.print(Text.assemble("\n", ("? ", "bold yellow"), printable(question)))
     if not plan.steps:

@@ -6,7 +6,7 @@ from rich.console import Console
 from rich.table import Table
 from rich.text import Text
 
-from isodesm.codebase.model import Codebase
+from isodesm.codebase.overview import Overview
 from isodesm.measures.evaluation import Evaluation
 from isodesm.measures.ranking import ORDERS, RankedClass, Ranking
 from isodesm.output.terminal import QUIET, STRONG, header
@@ -31,10 +31,10 @@ MOST_EFFECTS = 20
 
 
 def print_ranking(
-    console: Console, codebase: Codebase, ranking: Ranking, root: str, *, top: int, evaluation: Evaluation | None = None
+    console: Console, overview: Overview, ranking: Ranking, root: str, *, top: int, evaluation: Evaluation | None = None
 ) -> None:
     """Print the first `top` classes (0: all) with the parts of their strain, and how well the ranking foretells, if asked."""
-    header(console, codebase, root)
+    header(console, overview, root)
     rows = ranking.classes[:top] if top else ranking.classes
     console.print()
     console.print(_table(console, rows, ranking.by) if rows else Text("No class to rank.", QUIET))

@@ -10,7 +10,7 @@ from rich.padding import Padding
 from rich.table import Table
 from rich.text import Text
 
-from isodesm.codebase.model import Codebase
+from isodesm.codebase.overview import Overview, Shown
 from isodesm.diagnosis.shared.findings import EXCUSES, HARD_KINDS, KINDS, LEVELS, Diagnosis, Finding
 from isodesm.measures.strain import measure_strain
 from isodesm.output.terminal import LEVEL_STYLE, QUIET, STRONG, header
@@ -22,10 +22,10 @@ RELATED_SHOWN = 3
 UNUSED_SHOWN = 8
 
 
-def print_scan(console: Console, codebase: Codebase, diagnosis: Diagnosis, root: str, *, top: int, excused: bool) -> None:
+def print_scan(console: Console, overview: Overview, diagnosis: Diagnosis, root: str, *, top: int, excused: bool) -> None:
     """Print a scan; `top` limits the classes shown (0: all), `excused` lists the would-be findings too."""
-    header(console, codebase, root)
-    strains = measure_strain(diagnosis.places, codebase.settings.strain)
+    header(console, overview, root)
+    strains = measure_strain(diagnosis.places, overview.strain)
     classes: dict[int, list[Finding]] = defaultdict(list)
     for finding in diagnosis.findings:
         classes[finding.source_number].append(finding)
@@ -36,30 +36,30 @@ def print_scan(console: Console, codebase: Codebase, diagnosis: Diagnosis, root:
         return -own - others, -len(classes[number]), classes[number][0].source
 
     order = sorted(classes, key=gravity)
+    known = {each.number: each for each in overview.shown}
     for number in order[:top] if top else order:
         own = strains[number].own_total if number in strains else 0.0
-        _print_class(console, codebase, number, classes[number], own)
+        first = classes[number][0]
+        _print_class(console, known.get(number, Shown(number, first.source, "", first.file, "", "")), classes[number], own)
     if top and len(order) > top:
         hidden = counted(len(order) - top, "more class", "more classes")
         console.print(Text(f"\n… and {hidden} with findings; --top 0 shows all", QUIET))
     if excused:
         _print_excused(console, diagnosis)
-    _print_summary(console, codebase, diagnosis)
+    _print_summary(console, overview, diagnosis)
 
 
-def _print_class(console: Console, codebase: Codebase, number: int, findings: list[Finding], own: float) -> None:
+def _print_class(console: Console, shown: Shown, findings: list[Finding], own: float) -> None:
     first = findings[0]
-    role, layer = codebase.roles.name(number), first.layer
     title = Text("\n")
     title.append(cut_front(first.source, console.width), STRONG)
     console.print(title)
-    home = codebase.symbols.path(number)
-    facts = [role, layer, f"own strain {number_of(own)}" if own else "", printable(home)]
+    facts = [shown.role, first.layer, f"own strain {number_of(own)}" if own else "", printable(shown.path)]
     line = Text("  " + " · ".join(each for each in facts if each), QUIET)
     line.truncate(console.width, overflow="ellipsis")
     console.print(line)
     for finding in sorted(findings, key=lambda each: LEVELS.index(each.level)):  # the order of places among equals
-        _print_finding(console, finding, home)
+        _print_finding(console, finding, shown.path)
 
 
 def _print_finding(console: Console, finding: Finding, home: str) -> None:
@@ -114,7 +114,7 @@ def _print_excused(console: Console, diagnosis: Diagnosis) -> None:
             console.print(line, no_wrap=True)
 
 
-def _print_summary(console: Console, codebase: Codebase, diagnosis: Diagnosis) -> None:
+def _print_summary(console: Console, overview: Overview, diagnosis: Diagnosis) -> None:
     found = {finding.kind for finding in diagnosis.findings}
     kinds = [kind for kind in KINDS if kind in found]
     table = Table(box=None, pad_edge=False, padding=(0, 2, 0, 0))
@@ -128,7 +128,7 @@ def _print_summary(console: Console, codebase: Codebase, diagnosis: Diagnosis) -
         table.add_row(kind, *(str(count) if count else "·" for count in (*counts, sum(each.places for each in alike))))
     console.print()
     console.print(table if kinds else Text("Nothing that needs a look.", "green"))
-    if codebase.layers.layers and kinds:
+    if overview.layers and kinds:
         layers = Counter(finding.layer or "no layer" for finding in diagnosis.findings)
         console.print(Text("\nby layer: " + ", ".join(f"{name} {count:,}" for name, count in layers.most_common()), QUIET))
     total = sum(diagnosis.by_excuse.values())

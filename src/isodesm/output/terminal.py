@@ -6,12 +6,11 @@ import io
 import os
 import shutil
 import sys
-from collections import Counter
 
 from rich.console import Console
 from rich.text import Text
 
-from isodesm.codebase.model import Codebase
+from isodesm.codebase.overview import Overview
 from isodesm.facts.languages import dialect_of
 from isodesm.output.text import counted, printable
 
@@ -48,29 +47,27 @@ def content_of(console: Console) -> bytes:
     return console.file.getvalue().encode()  # type: ignore[attr-defined]
 
 
-def header(console: Console, codebase: Codebase, shown_root: str) -> None:
+def header(console: Console, overview: Overview, shown_root: str) -> None:
     """One line on what was read."""
-    languages = Counter(facts.language for facts in codebase.symbols.files)
-    spoken = ", ".join(dialect_of(language).title for language in sorted(languages))
+    spoken = ", ".join(dialect_of(language).title for language in overview.languages)
     line = Text()
     line.append(printable(shown_root), STRONG)
     line.append(
-        f"  {spoken} · {counted(len(codebase.symbols.files), 'file')} · {counted(codebase.lines, 'line')}"
-        f" · {counted(codebase.class_count, 'class', 'classes')}",
+        f"  {spoken} · {counted(overview.files, 'file')} · {counted(overview.lines, 'line')}"
+        f" · {counted(overview.classes, 'class', 'classes')}",
         QUIET,
     )
     console.print(line)
 
 
-def trouble_lines(codebase: Codebase, everything: bool) -> list[str]:
+def trouble_lines(overview: Overview, everything: bool) -> list[str]:
     """Trouble with files and what was left out, for standard error."""
-    remarks = [printable(each) for each in codebase.remarks]
-    shown = codebase.trouble if everything else codebase.trouble[:TROUBLE_SHOWN]
+    shown = overview.trouble if everything else overview.trouble[:TROUBLE_SHOWN]
     lines = [
         f"{printable(each.path)}{f':{each.line}' if each.line else ''} {printable(each.reason)}".lstrip() for each in shown
     ]
-    if hidden := len(codebase.trouble) - len(shown):
+    if hidden := len(overview.trouble) - len(shown):
         lines.append(f"… and {counted(hidden, 'more remark')} about files; --verbose shows all")
-    if everything and codebase.left_out:
-        lines.append("left out: " + ", ".join(f"{count} × {reason}" for reason, count in codebase.left_out.items()))
-    return [*remarks, *lines]
+    if everything and overview.left_out:
+        lines.append("left out: " + ", ".join(f"{count} × {reason}" for reason, count in overview.left_out.items()))
+    return lines

@@ -7,7 +7,7 @@ from rich.table import Table
 from rich.text import Text
 from rich.tree import Tree
 
-from isodesm.codebase.model import Codebase
+from isodesm.codebase.overview import Overview
 from isodesm.diagnosis.entries import Entry
 from isodesm.diagnosis.trace import Hop, Trace, shown_type
 from isodesm.output.about_table import simple
@@ -15,9 +15,9 @@ from isodesm.output.terminal import QUIET, STRONG, header
 from isodesm.output.text import counted, cut_front, printable
 
 
-def print_trace(console: Console, codebase: Codebase, found: Trace, root: str) -> None:
+def print_trace(console: Console, overview: Overview, found: Trace, root: str) -> None:
     """Print a trace with what its marks mean."""
-    header(console, codebase, root)
+    header(console, overview, root)
     start = found.start
     tree = Tree(
         Text.assemble(
@@ -85,9 +85,9 @@ def _place(hop: Hop) -> str:
     return f"{cut_front(printable(hop.file), 28)}:{hop.line}"
 
 
-def print_entries(console: Console, codebase: Codebase, entries: tuple[Entry, ...], root: str, *, top: int) -> None:
+def print_entries(console: Console, overview: Overview, entries: tuple[Entry, ...], root: str, *, top: int) -> None:
     """Print the entry points, to choose one from."""
-    header(console, codebase, root)
+    header(console, overview, root)
     if not entries:
         console.print(
             Text(

@@ -10,7 +10,7 @@ from rich.table import Table
 from rich.text import Text
 from rich.tree import Tree
 
-from isodesm.codebase.model import Codebase
+from isodesm.codebase.overview import Overview
 from isodesm.diagnosis.shared.findings import Finding
 from isodesm.diagnosis.wiring_faults.object_tree import ObjectNode
 from isodesm.diagnosis.wiring_faults.wiring_report import Wired, WiringReport
@@ -25,18 +25,16 @@ NOT_FOLLOWED = "can't be followed; what it registers is not known, so nothing is
 LIFETIME_STYLE = {"singleton": "blue", "scoped": "magenta", "transient": "yellow", "": "dim"}
 
 
-def print_wiring(console: Console, codebase: Codebase, report: WiringReport, root: str, *, top: int) -> None:
+def print_wiring(console: Console, overview: Overview, report: WiringReport, root: str, *, top: int) -> None:
     """Print the wiring; `top` limits the registrations and problems shown (0: all)."""
-    header(console, codebase, root)
+    header(console, overview, root)
     if not report.registrations and not report.rules:
         console.print(
             Text(
                 "\nNo registrations were found: no container is told what serves what, or in a way that is not known.", "yellow"
             )
         )
-        starts = [
-            codebase.symbols.names[n] for n in range(len(codebase.symbols)) if codebase.roles.name(n) == "composition-root"
-        ]
+        starts = [each.name for each in overview.shown if each.role == "composition-root"]
         shown = ", ".join(starts[:4]) + (" …" if len(starts) > 4 else "")
         console.print(
             f"Objects are put together by hand{f', in {shown}' if starts else ''}. `--root CLASS` shows what it takes "

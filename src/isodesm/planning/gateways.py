@@ -7,8 +7,10 @@ from collections import Counter
 
 import msgspec
 
+from isodesm.codebase.model import Codebase
 from isodesm.facts.records import Member
 from isodesm.linking.bonds import KIND_NUMBER, WRITE
+from isodesm.linking.remembering import remembered
 from isodesm.linking.symbols import simple_name
 from isodesm.planning.abstractions import NEW, Abstraction, module_home
 from isodesm.planning.decisions import Decision, Place, holds_object
@@ -98,13 +100,13 @@ def _callee(shop: Workshop, place: Place) -> bytes:
 
 
 def _new(shop: Workshop, target: int) -> Gateway:
-    asked = {each for each in shop.asked_by if each.target == target and each.kind in SEAMS}
+    asked = {each for each in shop.asked_by.on[target] if each.kind in SEAMS}
     table = shop.codebase.bonds
     plain = [place for each in asked for place in each.places if not holds_object(shop.codebase, place)]
     names = {table.text_of("callee", place.row).lstrip("$") for place in plain}
     rows = {place.row for place in plain}
     written = frozenset(
-        table.text_of("callee", row).lstrip("$") for row in rows if table.kind[row] == WRITE or _alters(shop, row)
+        table.text_of("callee", row).lstrip("$") for row in rows if table.kind[row] == WRITE or _alters(shop.codebase, row)
     )
     members = tuple(
         (each, member)
@@ -135,11 +137,12 @@ def _is_static_only(shop: Workshop, target: int) -> bool:
     )
 
 
-def _alters(shop: Workshop, row: int) -> bool:
+@remembered
+def _alters(codebase: Codebase, row: int) -> bool:
     """Whether a use of a state is followed by what gives it another value."""
-    table = shop.codebase.bonds
-    place = shop.codebase.content(table.file[row]).sites[table.site[row]].place
-    behind = shop.codebase.text(table.file[row])[place.start :]
+    table = codebase.bonds
+    place = codebase.content(table.file[row]).sites[table.site[row]].place
+    behind = codebase.text(table.file[row])[place.start :]
     callee = re.escape(table.text_of("callee", row).lstrip("$").encode())
     return (
         re.match(rb"[\w.:$\\]*?" + callee + rb"(?:\s*\[[^\]]*\])*\s*(?:[-+*/%&|^.?]{0,3}=(?![=>])|\+\+|--)", behind) is not None

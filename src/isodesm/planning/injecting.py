@@ -153,7 +153,7 @@ def _which(shop: Workshop, proposal: Proposal) -> str:
     twins = any(
         (each.source, each.target, each.kind) == (decision.source, target, decision.kind) and each.places[0].field != field
         for field in [decision.places[0].field]
-        for each in shop.asked_by
+        for each in shop.asked_by.on[target]
         if field
         and target >= 0
         and decision.kind == "hard-wired-creation"

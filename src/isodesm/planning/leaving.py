@@ -67,7 +67,7 @@ def waiting_of(shop: Workshop, steps: Sequence[Step]) -> Waiting:
     own = [each for each in steps if each.id.startswith(HAND_IN) and each.classes[0] in behind]
     taking = {step.classes[0] for step in steps if step.id.startswith((HAND_IN, PASS_ON))}
     return Waiting(
-        strain=round(sum(each.before.strain - each.after.strain for each in own), 9),
+        strain=round(sum((each.before.strain - each.after.strain for each in own), 0.0), 9),
         hard_bonds=sum(each.before.hard_bonds - each.after.hard_bonds for each in own),
         classes=len(taking & {names[each] for each in kept}),
     )

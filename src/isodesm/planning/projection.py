@@ -219,7 +219,7 @@ class Projection:
         return Measures(
             strain=round(sum(strain for strain, _ in self._totals.values()), 9),
             hard_bonds=sum(bonds for _, bonds in self._totals.values()),
-            class_strain=sum(own) + sum(borne),
+            class_strain=sum(own, 0.0) + sum(borne, 0.0),
             class_hard_bonds=sum(1 for weight in own if weight),
             locked_effects=self.codebase.effects.type_without(number, self.cuts | own_defaults, self.gone, self.moved),
             by_layer=self._totals,

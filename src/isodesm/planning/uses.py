@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections import defaultdict
 from typing import Any
 
 from isodesm.planning.decisions import Decision, Place
@@ -29,6 +30,23 @@ RECEIVERS = frozenset(
         "non_null_expression",
     )
 )
+
+
+class AskedBy(dict[Decision, frozenset[str] | None]):
+    """Decision to the members that are asked of its target, as `asked_members` gives them; none is ever taken out."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.on: dict[int, list[Decision]] = defaultdict(list)
+        """Target to the decisions on it, in the order in which they were taken note of."""
+        self.of: dict[int, list[Decision]] = defaultdict(list)
+        """Class to its decisions, in the same order."""
+
+    def __setitem__(self, decision: Decision, asked: frozenset[str] | None) -> None:
+        if decision not in self:
+            self.on[decision.target].append(decision)
+            self.of[decision.source].append(decision)
+        super().__setitem__(decision, asked)
 
 
 def asked_members(draft: Draft, decision: Decision) -> frozenset[str] | None:

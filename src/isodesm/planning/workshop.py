@@ -21,7 +21,7 @@ from isodesm.planning.drafting.draft import Draft
 from isodesm.planning.drafting.names_in_code import home_of, need_of_type
 from isodesm.planning.drafting.signatures import visible
 from isodesm.planning.interface_names import Habit, interface_name, measure_habit, usual_home
-from isodesm.planning.uses import asked_members
+from isodesm.planning.uses import AskedBy, asked_members
 from isodesm.planning.visibility import is_named_elsewhere
 
 if TYPE_CHECKING:
@@ -49,7 +49,7 @@ class Workshop:
         self.creators = creators_of(codebase)
         self.asked: dict[int, set[str]] = defaultdict(set)
         """Target to the names that decisions on it ask for."""
-        self.asked_by: dict[Decision, frozenset[str] | None] = {}
+        self.asked_by = AskedBy()
         self.unseen: set[int] = set()
         """Classes of which the composition roots can't name what they are handed."""
         self.taken: dict[tuple[int, str], Proposal] = {}

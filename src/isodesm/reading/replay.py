@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import hashlib
-from collections.abc import Iterator
+from collections.abc import Iterable
 from functools import cache
 from pathlib import Path
 from typing import Any
@@ -11,8 +11,9 @@ from typing import Any
 import msgspec
 
 import isodesm
+from isodesm.facts.records import FileFacts
 from isodesm.reading.cache import Cache
-from isodesm.reading.discovery import Discovery, discover
+from isodesm.reading.discovery import discover
 from isodesm.reading.opening import read_plain
 from isodesm.reading.projects import package_above
 from isodesm.settings import Settings
@@ -35,46 +36,55 @@ def program_version() -> bytes:
 
 
 class Replay:
-    """The answer to one request over one tree, looked for with `find` and kept with `keep`."""
+    """What was worked out before over one tree with its settings, looked for with `find` and kept with `keep`.
 
-    def __init__(self, root: Path, settings: Settings, shape: bytes) -> None:
+    A `shape` says what was asked; the same one always means the same type.
+    """
+
+    def __init__(self, root: Path, settings: Settings) -> None:
         self.root, self.folder, self.limit = root, Path(settings.cache_folder), settings.cache_limit
         digest = hashlib.blake2b(digest_size=20)
         digest.update(program_version())
-        digest.update(shape)
+        digest.update(root.resolve().name.encode("utf-8", "surrogateescape"))
         digest.update(msgspec.msgpack.encode(settings.of_results()))
         digest.update("\0".join(package_above(root if root.is_dir() else root.parent)).encode("utf-8", "surrogateescape"))
         self.found = discover(root, settings)
-        for part in self._tree(self.found):
-            digest.update(part)
-        self.key = digest.digest()
+        self.digests: dict[str, str] = {}
+        """File to the digest of its content, as the facts of a file have it."""
+        digest.update(msgspec.msgpack.encode((self.found.left_out, self.found.trouble, self.found.manifests)))
+        for path in (*(file.path for file in self.found.files), *self.found.projects, *self.found.data):
+            self.digests[path] = self._digest_of(path)
+            digest.update(f"{path}\0{self.digests[path]}\0".encode("utf-8", "surrogateescape"))
+        self._tree = digest.digest()
 
-    def _tree(self, found: Discovery) -> Iterator[bytes]:
-        """Name and content of everything that is read, and what is said of the rest."""
-        yield msgspec.msgpack.encode((found.left_out, found.trouble, found.manifests))
-        for path in (*(file.path for file in found.files), *found.projects, *found.data):
-            yield path.encode("utf-8", "surrogateescape")
-            try:
-                content = read_plain(self.root / path)
-            except OSError as error:
-                content = str(error).encode()
-            yield len(content).to_bytes(8, "big")
-            yield hashlib.blake2b(content, digest_size=20).digest()
+    def _digest_of(self, path: str) -> str:
+        try:
+            content = read_plain(self.root / path)
+        except OSError as error:
+            return str(error)
+        return hashlib.blake2b(content, digest_size=16).hexdigest()
 
-    def find(self, kind: type[Any]) -> Any | None:
-        """The answer that was kept, None if there is none."""
+    def stands(self, files: Iterable[FileFacts]) -> bool:
+        """Whether files were read as they had been found: a tree may change in between."""
+        return all(self.digests.get(each.path) == each.digest for each in files)
+
+    def _key(self, shape: object) -> bytes:
+        return hashlib.blake2b(self._tree + repr(shape).encode("utf-8", "surrogateescape"), digest_size=20).digest()
+
+    def find(self, shape: object, kind: type[Any]) -> Any | None:
+        """What was kept, None if there is nothing."""
         cache = Cache(self.folder, self.limit)
-        content = cache.answer(self.key)
+        content = cache.answer(self._key(shape))
         cache.close(evict=False)
         try:
             return msgspec.msgpack.decode(content, type=kind) if content else None
         except msgspec.DecodeError:
             return None
 
-    def keep(self, answer: Any, size: int) -> None:
-        """Keep an answer of about `size` bytes for the next time."""
-        if size <= LARGEST_ANSWER:
-            content = msgspec.msgpack.encode(answer)
+    def keep(self, shape: object, answer: Any) -> None:
+        """Keep something for the next time, unless it is very large."""
+        content = msgspec.msgpack.encode(answer)
+        if len(content) <= LARGEST_ANSWER:
             cache = Cache(self.folder, self.limit)
-            cache.keep_answer(self.key, content)
+            cache.keep_answer(self._key(shape), content)
             cache.close()

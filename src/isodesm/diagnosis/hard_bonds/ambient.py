@@ -93,7 +93,6 @@ def _finding(report: Report, states: States, key: Key, first: Use, uses: list[Us
     source = report.name(first.source)
     shown = variable if target < 0 else f"{report.name(target)}.{variable}"
     writes = any(use.writes for use in uses)
-    users = {use.source for use in states.uses[key]}
     through = f" through `{report.codebase.bonds.text_of('text', first.row)}.{first.through}`" if first.through else ""
     at_seam = all(report.codebase.bonds.flags[use.row] & AT_SEAM for use in uses)  # only the default of a parameter
     again = [report.at_row(use.row).related("sets it here" if use.writes else "reads it here") for use in uses if use != first]
@@ -109,7 +108,7 @@ def _finding(report: Report, states: States, key: Key, first: Use, uses: list[Us
         member=report.codebase.bonds.text_of("member", first.row),
         target=max(target, -1),
         target_name=shown if target < 0 else report.symbols.names[target],
-        why=["written" if writes else "read", f"{len(users | {first.source})}-users"],
+        why=["written" if writes else "read", f"{len(states.users(key) | {first.source})}-users"],
         key=variable,
         related=again,
         excuse=excuse,
@@ -120,9 +119,9 @@ def _finding(report: Report, states: States, key: Key, first: Use, uses: list[Us
 
 def _said_of_writers(report: Report, states: States, key: Key, first: Use) -> str:
     """Who sets a state beside the class that a finding is about."""
-    writes = [use for use in states.uses[key] if use.writes and report.is_production(use.source)]
-    writers = sorted({report.name(use.source) for use in writes if use.source != first.source})
+    sources = states.writers(key)
+    writers = sorted({report.name(each) for each in sources if each != first.source})
     if not writers:
         return "Anything may set it"
     named = ", ".join(f"`{each}`" for each in writers[:NAMED])
-    return f"It is set from {named}" + (" as well" if any(use.source == first.source for use in writes) else "")
+    return f"It is set from {named}" + (" as well" if first.source in sources else "")

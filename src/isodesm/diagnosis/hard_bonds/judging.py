@@ -259,12 +259,14 @@ def _hands_out_kept(case: Case) -> bool:
 def _is_empty(case: Case) -> bool:
     """Whether the class that is shared has no object state, no effect and no collaborator: any object of it is as good."""
     held = case.shared_type
-    if held < 0 or case.effects or case.roles.collaborators(held):
+    if held < 0:
         return False
     line = case.roles.ancestors(held)
-    members = [member for each in line for member in case.symbols.types[each].members]
-    outside = any(case.roles.external_bases.get(each) for each in line)
-    return not outside and not any(m.kind in ("field", "component") and not m.is_static for m in members)
+    if any(m.kind in ("field", "component") and not m.is_static for each in line for m in case.symbols.types[each].members):
+        return False
+    if case.roles.collaborators(held) or any(case.roles.external_bases.get(each) for each in line):
+        return False
+    return not case.effects  # last, for it is what takes longest to work out
 
 
 def _is_base(case: Case, text: str) -> bool:

@@ -14,6 +14,7 @@ from isodesm.inference.shared_state import CHANGED, Key, is_plain
 from isodesm.inference.standing_evidence import REQUEST_VARIABLES
 from isodesm.linking.bonds import CONTEXT_NUMBER, KIND_NUMBER, OWN_CALL, STATE, WRITE
 from isodesm.linking.hierarchy import UNKNOWN
+from isodesm.linking.remembering import remembered
 
 STATIC_FIELD, STATIC_CALL, CALL = KIND_NUMBER["static-field"], KIND_NUMBER["static-call"], KIND_NUMBER["call"]
 CREATION = KIND_NUMBER["creation"]
@@ -100,6 +101,21 @@ class States:
         inherited = key[0] in self.codebase.roles.ancestors(use.source)
         return not inherited and self._outermost(use.source) != self._outermost(key[0])
 
+    @remembered
+    def users(self, key: Key) -> frozenset[int]:
+        """The types that use a state."""
+        return frozenset(use.source for use in self.uses[key])
+
+    @remembered
+    def writers(self, key: Key) -> frozenset[int]:
+        """The types of production code, with a name of their own, that set a state."""
+        return frozenset(
+            use.source
+            for use in self.uses[key]
+            if use.writes and self.symbols.is_shown(use.source) and self.is_production(use.source)
+        )
+
+    @remembered
     def is_production(self, number: int) -> bool:
         """Whether a type is neither test nor generated code."""
         return self.codebase.roles.name(number) != "test" and not self.symbols.is_generated(number)

@@ -8,7 +8,7 @@ from collections.abc import Callable
 import msgspec
 
 from isodesm.codebase.asked_names import check_layer, find_class
-from isodesm.codebase.model import Codebase
+from isodesm.codebase.overview import Overview
 from isodesm.diagnosis.shared.findings import KINDS, LEVELS, Diagnosis, Finding
 
 
@@ -25,11 +25,11 @@ class Wanted(msgspec.Struct, frozen=True):
         return self == Wanted()
 
 
-def only(diagnosis: Diagnosis, wanted: Wanted, codebase: Codebase) -> Diagnosis:
+def only(diagnosis: Diagnosis, wanted: Wanted, overview: Overview) -> Diagnosis:
     """The part of a diagnosis that is wanted. UsageError for a layer or class that isn't there."""
     if wanted.is_all:
         return diagnosis
-    keep = _test(wanted, codebase)
+    keep = _test(wanted, overview)
     excused = tuple(filter(keep, diagnosis.excused))
     counts = Counter(each.excuse for each in excused)
     return msgspec.structs.replace(
@@ -41,10 +41,10 @@ def only(diagnosis: Diagnosis, wanted: Wanted, codebase: Codebase) -> Diagnosis:
     )
 
 
-def _test(wanted: Wanted, codebase: Codebase) -> Callable[[Finding], bool]:
+def _test(wanted: Wanted, overview: Overview) -> Callable[[Finding], bool]:
     if wanted.layer:
-        check_layer(codebase, wanted.layer)
-    number = find_class(codebase, wanted.class_name) if wanted.class_name else -1
+        check_layer(overview, wanted.layer)
+    number = find_class(overview, wanted.class_name) if wanted.class_name else -1
     levels = LEVELS[: LEVELS.index(wanted.level) + 1] if wanted.level else LEVELS
     kinds = frozenset(wanted.kinds or KINDS)
     return lambda each: (

@@ -11,6 +11,7 @@ from isodesm.diagnosis.shared.findings import Finding, Related
 from isodesm.diagnosis.shared.spans import Span, span_of, span_of_line
 from isodesm.inference.injection import Injection
 from isodesm.inference.registering import Registration
+from isodesm.linking.remembering import remembered
 from isodesm.reading.opening import read_plain
 
 
@@ -148,6 +149,7 @@ class Report:
         """The simple name of a type."""
         return self.symbols.types[number].name or self.symbols.names[number]
 
+    @remembered
     def is_production(self, number: int) -> bool:
         """Whether a type is neither test nor generated code, and has a name of its own."""
         return (

@@ -37,7 +37,7 @@ DATA = frozenset(("entity", "value", "exception"))
 
 def propose(shop: Workshop, decision: Decision) -> Proposal | str:
     """A stand-in from the catalogue for an API; for a static function of the tree the function itself."""
-    serves = any(decision.source in (each.source, each.target) for each in shop.asked_by)  # others would not decide on data
+    serves = shop.asked_by.of[decision.source] or shop.asked_by.on[decision.source]  # others would not decide on data
     if shop.codebase.roles.name(decision.source) in DATA and decision.kind == "static-effect" and not serves:
         return "the class is data: let whoever makes it pass the value in"
     if any(place.member is not None and place.member.kind == "field" for place in decision.places):
@@ -108,7 +108,7 @@ def _own_function(shop: Workshop, decision: Decision) -> Proposal | str:
 def _is_one_of_several(shop: Workshop, decision: Decision) -> bool:
     """Whether the classes of the plan ask for several functions of the target, so that one object serves all."""
     table = shop.codebase.bonds
-    asking = (each for each in shop.asked_by if each.target == decision.target and each.kind in SEAMS)
+    asking = (each for each in shop.asked_by.on[decision.target] if each.kind in SEAMS)
     return (
         len({table.text_of("callee", place.row) for each in asking for place in each.places if place.site.kind == "call"}) > 1
     )
@@ -165,7 +165,7 @@ def _takes(member: Member, count: int) -> bool:
 
 def common(shop: Workshop, decision: Decision) -> str:
     """Why a state that everybody asks for, and that nothing grave comes with, is better left to be asked for."""
-    users = {each.source for each in shop.asked_by if each.target == decision.target and each.kind in SEAMS}
+    users = {each.source for each in shop.asked_by.on[decision.target] if each.kind in SEAMS}
     grave = any(WORTH_WRAPPING.intersection(place.finding.effects) for place in decision.places)
     grave = grave or any(holds_object(shop.codebase, place) for place in decision.places)
     if grave or len(users) < USED_ALL_OVER:
@@ -212,11 +212,10 @@ def _asks_itself(shop: Workshop, number: int, member: Member) -> bool:
 def _is_shared(shop: Workshop, decision: Decision, name: str) -> bool:
     """Whether the class calls functions of that name on several classes."""
     return any(
-        each.source == decision.source
-        and each.target not in (-1, decision.target)
+        each.target not in (-1, decision.target)
         and each.kind == decision.kind
         and shop.codebase.bonds.text_of("callee", each.places[0].row) == name
-        for each in shop.asked_by
+        for each in shop.asked_by.of[decision.source]
     )
 
 

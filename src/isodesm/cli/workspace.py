@@ -1,0 +1,103 @@
+"""A tree and what is worked out of it, each thing once, and kept for later runs: whatever is asked first pays for the rest."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from functools import cached_property
+from pathlib import Path
+from typing import TYPE_CHECKING, Any, TypeVar
+
+import msgspec
+
+from isodesm.codebase.overview import Overview
+from isodesm.diagnosis.shared.findings import Diagnosis
+from isodesm.reading.replay import Replay
+from isodesm.settings import Settings
+
+if TYPE_CHECKING:
+    from isodesm.codebase.model import Codebase
+    from isodesm.measures.ranking import Ranking
+    from isodesm.planning.planner import Options
+    from isodesm.planning.steps import Plan
+
+FULL_BELOW = 5_000
+"""Files up to which the places that an excuse spoke for are kept in full from the start; of more they take much memory."""
+
+Kept = TypeVar("Kept")
+
+
+class Workspace:
+    """The tree or file at `path` with its settings. `read` gives the codebase, from what stands as the replay found it."""
+
+    def __init__(self, path: Path, settings: Settings, read: Callable[[Replay | None], Codebase]) -> None:
+        self.path, self.settings, self._read = path, settings, read
+        self.replay = Replay(path, settings) if settings.cache_folder and path.is_dir() else None
+
+    @cached_property
+    def codebase(self) -> Codebase:
+        """Read and linked."""
+        return self._read(self.replay)
+
+    @property
+    def is_read(self) -> bool:
+        """Whether the codebase had to be read."""
+        return "codebase" in self.__dict__
+
+    @cached_property
+    def overview(self) -> Overview:
+        """The tree in numbers and names."""
+        return self.kept("overview", Overview, lambda: self.codebase.overview)
+
+    @cached_property
+    def diagnosis(self) -> Diagnosis:
+        """The findings; places that an excuse spoke for are counted, not listed."""
+        return self.kept("diagnosis", Diagnosis, self._diagnose)
+
+    def _diagnose(self) -> Diagnosis:
+        from isodesm.diagnosis.diagnose import diagnose, without_excused
+
+        if len(self.codebase.symbols.files) > FULL_BELOW:
+            return diagnose(self.codebase)
+        return without_excused(self.diagnosis_in_full)
+
+    @cached_property
+    def diagnosis_in_full(self) -> Diagnosis:
+        """The findings, and all places that an excuse spoke for."""
+        from isodesm.diagnosis.diagnose import diagnose
+
+        return self.kept("diagnosis in full", Diagnosis, lambda: diagnose(self.codebase, excused=True))
+
+    def ranking(self, by: str = "strain", since: str = "") -> Ranking:
+        """All classes by a measure, with the history since then."""
+        from isodesm.measures.ranking import Ranking, history_of, ordered, rank
+        from isodesm.reading.history import head_of
+
+        folder = self.path if self.path.is_dir() else self.path.parent
+        shape = ("ranking", since, head_of(folder))
+        made = self.kept(shape, Ranking, lambda: rank(self.codebase, self.diagnosis, history=history_of(self.codebase, since)))
+        return made if by == made.by else ordered(made, by)
+
+    def plan(self, options: Options, mistakes: list[Exception]) -> Plan:
+        """The plan; decisions at which planning failed are left out, and why is put into `mistakes`."""
+        from isodesm.planning.planner import plan
+        from isodesm.planning.steps import Plan
+
+        shape = ("plan", [sorted(each) if isinstance(each, frozenset) else each for each in msgspec.structs.astuple(options)])
+        return self.kept(
+            shape, Plan, lambda: plan(self.codebase, self.diagnosis, options, mistakes), unless=lambda: bool(mistakes)
+        )
+
+    def kept(self, shape: Any, kind: type[Kept], make: Callable[[], Kept], unless: Callable[[], bool] = bool) -> Kept:
+        """What was kept under a shape; else what `make` gives, which is kept, unless something speaks against it by then."""
+        found = self.replay.find(shape, kind) if self.replay is not None else None
+        if found is not None:
+            return found
+        made = make()
+        if self.replay is not None and not unless() and self._is_as_found:
+            self.replay.keep(shape, made)
+        return made
+
+    @property
+    def _is_as_found(self) -> bool:
+        """Whether what was read is what the replay had found: the tree may change in between."""
+        return self.replay is None or not self.is_read or self.replay.stands(self.codebase.symbols.files)
