@@ -17,8 +17,8 @@ from isodesm.reading.opening import LARGEST_RULES, read_plain
 FILE_NAME = "isodesm.toml"
 
 
-OF_MACHINE = frozenset(("workers", "cache-folder", "cache-limit"))
-"""Settings that change how fast a result comes, and nothing in it."""
+OF_MACHINE = frozenset(("workers", "cache-folder", "cache-limit", "step"))
+"""Settings that change how fast a result comes or how steps are carried out, and nothing in any result."""
 
 
 class StrainWeights(msgspec.Struct, frozen=True, kw_only=True, rename="kebab", forbid_unknown_fields=True):
@@ -68,6 +68,15 @@ class Acceptance(msgspec.Struct, frozen=True, kw_only=True, rename="kebab", forb
     target: str = "*"
 
 
+class Stepping(msgspec.Struct, frozen=True, kw_only=True, rename="kebab", forbid_unknown_fields=True):
+    """How steps are carried out."""
+
+    check: str = ""
+    """Command line of the shell that must end with 0 after each step; run in the folder that is read."""
+    check_seconds: float = 0.0
+    """The longest that it may take; 0 for any time."""
+
+
 class Settings(msgspec.Struct, frozen=True, kw_only=True, rename="kebab", forbid_unknown_fields=True):
     """Everything a user can set. Patterns are those of ignore files."""
 
@@ -89,6 +98,7 @@ class Settings(msgspec.Struct, frozen=True, kw_only=True, rename="kebab", forbid
     layers: tuple[LayerRule, ...] = ()
     strain: StrainWeights = StrainWeights()
     limits: Limits = Limits()
+    step: Stepping = Stepping()
     accept: tuple[Acceptance, ...] = ()
     catalogue: dict[str, Catalogue] = {}
     """Own entries by language, in the form of the catalogue's files."""

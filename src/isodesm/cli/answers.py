@@ -9,7 +9,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any, NamedTuple
 
 from isodesm.cli.options import Reading
-from isodesm.cli.run import end_strictly, hand_out, load, read_tree, say
+from isodesm.cli.run import end_strictly, hand_out, load, read_tree, say, say_of_interrupted
 
 if TYPE_CHECKING:
     from rich.console import Console
@@ -42,12 +42,18 @@ class Request(NamedTuple):
     """Where a drawing goes, if one was asked for."""
 
 
-def give(request: Request, make: Callable[[Workspace], Answer]) -> None:
-    """Hand out the answer to a request. A failed gate exits with 1, and says which."""
+def workspace_of(reading: Reading) -> Workspace:
+    """The tree that a command reads."""
     from isodesm.cli.workspace import Workspace
 
-    path, settings = request.reading.path, load(request.reading)
-    workspace = Workspace(path, settings, lambda replay: read_tree(path, settings, quiet=request.reading.quiet, replay=replay))
+    path, settings = reading.path, load(reading)
+    say_of_interrupted(path, settings)
+    return Workspace(path, settings, lambda replay: read_tree(path, settings, quiet=reading.quiet, replay=replay))
+
+
+def give(request: Request, make: Callable[[Workspace], Answer]) -> None:
+    """Hand out the answer to a request. A failed gate exits with 1, and says which."""
+    workspace = workspace_of(request.reading)
     answer = workspace.kept(_shape(request), Answer, lambda: _made(workspace, make))
     if workspace.is_read:
         remarks = workspace.codebase.remarks

@@ -20,6 +20,7 @@ from isodesm.cli.rank import rank
 from isodesm.cli.run import keep_details, say
 from isodesm.cli.scan import scan
 from isodesm.cli.setup import setup
+from isodesm.cli.step import step
 from isodesm.cli.trace import trace
 from isodesm.cli.wiring import wiring
 from isodesm.errors import FULL, IsodesmError, OutputError
@@ -32,7 +33,7 @@ app = typer.Typer(
     rich_markup_mode=None,
     help="Finds hard-wired bonds in object-oriented code, ranks classes by coupling, and plans their loosening.",
 )
-for command in (demo, scan, rank, about, trace, layers, wiring, plan, export, setup):
+for command in (demo, scan, rank, about, trace, layers, wiring, plan, step, export, setup):
     app.command()(command)
 
 INTERRUPTED, BUG = 130, 70

@@ -8,13 +8,15 @@ from typing import TYPE_CHECKING, Annotated, NamedTuple
 import typer
 
 from isodesm.cli import options as opt
-from isodesm.cli.answers import Answer, Request, give, printed
+from isodesm.cli.answers import Answer, Request, give, printed, workspace_of
 from isodesm.cli.options import Reading, reads_tree
-from isodesm.cli.run import check_choice, check_figure, check_format, keep_details, shown_root
+from isodesm.cli.run import FORMATS, check_choice, check_figure, check_format, keep_details, say, shown_root
 from isodesm.errors import UsageError
+from isodesm.output.text import counted
 
 if TYPE_CHECKING:
     from isodesm.cli.workspace import Workspace
+    from isodesm.planning.steps import Plan
 
 
 class Wanted(NamedTuple):
@@ -34,7 +36,7 @@ class Wanted(NamedTuple):
 @reads_tree
 def plan(
     reading: Reading,
-    format: opt.Format = "table",
+    format: Annotated[str, typer.Option("--format", help="table, json, csv, markdown or patch.", metavar="FORMAT")] = "table",
     steps: Annotated[int, typer.Option("--steps", min=0, help="Steps to plan; 0 for all.", metavar="N")] = 12,
     focus: Annotated[str, typer.Option("--focus", help="Only steps for this class or layer.", metavar="CLASS|LAYER")] = "",
     technique: Annotated[
@@ -60,13 +62,16 @@ def plan(
     """In which steps do I take it apart, and what does each gain?"""
     from isodesm.planning.steps import TECHNIQUES
 
-    check_format(format)
+    check_format(format, (*FORMATS, "patch"))
     check_figure(figure)
     check_choice("--members", members, ("used", "all"))
     for each in technique or ():
         check_choice("--technique", each, TECHNIQUES)
     known = tuple(sorted(_ids_of(earlier))) if earlier is not None else ()
     wanted = Wanted(format, steps, focus, brief, tuple(technique or ()), until, members, no_new_abstractions, known)
+    if format == "patch" and reading.output is not None and (reading.output.is_dir() or not reading.output.suffix):
+        _write_patches(reading, wanted, reading.output)
+        return
     request = Request(("plan", wanted), reading, figure)
     give(request, lambda workspace: _answer(workspace, request, wanted))
 
@@ -83,23 +88,40 @@ def _ids_of(path: Path) -> frozenset[str]:
         raise UsageError(f"--earlier {path} is no plan saved by `plan --format json`: {error}") from error
 
 
-def _answer(workspace: Workspace, request: Request, wanted: Wanted) -> Answer:
+def _planned(workspace: Workspace, wanted: Wanted, mistakes: list[Exception]) -> Plan:
     from isodesm.codebase.asked_names import classes_or_layer
     from isodesm.planning.planner import Options
 
-    mistakes: list[Exception] = []
-    made = workspace.plan(
-        Options(
-            steps=wanted.steps,
-            focus=classes_or_layer(workspace.overview, wanted.focus),
-            techniques=frozenset(wanted.techniques),
-            until=wanted.until,
-            all_members=wanted.members == "all",
-            no_new_abstractions=wanted.no_new_abstractions,
-            earlier=frozenset(wanted.earlier),
-        ),
-        mistakes,
+    options = Options(
+        steps=wanted.steps,
+        focus=classes_or_layer(workspace.overview, wanted.focus),
+        techniques=frozenset(wanted.techniques),
+        until=wanted.until,
+        all_members=wanted.members == "all",
+        no_new_abstractions=wanted.no_new_abstractions,
+        earlier=frozenset(wanted.earlier),
     )
+    return workspace.plan(options, mistakes)
+
+
+def _write_patches(reading: Reading, wanted: Wanted, folder: Path) -> None:
+    """One file a step, named in order."""
+    from isodesm.output.text import write_whole
+    from isodesm.rewriting.patches import patches_of
+
+    made = _planned(workspace_of(reading), wanted, [])
+    try:
+        folder.mkdir(parents=True, exist_ok=True)
+    except OSError as error:
+        raise UsageError(f"Can't make the folder {folder}: {error.strerror or error}. Name another with --output.") from None
+    for name, content in patches_of(reading.path, made.steps):
+        write_whole(folder / name, content)
+    say(f"written: {counted(len(made.steps), 'patch', 'patches')} in {folder}")
+
+
+def _answer(workspace: Workspace, request: Request, wanted: Wanted) -> Answer:
+    mistakes: list[Exception] = []
+    made = _planned(workspace, wanted, mistakes)
     root, drawn = shown_root(request.reading.path), b""
     if request.figure is not None:
         from isodesm.output.figures.progress import draw_progress
@@ -108,6 +130,7 @@ def _answer(workspace: Workspace, request: Request, wanted: Wanted) -> Answer:
     from isodesm.output import delimited, envelope
     from isodesm.output.plan_table import print_plan
     from isodesm.output.plan_text import plan_text
+    from isodesm.rewriting.patches import patches_of
 
     encoders = {
         "table": lambda: printed(
@@ -119,6 +142,7 @@ def _answer(workspace: Workspace, request: Request, wanted: Wanted) -> Answer:
         "json": lambda: envelope.encode("plan", workspace.overview, envelope.plan_result(workspace.overview, made)),
         "csv": lambda: delimited.to_csv(delimited.plan_rows(made)),
         "markdown": lambda: plan_text(made),
+        "patch": lambda: b"".join(content for _, content in patches_of(request.reading.path, made.steps)),
     }
     remarks: tuple[str, ...] = ()
     if mistakes:

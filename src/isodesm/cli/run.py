@@ -63,9 +63,24 @@ def read_tree(path: Path, settings: Settings, *, quiet: bool, replay: Replay | N
         return read(path, settings, progress, replay)
 
 
+def say_of_interrupted(path: Path, settings: Settings) -> None:
+    """Say so where a step was interrupted in a tree: what is read may be half of a change."""
+    from isodesm.reading.cache import default_folder
+
+    folder = Path(settings.cache_folder or default_folder()) / "steps"
+    if not folder.is_dir() or not path.is_dir():
+        return
+    from isodesm.rewriting.journal import Journal
+
+    if (entry := Journal(path, folder.parent).interrupted()) is not None:
+        say(f"isodesm: the step {entry.record.id} was interrupted here; `isodesm step --undo {path}` takes it back")
+
+
 def read_codebase(reading: Reading) -> Codebase:
     """Read a tree with settings from file and options; progress and remarks go to standard error."""
-    codebase = read_tree(reading.path, load(reading), quiet=reading.quiet)
+    settings = load(reading)
+    say_of_interrupted(reading.path, settings)
+    codebase = read_tree(reading.path, settings, quiet=reading.quiet)
     if not reading.quiet:
         from isodesm.output.terminal import trouble_lines
 

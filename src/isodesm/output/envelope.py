@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from typing import Any
 
 import msgspec
@@ -17,7 +17,8 @@ from isodesm.diagnosis.wiring_faults.wiring_report import WiringReport
 from isodesm.measures.dossier import Dossier
 from isodesm.measures.evaluation import Evaluation
 from isodesm.measures.ranking import Ranking
-from isodesm.planning.steps import Plan
+from isodesm.planning.steps import Plan, Step
+from isodesm.rewriting.carrying import Outcome
 
 SCHEMA_VERSION = 1
 INTERNAL = ("source_number", "target_number", "row", "number", "index")
@@ -141,6 +142,25 @@ def entries_result(overview: Overview, entries: Iterable[Entry]) -> dict[str, An
 def plan_result(overview: Overview, plan: Plan) -> dict[str, Any]:
     """The plan as it is."""
     return {"summary": tree_summary(overview), **msgspec.to_builtins(plan)}
+
+
+def preview_result(overview: Overview, step: Step, patch: bytes) -> dict[str, Any]:
+    """A step that was not carried out, and its diff ('' where a person has to finish it)."""
+    return {"summary": tree_summary(overview), "step": msgspec.to_builtins(step), "patch": patch.decode("utf-8", "replace")}
+
+
+def steps_result(
+    overview: Overview, outcomes: Sequence[Outcome], standings: Sequence[tuple[float, int]], left: Sequence[str]
+) -> dict[str, Any]:
+    """What came of steps that were carried out; `standings` are strain and hard bonds at the start and after each."""
+    said = [{"strain": strain, "hard_bonds": bonds} for strain, bonds in standings]
+    return {
+        "summary": tree_summary(overview),
+        "before": said[0],
+        "steps": [msgspec.to_builtins(each) | {"then": then} for each, then in zip(outcomes, said[1:], strict=True)],
+        "after": said[-1],
+        "left": list(left),
+    }
 
 
 def tree_summary(overview: Overview) -> dict[str, Any]:

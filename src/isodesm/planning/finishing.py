@@ -111,7 +111,7 @@ class Finishing:
 
     def _by_hand(self, finding: Finding, reason: str) -> None:
         step = plan_move(self.shop, self.state, finding, reason)
-        if self._is_wanted(step.id):
+        if self._is_wanted(step.id) and not self.options.whole:
             self.steps.append(step)
 
     def _lift(self) -> None:

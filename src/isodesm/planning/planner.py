@@ -25,7 +25,7 @@ from isodesm.planning.obstacles import of_class, of_place, of_several, too_much
 from isodesm.planning.ordering import order_decisions
 from isodesm.planning.projection import Projection
 from isodesm.planning.proving import Objection, aliases_in, objections
-from isodesm.planning.settling import settled
+from isodesm.planning.settling import settled, touched
 from isodesm.planning.steps import LeftOver, Plan, Step, step_id
 from isodesm.planning.techniques import propose
 from isodesm.planning.techniques.extract_interface import interface_id, plan_interface
@@ -59,6 +59,14 @@ class Options(msgspec.Struct, frozen=True):
     all_members: bool = False
     no_new_abstractions: bool = False
     earlier: frozenset[str] = frozenset()
+    only: frozenset[str] = frozenset()
+    """Ids of the only steps that are wanted, where it names any."""
+    without: frozenset[str] = frozenset()
+    """Ids of steps that are not taken, nor what needs them."""
+    whole: bool = False
+    """No steps with places that only a person can change."""
+    settle: bool = True
+    """Whether measures are held against a scan of the tree as the steps would leave it."""
 
 
 def plan(
@@ -72,7 +80,7 @@ def plan(
         whole = _Planner(codebase, diagnosis, msgspec.structs.replace(options, steps=0, until=None, techniques=frozenset()))
         whole.take()
         only = frozenset(step.id for step in with_needs(whole.steps, options.techniques))
-    planner = _Planner(codebase, diagnosis, options, only)
+    planner = _Planner(codebase, diagnosis, options, only or options.only or None)
     made = planner.plan()
     if mistakes is not None:
         mistakes += [error for _, error in planner.failed]
@@ -136,6 +144,10 @@ class _Planner(Finishing):
             return
         if len(self.steps) == count:
             return
+        if reason := self._passed_over(self.steps[count:]):
+            restore()
+            self._leave(decision, reason)
+            return
         taken = [each.decision for key, each in self.shop.taken.items() if key not in before]
         decided = [decision, *taken] if keeps_words and decision is not None else []
         may_go = [word for each in decided for word in words_of(self.codebase, each)] or None
@@ -147,6 +159,15 @@ class _Planner(Finishing):
             restore()
             self.unproven[objection.check] += 1
             self._leave(decision, f"{UNPROVEN}: {objection.reason}")
+
+    def _passed_over(self, steps: Iterable[Step]) -> str:
+        """Why some steps are not to be taken; '' where they are."""
+        for step in steps:
+            if step.id in self.options.without:
+                return f"its step `{step.id}` is passed over"
+            if self.options.whole and any(edit.by_hand for edit in step.edits):
+                return f"its step `{step.id}` has places that only a person can change"
+        return ""
 
     def _leave(self, decision: Decision | None, reason: str) -> None:
         if decision is not None:
@@ -334,12 +355,15 @@ class _Planner(Finishing):
 
     def _cut(self, waiting: int) -> Plan:
         cut = self.steps[: self.options.steps] if self.options.steps else self.steps
-        if cut:
+        if cut and self.options.settle:
             state = self.states[max(count for count in self.states if count <= len(cut))]
             cut = settled(self.codebase, cut, state.findings)
         begin, end = self.start.measures(0), (cut[-1].after if cut else self.start.measures(0))
         return Plan(
-            steps=tuple(msgspec.structs.replace(step, number=number) for number, step in enumerate(cut, 1)),
+            steps=tuple(
+                msgspec.structs.replace(step, number=number, files=files)
+                for number, (step, files) in enumerate(zip(cut, touched(self.codebase, cut), strict=True), 1)
+            ),
             left=said_rightly(self.left, {self.codebase.symbols.names[each] for each in self.shop.gateways}),
             strain=(begin.strain, end.strain),
             hard_bonds=(begin.hard_bonds, end.hard_bonds),

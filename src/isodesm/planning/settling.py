@@ -6,8 +6,9 @@ itself, or that more is known of what it calls once its fields have types: then 
 
 from __future__ import annotations
 
+import hashlib
 from collections import defaultdict
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 
 import msgspec
 
@@ -20,7 +21,7 @@ from isodesm.measures.dossier import counted
 from isodesm.measures.strain import weigh
 from isodesm.planning.drafting.amendments import carried_out
 from isodesm.planning.injecting import HAND_IN
-from isodesm.planning.steps import Measures, Step
+from isodesm.planning.steps import Measures, Step, Touched
 from isodesm.reading.opening import read_plain
 
 Totals = dict[tuple[str, str], tuple[float, int]]
@@ -62,20 +63,41 @@ def contents_after(codebase: Codebase, steps: Iterable[Step]) -> dict[str, bytes
     """The bytes of all files that steps touch, as they leave them; files that can't be read are left out."""
     contents: dict[str, bytes] = {}
     for step in steps:
-        by_file: dict[str, list[tuple[int, int, str]]] = defaultdict(list)
-        for edit in step.edits:
-            if edit.new:
-                contents[edit.file] = edit.text.encode()
-            elif not edit.by_hand:
-                by_file[edit.file].append((edit.start, edit.end, edit.text))
-        for path, edits in by_file.items():
-            if path not in contents:
-                try:
-                    contents[path] = read_plain(codebase.root / path)
-                except OSError:
-                    continue
-            contents[path] = carried_out(contents[path], edits)
+        _carried_on(codebase, step, contents)
     return contents
+
+
+def touched(codebase: Codebase, steps: Iterable[Step]) -> Iterator[tuple[Touched, ...]]:
+    """For each step the files that it changes, with what they hold before and after it."""
+    contents: dict[str, bytes] = {}
+    for step in steps:
+        before = _carried_on(codebase, step, contents)
+        yield tuple(Touched(path, _digest(before[path]), _digest(contents.get(path))) for path in sorted(before))
+
+
+def _carried_on(codebase: Codebase, step: Step, contents: dict[str, bytes]) -> dict[str, bytes | None]:
+    """Bring contents up to what they are after a step; what its files held before, None for what was not there."""
+    before: dict[str, bytes | None] = {}
+    by_file: dict[str, list[tuple[int, int, str]]] = defaultdict(list)
+    for edit in step.edits:
+        if edit.new:
+            before.setdefault(edit.file, contents.get(edit.file))
+            contents[edit.file] = edit.text.encode()
+        elif not edit.by_hand:
+            by_file[edit.file].append((edit.start, edit.end, edit.text))
+    for path, edits in by_file.items():
+        if path not in contents:
+            try:
+                contents[path] = read_plain(codebase.root / path)
+            except OSError:
+                continue
+        before.setdefault(path, contents[path])
+        contents[path] = carried_out(contents[path], edits)
+    return before
+
+
+def _digest(content: bytes | None) -> str:
+    return hashlib.sha256(content).hexdigest() if content is not None else ""
 
 
 def _totals(codebase: Codebase, findings: Iterable[Finding]) -> Totals:

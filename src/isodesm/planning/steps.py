@@ -42,6 +42,14 @@ class Edit(msgspec.Struct, frozen=True):
     by_hand: bool = False
 
 
+class Touched(msgspec.Struct, frozen=True):
+    """A file of a step by the SHA-256 of its bytes, in hexadecimal digits, before ('' where there is none) and after."""
+
+    file: str
+    before: str
+    after: str
+
+
 class Code(msgspec.Struct, frozen=True):
     """Code before and after; `before` is '' for something new. `file` is where it stands or shall stand."""
 
@@ -94,6 +102,8 @@ class Step(msgspec.Struct, frozen=True):
     needs: tuple[str, ...] = ()
     lifetime: str = ""
     """How long what is handed in should live, and why, where the step decides on that."""
+    files: tuple[Touched, ...] = ()
+    """The files that the step changes, as the steps before it leave them, and as it does."""
 
 
 class LeftOver(msgspec.Struct, frozen=True):

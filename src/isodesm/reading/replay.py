@@ -64,6 +64,11 @@ class Replay:
             return str(error)
         return hashlib.blake2b(content, digest_size=16).hexdigest()
 
+    @property
+    def tree(self) -> str:
+        """A digest of all that is read, with the settings and this program, in hexadecimal digits."""
+        return self._tree.hex()
+
     def stands(self, files: Iterable[FileFacts]) -> bool:
         """Whether files were read as they had been found: a tree may change in between."""
         return all(self.digests.get(each.path) == each.digest for each in files)

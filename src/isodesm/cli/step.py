@@ -1,0 +1,182 @@
+"""`isodesm step`."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import TYPE_CHECKING, Annotated, Any, NamedTuple
+
+import typer
+
+from isodesm.cli.options import Reading, reads_tree
+from isodesm.cli.run import check_choice, check_format, hand_out, load, read_tree, say
+from isodesm.errors import UsageError
+
+if TYPE_CHECKING:
+    from isodesm.cli.stepping import Course
+    from isodesm.settings import Settings
+
+FORMATS = ("table", "json", "patch")
+
+
+class Narrowed(NamedTuple):
+    """What narrows the plan that steps come from."""
+
+    focus: str
+    techniques: tuple[str, ...]
+    until: float | None
+    all_members: bool
+    no_new_abstractions: bool
+
+
+@reads_tree
+def step(
+    reading: Reading,
+    write: Annotated[bool, typer.Option("--write", help="Carry it out; without, it is only shown.")] = False,
+    count: Annotated[int, typer.Option("--count", min=1, help="Steps to carry out.", metavar="N")] = 1,
+    every: Annotated[bool, typer.Option("--all", help="As many as there are.")] = False,
+    id: Annotated[
+        list[str] | None, typer.Option("--id", help="This step, with those it needs; may be repeated.", metavar="ID")
+    ] = None,
+    saved: Annotated[
+        Path | None, typer.Option("--from", help="Steps of a plan saved as JSON.", metavar="FILE", dir_okay=False)
+    ] = None,
+    focus: Annotated[str, typer.Option("--focus", help="Only steps for this class or layer.", metavar="CLASS|LAYER")] = "",
+    technique: Annotated[
+        list[str] | None,
+        typer.Option("--technique", help="Only steps of this technique, and those they need; may be repeated.", metavar="NAME"),
+    ] = None,
+    until: Annotated[
+        float | None, typer.Option("--until", min=0, help="No further than to this much strain.", metavar="STRAIN")
+    ] = None,
+    members: Annotated[
+        str, typer.Option("--members", help="Members of new interfaces: those in use, or all public ones.", metavar="used|all")
+    ] = "used",
+    no_new_abstractions: Annotated[bool, typer.Option("--no-new-abstractions", help="Hand in classes as they are.")] = False,
+    check: Annotated[
+        str | None,
+        typer.Option("--check", help="Run this after each step; a red one is taken back.", metavar="COMMAND"),
+    ] = None,
+    check_seconds: Annotated[
+        float | None, typer.Option("--check-seconds", min=0, help="The longest that the check may take.", metavar="N")
+    ] = None,
+    keep_going: Annotated[bool, typer.Option("--keep-going", help="Go on after a red step.")] = False,
+    commit: Annotated[bool, typer.Option("--commit", help="One commit for each step.")] = False,
+    dirty: Annotated[bool, typer.Option("--dirty", help="Also where files have changes that no commit holds.")] = False,
+    undo: Annotated[bool, typer.Option("--undo", help="Take the last step back, or one that was interrupted.")] = False,
+    format: Annotated[str, typer.Option("--format", help="table, json or patch.", metavar="FORMAT")] = "table",
+) -> None:
+    """Carry the next step out: change, check, and keep it or take it back."""
+    from isodesm.cli.stepping import Course
+    from isodesm.planning.steps import TECHNIQUES
+    from isodesm.rewriting.carrying import Wish
+
+    check_format(format, FORMATS)
+    check_choice("--members", members, ("used", "all"))
+    for each in technique or ():
+        check_choice("--technique", each, TECHNIQUES)
+    if not reading.path.is_dir():
+        raise UsageError(f"Steps are carried out in a folder, and {reading.path} is none.")
+    settings = load(reading)
+    if undo:
+        _undo(reading.path, settings)
+        return
+    if commit and not write:
+        raise UsageError("--commit goes with --write.")
+    if saved is not None and (id or focus or technique or until is not None):
+        raise UsageError("--from takes the steps as they were saved; what narrows a plan can't be given with it.")
+    narrowed = Narrowed(focus, tuple(technique or ()), until, members == "all", no_new_abstractions)
+    own = settings.step
+    wish = Wish(
+        check=own.check if check is None else check,
+        check_seconds=own.check_seconds if check_seconds is None else check_seconds,
+        commit=commit,
+        dirty=dirty,
+    )
+    most = 0 if every or ((id or saved) and count == 1) else count
+    course = Course(
+        reading.path, settings, lambda replay: read_tree(reading.path, settings, quiet=reading.quiet, replay=replay)
+    )
+    course.choose(narrowed, tuple(id or ()), saved)
+    if write:
+        _write(reading, course, wish, most, keep_going, format)
+    else:
+        _show(reading, course, format)
+
+
+def _show(reading: Reading, course: Course, format: str) -> None:
+    from isodesm.output import envelope
+    from isodesm.output.step_table import print_preview
+    from isodesm.output.terminal import content_of, make_console
+    from isodesm.rewriting.changes import changes_of
+    from isodesm.rewriting.patches import patch_of
+
+    following = course.following()
+    if following is None:
+        _nothing_left(course)
+        return
+    patch = b"" if any(edit.by_hand for edit in following.edits) else patch_of(changes_of(reading.path, following))
+    if format == "patch":
+        hand_out(patch, reading.output)
+    elif format == "json":
+        result = envelope.preview_result(course.overview, following, patch)
+        hand_out(envelope.encode("step", course.overview, result), reading.output)
+    else:
+        console = make_console(reading.output is not None)
+        print_preview(console, following, patch)
+        hand_out(content_of(console), reading.output)
+        if not reading.quiet:
+            say("nothing was changed; --write carries it out")
+
+
+def _write(reading: Reading, course: Course, wish: Any, most: int, keep_going: bool, format: str) -> None:
+    from isodesm.output import envelope
+    from isodesm.output.step_table import print_end, print_outcome, print_standing
+    from isodesm.output.terminal import content_of, make_console
+
+    shown = format == "table"
+
+    def tell(print_it: Any, *said: Any) -> None:
+        if shown:
+            console = make_console(reading.output is not None)
+            print_it(console, *said)
+            parts.append(content_of(console))
+            if reading.output is None:
+                hand_out(parts.pop(), None)
+
+    parts: list[bytes] = []
+    if wish.check and not reading.quiet:
+        say(f"check after each step: {wish.check}")
+    course.carry_out(
+        wish,
+        most,
+        keep_going,
+        lambda outcome: tell(print_outcome, len(course.outcomes), outcome),
+        lambda strain, bonds: tell(print_standing, strain, bonds),
+    )
+    if not course.outcomes:
+        _nothing_left(course)
+    if shown and course.outcomes:
+        tell(print_end, course.outcomes, course.left())
+        if reading.output is not None:
+            hand_out(b"".join(parts), reading.output)
+    elif not shown:
+        result = envelope.steps_result(course.overview, course.outcomes, course.standings, course.left())
+        hand_out(envelope.encode("step", course.overview, result), reading.output)
+    if course.is_red:
+        raise typer.Exit(1)
+
+
+def _nothing_left(course: Course) -> None:
+    say("There is no step to carry out here.")
+    for each in course.left():
+        say(f"  {each}")
+
+
+def _undo(path: Path, settings: Settings) -> None:
+    from isodesm.cli.stepping import journal_of, undo
+
+    entry = undo(journal_of(path, settings))
+    if entry is None:
+        say("No step was carried out here that could be taken back.")
+    else:
+        say(f"taken back: {entry.record.title} ({entry.record.id})")

@@ -1,0 +1,264 @@
+"""A run of steps: plan afresh from the code, carry one out, and again."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+import msgspec
+
+from isodesm.cli.workspace import Workspace
+from isodesm.codebase.asked_names import classes_or_layer
+from isodesm.codebase.overview import Overview
+from isodesm.errors import UsageError
+from isodesm.measures.strain import measure_strain
+from isodesm.planning.planner import Options
+from isodesm.planning.steps import Plan, Step
+from isodesm.reading.cache import default_folder
+from isodesm.reading.opening import read_plain, real_name
+from isodesm.reading.replay import Replay
+from isodesm.rewriting.carrying import Outcome, Wish, take
+from isodesm.rewriting.changes import digest_of
+from isodesm.rewriting.journal import Entry, Journal, write_durably
+from isodesm.settings import Settings
+
+if TYPE_CHECKING:
+    from isodesm.cli.step import Narrowed
+    from isodesm.codebase.model import Codebase
+
+BY_HAND = "only a person can change"
+AHEAD = "ahead.msgpack"
+
+
+def journal_of(path: Path, settings: Settings) -> Journal:
+    """The journal of a tree, beside the cache."""
+    return Journal(path, Path(settings.cache_folder or default_folder()))
+
+
+def undo(journal: Journal) -> Entry | None:
+    """Take the step that was interrupted back, or else the last one; None where there is none.
+
+    What followed it in its plan follows again.
+    """
+    with journal.held():
+        entry = journal.interrupted() or next(reversed(journal.entries()), None)
+        if entry is None:
+            return None
+        try:
+            ahead = (entry.folder / AHEAD).read_bytes()
+        except OSError:
+            ahead = b""
+        journal.undo(entry)
+        if ahead:
+            write_durably(journal.folder / AHEAD, ahead, 0o600)
+        return entry
+
+
+class Ahead(msgspec.Struct):
+    """Steps of a plan that are still to be taken from a tree, what narrowed the plan, and why it leaves what it leaves."""
+
+    tree: str
+    asked: str
+    steps: list[Step]
+    left: list[str] = []
+
+
+class Course:
+    """Steps that are carried out one after the other, each planned for the code as it then is."""
+
+    def __init__(self, path: Path, settings: Settings, read: Callable[[Replay | None], Codebase]) -> None:
+        self.path, self.settings, self.read = path, settings, read
+        self.journal = journal_of(path, settings)
+        self.work = Workspace(path, settings, read)
+        self.outcomes: list[Outcome] = []
+        self.standings: list[tuple[float, int]] = []
+        """Strain and hard bonds at the start and after each step."""
+        self.mistakes: list[Exception] = []
+        self._options = Options(steps=1, settle=False)
+        self._saved: list[Step] | None = None
+        self._plan: Plan | None = None
+        self._red: set[str] = set()
+        self._focus = ""
+        self._ahead: Ahead | None = None
+
+    @property
+    def overview(self) -> Overview:
+        """The tree as it is by now."""
+        return self.work.overview
+
+    @property
+    def is_red(self) -> bool:
+        """Whether some step had to be taken back."""
+        return any(not each.is_kept for each in self.outcomes)
+
+    def choose(self, narrowed: Narrowed, ids: tuple[str, ...], saved: Path | None) -> None:
+        """Say which steps are wanted. UsageError for ids that no plan has, and for a file that is no saved plan."""
+        self._options = Options(
+            steps=1,
+            focus=classes_or_layer(self.work.overview, narrowed.focus) if narrowed.focus else frozenset(),
+            techniques=frozenset(narrowed.techniques),
+            until=narrowed.until,
+            all_members=narrowed.all_members,
+            no_new_abstractions=narrowed.no_new_abstractions,
+            settle=False,
+        )
+        self._focus = narrowed.focus
+        if saved is not None:
+            self._saved = _steps_of(saved)
+        if ids:
+            whole = self._planned(msgspec.structs.replace(self._options, steps=0))
+            if unknown := [each for each in ids if each not in {step.id for step in whole.steps}]:
+                raise UsageError(f"No step has the id {', '.join(f'`{each}`' for each in unknown)}; `isodesm plan` shows them.")
+            self._options = msgspec.structs.replace(self._options, only=_ids_with_needs(whole, ids))
+
+    def following(self) -> Step | None:
+        """The next step, be it one that a person has to finish; None where there is none."""
+        if self._saved is not None:
+            return next(iter(self._saved), None)
+        ahead = self._remembered()
+        if ahead is not None and ahead.steps and ahead.tree == self._tree:
+            return ahead.steps[0]
+        without = frozenset(self._passed_over())
+        self._plan = self._planned(msgspec.structs.replace(self._options, without=without))
+        return next(iter(self._plan.steps), None)
+
+    def _next(self) -> Step | None:
+        """The next step to carry out: the one after the last of a plan, as long as the tree is as that step left it; else the
+        first of a new plan. For what a step leaves behind – an old constructor until all callers are told – is seen to by later
+        steps of the same plan."""
+        if self._saved is not None:
+            return next(iter(self._saved), None)
+        ahead = self._ahead if self._ahead is not None else self._remembered()
+        if ahead is None or ahead.tree != self._tree or not ahead.steps:
+            without = frozenset(self._passed_over()) | self._red
+            options = msgspec.structs.replace(self._options, steps=0, without=without, whole=True)
+            self._plan = self._planned(options)
+            ahead = Ahead(self._tree, self._asked, list(self._plan.steps), [each.reason for each in self._plan.left])
+        self._ahead = ahead
+        return next(iter(ahead.steps), None)
+
+    @property
+    def _tree(self) -> str:
+        replay = self.work.replay or Replay(self.path, self.settings)
+        return replay.tree
+
+    @property
+    def _asked(self) -> str:
+        """What narrows the plan, as a text; ids and classes by their names."""
+        narrowed = msgspec.structs.astuple(msgspec.structs.replace(self._options, focus=frozenset()))
+        return repr((self._focus, [sorted(each) if isinstance(each, frozenset) else each for each in narrowed]))
+
+    def _remembered(self) -> Ahead | None:
+        try:
+            found = msgspec.msgpack.decode((self.journal.folder / AHEAD).read_bytes(), type=Ahead)
+        except (OSError, msgspec.DecodeError):
+            return None
+        return found if found.asked == self._asked else None
+
+    def _went_on(self) -> None:
+        """Take note that the next step was carried out, and of the tree that it left."""
+        if self._ahead is not None:
+            entry = self.journal.entries()[-1]
+            write_durably(entry.folder / AHEAD, msgspec.msgpack.encode(self._ahead), 0o600)
+            self._ahead.steps.pop(0)
+            self._ahead.tree = self._tree
+            write_durably(self.journal.folder / AHEAD, msgspec.msgpack.encode(self._ahead), 0o600)
+
+    def carry_out(
+        self,
+        wish: Wish,
+        most: int,
+        keep_going: bool,
+        tell: Callable[[Outcome], None],
+        tell_standing: Callable[[float, int], None],
+    ) -> None:
+        """Carry out at most so many steps (0: all), and say what came of each; a red one ends it unless it is to go on."""
+        self.standings.append(self._standing())
+        while not most or sum(each.is_kept for each in self.outcomes) < most:
+            step = self._next()
+            if step is None:
+                return
+            outcome = take(self.path, step, self.journal, wish)
+            self.outcomes.append(outcome)
+            tell(outcome)
+            if self._saved is not None:
+                self._saved = self._without(self._saved[1:], step.id if not outcome.is_kept else "")
+            if outcome.is_kept:
+                self._begin_again()
+                self._went_on()
+                self.standings.append(self._standing())
+                tell_standing(*self.standings[-1])
+                continue
+            self.standings.append(self.standings[-1])
+            self._red.add(step.id)
+            self._ahead = Ahead("", self._asked, [])
+            if not keep_going:
+                return
+
+    def left(self) -> list[str]:
+        """What is not carried out though a plan has it, and why."""
+        red = sorted(set(self._passed_over()) - self._red)
+        said = [f"passed over, for it turned red on this code: {each}" for each in red]
+        reasons = (
+            self._ahead.left if self._ahead is not None else [each.reason for each in self._plan.left] if self._plan else []
+        )
+        by_hand = {each for each in reasons if BY_HAND in each}
+        return said + [f"left to a person: {each}" for each in sorted(by_hand)]
+
+    def _planned(self, options: Options) -> Plan:
+        return self.work.plan(options, self.mistakes)
+
+    def _begin_again(self) -> None:
+        """Read the tree anew: what was planned counts on bytes that are gone."""
+        self.work = Workspace(self.path, self.settings, self.read)
+        if self._focus:
+            self._options = msgspec.structs.replace(self._options, focus=classes_or_layer(self.work.overview, self._focus))
+
+    def _standing(self) -> tuple[float, int]:
+        strains = measure_strain(self.work.diagnosis.places, self.settings.strain).values()
+        return sum((each.own_total for each in strains), 0.0), sum(sum(each.hard_out.values()) for each in strains)
+
+    def _passed_over(self) -> Iterator[str]:
+        """Ids of steps that turned red, and whose files have not changed since."""
+        for name, files in self.journal.red().items():
+            now = {}
+            for path in files:
+                try:
+                    now[path] = digest_of(read_plain(self.path / real_name(path)))
+                except OSError:
+                    now[path] = ""
+            if now == files:
+                yield name
+
+    @staticmethod
+    def _without(steps: list[Step], red: str) -> list[Step]:
+        """Steps that do without a red one, by what they need."""
+        gone, found = {red}, []
+        for step in steps:
+            if gone & set(step.needs):
+                gone.add(step.id)
+            else:
+                found.append(step)
+        return found
+
+
+def _ids_with_needs(plan: Plan, ids: tuple[str, ...]) -> frozenset[str]:
+    needs = {step.id: step.needs for step in plan.steps}
+    wanted, waiting = set(), list(ids)
+    while waiting:
+        each = waiting.pop()
+        if each not in wanted:
+            wanted.add(each)
+            waiting += needs.get(each, ())
+    return frozenset(wanted)
+
+
+def _steps_of(path: Path) -> list[Step]:
+    try:
+        saved = msgspec.json.decode(read_plain(path))
+        return msgspec.convert(saved["result"]["steps"], list[Step])
+    except OSError as error:
+        raise UsageError(f"--from {path}: {error.strerror or error}") from error
+    except (msgspec.DecodeError, msgspec.ValidationError, KeyError, TypeError) as error:
+        raise UsageError(f"--from {path} is no plan saved by `plan --format json`: {error}") from error

@@ -1,0 +1,121 @@
+"""Carries one step out the way a careful colleague would: change, check, keep or take back, commit."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+import msgspec
+
+from isodesm.planning.steps import Step
+from isodesm.rewriting.changes import FileChange, StepRefused, changes_of, contents_before
+from isodesm.rewriting.checks import run_check
+from isodesm.rewriting.journal import DONE, Entry, Journal
+from isodesm.rewriting.repository import Repository
+
+if TYPE_CHECKING:
+    from isodesm.codebase.model import Codebase
+
+KEPT, TAKEN_BACK = "kept", "taken back"
+
+
+class Wish(msgspec.Struct, frozen=True):
+    """How a step is to be carried out: the check that must stay green ('' for none) and the seconds it may take (0: any), a
+    commit, and whether files may have changes of their own."""
+
+    check: str = ""
+    check_seconds: float = 0.0
+    commit: bool = False
+    dirty: bool = False
+
+
+class Outcome(msgspec.Struct, frozen=True):
+    """What came of a step. `state` is `kept` or `taken back`, `said` the last lines of what turned it red."""
+
+    id: str
+    title: str
+    state: str
+    files: tuple[str, ...]
+    reason: str = ""
+    seconds: float | None = None
+    """How long the check took, if there was one."""
+    said: tuple[str, ...] = ()
+    log: str = ""
+    commit: str = ""
+
+    @property
+    def is_kept(self) -> bool:
+        return self.state == KEPT
+
+
+def carry_out(codebase: Codebase, step: Step, wish: Wish | None = None) -> Outcome:
+    """Carry a step of a plan for a codebase out on its folder, all of it or nothing.
+
+    Raises StepRefused where a file is not as it was planned for, lies behind a link, is read-only or has changes that no
+    commit holds, and OutputError where the disk is full; nothing has changed then.
+    """
+    from isodesm.reading.cache import default_folder
+
+    journal = Journal(codebase.root, Path(codebase.settings.cache_folder or default_folder()))
+    return take(codebase.root, step, journal, wish or Wish())
+
+
+def take(root: Path, step: Step, journal: Journal, wish: Wish) -> Outcome:
+    """The same with a journal of the caller's."""
+    with journal.held():
+        if (open_entry := journal.interrupted()) is not None:
+            raise StepRefused(f"{open_entry.record.id} was interrupted here. `isodesm step --undo` takes it back first.")
+        changes = [each for each in changes_of(root, step) if each.before != each.after]
+        repository = _watched(root, changes, journal, wish)
+        code = dict(contents_before(root, step))
+        entry = journal.carry_out(step.id, step.title, changes)
+        try:
+            outcome = _checked(root, step, entry, journal, wish)
+            if outcome.is_kept and wish.commit:
+                outcome = _committed(repository, step, changes, outcome)
+        except BaseException:
+            journal.undo(entry, force=True)
+            raise
+        if outcome.is_kept:
+            entry.note(DONE)
+        else:
+            journal.undo(entry, force=True)
+            journal.remember_red(step.id, code)
+        return outcome
+
+
+def _watched(root: Path, changes: Sequence[FileChange], journal: Journal, wish: Wish) -> Repository:
+    """The repository; StepRefused where a file holds work of somebody's that no commit has, or where none can be made."""
+    repository = Repository(root)
+    if wish.commit and not repository.is_there:
+        raise StepRefused("There is no git repository to commit in; leave --commit out.")
+    if wish.commit and (what := repository.under_way()):
+        raise StepRefused(f"The repository is in the middle of {what}. End that first, or leave --commit out.")
+    if repository.is_there and not wish.dirty:
+        theirs = [each.path for each in changes if each.before is not None and not journal.owns(each.path, each.before)]
+        if changed := repository.uncommitted(theirs):
+            raise StepRefused(f"{', '.join(changed)} has changes that no commit holds. Commit them first, or give --dirty.")
+    return repository
+
+
+def _checked(root: Path, step: Step, entry: Entry, journal: Journal, wish: Wish) -> Outcome:
+    files = tuple(each.path for each in entry.record.files)
+    if not wish.check:
+        return Outcome(step.id, step.title, KEPT, files)
+    log = journal.folder / "logs" / f"{step.id}.log"
+    result = run_check(wish.check, root, log, wish.check_seconds)
+    if result.is_green:
+        journal.noted_again(entry)
+        return Outcome(step.id, step.title, KEPT, files, seconds=result.seconds, log=str(log))
+    late = result.code is None
+    reason = f"the check took longer than {wish.check_seconds:g} s" if late else f"the check ended with {result.code}"
+    return Outcome(step.id, step.title, TAKEN_BACK, files, reason, result.seconds, result.said, str(log))
+
+
+def _committed(repository: Repository, step: Step, changes: Sequence[FileChange], outcome: Outcome) -> Outcome:
+    try:
+        made = repository.commit([each.path for each in changes], f"{step.title}\n\n{step.why_now}\n\nStep: {step.id}\n")
+    except StepRefused as error:
+        return msgspec.structs.replace(outcome, state=TAKEN_BACK, reason=str(error))
+    return msgspec.structs.replace(outcome, commit=made)
