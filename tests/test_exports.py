@@ -5,6 +5,7 @@ from __future__ import annotations
 import csv
 import io
 import json
+import shutil
 from typing import Any
 from xml.etree import ElementTree
 
@@ -34,6 +35,14 @@ class SchemaTest(TreeTest):
                 for line in result.stdout.splitlines():
                     self.check_line(json.loads(line), record)
 
+    def test_steps_are_what_the_schema_says(self) -> None:
+        tree = self.root / "slope-map"
+        shutil.copytree(DEMO / "slope-map", tree)
+        for name, options in {"next-step": (), "step": ("--write", "--count", "2")}.items():
+            with self.subTest(name):
+                result = self.run_program("step", str(tree), "--format", "json", *options)
+                msgspec.json.decode(result.stdout, type=outputs()[name])
+
     def check_line(self, found: dict[str, Any], record: type[msgspec.Struct]) -> None:
         self.assertLessEqual(set(found), {field.encode_name for field in msgspec.structs.fields(record)})
         msgspec.convert(found, record)
@@ -45,7 +54,20 @@ class SchemaTest(TreeTest):
             set(document),
             {
                 f"isodesm/{name}@1"
-                for name in ("bonds", "types", "registrations", "scan", "rank", "layers", "wiring", "about", "trace", "plan")
+                for name in (
+                    "bonds",
+                    "types",
+                    "registrations",
+                    "scan",
+                    "rank",
+                    "layers",
+                    "wiring",
+                    "about",
+                    "trace",
+                    "plan",
+                    "step",
+                    "next-step",
+                )
             },
         )
         for name, schema in document.items():

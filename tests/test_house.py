@@ -19,6 +19,7 @@ ROOMS = (
     "diagnosis",
     "measures",
     "planning",
+    "rewriting",
     "output",
     "demo",
     "cli",

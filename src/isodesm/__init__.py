@@ -6,6 +6,7 @@ For scripts and notebooks:
     diagnosis = isodesm.diagnose(codebase)
     ranking = isodesm.rank(codebase, diagnosis)
     plan = isodesm.plan(codebase, diagnosis)
+    isodesm.carry_out(codebase, plan.steps[0])
 """
 
 from __future__ import annotations
@@ -13,13 +14,14 @@ from __future__ import annotations
 from typing import Any
 
 __version__ = "0.1.0"
-__all__ = ["diagnose", "plan", "rank", "read"]
+__all__ = ["carry_out", "diagnose", "plan", "rank", "read"]
 
 _HOMES = {
     "read": "isodesm.codebase.model",
     "diagnose": "isodesm.diagnosis.diagnose",
     "rank": "isodesm.measures.ranking",
     "plan": "isodesm.planning.planner",
+    "carry_out": "isodesm.rewriting.carrying",
 }
 
 

@@ -28,6 +28,14 @@ CLASSES = {
     "forecast-jobs": "NightlyForecast",
 }
 """The class of each sample that is worth a closer look."""
+CHECKS = {
+    "bulletin-desk": ("javac", "javac -d \"$(mktemp -d)\" $(find . -name '*.java')"),
+    "sensor-hub": ("mcs", "mcs -out:/dev/null -main:Hollin.Hub.Host.Program $(find src -name '*.cs')"),
+    "slope-map": ("tsc", "tsc --noEmit -p ."),
+    "warden-portal": ("php", "for each in $(find . -name '*.php'); do php -l $each || exit 1; done"),
+    "forecast-jobs": ("python3", "python3 -m compileall -q ."),
+}
+"""Sample to a program that checks it, and how it is called."""
 ALL = "all"
 
 
@@ -44,6 +52,8 @@ def demo(
     for root in roots:
         _show(root, brief=len(roots) > 1)
     root = roots[0]
+    if len(roots) == 1:
+        _take_steps(root)
     from isodesm.output.terminal import STRONG, content_of, make_console
 
     console = make_console(to_file=False)
@@ -59,6 +69,7 @@ def demo(
         f"isodesm wiring {root}",
         f"isodesm rank {root} --by fan-in",
         f"isodesm plan {root} --steps 3",
+        f"isodesm step {root}",
         f"isodesm export bonds {root} --kind creation",
         f"isodesm export graph {root} --format dot",
         "isodesm demo --language all",
@@ -88,6 +99,29 @@ def _show(root: Path, *, brief: bool) -> None:
     if not brief:
         console.rule(f"isodesm plan {root.name}: in which steps?", style=STRONG)
         print_plan(console, codebase.overview, plan(codebase, diagnosis, Options(steps=12)), root.name, detailed=2)
+    hand_out(content_of(console), None)
+
+
+def _take_steps(root: Path) -> None:
+    """Carry two steps out on the copy, with the language's own compiler as check where it is there, and say what changed."""
+    from isodesm.cli.step import FREE, carried_out
+    from isodesm.output.terminal import STRONG, content_of, make_console
+    from isodesm.rewriting.carrying import Wish
+    from isodesm.settings import Settings
+
+    program, command = CHECKS[root.name]
+    check = command if shutil.which(program) else ""
+    console = make_console(to_file=False)
+    checked = " --check …" if check else ""
+    console.rule(f"isodesm step {root.name} --write --count 2{checked}: change, check, keep", style=STRONG)
+    console.print(f"\nThe check is: {check}\n" if check else "")
+    hand_out(content_of(console), None)
+    with tempfile.TemporaryDirectory(prefix="isodesm-demo-") as folder:
+        settings = Settings(cache_folder=folder)
+        course = carried_out(root, settings, FREE, Wish(check=check, check_seconds=300.0, dirty=True), 2)
+    console = make_console(to_file=False)
+    before, after = course.standings[0], course.standings[-1]
+    console.print(f"\nscan before: {before[1]} hard bonds, strain {before[0]:g}; scan now: {after[1]}, strain {after[0]:g}")
     hand_out(content_of(console), None)
 
 

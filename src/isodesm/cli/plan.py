@@ -12,7 +12,6 @@ from isodesm.cli.answers import Answer, Request, give, printed, workspace_of
 from isodesm.cli.options import Reading, reads_tree
 from isodesm.cli.run import FORMATS, check_choice, check_figure, check_format, keep_details, say, shown_root
 from isodesm.errors import UsageError
-from isodesm.output.text import counted
 
 if TYPE_CHECKING:
     from isodesm.cli.workspace import Workspace
@@ -106,7 +105,7 @@ def _planned(workspace: Workspace, wanted: Wanted, mistakes: list[Exception]) ->
 
 def _write_patches(reading: Reading, wanted: Wanted, folder: Path) -> None:
     """One file a step, named in order."""
-    from isodesm.output.text import write_whole
+    from isodesm.output.text import counted, write_whole
     from isodesm.rewriting.patches import patches_of
 
     made = _planned(workspace_of(reading), wanted, [])

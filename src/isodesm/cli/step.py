@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated, Any, NamedTuple
 
@@ -13,6 +14,7 @@ from isodesm.errors import UsageError
 
 if TYPE_CHECKING:
     from isodesm.cli.stepping import Course
+    from isodesm.rewriting.carrying import Wish
     from isodesm.settings import Settings
 
 FORMATS = ("table", "json", "patch")
@@ -103,6 +105,27 @@ def step(
         _show(reading, course, format)
 
 
+FREE = Narrowed("", (), None, False, False)
+"""A plan that nothing narrows."""
+
+
+def carried_out(path: Path, settings: Settings, narrowed: Narrowed, wish: Wish, most: int) -> Course:
+    """Carry at most so many steps out, and print what comes of each."""
+    from isodesm.cli.stepping import Course
+    from isodesm.output.step_table import print_outcome, print_standing
+    from isodesm.output.terminal import content_of, make_console
+
+    def tell(print_it: Any, *said: Any) -> None:
+        console = make_console(to_file=False)
+        print_it(console, *said)
+        hand_out(content_of(console), None)
+
+    course = Course(path, settings, lambda replay: read_tree(path, settings, quiet=True, replay=replay))
+    course.choose(narrowed, (), None)
+    course.carry_out(wish, most, False, partial(tell, print_outcome), partial(tell, print_standing))
+    return course
+
+
 def _show(reading: Reading, course: Course, format: str) -> None:
     from isodesm.output import envelope
     from isodesm.output.step_table import print_preview
@@ -119,7 +142,7 @@ def _show(reading: Reading, course: Course, format: str) -> None:
         hand_out(patch, reading.output)
     elif format == "json":
         result = envelope.preview_result(course.overview, following, patch)
-        hand_out(envelope.encode("step", course.overview, result), reading.output)
+        hand_out(envelope.encode("next-step", course.overview, result), reading.output)
     else:
         console = make_console(reading.output is not None)
         print_preview(console, following, patch)
@@ -150,7 +173,7 @@ def _write(reading: Reading, course: Course, wish: Any, most: int, keep_going: b
         wish,
         most,
         keep_going,
-        lambda outcome: tell(print_outcome, len(course.outcomes), outcome),
+        lambda outcome: tell(print_outcome, outcome),
         lambda strain, bonds: tell(print_standing, strain, bonds),
     )
     if not course.outcomes:

@@ -191,6 +191,9 @@ class Course:
                 tell_standing(*self.standings[-1])
                 continue
             self.standings.append(self.standings[-1])
+            if outcome.red_before:
+                return
+            wish = msgspec.structs.replace(wish, doubt=False)
             self._red.add(step.id)
             self._ahead = Ahead("", self._asked, [])
             if not keep_going:

@@ -21,7 +21,8 @@ from isodesm.measures.ranking import RankedClass
 from isodesm.measures.ripple import Chance
 from isodesm.output.envelope import INTERNAL, SCHEMA_VERSION
 from isodesm.output.types import TypeRecord
-from isodesm.planning.steps import Plan
+from isodesm.planning.steps import Plan, Step
+from isodesm.rewriting.carrying import Outcome
 
 DIALECT = "https://json-schema.org/draft/2020-12/schema"
 
@@ -55,12 +56,25 @@ class Summary(msgspec.Struct, frozen=True, kw_only=True):
     left_out: dict[str, int]
 
 
+class Standing(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
+    """What a scan finds at some moment."""
+
+    strain: float
+    hard_bonds: int
+
+
+def _taken() -> type[msgspec.Struct]:
+    """What came of one step, and what a scan found then."""
+    fields = [(each.encode_name, each.type) for each in msgspec.structs.fields(Outcome)]
+    return msgspec.defstruct("Taken", [*fields, ("then", Standing)], frozen=True, forbid_unknown_fields=True)
+
+
 def _envelope(name: str, result: list[tuple[str, Any]]) -> type[msgspec.Struct]:
     inner = msgspec.defstruct(
-        f"{name.capitalize()}Result", [("summary", Summary), *result], frozen=True, forbid_unknown_fields=True
+        f"{name.title().replace('-', '')}Result", [("summary", Summary), *result], frozen=True, forbid_unknown_fields=True
     )
     outer = [("schema", str), ("tool", Tool), ("root", str), ("settings", dict[str, Any]), ("result", inner)]
-    return msgspec.defstruct(f"{name.capitalize()}Output", outer, frozen=True, forbid_unknown_fields=True)
+    return msgspec.defstruct(f"{name.title().replace('-', '')}Output", outer, frozen=True, forbid_unknown_fields=True)
 
 
 def _of_wiring(findings: Any) -> list[tuple[str, Any]]:
@@ -122,6 +136,10 @@ def outputs() -> dict[str, Any]:
         "about": _envelope("about", [(name, findings if name == "findings" else kind) for name, kind in about]),
         "trace": _envelope("trace", [("start", Hop | None), ("hidden", int), ("entries", tuple[_public(Entry), ...])]),
         "plan": _envelope("plan", plan),
+        "next-step": _envelope("next-step", [("step", Step), ("patch", str)]),
+        "step": _envelope(
+            "step", [("before", Standing), ("steps", tuple[_taken(), ...]), ("after", Standing), ("left", tuple[str, ...])]
+        ),  # type: ignore[misc]
     }
 
 

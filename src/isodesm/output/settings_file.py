@@ -35,7 +35,12 @@ def _reading(codebase: Codebase) -> str:
 # include = []
 # exclude = ["generated/"]
 # largest-file = {usual.largest_file}
-# seconds-per-file = {usual.seconds_per_file}"""
+# seconds-per-file = {usual.seconds_per_file}
+
+# What must end with 0 after each step that is carried out, and the seconds that it may take (0: any time).
+# [step]
+# check = "make test"
+# check-seconds = {usual.step.check_seconds:g}"""
 
 
 def _layers(codebase: Codebase) -> str:

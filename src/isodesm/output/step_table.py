@@ -34,7 +34,7 @@ def print_preview(console: Console, step: Step, patch: bytes) -> None:
         _say(console, f"check: {step.check}", QUIET)
 
 
-def print_outcome(console: Console, number: int, outcome: Outcome) -> None:
+def print_outcome(console: Console, outcome: Outcome) -> None:
     """Print what came of one step."""
     mark, style = ("✓", "green") if outcome.is_kept else ("✗", "red")
     line = Text.assemble((f"{mark} ", style), (printable(outcome.title), STRONG), (f"  {outcome.id}", QUIET))
@@ -49,6 +49,8 @@ def print_outcome(console: Console, number: int, outcome: Outcome) -> None:
     _say(console, " · ".join(facts), QUIET if outcome.is_kept else style)
     for each in () if outcome.is_kept else outcome.said:
         _say(console, f"| {each}", QUIET)
+    if outcome.red_before:
+        _say(console, "! the check is red without the step, too: mend that first, or check otherwise", "yellow")
     if outcome.log and not outcome.is_kept:
         _say(console, f"all of it: {outcome.log}", QUIET)
 

@@ -22,12 +22,13 @@ KEPT, TAKEN_BACK = "kept", "taken back"
 
 class Wish(msgspec.Struct, frozen=True):
     """How a step is to be carried out: the check that must stay green ('' for none) and the seconds it may take (0: any), a
-    commit, and whether files may have changes of their own."""
+    commit, and whether files may have changes of their own. With `doubt` a red check is run without the step, too."""
 
     check: str = ""
     check_seconds: float = 0.0
     commit: bool = False
     dirty: bool = False
+    doubt: bool = True
 
 
 class Outcome(msgspec.Struct, frozen=True):
@@ -43,6 +44,8 @@ class Outcome(msgspec.Struct, frozen=True):
     said: tuple[str, ...] = ()
     log: str = ""
     commit: str = ""
+    red_before: bool = False
+    """Whether the check is red without the step, too."""
 
     @property
     def is_kept(self) -> bool:
@@ -81,8 +84,17 @@ def take(root: Path, step: Step, journal: Journal, wish: Wish) -> Outcome:
             entry.note(DONE)
         else:
             journal.undo(entry, force=True)
+            if _was_red_before(root, outcome, journal, wish):
+                return msgspec.structs.replace(outcome, red_before=True)
             journal.remember_red(step.id, code)
         return outcome
+
+
+def _was_red_before(root: Path, outcome: Outcome, journal: Journal, wish: Wish) -> bool:
+    """Whether the check is red on the tree as it was, too, so that it says nothing about the step."""
+    if not wish.doubt or outcome.seconds is None:
+        return False
+    return not run_check(wish.check, root, journal.folder / "logs" / "without.log", wish.check_seconds).is_green
 
 
 def _watched(root: Path, changes: Sequence[FileChange], journal: Journal, wish: Wish) -> Repository:
