@@ -67,6 +67,9 @@ class SchemaTest(TreeTest):
                     "plan",
                     "step",
                     "next-step",
+                    "mark",
+                    "drift",
+                    "course",
                 )
             },
         )

@@ -18,6 +18,7 @@ ROOMS = (
     "codebase",
     "diagnosis",
     "measures",
+    "drifting",
     "planning",
     "rewriting",
     "output",

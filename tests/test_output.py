@@ -142,7 +142,7 @@ class NamesTest(TreeTest):
 
     def test_a_layer_stands_for_its_classes(self) -> None:
         codebase = read(DEMO / "bulletin-desk")
-        found = classes_or_layer(codebase, "domain")
+        found = classes_or_layer(codebase.overview, "domain")
         self.assertIn("org.hollin.desk.domain.Bulletin", {codebase.symbols.names[n] for n in found})
         self.assertEqual(classes_or_layer(codebase, ""), frozenset())
 

@@ -13,8 +13,10 @@ import typer
 from isodesm import __version__
 from isodesm.cli.about import about
 from isodesm.cli.demo import demo
+from isodesm.cli.drift import drift
 from isodesm.cli.export import export
 from isodesm.cli.layers import layers
+from isodesm.cli.mark import mark
 from isodesm.cli.plan import plan
 from isodesm.cli.rank import rank
 from isodesm.cli.run import keep_details, say
@@ -33,7 +35,7 @@ app = typer.Typer(
     rich_markup_mode=None,
     help="Finds hard-wired bonds in object-oriented code, ranks classes by coupling, and plans their loosening.",
 )
-for command in (demo, scan, rank, about, trace, layers, wiring, plan, step, export, setup):
+for command in (demo, scan, rank, about, trace, layers, wiring, plan, step, mark, drift, export, setup):
     app.command()(command)
 
 INTERRUPTED, BUG = 130, 70

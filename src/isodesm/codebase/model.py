@@ -17,7 +17,7 @@ from isodesm.codebase.overview import Overview, Shown
 from isodesm.errors import NothingToRead, TreeChanged, UsageError
 from isodesm.facts.definitions import LARGEST, Definition, may_define, read_definitions
 from isodesm.facts.languages import language_by_suffix
-from isodesm.facts.records import FileSites, Local, Trouble
+from isodesm.facts.records import DeclaredType, FileSites, Local, Trouble
 from isodesm.inference.bases import Bases
 from isodesm.inference.effects import Effects
 from isodesm.inference.injection import Injections
@@ -175,6 +175,7 @@ class Codebase:
                     path=symbols.path(number),
                     role=self.roles.name(number),
                     layer=self.layers.name(number),
+                    members="" if symbols.is_module(number) else _known_by(symbols.types[number]),
                 )
                 for number in range(len(symbols))
                 if symbols.is_shown(number)
@@ -232,6 +233,11 @@ class Codebase:
         columns = {name: numpy.frombuffer(self.bonds.columns[name], dtype=numpy.int32) for name in self.bonds.columns}
         order = numpy.lexsort((columns["kind"], columns["column"], columns["line"], columns["file"]))
         return order[columns["kind"][order] < len(KINDS)].tolist()
+
+
+def _known_by(declared: DeclaredType) -> str:
+    names = sorted({member.name for member in declared.members if member.kind != "constructor"})
+    return "".join(hashlib.blake2b(name.encode("utf-8", "replace"), digest_size=2).hexdigest() for name in names)
 
 
 def _no_progress(what: str, done: int, total: int) -> None:

@@ -20,6 +20,8 @@ class Shown(msgspec.Struct, frozen=True, array_like=True):
     path: str
     role: str
     layer: str
+    members: str = ""
+    """Four hexadecimal digits for each name of a member, sorted: what a class is known by when it is renamed."""
 
 
 class Overview(msgspec.Struct, frozen=True):

@@ -42,6 +42,9 @@ def fast_import(root: Path) -> Iterator[bytes]:
     """The stream for a sample: a commit for each line of the script, and all that is left in the last one."""
     script = tomllib.loads(files(__package__).joinpath("history.toml").read_text(encoding="utf-8"))
     commits = script[root.name][0]["commits"]
+    earlier = {
+        (each["file"], each["before"]): each["text"].lstrip().encode() for each in script[root.name][0].get("earlier", ())
+    }
     paths = sorted(path.relative_to(root).as_posix() for path in root.rglob("*") if path.is_file() and ".git" not in path.parts)
     touched = [[path for path in paths if path.endswith(tuple(endings))] for _, _, _, endings in commits]
     named = {path for some in touched for path in some}
@@ -55,7 +58,10 @@ def fast_import(root: Path) -> Iterator[bytes]:
         for path in sorted(some):
             seen[path] += 1
             yield f"M 100644 inline {path}\n".encode()
-            yield _data(_version((root / path).read_bytes(), seen[path], versions[path]))
+            yield _data(
+                next((text for end, text in earlier.items() if path.endswith(end[0]) and days > end[1]), None)
+                or _version((root / path).read_bytes(), seen[path], versions[path])
+            )
         yield b"\n"
 
 

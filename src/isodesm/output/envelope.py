@@ -14,6 +14,8 @@ from isodesm.diagnosis.form.layer_report import LayerReport
 from isodesm.diagnosis.shared.findings import Diagnosis, Finding
 from isodesm.diagnosis.trace import Trace
 from isodesm.diagnosis.wiring_faults.wiring_report import WiringReport
+from isodesm.drifting.course import Point
+from isodesm.drifting.drift import Drift
 from isodesm.measures.dossier import Dossier
 from isodesm.measures.evaluation import Evaluation
 from isodesm.measures.ranking import Ranking
@@ -161,6 +163,16 @@ def steps_result(
         "after": said[-1],
         "left": list(left),
     }
+
+
+def drift_result(overview: Overview, drift: Drift) -> dict[str, Any]:
+    """What changed since another state."""
+    return {"summary": tree_summary(overview), **msgspec.to_builtins(drift)}
+
+
+def course_result(overview: Overview, points: Sequence[Point]) -> dict[str, Any]:
+    """What a scan finds at each of some revisions, oldest first."""
+    return {"summary": tree_summary(overview), "points": [{"day": each.day, **msgspec.to_builtins(each)} for each in points]}
 
 
 def tree_summary(overview: Overview) -> dict[str, Any]:

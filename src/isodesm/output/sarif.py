@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping, Sequence
 from typing import Any
 
 import msgspec
@@ -15,11 +16,19 @@ USUAL_LEVEL = {"misleading-name": "note", "layer-skip": "note"}
 """Level of a rule where it is not `warning`; a finding has its own."""
 
 
-def to_sarif(diagnosis: Diagnosis) -> bytes:
-    """One run with a rule for each kind of finding; accepted findings are suppressed, with their reason."""
+def to_sarif(diagnosis: Diagnosis, states: Mapping[str, str] | None = None, gone: Sequence[dict[str, Any]] = ()) -> bytes:
+    """One run with a rule for each kind of finding; accepted findings are suppressed, with their reason.
+
+    `states` maps ids to what each is against an earlier state; `gone` are results for findings that were there then.
+    """
     accepted = [each for each in diagnosis.excused if each.excuse == "accepted"]
     rules = [each for each in KINDS if any(found.kind == each for found in (*diagnosis.findings, *accepted))]
+    rules += [each for each in KINDS if each not in rules and any(result["ruleId"] == each for result in gone)]
     numbers = {kind: index for index, kind in enumerate(rules)}
+    results = [_result(each, numbers) for each in (*diagnosis.findings, *accepted)]
+    for result in results if states is not None else ():
+        result["baselineState"] = states.get(result["partialFingerprints"][FINGERPRINT], "unchanged")
+    results += [{**result, "ruleIndex": numbers[result["ruleId"]], "baselineState": "absent"} for result in gone]
     log = {
         "$schema": SCHEMA,
         "version": "2.1.0",
@@ -35,11 +44,23 @@ def to_sarif(diagnosis: Diagnosis) -> bytes:
                 },
                 "columnKind": "unicodeCodePoints",
                 "originalUriBaseIds": {"ROOT": {"description": {"text": "The folder that was scanned."}}},
-                "results": [_result(each, numbers) for each in (*diagnosis.findings, *accepted)],
+                "results": results,
             }
         ],
     }
     return msgspec.json.format(msgspec.json.encode(log), indent=2) + b"\n"
+
+
+def gone_result(kind: str, level: str, text: str, file: str, line: int, name: str) -> dict[str, Any]:
+    """The result for a finding that is no longer there; its id is `name`."""
+    place = {"artifactLocation": {"uri": _uri(file), "uriBaseId": "ROOT"}, "region": {"startLine": max(line, 1)}}
+    return {
+        "ruleId": kind,
+        "level": level,
+        "message": {"text": text},
+        "locations": [{"physicalLocation": place}],
+        "partialFingerprints": {FINGERPRINT: name},
+    }
 
 
 def _rule(kind: str) -> dict[str, Any]:

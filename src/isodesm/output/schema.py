@@ -12,6 +12,9 @@ from isodesm.diagnosis.shared.findings import Finding, Related
 from isodesm.diagnosis.trace import Hop
 from isodesm.diagnosis.wiring_faults.object_tree import ObjectNode
 from isodesm.diagnosis.wiring_faults.wiring_report import Rule, Wired
+from isodesm.drifting.course import Point
+from isodesm.drifting.drift import Drift
+from isodesm.drifting.mark import Mark
 from isodesm.facts.records import Trouble
 from isodesm.inference.registering import Registration
 from isodesm.linking.bonds import Bond
@@ -67,6 +70,12 @@ def _taken() -> type[msgspec.Struct]:
     """What came of one step, and what a scan found then."""
     fields = [(each.encode_name, each.type) for each in msgspec.structs.fields(Outcome)]
     return msgspec.defstruct("Taken", [*fields, ("then", Standing)], frozen=True, forbid_unknown_fields=True)
+
+
+def _point() -> type[msgspec.Struct]:
+    """A revision of a course, with its day."""
+    fields = [(each.encode_name, each.type) for each in msgspec.structs.fields(Point)]
+    return msgspec.defstruct("DatedPoint", [("day", str), *fields], frozen=True, forbid_unknown_fields=True)
 
 
 def _envelope(name: str, result: list[tuple[str, Any]]) -> type[msgspec.Struct]:
@@ -136,6 +145,9 @@ def outputs() -> dict[str, Any]:
         "about": _envelope("about", [(name, findings if name == "findings" else kind) for name, kind in about]),
         "trace": _envelope("trace", [("start", Hop | None), ("hidden", int), ("entries", tuple[_public(Entry), ...])]),
         "plan": _envelope("plan", plan),
+        "drift": _envelope("drift", [(each.encode_name, each.type) for each in msgspec.structs.fields(Drift)]),
+        "course": _envelope("course", [("points", tuple[_point(), ...])]),  # type: ignore[misc]
+        "mark": Mark,
         "next-step": _envelope("next-step", [("step", Step), ("patch", str)]),
         "step": _envelope(
             "step", [("before", Standing), ("steps", tuple[_taken(), ...]), ("after", Standing), ("left", tuple[str, ...])]

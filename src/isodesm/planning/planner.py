@@ -80,7 +80,7 @@ def plan(
         whole = _Planner(codebase, diagnosis, msgspec.structs.replace(options, steps=0, until=None, techniques=frozenset()))
         whole.take()
         only = frozenset(step.id for step in with_needs(whole.steps, options.techniques))
-    planner = _Planner(codebase, diagnosis, options, only or options.only or None)
+    planner = _Planner(codebase, diagnosis, options, only if only is not None else options.only or None)
     made = planner.plan()
     if mistakes is not None:
         mistakes += [error for _, error in planner.failed]

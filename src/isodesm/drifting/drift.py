@@ -1,0 +1,154 @@
+"""What changed between two states: findings new, gone and moved, classes and layers that bear more or less."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+
+import msgspec
+
+from isodesm.diagnosis.shared.findings import LEVELS
+from isodesm.drifting.mark import Mark, MarkedClass, MarkedFinding, Totals
+from isodesm.drifting.matching import matched
+
+LEAST_CHANGE = 1e-6
+OF_LAYERS = frozenset(("outward-dependency", "layer-skip"))
+"""Kinds that say of a dependency what a hard bond between the same two said before: loosening that ties no new knot."""
+
+
+class Moved(msgspec.Struct, frozen=True):
+    """A finding that is still there, in another class, member or file."""
+
+    before: MarkedFinding
+    after: MarkedFinding
+
+
+class ClassChange(msgspec.Struct, frozen=True):
+    """A class whose strain is another: its name, what it was called before, and the parts then and now."""
+
+    name: str
+    before_name: str
+    file: str
+    layer: str
+    before: float
+    after: float
+    parts: dict[str, tuple[float, float]]
+    """Kind of finding, or `borne`, to strain then and now, where it differs."""
+    hard_bonds: tuple[int, int]
+
+
+class LayerChange(msgspec.Struct, frozen=True):
+    """A layer then and now."""
+
+    name: str
+    before: Totals
+    after: Totals
+
+
+class Drift(msgspec.Struct, frozen=True):
+    """What changed. `unchanged` counts findings; `updated` are those in place whose level or number of places is another."""
+
+    since: str
+    before: Totals
+    after: Totals
+    new: tuple[MarkedFinding, ...]
+    gone: tuple[MarkedFinding, ...]
+    moved: tuple[Moved, ...]
+    updated: tuple[Moved, ...]
+    unchanged: int
+    classes: tuple[ClassChange, ...]
+    layers: tuple[LayerChange, ...]
+    newly_accepted: tuple[MarkedFinding, ...]
+    no_longer_accepted: tuple[MarkedFinding, ...]
+    remarks: tuple[str, ...] = ()
+    """What makes the two states hard to compare."""
+
+    def at_least(self, level: str) -> tuple[MarkedFinding, ...]:
+        """The new findings of a level or worse."""
+        wanted = LEVELS[: LEVELS.index(level) + 1]
+        return tuple(each for each in self.new if each.level in wanted)
+
+
+def drift_between(
+    old: Mark, new: Mark, since: str, renamed_files: Mapping[str, str] | None = None, remarks: tuple[str, ...] = ()
+) -> Drift:
+    """What changed from one state to another."""
+    pairs, names = matched(old, new, renamed_files or {})
+    then, now = {id(one) for one, _ in pairs}, {id(other) for _, other in pairs}
+    known = {(names.get(each.source, each.source), names.get(each.target, each.target)): each for each in old.findings}
+    said_otherwise = [
+        Moved(known[each.source, each.target], each)
+        for each in new.findings
+        if id(each) not in now and each.kind in OF_LAYERS and (each.source, each.target) in known
+    ]
+    now |= {id(each.after) for each in said_otherwise}
+    moved = [Moved(*pair) for pair in pairs if _is_moved(*pair)]
+    updated = [Moved(one, other) for one, other in pairs if not _is_moved(one, other) and _is_updated(one, other)]
+    updated += said_otherwise
+    accepted_then, accepted_now = _by_id(old.accepted), _by_id(new.accepted)
+    if old.version != new.version:
+        remarks += (f"the mark is of version {old.version}, this is {new.version}: some of what differs may be due to that",)
+    if old.settings != new.settings:
+        remarks += ("the settings are others than those of the mark",)
+    return Drift(
+        since=since,
+        before=old.totals,
+        after=new.totals,
+        new=tuple(each for each in new.findings if id(each) not in now),
+        gone=tuple(each for each in old.findings if id(each) not in then),
+        moved=tuple(sorted(moved, key=lambda each: (each.after.source, each.after.id))),
+        updated=tuple(sorted(updated, key=lambda each: (each.after.source, each.after.id))),
+        unchanged=len(pairs) - len(moved) - len(updated) + len(said_otherwise),
+        classes=_classes(old, new, names),
+        layers=tuple(
+            LayerChange(name, old.layers.get(name, Totals()), new.layers.get(name, Totals()))
+            for name in sorted({*old.layers, *new.layers})
+        ),
+        newly_accepted=tuple(each for key, each in accepted_now.items() if key not in accepted_then),
+        no_longer_accepted=tuple(each for key, each in accepted_then.items() if key not in accepted_now),
+        remarks=remarks,
+    )
+
+
+def _is_moved(one: MarkedFinding, other: MarkedFinding) -> bool:
+    return (one.source, one.member, one.file, one.target) != (other.source, other.member, other.file, other.target)
+
+
+def _is_updated(one: MarkedFinding, other: MarkedFinding) -> bool:
+    return (one.level, one.places) != (other.level, other.places)
+
+
+def _by_id(findings: tuple[MarkedFinding, ...]) -> dict[str, MarkedFinding]:
+    return {each.id: each for each in findings}
+
+
+def _classes(old: Mark, new: Mark, names: Mapping[str, str]) -> tuple[ClassChange, ...]:
+    """Classes that bear another strain, those first that changed most."""
+    then = {names.get(each.name, each.name): each for each in old.classes}
+    now = {each.name: each for each in new.classes}
+    found = []
+    for name in sorted({*then, *now}):
+        one, other = then.get(name), now.get(name)
+        before, after = (each.strain if each is not None else 0.0 for each in (one, other))
+        if abs(after - before) < LEAST_CHANGE:
+            continue
+        at = other or one
+        assert at is not None
+        found.append(
+            ClassChange(
+                name=name,
+                before_name=one.name if one is not None else "",
+                file=at.file,
+                layer=at.layer,
+                before=round(before, 6),
+                after=round(after, 6),
+                parts=_parts(one, other),
+                hard_bonds=(one.hard_bonds if one else 0, other.hard_bonds if other else 0),
+            )
+        )
+    return tuple(sorted(found, key=lambda each: (-abs(each.after - each.before), each.name)))
+
+
+def _parts(one: MarkedClass | None, other: MarkedClass | None) -> dict[str, tuple[float, float]]:
+    then, now = ({**each.own, "borne": each.borne} if each is not None else {} for each in (one, other))
+    pairs = {kind: (then.get(kind, 0.0), now.get(kind, 0.0)) for kind in sorted({*then, *now})}
+    return {kind: pair for kind, pair in pairs.items() if abs(pair[0] - pair[1]) >= LEAST_CHANGE}

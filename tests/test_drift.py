@@ -1,0 +1,253 @@
+"""Marks and drift: what is new must be new, whatever became of lines, files and names."""
+
+from __future__ import annotations
+
+import json
+import shutil
+import subprocess
+
+import msgspec
+
+from isodesm.codebase.model import read
+from isodesm.diagnosis.diagnose import diagnose
+from isodesm.drifting.drift import Drift, drift_between
+from isodesm.drifting.mark import Mark, mark_of, read_mark, written
+from isodesm.errors import UsageError
+from tests.support import TreeTest
+
+FEED = """package desk;
+import java.io.*;
+public class Feed {
+  public String read() throws IOException { return new FileReader("f").toString(); }
+}
+"""
+BELL = """package desk;
+import java.io.*;
+public class Bell {
+  public void ring() throws IOException { new FileWriter("b").close(); }
+}
+"""
+PAGER = BELL.replace("Bell", "Pager").replace("ring", "call")
+DESK = """package desk;
+
+class Desk {
+  private final Feed feed = new Feed();
+
+  void open() throws Exception {
+    feed.read();
+    new Bell().ring();
+  }
+
+  void close() { }
+}
+"""
+FILES = {"desk/Feed.java": FEED, "desk/Bell.java": BELL, "desk/Desk.java": DESK}
+QUIET = DESK.replace("    new Bell().ring();\n", "")
+ELSEWHERE = DESK.replace("package desk;", "package desk.inner;\nimport desk.*;")
+REORDERED = DESK.replace("  void close() { }\n", "").replace("  private final", "  void close() { }\n  private final")
+RINGER = """package desk;
+class Ringer {
+  void open() throws Exception {
+    new Bell().ring();
+  }
+}
+"""
+CALLING = DESK.replace("close() { }", "close() throws Exception { new Pager().call(); }")
+
+
+def but(gone: str = "", **files: str) -> dict[str, str]:
+    """The files without one, and with others: `desk_Desk` is desk/Desk.java."""
+    left = {path: text for path, text in FILES.items() if path != gone}
+    return left | {name.replace("_", "/") + ".java": text for name, text in files.items()}
+
+
+DRIFTS = {
+    "nothing": (FILES, 0, 0, 0),
+    "lines move": (but(desk_Desk="// a remark\n\n" + DESK), 0, 0, 0),
+    "another form": (but(desk_Desk=DESK.replace("  ", "\t").replace(" {", "\n{")), 0, 0, 0),
+    "members in another order": (but(desk_Desk=REORDERED), 0, 0, 0),
+    "a file moves": (but("desk/Desk.java", desk_inner_Desk=ELSEWHERE), 0, 0, 2),
+    "a class is renamed": (but("desk/Desk.java", desk_Counter=DESK.replace("Desk", "Counter")), 0, 0, 2),
+    "a target is renamed": (
+        but("desk/Bell.java", desk_Gong=BELL.replace("Bell", "Gong"), desk_Desk=DESK.replace("Bell", "Gong")),
+        0,
+        0,
+        1,
+    ),
+    "a member is renamed": (but(desk_Desk=DESK.replace("open", "begin")), 0, 0, 1),
+    "a class is split": (but(desk_Desk=QUIET, desk_Ringer=RINGER), 0, 0, 1),
+    "a new knot": (but(desk_Desk=CALLING, desk_Pager=PAGER), 1, 0, 0),
+    "one less": (but(desk_Desk=QUIET), 0, 1, 0),
+    "one for another": (but(desk_Desk=DESK.replace("new Bell().ring()", "new Pager().call()"), desk_Pager=PAGER), 1, 1, 0),
+}
+"""What becomes of the files, and how many findings are new, gone and moved."""
+
+
+class MatchingTest(TreeTest):
+    def mark(self, files: dict[str, str]) -> Mark:
+        shutil.rmtree(self.root)
+        self.root.mkdir()
+        codebase = read(self.write(files))
+        return mark_of(codebase.overview, diagnose(codebase))
+
+    def test_what_is_new_gone_and_moved(self) -> None:
+        before = self.mark(FILES)
+        self.assertEqual(len([each for each in before.findings if each.kind == "hard-wired-creation"]), 2)
+        for name, (files, new, gone, moved) in DRIFTS.items():
+            with self.subTest(name):
+                found: Drift = drift_between(before, self.mark(files), "then")
+                hard = [[each for each in some if each.kind == "hard-wired-creation"] for some in (found.new, found.gone)]
+                self.assertEqual((len(hard[0]), len(hard[1]), len(found.moved)), (new, gone, moved))
+                self.assertEqual(found.before.strain, before.totals.strain)
+                back = drift_between(self.mark(files), before, "then")
+                self.assertEqual((len(back.new), len(back.gone)), (len(found.gone), len(found.new)))
+
+    def test_classes_and_layers_say_what_rose(self) -> None:
+        found = drift_between(self.mark(FILES), self.mark(DRIFTS["one less"][0]), "then")
+        desk = next(each for each in found.classes if each.name == "desk.Desk")
+        self.assertLess(desk.after, desk.before)
+        self.assertIn("hard-wired-creation", desk.parts)
+        self.assertEqual(desk.hard_bonds, (2, 1))
+
+    def test_a_mark_is_read_as_it_was_written_one_entry_a_line(self) -> None:
+        made = self.mark(FILES)
+        path = self.root / "m.json"
+        path.write_bytes(written(made))
+        self.assertEqual(read_mark(path), made)
+        lines = path.read_text().splitlines()
+        self.assertEqual(sum('"kind": "' in line for line in lines), len(made.findings) + len(made.accepted))
+        for content, reason in ((b"{}", "no mark"), (b"<<<<<<< a\n=======\n>>>>>>> b\n", "conflict"), (b"\xff", "no mark")):
+            path.write_bytes(content)
+            with self.assertRaisesRegex(UsageError, reason):
+                read_mark(path)
+        path.write_bytes(written(msgspec.structs.replace(made, schema="isodesm/mark@9")))
+        with self.assertRaisesRegex(UsageError, "another form"):
+            read_mark(path)
+
+    def test_other_settings_are_said(self) -> None:
+        made = self.mark(FILES)
+        other = msgspec.structs.replace(made, settings="0", version="0.0.1")
+        self.assertEqual(len(drift_between(other, made, "then").remarks), 2)
+
+
+class DriftTest(TreeTest):
+    def setUp(self) -> None:
+        super().setUp()
+        self.write(FILES)
+        self.git("init", "-q", "-b", "main")
+        self.commit("as it was")
+
+    def git(self, *arguments: str, code: int = 0) -> str:
+        own = ["-c", "user.name=Ilva", "-c", "user.email=ilva@hollin.example", "-c", "protocol.file.allow=always"]
+        done = subprocess.run(["git", *own, *arguments], cwd=self.root, capture_output=True, text=True, check=False)
+        self.assertEqual(done.returncode, code, done.stderr)
+        return done.stdout.strip()
+
+    def commit(self, subject: str) -> None:
+        self.git("add", "-A", ".")
+        self.git("commit", "-qm", subject)
+
+    def drift(self, *options: str, code: int = 0, path: str = ".") -> subprocess.CompletedProcess[str]:
+        done = self.run_program("drift", path, *options)
+        self.assertEqual(done.returncode, code, done.stdout + done.stderr)
+        self.assertNotIn("Traceback", done.stderr)
+        return done
+
+    def result(self, *options: str, path: str = ".") -> dict:
+        return json.loads(self.drift("--format", "json", *options, path=path).stdout)["result"]
+
+    def test_the_gate_minds_new_findings_only(self) -> None:
+        self.assertIn("no mark", self.drift(code=2).stderr)
+        self.run_program("mark", ".")
+        self.drift("--fail-on", "new")
+        self.drift("--fail-on", "strain")
+        self.write(DRIFTS["a new knot"][0])
+        told = self.drift("--fail-on", "new", code=1)
+        self.assertIn("Pager", told.stdout)
+        self.assertIn("desk/Desk.java:", told.stdout)
+        self.drift("--fail-on", "strain", code=1)
+        self.drift("--fail-on", "new", "--mark", "isodesm.mark.json", "--top", "1", code=1)
+        sarif = json.loads(self.drift("--format", "sarif").stdout)["runs"][0]["results"]
+        states = [each["baselineState"] for each in sarif]
+        self.assertEqual((states.count("new"), states.count("absent")), (1, 0))
+        self.write(FILES | {"desk/Desk.java": DESK.replace("    new Bell().ring();\n", "")})
+        sarif = json.loads(self.drift("--format", "sarif").stdout)["runs"][0]["results"]
+        self.assertIn("absent", [each["baselineState"] for each in sarif])
+        remark = self.drift("--format", "markdown").stdout
+        self.assertIn("**Gone**", remark)
+        self.assertLess(len(remark.splitlines()), 45)
+        self.assertIn("gone", self.drift("--format", "csv").stdout)
+
+    def test_against_revisions(self) -> None:
+        self.git("checkout", "-qb", "side")
+        self.write(DRIFTS["a new knot"][0])
+        self.assertEqual(len(self.result("--since", "HEAD")["new"]), 1)
+        self.commit("a pager")
+        self.git("checkout", "-q", "main")
+        self.write({"desk/Desk.java": DESK.replace("    new Bell().ring();\n", "")})
+        self.commit("one less")
+        self.git("checkout", "-q", "side")
+        before = {path: path.read_bytes() for path in self.root.rglob("*.java")}
+        with_main, with_base = self.result("--since", "main"), self.result("--since", "main", "--base")
+        self.assertEqual((len(with_main["new"]), len(with_base["new"])), (2, 1))
+        self.assertEqual(before, {path: path.read_bytes() for path in self.root.rglob("*.java")})
+        self.assertIn("no revision", self.drift("--since", "nowhere", code=2).stderr)
+        self.assertIn("no revision", self.drift("--since", "--output=x", code=2).stderr)
+
+    def test_renames_in_git_are_followed(self) -> None:
+        (self.root / "desk/other").mkdir()
+        self.git("mv", "desk/Desk.java", "desk/other/Counter.java")
+        path = self.root / "desk/other/Counter.java"
+        path.write_text(ELSEWHERE.replace("inner", "other").replace("Desk", "Counter"))
+        self.git("add", "-A")
+        found = self.result("--since", "HEAD")
+        self.assertEqual((len(found["new"]), len(found["gone"]), len(found["moved"])), (0, 0, 2))
+
+    def test_repositories_of_all_kinds(self) -> None:
+        self.write(DRIFTS["a new knot"][0])
+        self.commit("a pager")
+        self.git("worktree", "add", "-q", str(self.root.parent / "beside"), "HEAD")
+        self.git("clone", "-q", "--depth", "1", f"file://{self.root}", str(self.root.parent / "shallow"))
+        for name, path in {"a worktree": "../beside", "a folder below": "desk"}.items():
+            with self.subTest(name):
+                self.assertEqual(len(self.result("--since", "HEAD~1", path=path)["new"]), 1)
+        self.assertIn("shallow", self.drift("--since", "HEAD~1", path="../shallow", code=2).stderr)
+        self.assertIn("no git repository", self.run_program("drift", str(self.root.parent / "cache"), "--since", "HEAD").stderr)
+
+    def test_what_is_not_there_is_named(self) -> None:
+        pointer = "version https://hollin.example/spec\noid sha256:" + "0" * 64 + "\nsize 12345\n"
+        self.write({"desk/Big.java": pointer})
+        self.git("update-index", "--add", "--cacheinfo", "160000," + self.git("rev-parse", "HEAD") + ",inner")
+        self.git("add", "desk")
+        self.git("commit", "-qm", "odd things")
+        (self.root / "desk/Big.java").unlink()
+        told = self.drift("--since", "HEAD").stderr
+        self.assertIn("inner", told)
+        self.assertIn("desk/Big.java", told)
+
+    def test_no_filter_of_the_repository_runs(self) -> None:
+        trap = f"touch {self.root.parent}/sprung; cat"
+        self.write({".gitattributes": "*.java filter=trap diff=trap\n"})
+        traps = ("filter.trap.clean", "filter.trap.smudge", "diff.trap.textconv", "diff.trap.command", "core.fsmonitor")
+        for name in traps:
+            self.git("config", name, trap)
+        self.write(DRIFTS["a new knot"][0])
+        self.drift("--since", "HEAD")
+        self.drift("--over", "3")
+        self.assertFalse((self.root.parent / "sprung").exists())
+
+    def test_the_course(self) -> None:
+        self.write(DRIFTS["a new knot"][0])
+        self.commit("a pager")
+        self.write({"desk/Desk.java": DESK.replace("    new Bell().ring();\n", "").replace("= new Feed()", "= null")})
+        self.commit("loosened")
+        points = json.loads(self.drift("--over", "10", "--format", "json").stdout)["result"]["points"]
+        self.assertEqual([each["subject"] for each in points], ["as it was", "a pager", "loosened"])
+        bonds = [each["totals"]["hard_bonds"] for each in points]
+        self.assertTrue(bonds[0] < bonds[1] > bonds[2], bonds)
+        self.assertEqual(len(self.drift("--over", "2", "--format", "csv").stdout.splitlines()), 3)
+        self.assertIn("loosened", self.drift("--over", "1y").stdout)
+        self.drift("--over", "3", "--figure", "c.svg")
+        self.assertIn("<svg", (self.root / "c.svg").read_text())
+        for wrong in ("0", "many", "3x"):
+            self.assertIn("--over takes", self.drift("--over", wrong, code=2).stderr)
