@@ -137,8 +137,8 @@ def _hand_out(reading: Reading, workspace: Workspace, found: Drift, top: int, fo
         content = drift_text.drift_sarif(found, workspace.diagnosis)
     else:
         console = make_console(reading.output is not None)
-        messages = {each.id: each.message for each in workspace.diagnosis.findings}
-        print_drift(console, workspace.overview, found, messages, shown_root(reading.path), top=top)
+        today = {each.id: each for each in workspace.diagnosis.findings}
+        print_drift(console, workspace.overview, found, today, shown_root(reading.path), top=top)
         content = content_of(console)
     hand_out(content, reading.output)
 

@@ -19,15 +19,15 @@ if TYPE_CHECKING:
 
 HELD_OUT = 0.2
 """Share of the commits, the newest, that the rankings are asked about."""
-LEAST_FILES = 8
-"""Files that must have changed there before anything can be said."""
+LEAST_FILES, LEAST_COMMITS = 8, 30
+"""Files that must have changed there, and commits that must be held out, before anything can be said."""
 SAMPLES = 1000
 """Resamplings for the interval."""
 SEED = 20260101
 
 
 class Correlation(msgspec.Struct, frozen=True):
-    """Rank correlation of a ranking with what changed together, and its 95 % interval (percentile bootstrap)."""
+    """Rank correlation of a ranking with what changed together, and its 95 % interval (percentile bootstrap over commits)."""
 
     ranking: str
     rho: float
@@ -54,13 +54,14 @@ def evaluate(codebase: Codebase, diagnosis: Diagnosis, history: History) -> Eval
 
     split = len(history.commits) - max(int(len(history.commits) * HELD_OUT), 1)
     older, newer = Churn(codebase, history, history.commits[:split]), Churn(codebase, history, history.commits[split:])
-    together = newer.together
     changed = numpy.flatnonzero(newer.commits_of > 0) if not newer.is_empty else numpy.zeros(0, dtype=int)
-    if len(changed) < LEAST_FILES:
-        remark = history.remark or f"only {len(changed)} files of the tree changed in the newest fifth; that says nothing"
+    if len(newer.commits) < LEAST_COMMITS or len(changed) < LEAST_FILES:
+        remark = history.remark or (
+            f"only {len(newer.commits)} commits are held out, and {len(changed)} files of the tree changed in them; "
+            "that is too little for a verdict"
+        )
         return Evaluation(len(newer.commits), len(changed), (), remark)
-    own = newer.commits_of[changed]
-    felt = (together.sum(axis=1)[changed] - together.diagonal()[changed]) / own
+    felt = _felt(newer, changed)
     graph = ClassGraph(codebase)
     files = numpy.array(codebase.symbols.file_of)
     strains = measure_strain(diagnosis.places, codebase.settings.strain)
@@ -77,14 +78,34 @@ def evaluate(codebase: Codebase, diagnosis: Diagnosis, history: History) -> Eval
     return Evaluation(len(newer.commits), len(changed), tuple(correlations))
 
 
-def _correlation(name: str, one: NDArray[Any], other: NDArray[Any]) -> Correlation:
+def _felt(churn: Churn, changed: NDArray[Any]) -> NDArray[Any]:
+    """For samples of the commits, all of them as they are first: how many other files changed with each file, on average.
+
+    Commits by files are `touched`; a commit of k files, drawn n times, adds n·w·(k − 1) to each of its files, by n·w.
+    """
     import numpy
 
     generator = numpy.random.default_rng(SEED)
-    drawn = generator.integers(0, len(one), size=(SAMPLES, len(one)))
-    found = numpy.sort([rank_correlation(one[each], other[each]) for each in drawn])
-    low, high = numpy.quantile(found, (0.025, 0.975))
-    return Correlation(name, round(rank_correlation(one, other), 3), round(float(low), 3), round(float(high), 3))
+    count = len(churn.commits)
+    drawn = generator.multinomial(count, numpy.full(count, 1 / count), size=SAMPLES)
+    weights = numpy.vstack([numpy.ones(count), drawn]) * churn.weights
+    touched = churn.touched[:, changed]
+    others = numpy.asarray(churn.touched.sum(axis=1)).ravel() - 1
+    own = weights @ touched
+    with numpy.errstate(invalid="ignore", divide="ignore"):
+        return numpy.where(own > 0, ((weights * others) @ touched) / own, numpy.nan)
+
+
+def _correlation(name: str, foretold: NDArray[Any], felt: NDArray[Any]) -> Correlation:
+    """The correlation over all commits, and its interval over samples of them; files that a sample misses are left out."""
+    import numpy
+
+    found = []
+    for row in felt:
+        known = ~numpy.isnan(row)
+        found.append(rank_correlation(foretold[known], row[known]) if known.sum() > 2 else 0.0)
+    low, high = numpy.quantile(found[1:], (0.025, 0.975))
+    return Correlation(name, round(found[0], 3), round(float(low), 3), round(float(high), 3))
 
 
 def rank_correlation(one: NDArray[Any], other: NDArray[Any]) -> float:

@@ -128,7 +128,8 @@ def estimate_chances(graph: ClassGraph, churn: Churn | None) -> tuple[Chance, ..
     """The chance of each kind of bond, in order of KINDS.
 
     Over all pairs of files bound by a kind: commits that touched both, by commits that touched the target's file; less
-    what chance alone would give. The interval is the score interval of a share.
+    what chance alone would give. The interval is the score interval of a share seen in so many commits: pairs of one commit
+    are no cases of their own. Where it holds what chance alone gives, the usual chance stays.
     """
     usual = [Chance(kind, USUAL[kind], False, 0, 0.0, 1.0) for kind in KINDS]
     if churn is None or churn.is_empty:
@@ -151,7 +152,11 @@ def estimate_chances(graph: ClassGraph, churn: Churn | None) -> tuple[Chance, ..
         both = float(numpy.asarray(churn.together[rows, columns]).sum())
         alone = float((churn.commits_of[rows] * churn.commits_of[columns]).sum()) / total
         share, base = min(both / changes, 1.0), min(alone / changes, 0.99)
-        low, high = score_interval(share, changes)
+        seen = churn.touched[:, numpy.unique(columns)].sum(axis=1) > 0
+        low, high = score_interval(share, max(float(churn.weights[seen].sum()), 1.0))
+        if low <= base:
+            found.append(msgspec.structs.replace(each, changes=round(changes)))
+            continue
         chance, low, high = (min(max((value - base) / (1 - base), 0.0), MOST_CHANCE) for value in (share, low, high))
         found.append(Chance(each.kind, round(chance, 4), True, round(changes), round(low, 4), round(high, 4)))
     return tuple(found)

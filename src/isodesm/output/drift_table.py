@@ -10,6 +10,7 @@ from rich.table import Table
 from rich.text import Text
 
 from isodesm.codebase.overview import Overview
+from isodesm.diagnosis.shared.findings import Finding
 from isodesm.drifting.course import Point
 from isodesm.drifting.drift import Drift, Moved
 from isodesm.drifting.mark import MarkedFinding
@@ -22,9 +23,9 @@ MARKS = ("▁", "▂", "▃", "▄", "▅", "▆", "▇", "█")
 
 
 def print_drift(
-    console: Console, overview: Overview, drift: Drift, messages: Mapping[str, str], root: str, *, top: int
+    console: Console, overview: Overview, drift: Drift, today: Mapping[str, Finding], root: str, *, top: int
 ) -> None:
-    """Print a drift; `messages` are those of today's findings by id, `top` limits each list (0: all)."""
+    """Print a drift; `today` has the findings by id, `top` limits each list (0: all)."""
     header(console, overview, root)
     before, after = drift.before, drift.after
     style = "green" if after.strain < before.strain else "red" if after.strain > before.strain else ""
@@ -37,7 +38,7 @@ def print_drift(
             f"{len(drift.updated)} otherwise changed, {drift.unchanged:,} as before"
         )
     )
-    _print_findings(console, "New", drift.new, messages, top)
+    _print_findings(console, "New", drift.new, today, top)
     _print_findings(console, "Gone", drift.gone, {}, top)
     _print_moved(console, drift.moved, top)
     _print_classes(console, drift, top)
@@ -47,7 +48,7 @@ def print_drift(
 
 
 def _print_findings(
-    console: Console, title: str, findings: Sequence[MarkedFinding], messages: Mapping[str, str], top: int
+    console: Console, title: str, findings: Sequence[MarkedFinding], today: Mapping[str, Finding], top: int
 ) -> None:
     if not findings:
         return
@@ -56,9 +57,10 @@ def _print_findings(
         line = Text("  ")
         line.append(each.level, LEVEL_STYLE[each.level])
         line.append(f"  {each.kind}  ")
-        line.append(f"{printable(each.file)}:{each.line}", QUIET)
-        console.print(line)
-        said = messages.get(each.id) or f"`{each.source}`" + (f" ⇒ `{each.target}`" if each.target else "")
+        known = today.get(each.id)
+        line.append(f"{printable(each.file)}:{each.line}{f':{known.column}' if known else ''}", QUIET)
+        console.print(line, soft_wrap=True)
+        said = known.message if known else f"`{each.source}`" + (f" ⇒ `{each.target}`" if each.target else "")
         console.print(Padding(Text(printable(said)), (0, 0, 0, 4), expand=False))
     _print_more(console, len(findings), top)
 

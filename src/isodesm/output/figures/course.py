@@ -48,6 +48,6 @@ def draw_course(points: Sequence[Point], title: str, suffix: str) -> bytes:
     if falls and min(falls)[0] < 0:
         at = min(falls)[1]
         text = f"{points[at].day}: {points[at].subject[:60]}".replace("$", r"\$")
-        place = {"xy": (days[at], totals[at]), "xytext": (-12, 44), "textcoords": "offset points"}
+        place = {"xy": (days[at], totals[at]), "xytext": (0.995, 0.955), "textcoords": "axes fraction"}
         strain.annotate(text, **place, ha="right", fontsize=9, color=FAINT, arrowprops={"arrowstyle": "-", "color": FAINT})
     return written(figure, suffix)
