@@ -239,8 +239,10 @@ class States:
         if table.site[row] < 0:
             return False
         place = self.codebase.content(table.file[row]).sites[table.site[row]].place
-        behind = self.codebase.text(table.file[row])[place.end : place.end + _BEHIND].decode("utf-8", "replace")
-        return CHANGED.match(behind) is not None
+        text = self.codebase.text(table.file[row])
+        if text[max(place.start - _BEHIND, 0) : place.start].rstrip().endswith(b":"):
+            return False  # the type of something that is set
+        return CHANGED.match(text[place.end : place.end + _BEHIND].decode("utf-8", "replace")) is not None
 
     def _is_set_by_keeper(self, key: Key) -> bool:
         """Whether the keeper sets the state while the program runs, otherwise than to fill it when it is first asked for."""
