@@ -35,6 +35,15 @@ COMMANDS = (
 )
 
 
+OF_STATES = (
+    ("mark",),
+    ("drift", "--since", "HEAD"),
+    ("drift", "--since", "HEAD~1"),
+    ("drift", "--over", "2"),
+    ("step", "--write"),
+)
+
+
 class HostileTest(TreeTest):
     def run_tool(self, *arguments: str, seconds: float = 60) -> subprocess.CompletedProcess[str]:
         return subprocess.run(
@@ -101,7 +110,7 @@ class RepositoryTest(HostileTest):
         subprocess.run(["git", "--no-pager", "log", "--numstat"], cwd=self.tree, capture_output=True, check=False)
         self.assertTrue(self.mark.exists(), "plain git runs a command here, or this shows nothing")
         self.mark.unlink()
-        for command in (("rank",), ("about", "Bell"), ("scan",), ("plan",), ("rank", "--evaluate")):
+        for command in (("rank",), ("about", "Bell"), ("scan",), ("plan",), ("rank", "--evaluate"), *OF_STATES):
             with self.subTest(command=command):
                 done = self.run_tool(command[0], *command[1:], str(self.tree))
                 self.assertNotIn("Traceback", done.stderr)

@@ -25,6 +25,11 @@ _HOMES = {
 }
 
 
+def __dir__() -> list[str]:
+    """The public names."""
+    return [*__all__, "__version__"]
+
+
 def __getattr__(name: str) -> Any:
     """The public functions, imported when first asked for: `isodesm --help` must not pay for them."""
     if name not in _HOMES:

@@ -14,6 +14,7 @@ from isodesm import __version__
 from isodesm.cli.about import about
 from isodesm.cli.demo import demo
 from isodesm.cli.drift import drift
+from isodesm.cli.explain import explain
 from isodesm.cli.export import export
 from isodesm.cli.layers import layers
 from isodesm.cli.mark import mark
@@ -30,12 +31,13 @@ from isodesm.errors import FULL, IsodesmError, OutputError
 app = typer.Typer(
     name="isodesm",
     no_args_is_help=True,
-    add_completion=False,
+    add_completion=True,
+    context_settings={"help_option_names": ["-h", "--help"]},
     pretty_exceptions_enable=False,
     rich_markup_mode=None,
     help="Finds hard-wired bonds in object-oriented code, ranks classes by coupling, and plans their loosening.",
 )
-for command in (demo, scan, rank, about, trace, layers, wiring, plan, step, mark, drift, export, setup):
+for command in (demo, scan, rank, about, trace, layers, wiring, plan, step, mark, drift, explain, export, setup):
     app.command()(command)
 
 INTERRUPTED, BUG = 130, 70

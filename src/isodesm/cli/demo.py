@@ -85,7 +85,7 @@ def _show(root: Path, *, brief: bool) -> None:
     from isodesm.measures.ranking import rank
     from isodesm.output.plan_table import print_plan
     from isodesm.output.rank_table import print_ranking
-    from isodesm.output.scan_table import print_scan
+    from isodesm.output.scan_table import View, print_scan
     from isodesm.output.terminal import STRONG, content_of, make_console
     from isodesm.planning.planner import Options, plan
 
@@ -93,12 +93,13 @@ def _show(root: Path, *, brief: bool) -> None:
     diagnosis = diagnose(codebase)
     console = make_console(to_file=False)
     console.rule(f"isodesm scan {root.name}: where is it hard-wired?", style=STRONG)
-    print_scan(console, codebase.overview, diagnosis, root.name, top=1 if brief else 3, excused=False)
+    print_scan(console, codebase.overview, diagnosis, root.name, View(top=1 if brief else 3, full=not brief))
     console.rule(f"isodesm rank {root.name}: which classes first?", style=STRONG)
     print_ranking(console, codebase.overview, rank(codebase, diagnosis), root.name, top=3 if brief else 8)
     if not brief:
         console.rule(f"isodesm plan {root.name}: in which steps?", style=STRONG)
-        print_plan(console, codebase.overview, plan(codebase, diagnosis, Options(steps=12)), root.name, detailed=2)
+        made = plan(codebase, diagnosis, Options(steps=12))
+        print_plan(console, codebase.overview, made, root.name, made.steps[:2])
     hand_out(content_of(console), None)
 
 

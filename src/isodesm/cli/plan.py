@@ -15,7 +15,7 @@ from isodesm.errors import UsageError
 
 if TYPE_CHECKING:
     from isodesm.cli.workspace import Workspace
-    from isodesm.planning.steps import Plan
+    from isodesm.planning.steps import Plan, Step
 
 
 class Wanted(NamedTuple):
@@ -24,7 +24,8 @@ class Wanted(NamedTuple):
     format: str
     steps: int
     focus: str
-    brief: bool
+    shown: str
+    """`all`, `none`, the number or the id of a step."""
     techniques: tuple[str, ...]
     until: float | None
     members: str
@@ -57,6 +58,8 @@ def plan(
     ] = None,
     figure: opt.Figure = None,
     brief: Annotated[bool, typer.Option("--brief", help="The overview only.")] = False,
+    full: Annotated[bool, typer.Option("--full", help="All steps, with their code.")] = False,
+    show: Annotated[str, typer.Option("--show", help="This step with its code: its number, or its id.", metavar="N|ID")] = "",
 ) -> None:
     """In which steps do I take it apart, and what does each gain?"""
     from isodesm.planning.steps import TECHNIQUES
@@ -66,8 +69,11 @@ def plan(
     check_choice("--members", members, ("used", "all"))
     for each in technique or ():
         check_choice("--technique", each, TECHNIQUES)
+    if sum((brief, full, bool(show))) > 1:
+        raise UsageError("--brief, --full and --show each say what is shown; give one of them.")
+    shown = "none" if brief else "all" if full else show or "1"
     known = tuple(sorted(_ids_of(earlier))) if earlier is not None else ()
-    wanted = Wanted(format, steps, focus, brief, tuple(technique or ()), until, members, no_new_abstractions, known)
+    wanted = Wanted(format, steps, focus, shown, tuple(technique or ()), until, members, no_new_abstractions, known)
     if format == "patch" and reading.output is not None and (reading.output.is_dir() or not reading.output.suffix):
         _write_patches(reading, wanted, reading.output)
         return
@@ -103,6 +109,16 @@ def _planned(workspace: Workspace, wanted: Wanted, mistakes: list[Exception]) ->
     return workspace.plan(options, mistakes)
 
 
+def _steps_to_show(made: Plan, shown: str) -> tuple[Step, ...]:
+    """The steps that are shown in full. UsageError for one that isn't there."""
+    if shown in ("none", "all"):
+        return made.steps if shown == "all" else ()
+    found = tuple(each for each in made.steps if shown in (each.id, str(each.number)))
+    if not found and made.steps:
+        raise UsageError(f"The plan has no step `{shown}`. It has 1 to {len(made.steps)}; --steps 0 plans all.")
+    return found
+
+
 def _write_patches(reading: Reading, wanted: Wanted, folder: Path) -> None:
     """One file a step, named in order."""
     from isodesm.output.text import counted, write_whole
@@ -121,6 +137,7 @@ def _write_patches(reading: Reading, wanted: Wanted, folder: Path) -> None:
 def _answer(workspace: Workspace, request: Request, wanted: Wanted) -> Answer:
     mistakes: list[Exception] = []
     made = _planned(workspace, wanted, mistakes)
+    shown = _steps_to_show(made, wanted.shown)
     root, drawn = shown_root(request.reading.path), b""
     if request.figure is not None:
         from isodesm.output.figures.progress import draw_progress
@@ -134,9 +151,7 @@ def _answer(workspace: Workspace, request: Request, wanted: Wanted) -> Answer:
     encoders = {
         "table": lambda: printed(
             request,
-            lambda console: print_plan(
-                console, workspace.overview, made, root, detailed=0 if wanted.brief else len(made.steps)
-            ),
+            lambda console: print_plan(console, workspace.overview, made, root, shown),
         ),
         "json": lambda: envelope.encode("plan", workspace.overview, envelope.plan_result(workspace.overview, made)),
         "csv": lambda: delimited.to_csv(delimited.plan_rows(made)),

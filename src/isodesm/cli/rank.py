@@ -52,7 +52,7 @@ def rank(
         str,
         typer.Option(
             "--by",
-            help="The measure to sort by: strain, ripple, fan-in, reach, commits …; any of docs/measures.md.",
+            help="The measure to sort by: strain, ripple, fan-in, reach, commits …; `isodesm explain measures` has all.",
             metavar="MEASURE",
         ),
     ] = "strain",

@@ -202,6 +202,19 @@ def shown_root(path: Path) -> str:
     return text_name(path.resolve().name or str(path))
 
 
+def path_from_here(path: Path) -> str:
+    """What to put before paths in a tree so that they lead there from the current folder; '' where nothing does."""
+    import os
+
+    from isodesm.reading.opening import text_name
+
+    try:
+        folder = os.path.relpath(path if path.is_dir() else path.parent)
+    except (OSError, ValueError):
+        return ""
+    return "" if folder == "." else text_name(folder.replace(os.sep, "/")) + "/"
+
+
 def end_strictly(reading: Reading, incomplete: bool) -> None:
     """Exit with 1 where something could not be answered for and that was asked for."""
     if incomplete and reading.strict:

@@ -9,13 +9,14 @@ import typer
 from isodesm.cli import options as opt
 from isodesm.cli.answers import Answer, Request, give, printed
 from isodesm.cli.options import Reading, reads_tree
-from isodesm.cli.run import FORMATS, check_choice, check_format, shown_root
+from isodesm.cli.run import FORMATS, check_choice, check_format, path_from_here, shown_root
 
 GATES = {"error": ("error",), "warning": ("error", "warning"), "note": ("error", "warning", "note")}
 
 if TYPE_CHECKING:
     from isodesm.cli.workspace import Workspace
     from isodesm.diagnosis.shared.filters import Wanted
+    from isodesm.output.scan_table import View
 
 
 @reads_tree
@@ -37,11 +38,15 @@ def scan(
     ] = "",
     layer: Annotated[str, typer.Option("--layer", help="Only findings in classes of this layer.", metavar="LAYER")] = "",
     class_name: Annotated[str, typer.Option("--class", help="Only findings from or about this class.", metavar="CLASS")] = "",
-    top: opt.Top = 20,
+    full: Annotated[
+        bool, typer.Option("--full", help="Every finding with its source, why it matters and what would loosen it.")
+    ] = False,
+    top: opt.Top = 10,
 ) -> None:
     """Where is my code hard-wired, and how bad is it?"""
     from isodesm.diagnosis.shared.filters import Wanted
     from isodesm.diagnosis.shared.findings import KINDS
+    from isodesm.output.scan_table import View
 
     check_format(format, (*FORMATS, "sarif"))
     for option, given in (("--fail-on", fail_on), ("--level", level)):
@@ -50,17 +55,16 @@ def scan(
     for each in kind or ():
         check_choice("--kind", each, KINDS)
     wanted = Wanted(kinds=tuple(kind or ()), level=level, layer=layer, class_name=class_name)
-    asked = ("scan", format, excused, fail_on, top, wanted)
+    view = View(top, full or bool(class_name), excused, path_from_here(reading.path))
+    asked = ("scan", format, fail_on, view, wanted)
     request = Request(asked, reading)
-    give(request, lambda workspace: _answer(workspace, request, format, excused, fail_on, top, wanted))
+    give(request, lambda workspace: _answer(workspace, request, format, fail_on, view, wanted))
 
 
-def _answer(
-    workspace: Workspace, request: Request, format: str, excused: bool, fail_on: str, top: int, wanted: Wanted
-) -> Answer:
+def _answer(workspace: Workspace, request: Request, format: str, fail_on: str, view: View, wanted: Wanted) -> Answer:
     from isodesm.diagnosis.shared.filters import only
 
-    full = excused or format == "json"
+    full = view.excused or format == "json"
     found = workspace.diagnosis_in_full if full or not wanted.is_all else workspace.diagnosis
     diagnosis = only(found, wanted, workspace.overview)
     count = sum(1 for finding in diagnosis.findings if finding.level in GATES.get(fail_on, ()))
@@ -72,13 +76,11 @@ def _answer(
     encoders = {
         "table": lambda: printed(
             request,
-            lambda console: print_scan(
-                console, workspace.overview, diagnosis, shown_root(request.reading.path), top=top, excused=excused
-            ),
+            lambda console: print_scan(console, workspace.overview, diagnosis, shown_root(request.reading.path), view),
         ),
         "json": lambda: envelope.encode("scan", workspace.overview, envelope.scan_result(workspace.overview, diagnosis)),
-        "csv": lambda: delimited.to_csv(delimited.scan_rows(diagnosis, excused=excused)),
-        "markdown": lambda: delimited.to_markdown(delimited.scan_rows(diagnosis, excused=excused), "Findings"),
+        "csv": lambda: delimited.to_csv(delimited.scan_rows(diagnosis, excused=view.excused)),
+        "markdown": lambda: delimited.to_markdown(delimited.scan_rows(diagnosis, excused=view.excused), "Findings"),
         "sarif": lambda: to_sarif(diagnosis),
     }
     return Answer(encoders[format](), failed)

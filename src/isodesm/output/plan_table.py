@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from itertools import groupby
 
 from rich.console import Console
@@ -20,14 +21,14 @@ from isodesm.planning.steps import Code, Done, Kept, LeftOver, Plan, Step
 CODE_SHOWN = 40
 """Lines of a piece of code that the terminal shows."""
 DONE_SHOWN = 6
-LEFT_SHOWN = 6
+LEFT_SHOWN, REASONS_SHOWN = 6, 6
 WIDE = 110
 """Columns from which the overview names techniques."""
 STYLES = {ADDED: "green", REMOVED: "red", " ": QUIET}
 
 
-def print_plan(console: Console, overview: Overview, plan: Plan, root: str, *, detailed: int) -> None:
-    """Print the overview and the first `detailed` steps in full."""
+def print_plan(console: Console, overview: Overview, plan: Plan, root: str, shown: Sequence[Step]) -> None:
+    """Print the overview, and some steps in full; what is left in full where all steps are."""
     header(console, overview, root)
     for question in plan.choices:
         console.print(Text.assemble("\n", ("? ", "bold yellow"), printable(question)))
@@ -36,10 +37,13 @@ def print_plan(console: Console, overview: Overview, plan: Plan, root: str, *, d
     else:
         _print_overview(console, plan)
     _print_done(console, plan.done)
-    for step in plan.steps[:detailed]:
+    for step in shown:
         _print_step(console, step)
-    _print_left(console, plan.left)
-    _print_kept(console, plan.kept)
+    if shown and len(shown) < len(plan.steps):
+        console.print(Text("\n--show N or --show ID shows another step, --full all; `isodesm step` carries them out", QUIET))
+    whole = len(shown) == len(plan.steps)
+    _print_left(console, plan.left, LEFT_SHOWN if whole else 0)
+    _print_kept(console, plan.kept, LEFT_SHOWN if whole else 0)
 
 
 def _print_overview(console: Console, plan: Plan) -> None:
@@ -143,35 +147,44 @@ def _print_code(console: Console, code: Code) -> None:
     lines = changed_lines(code)
     console.print()
     for mark, line in lines[:CODE_SHOWN]:
-        console.print(Text(f"     {mark} {printable(line)}".rstrip(), STYLES[mark]), no_wrap=True, overflow="ellipsis")
+        text, room = printable(line), max(console.width - 9, 20)
+        parts = [text[at : at + room] for at in range(0, len(text), room)] or [""]
+        for number, part in enumerate(parts):
+            lead = f"     {mark} " if not number else f"     {mark} ↪ "
+            console.print(Text(f"{lead}{part}".rstrip(), STYLES[mark]), soft_wrap=True)
     if len(lines) > CODE_SHOWN:
         console.print(Text(f"       … {len(lines) - CODE_SHOWN} more lines; --format json has all", QUIET))
 
 
-def _print_left(console: Console, left: tuple[LeftOver, ...]) -> None:
+def _print_left(console: Console, left: tuple[LeftOver, ...], most: int) -> None:
     if left:
         console.print(Text(f"\nNot in this plan: {counted(sum(each.count for each in left), 'hard bond')}", STRONG))
-    for reason, group in groupby(
-        sorted(left, key=lambda each: (each.reason, each.file, each.line)), key=lambda each: each.reason
-    ):
-        found = list(group)
+    by_reason = groupby(sorted(left, key=lambda each: (each.reason, each.file, each.line)), key=lambda each: each.reason)
+    groups = [(reason, list(group)) for reason, group in by_reason]
+    groups.sort(key=lambda each: (-sum(one.count for one in each[1]), each[0]))
+    for reason, found in groups if most else groups[:REASONS_SHOWN]:
         places = [(f"{simple_name(each.source)} ⇒ {simple_name(each.target)}", each.file, each.line) for each in found]
-        _print_places(console, sum(each.count for each in found), reason, places)
+        _print_places(console, sum(each.count for each in found), reason, places, most)
+    if not most and len(groups) > REASONS_SHOWN:
+        rest = sum(each.count for _, found in groups[REASONS_SHOWN:] for each in found)
+        console.print(
+            Text(f"  {rest} for {len(groups) - REASONS_SHOWN} other reasons; --full shows them, with the places", QUIET)
+        )
 
 
-def _print_kept(console: Console, kept: tuple[Kept, ...]) -> None:
+def _print_kept(console: Console, kept: tuple[Kept, ...], most: int) -> None:
     if kept:
         console.print(Text(f"\nOld constructors that stay: {len(kept)}", STRONG))
     for reason, group in groupby(sorted(kept, key=lambda each: (each.reason, each.name)), key=lambda each: each.reason):
         places = [(simple_name(each.name), each.file, each.line) for each in group]
-        _print_places(console, len(places), reason, places)
+        _print_places(console, len(places), reason, places, most)
 
 
-def _print_places(console: Console, count: int, reason: str, places: list[tuple[str, str, int]]) -> None:
+def _print_places(console: Console, count: int, reason: str, places: list[tuple[str, str, int]], most: int) -> None:
     """A reason with how often it holds, and the first places, each with what stands there."""
     console.print(Padding(Text.assemble(f"{count} ", (reason, QUIET)), (0, 0, 0, 2), expand=False))
-    lines = [f"{what}  {printable(file.rpartition('/')[2])}:{line}" for what, file, line in places[:LEFT_SHOWN]]
-    if len(places) > LEFT_SHOWN:
-        lines.append(f"… and {len(places) - LEFT_SHOWN} more")
+    lines = [f"{what}  {printable(file.rpartition('/')[2])}:{line}" for what, file, line in places[:most]]
+    if most and len(places) > most:
+        lines.append(f"… and {len(places) - most} more")
     for line in lines:
         console.print(Padding(Text(line, QUIET), (0, 0, 0, 4), expand=False))

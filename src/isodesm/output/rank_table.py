@@ -35,9 +35,14 @@ def print_ranking(
 ) -> None:
     """Print the first `top` classes (0: all) with the parts of their strain, and how well the ranking foretells, if asked."""
     header(console, overview, root)
-    rows = ranking.classes[:top] if top else ranking.classes
+    measured = [row for row in ranking.classes if ORDERS[ranking.by](row)]
+    rows = tuple(measured[:top] if top else measured)
     console.print()
     console.print(_table(console, rows, ranking.by) if rows else Text("No class to rank.", QUIET))
+    if idle := len(ranking.classes) - len(measured):
+        console.print(
+            Text(f"{counted(idle, 'class', 'classes')} with {ranking.by} 0 {'is' if idle == 1 else 'are'} left out", QUIET)
+        )
     shown = f"{len(rows)} of {counted(ranking.total_classes, 'class', 'classes')}, by {ranking.by}"
     console.print(
         Text(

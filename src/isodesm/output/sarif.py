@@ -68,9 +68,17 @@ def _rule(kind: str) -> dict[str, Any]:
         "id": kind,
         "name": "".join(word.capitalize() for word in kind.split("-")),
         "shortDescription": {"text": KINDS[kind]},
-        "help": {"text": f"See docs/findings/{kind}.md: what it is, why it hurts, when it is excused, how to accept one."},
+        "help": _help_of(kind),
         "defaultConfiguration": {"level": USUAL_LEVEL.get(kind, "warning")},
     }
+
+
+def _help_of(kind: str) -> dict[str, str]:
+    """The page about a kind, as text and as Markdown."""
+    from isodesm.output.pages import page_of
+
+    page = page_of(kind)
+    return {"text": page, "markdown": page}
 
 
 def _result(finding: Finding, numbers: dict[str, int]) -> dict[str, Any]:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections import Counter, defaultdict
 from itertools import groupby
+from typing import NamedTuple
 
 from rich.console import Console
 from rich.padding import Padding
@@ -12,6 +13,7 @@ from rich.text import Text
 
 from isodesm.codebase.overview import Overview, Shown
 from isodesm.diagnosis.shared.findings import EXCUSES, HARD_KINDS, KINDS, LEVELS, Diagnosis, Finding
+from isodesm.linking.symbols import simple_name
 from isodesm.measures.strain import measure_strain
 from isodesm.output.terminal import LEVEL_STYLE, QUIET, STRONG, header
 from isodesm.output.text import counted, cut_front, number_of, printable
@@ -19,38 +21,80 @@ from isodesm.output.text import counted, cut_front, number_of, printable
 OTHER_GRAVITY = {"error": 4.0, "warning": 1.0}
 """What a finding that is no hard bond adds to the own strain of its class when the worst are to come first."""
 RELATED_SHOWN = 3
+MOST_LINES = 8
+"""Findings of a class that are shown by a line each."""
 UNUSED_SHOWN = 8
 
 
-def print_scan(console: Console, overview: Overview, diagnosis: Diagnosis, root: str, *, top: int, excused: bool) -> None:
-    """Print a scan; `top` limits the classes shown (0: all), `excused` lists the would-be findings too."""
+class View(NamedTuple):
+    """How much of a scan is shown: how many classes (0: all), whether findings are shown in full, and excused places."""
+
+    top: int = 10
+    full: bool = False
+    excused: bool = False
+    base: str = ""
+    """What leads from the current folder to the tree: put before paths, so that terminals can open them."""
+
+
+def print_scan(console: Console, overview: Overview, diagnosis: Diagnosis, root: str, view: View) -> None:
+    """Print a scan: the summary, then the classes that bear most, a line a finding; in full the classes come first."""
     header(console, overview, root)
-    strains = measure_strain(diagnosis.places, overview.strain)
     classes: dict[int, list[Finding]] = defaultdict(list)
     for finding in diagnosis.findings:
         classes[finding.source_number].append(finding)
+    order = _gravest_first(overview, diagnosis, classes)
+    if not view.full:
+        _print_summary(console, overview, diagnosis)
+    known = {each.number: each for each in overview.shown}
+    for number, own in order[: view.top] if view.top else order:
+        first = classes[number][0]
+        shown = known.get(number, Shown(number, first.source, "", first.file, "", ""))
+        (_print_class if view.full else _print_briefly)(console, shown, classes[number], own, view.base)
+    if view.top and len(order) > view.top:
+        hidden = counted(len(order) - view.top, "more class", "more classes")
+        console.print(Text(f"\n… and {hidden} with findings; --top 0 shows all", QUIET))
+    if order and not view.full:
+        console.print(
+            Text("\n--full shows the source, why it matters, and what would loosen it; --class NAME for one class", QUIET)
+        )
+    if view.excused:
+        _print_excused(console, diagnosis)
+    if view.full:
+        _print_summary(console, overview, diagnosis)
+
+
+def _gravest_first(overview: Overview, diagnosis: Diagnosis, classes: dict[int, list[Finding]]) -> list[tuple[int, float]]:
+    """Classes with their own strain, by that and by what else is wrong with them."""
+    strains = measure_strain(diagnosis.places, overview.strain)
+    own = {number: strains[number].own_total if number in strains else 0.0 for number in classes}
 
     def gravity(number: int) -> tuple[float, int, str]:
-        own = strains[number].own_total if number in strains else 0.0
         others = sum(OTHER_GRAVITY.get(each.level, 0.0) for each in classes[number] if each.kind not in HARD_KINDS)
-        return -own - others, -len(classes[number]), classes[number][0].source
+        return -own[number] - others, -len(classes[number]), classes[number][0].source
 
-    order = sorted(classes, key=gravity)
-    known = {each.number: each for each in overview.shown}
-    for number in order[:top] if top else order:
-        own = strains[number].own_total if number in strains else 0.0
-        first = classes[number][0]
-        _print_class(console, known.get(number, Shown(number, first.source, "", first.file, "", "")), classes[number], own)
-    if top and len(order) > top:
-        hidden = counted(len(order) - top, "more class", "more classes")
-        console.print(Text(f"\n… and {hidden} with findings; --top 0 shows all", QUIET))
-    if excused:
-        _print_excused(console, diagnosis)
-    _print_summary(console, overview, diagnosis)
+    return [(number, own[number]) for number in sorted(classes, key=gravity)]
 
 
-def _print_class(console: Console, shown: Shown, findings: list[Finding], own: float) -> None:
-    first = findings[0]
+def _print_briefly(console: Console, shown: Shown, findings: list[Finding], own: float, base: str) -> None:
+    """A class with a line for each finding: where it is, what it is, and on what."""
+    _print_title(console, shown, findings[0], own)
+    ordered = sorted(findings, key=lambda each: LEVELS.index(each.level))
+    for finding in ordered[:MOST_LINES]:
+        line = Text("  ")
+        line.append(f"{finding.level:7}", LEVEL_STYLE[finding.level])
+        target = f" ⇒ {printable(simple_name(finding.target))}" if finding.target else ""
+        line.append(f" {finding.kind}{target}{f' ×{finding.places}' if finding.places > 1 else ''}  ")
+        place = f"{base}{printable(finding.file)}:{finding.line}:{finding.column}"  # whole, so that it can be opened
+        if len(line) + len(place) > console.width:
+            console.print(line)
+            line = Text("          ")
+        line.append(place, QUIET)
+        console.print(line, soft_wrap=True)
+    if len(ordered) > MOST_LINES:
+        console.print(Text(f"  … and {len(ordered) - MOST_LINES} more of this class", QUIET))
+
+
+def _print_title(console: Console, shown: Shown, first: Finding, own: float) -> None:
     title = Text("\n")
     title.append(cut_front(first.source, console.width), STRONG)
     console.print(title)
@@ -58,6 +102,10 @@ def _print_class(console: Console, shown: Shown, findings: list[Finding], own: f
     line = Text("  " + " · ".join(each for each in facts if each), QUIET)
     line.truncate(console.width, overflow="ellipsis")
     console.print(line)
+
+
+def _print_class(console: Console, shown: Shown, findings: list[Finding], own: float, base: str) -> None:
+    _print_title(console, shown, findings[0], own)
     for finding in sorted(findings, key=lambda each: LEVELS.index(each.level)):  # the order of places among equals
         _print_finding(console, finding, shown.path)
 
@@ -135,7 +183,7 @@ def _print_summary(console: Console, overview: Overview, diagnosis: Diagnosis) -
     if total:
         parts = ", ".join(f"{excuse} {count:,}" for excuse, count in diagnosis.by_excuse.items())
         console.print(Text(f"\n{counted(total, 'place')} of the same shape excused: {parts}", QUIET))
-        console.print(Text("--excused lists them, `docs/findings/` says what each kind and excuse means", QUIET))
+        console.print(Text("--excused lists them; `isodesm explain NAME` says what a kind or an excuse means", QUIET))
     for each in diagnosis.unused_acceptances[:UNUSED_SHOWN]:
         place = f"{printable(each.file)}:{each.line}" if each.line else each.file
         console.print(Text(f"not needed: {place} {printable(each.message)}", "yellow"))
