@@ -11,7 +11,7 @@ import unittest
 from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
-SLOWEST = ("test_planning", "test_determinism", "test_program", "test_samples", "test_reports")
+SLOWEST = ("test_planning", "test_determinism", "test_program", "test_step", "test_hostile", "test_linear", "test_reports")
 """Modules to begin with, so that no core waits for the last one alone."""
 _CLOSING = re.compile(r"^(\d+) passed, (\d+) failed(?:, (\d+) skipped)?$", re.MULTILINE)
 

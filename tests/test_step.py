@@ -76,8 +76,10 @@ class StepTest(TreeTest):
         return done
 
     def take_all_back(self) -> None:
-        for _ in Journal(self.tree, self.root / "cache").entries():
-            self.assertIn("taken back", self.step("--undo").stderr)
+        self.assertIn("taken back", self.step("--undo").stderr)
+        journal = Journal(self.tree, self.root / "cache")
+        for entry in reversed(journal.entries()):
+            journal.undo(entry)
         self.assertIn("No step", self.step("--undo").stderr)
 
     def git(self, *arguments: str) -> str:

@@ -18,6 +18,18 @@ Figure = Annotated[
 ]
 Top = Annotated[int, typer.Option("--top", min=0, help="Classes to show; 0 for all.", metavar="N")]
 
+Focus = Annotated[str, typer.Option("--focus", help="Only steps for this class or layer.", metavar="CLASS|LAYER")]
+Techniques = Annotated[
+    list[str] | None,
+    typer.Option("--technique", help="Only steps of this technique, and those they need; may be repeated.", metavar="NAME"),
+]
+Until = Annotated[float | None, typer.Option("--until", min=0, help="No further than to this much strain.", metavar="STRAIN")]
+Members = Annotated[
+    str, typer.Option("--members", help="Members of new interfaces: those in use, or all public ones.", metavar="used|all")
+]
+NoNew = Annotated[bool, typer.Option("--no-new-abstractions", help="Hand in classes as they are.")]
+"""What narrows a plan."""
+
 _PATH = Annotated[Path, typer.Argument(help="Folder or file to read.", show_default="the current folder")]
 _SHARED: dict[str, tuple[Any, Any]] = {
     "output": (

@@ -38,18 +38,11 @@ def plan(
     reading: Reading,
     format: Annotated[str, typer.Option("--format", help="table, json, csv, markdown or patch.", metavar="FORMAT")] = "table",
     steps: Annotated[int, typer.Option("--steps", min=0, help="Steps to plan; 0 for all.", metavar="N")] = 12,
-    focus: Annotated[str, typer.Option("--focus", help="Only steps for this class or layer.", metavar="CLASS|LAYER")] = "",
-    technique: Annotated[
-        list[str] | None,
-        typer.Option("--technique", help="Only steps of this technique, and those they need; may be repeated.", metavar="NAME"),
-    ] = None,
-    until: Annotated[
-        float | None, typer.Option("--until", min=0, help="No further than to this much strain.", metavar="STRAIN")
-    ] = None,
-    members: Annotated[
-        str, typer.Option("--members", help="Members of new interfaces: those in use, or all public ones.", metavar="used|all")
-    ] = "used",
-    no_new_abstractions: Annotated[bool, typer.Option("--no-new-abstractions", help="Hand in classes as they are.")] = False,
+    focus: opt.Focus = "",
+    technique: opt.Techniques = None,
+    until: opt.Until = None,
+    members: opt.Members = "used",
+    no_new_abstractions: opt.NoNew = False,
     earlier: Annotated[
         Path | None,
         typer.Option(

@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING, Annotated, Any, NamedTuple
 
 import typer
 
+from isodesm.cli import options as opt
 from isodesm.cli.options import Reading, reads_tree
 from isodesm.cli.run import check_choice, check_format, hand_out, load, read_tree, say
 from isodesm.errors import UsageError
@@ -18,6 +19,25 @@ if TYPE_CHECKING:
     from isodesm.settings import Settings
 
 FORMATS = ("table", "json", "patch")
+
+
+Write = Annotated[bool, typer.Option("--write", help="Carry it out; without, it is only shown.")]
+Count = Annotated[int, typer.Option("--count", min=1, help="Steps to carry out.", metavar="N")]
+Every = Annotated[bool, typer.Option("--all", help="As many as there are.")]
+Ids = Annotated[list[str] | None, typer.Option("--id", help="This step, with those it needs; may be repeated.", metavar="ID")]
+Saved = Annotated[Path | None, typer.Option("--from", help="Steps of a plan saved as JSON.", metavar="FILE", dir_okay=False)]
+Check = Annotated[
+    str | None,
+    typer.Option("--check", help="Run this after each step; a red one is taken back.", metavar="COMMAND"),
+]
+CheckSeconds = Annotated[
+    float | None, typer.Option("--check-seconds", min=0, help="The longest that the check may take.", metavar="N")
+]
+KeepGoing = Annotated[bool, typer.Option("--keep-going", help="Go on after a red step.")]
+Commit = Annotated[bool, typer.Option("--commit", help="One commit for each step.")]
+Dirty = Annotated[bool, typer.Option("--dirty", help="Also where files have changes that no commit holds.")]
+Undo = Annotated[bool, typer.Option("--undo", help="Take the last step back, or one that was interrupted.")]
+Format = Annotated[str, typer.Option("--format", help="table, json or patch.", metavar="FORMAT")]
 
 
 class Narrowed(NamedTuple):
@@ -33,39 +53,23 @@ class Narrowed(NamedTuple):
 @reads_tree
 def step(
     reading: Reading,
-    write: Annotated[bool, typer.Option("--write", help="Carry it out; without, it is only shown.")] = False,
-    count: Annotated[int, typer.Option("--count", min=1, help="Steps to carry out.", metavar="N")] = 1,
-    every: Annotated[bool, typer.Option("--all", help="As many as there are.")] = False,
-    id: Annotated[
-        list[str] | None, typer.Option("--id", help="This step, with those it needs; may be repeated.", metavar="ID")
-    ] = None,
-    saved: Annotated[
-        Path | None, typer.Option("--from", help="Steps of a plan saved as JSON.", metavar="FILE", dir_okay=False)
-    ] = None,
-    focus: Annotated[str, typer.Option("--focus", help="Only steps for this class or layer.", metavar="CLASS|LAYER")] = "",
-    technique: Annotated[
-        list[str] | None,
-        typer.Option("--technique", help="Only steps of this technique, and those they need; may be repeated.", metavar="NAME"),
-    ] = None,
-    until: Annotated[
-        float | None, typer.Option("--until", min=0, help="No further than to this much strain.", metavar="STRAIN")
-    ] = None,
-    members: Annotated[
-        str, typer.Option("--members", help="Members of new interfaces: those in use, or all public ones.", metavar="used|all")
-    ] = "used",
-    no_new_abstractions: Annotated[bool, typer.Option("--no-new-abstractions", help="Hand in classes as they are.")] = False,
-    check: Annotated[
-        str | None,
-        typer.Option("--check", help="Run this after each step; a red one is taken back.", metavar="COMMAND"),
-    ] = None,
-    check_seconds: Annotated[
-        float | None, typer.Option("--check-seconds", min=0, help="The longest that the check may take.", metavar="N")
-    ] = None,
-    keep_going: Annotated[bool, typer.Option("--keep-going", help="Go on after a red step.")] = False,
-    commit: Annotated[bool, typer.Option("--commit", help="One commit for each step.")] = False,
-    dirty: Annotated[bool, typer.Option("--dirty", help="Also where files have changes that no commit holds.")] = False,
-    undo: Annotated[bool, typer.Option("--undo", help="Take the last step back, or one that was interrupted.")] = False,
-    format: Annotated[str, typer.Option("--format", help="table, json or patch.", metavar="FORMAT")] = "table",
+    write: Write = False,
+    count: Count = 1,
+    every: Every = False,
+    id: Ids = None,
+    saved: Saved = None,
+    focus: opt.Focus = "",
+    technique: opt.Techniques = None,
+    until: opt.Until = None,
+    members: opt.Members = "used",
+    no_new_abstractions: opt.NoNew = False,
+    check: Check = None,
+    check_seconds: CheckSeconds = None,
+    keep_going: KeepGoing = False,
+    commit: Commit = False,
+    dirty: Dirty = False,
+    undo: Undo = False,
+    format: Format = "table",
 ) -> None:
     """Carry the next step out: change, check, and keep it or take it back."""
     from isodesm.cli.stepping import Course

@@ -16,10 +16,10 @@ from isodesm.measures.strain import measure_strain
 from isodesm.planning.planner import Options
 from isodesm.planning.steps import Plan, Step
 from isodesm.reading.cache import default_folder
-from isodesm.reading.opening import read_plain, real_name
+from isodesm.reading.opening import read_plain
 from isodesm.reading.replay import Replay
 from isodesm.rewriting.carrying import Outcome, Wish, take
-from isodesm.rewriting.changes import digest_of
+from isodesm.rewriting.changes import digests_now
 from isodesm.rewriting.journal import Entry, Journal, write_durably
 from isodesm.settings import Settings
 
@@ -224,15 +224,7 @@ class Course:
 
     def _passed_over(self) -> Iterator[str]:
         """Ids of steps that turned red, and whose files have not changed since."""
-        for name, files in self.journal.red().items():
-            now = {}
-            for path in files:
-                try:
-                    now[path] = digest_of(read_plain(self.path / real_name(path)))
-                except OSError:
-                    now[path] = ""
-            if now == files:
-                yield name
+        return (name for name, files in self.journal.red().items() if digests_now(self.path, files) == files)
 
     @staticmethod
     def _without(steps: list[Step], red: str) -> list[Step]:

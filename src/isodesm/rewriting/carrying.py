@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING
 import msgspec
 
 from isodesm.planning.steps import Step
-from isodesm.rewriting.changes import FileChange, StepRefused, changes_of, contents_before
+from isodesm.rewriting.changes import FileChange, StepRefused, by_file, changes_of, digests_now
 from isodesm.rewriting.checks import run_check
 from isodesm.rewriting.journal import DONE, Entry, Journal
 from isodesm.rewriting.repository import Repository
@@ -71,7 +71,7 @@ def take(root: Path, step: Step, journal: Journal, wish: Wish) -> Outcome:
             raise StepRefused(f"{open_entry.record.id} was interrupted here. `isodesm step --undo` takes it back first.")
         changes = [each for each in changes_of(root, step) if each.before != each.after]
         repository = _watched(root, changes, journal, wish)
-        code = dict(contents_before(root, step))
+        code = digests_now(root, by_file(step))
         entry = journal.carry_out(step.id, step.title, changes)
         try:
             outcome = _checked(root, step, entry, journal, wish)

@@ -6,7 +6,7 @@ import hashlib
 import os
 import stat
 from collections import defaultdict
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable
 from pathlib import Path, PurePosixPath
 from typing import NamedTuple
 
@@ -79,10 +79,10 @@ def edited_content(content: bytes, edits: Iterable[Edit]) -> bytes:
     return carried_out(content, texts)
 
 
-def contents_before(root: Path, step: Step) -> Mapping[str, str]:
-    """File to the digest of what it holds now, for the files of a step: what is remembered with a step that turned red."""
+def digests_now(root: Path, paths: Iterable[str]) -> dict[str, str]:
+    """Path to the digest of what the file holds now, '' where there is none: what is remembered with a step that turned red."""
     found = {}
-    for path in sorted(by_file(step)):
+    for path in sorted(paths):
         try:
             found[path] = digest_of(read_plain(root / real_name(path)))
         except OSError:
