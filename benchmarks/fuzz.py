@@ -108,9 +108,9 @@ def check(root: Path) -> None:
         sys.exit("lost")
 
 
-def outcomes(folders: list[Path], minutes: float, files: int) -> Iterator[tuple[str, str, str]]:
+def outcomes(folders: list[Path], minutes: float, files: int, seed: int) -> Iterator[tuple[str, str, str]]:
     """Language, outcome (`ok`, `failed`, `hung`, `lost`) and details of one tree after the other, until the time is up."""
-    known, chance, until = sources(folders), random.Random(7), time.monotonic() + minutes * 60
+    known, chance, until = sources(folders), random.Random(seed), time.monotonic() + minutes * 60
     while time.monotonic() < until:
         for language in (each for each in WHOLE if known[each]):
             with tempfile.TemporaryDirectory() as folder:
@@ -136,6 +136,7 @@ def main() -> int:
     parser.add_argument("folders", nargs="*", type=Path, metavar="FOLDER")
     parser.add_argument("--minutes", type=float, default=5.0)
     parser.add_argument("--files", type=int, default=FILES, help="spoilt files of a tree")
+    parser.add_argument("--seed", type=int, default=7, help="what the spoiling is drawn from")
     parser.add_argument("--check", type=Path, help=argparse.SUPPRESS)
     asked = parser.parse_args()
     if asked.check:
@@ -146,7 +147,7 @@ def main() -> int:
             return 1
         return 0
     found: Counter[tuple[str, str]] = Counter()
-    for language, outcome, details in outcomes(asked.folders or [DEMO], asked.minutes, asked.files):
+    for language, outcome, details in outcomes(asked.folders or [DEMO], asked.minutes, asked.files, asked.seed):
         found[language, outcome] += 1
         if details:
             print(f"{language}: {outcome}: {details}", flush=True)
