@@ -124,7 +124,7 @@ class TextTest(TreeTest):
         self.assertIn("role", heads[104].splitlines()[2])
         self.assertIn("locked effects", heads[130].splitlines()[2])
         self.assertIn("instability", heads[200].splitlines()[2])
-        self.assertIn("org.hollin.desk.app.BulletinText.LineBreaker", heads[200])
+        self.assertIn("org.hollin.desk.infra.BulletinArchive", heads[200])
 
 
 class NamesTest(TreeTest):

@@ -236,7 +236,7 @@ class PartsOfAScanTest(TreeTest):
             self.assertEqual(result.returncode, code, result.stderr)
 
     def test_findings_in_other_files_name_them(self) -> None:
-        shown = self.run_program("scan", str(DEMO / "warden-portal"), "--kind", "mismatched-argument").stdout
+        shown = self.run_program("scan", str(DEMO / "warden-portal"), "--kind", "mismatched-argument", "--full").stdout
         self.assertIn("15  error  mismatched-argument  in config/services.yaml", shown)
 
 
