@@ -55,7 +55,7 @@ def _answer(workspace: Workspace, request: Request, class_name: str, format: str
     codebase, ranking = workspace.codebase, workspace.ranking(since=since)
     churn = Churn(codebase, history_of(codebase, since))
     found = make_dossier(codebase, workspace.diagnosis, ranking, churn, number, member)
-    planned = workspace.plan(Options(focus=frozenset((number,))), [])
+    planned = workspace.plan(Options(focus=frozenset((number,)), settle=False), [])
     left = [f"leave `{each.target}` for now: {each.reason}" for each in planned.left if each.source == found.name]
     found = msgspec.structs.replace(found, plan=tuple([step.title for step in planned.steps] + list(dict.fromkeys(left))))
     encoders: dict[str, Any] = {
