@@ -121,8 +121,8 @@ class TextTest(TreeTest):
             print_ranking(console, codebase.overview, ranking, "x", top=0)
             heads[width] = console.file.getvalue()
         self.assertNotIn("role", heads[80].splitlines()[2])
-        self.assertIn("role", heads[104].splitlines()[2])
-        self.assertIn("locked effects", heads[130].splitlines()[2])
+        self.assertIn("role", heads[130].splitlines()[2])
+        self.assertIn("locked effects", heads[160].splitlines()[2])
         self.assertIn("instability", heads[200].splitlines()[2])
         self.assertIn("org.hollin.desk.infra.BulletinArchive", heads[200])
 

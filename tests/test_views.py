@@ -79,6 +79,21 @@ class ViewsTest(TreeTest):
         self.assertIn("with strain 0 are left out", told)
         self.assertNotIn("DangerLevel", told)
 
+    def test_rankings_fit_and_add_up_at_any_width(self) -> None:
+        for width in (60, 80, 100, 120, 200):
+            with self.subTest(width):
+                told = self.run_program("rank", str(SAMPLE), "--top", "5", COLUMNS=str(width)).stdout.splitlines()
+                heads, rows = told[2].split(), told[3:8]
+                self.assertLessEqual(max(map(len, told[2:8])), width)
+                columns = heads.index("borne") - heads.index("strain") - ("up" in heads)  # `looked up` is one
+                self.assertTrue({"class", "borne", "in", "out"} <= set(heads), heads)
+                for number, row in enumerate(rows, 1):
+                    cells = row.replace("·", "0").split()
+                    self.assertEqual(cells[0], str(number))
+                    first = next(i for i, cell in enumerate(cells[1:], 1) if cell.isdigit())
+                    strain, *parts = map(int, cells[first : first + 1 + columns])
+                    self.assertEqual(strain, sum(parts), row)
+
 
 class PagesTest(TreeTest):
     def test_every_word_has_a_page(self) -> None:

@@ -23,6 +23,8 @@ PARTS = {
 
 SHOWN = frozenset(("strain", "borne", "fan-in", "fan-out"))
 """Measures that have a column in any case."""
+OTHER = "other"
+"""The column in which parts are added up for which there is no room."""
 LEAST_NAME = 24
 """Columns that a class name gets at least; the effects fold before it gets less."""
 
@@ -107,17 +109,27 @@ def _table(console: Console, rows: tuple[RankedClass, ...], by: str) -> Table:
     """The table, its columns chosen by the width; the class column takes what the others leave."""
     wide, middle = console.width >= 176, console.width >= 100
     locked = console.width >= 128
-    parts = [kind for kind in PARTS if any(kind in row.own for row in rows)]
-    heads = ["", *(["role"] if middle else []), *(["layer"] if wide else []), "strain", *(PARTS[kind] for kind in parts)]
     extras = [*(["ripple"] if console.width >= 140 else []), *([by] if by not in SHOWN else [])]
     extras = list(dict.fromkeys(extras))
-    heads += ["borne", "in", "out", *extras, *(["instability"] if wide else []), *(["locked effects"] if locked else [])]
-    cells = [_cells(row, parts, extras, middle=middle, wide=wide, locked=locked) for row in rows]
-    gap = 2 if middle else 1
-    widths = [max([len(head), *(len(line[index]) for line in cells)]) for index, head in enumerate(heads)]
-    widths[-1] = min(widths[-1], MOST_EFFECTS) if locked else widths[-1]
-    taken = sum(width + gap for width in widths)
-    room = max(console.width - taken - gap, LEAST_NAME)
+    parts = [kind for kind in PARTS if any(kind in row.own for row in rows)]
+    weight = {kind: sum(row.own.get(kind, 0.0) for row in rows) for kind in parts}
+    others: list[str] = []
+    while True:  # what matters least goes until all columns fit, and the least parts of strain are added up
+        summed = [PARTS[kind] for kind in parts] + ([OTHER] if others else [])
+        heads = ["", *(["role"] if middle else []), *(["layer"] if wide else []), "strain", *summed]
+        heads += ["borne", "in", "out", *extras, *(["instability"] if wide else []), *(["locked effects"] if locked else [])]
+        cells = [_cells(row, parts, others, extras, middle=middle, wide=wide, locked=locked) for row in rows]
+        gap = 2 if middle else 1
+        widths = [max([len(head), *(len(line[index]) for line in cells)]) for index, head in enumerate(heads)]
+        widths[-1] = min(widths[-1], MOST_EFFECTS) if locked else widths[-1]
+        room = console.width - sum(width + gap for width in widths) - gap
+        if room >= LEAST_NAME or not (locked or wide or middle or parts):
+            break
+        if locked or wide or middle:
+            locked, wide, middle = False, wide and locked, middle and (locked or wide)
+        else:
+            others.append(parts.pop(parts.index(min(parts, key=lambda kind: (weight[kind], kind)))))
+    room = max(room, LEAST_NAME)
     table = Table(box=None, pad_edge=False, padding=(0, gap, 0, 0), header_style=QUIET)
     for index, head in enumerate(heads):
         text = head in ("role", "layer", "locked effects")
@@ -132,7 +144,9 @@ def _table(console: Console, rows: tuple[RankedClass, ...], by: str) -> Table:
     return table
 
 
-def _cells(row: RankedClass, parts: list[str], extras: list[str], *, middle: bool, wide: bool, locked: bool) -> list[Text]:
+def _cells(
+    row: RankedClass, parts: list[str], others: list[str], extras: list[str], *, middle: bool, wide: bool, locked: bool
+) -> list[Text]:
     """All cells of a row but the name, which takes the room they leave."""
     cells = [Text(str(row.rank), QUIET)]
     if middle:
@@ -141,6 +155,8 @@ def _cells(row: RankedClass, parts: list[str], extras: list[str], *, middle: boo
         cells.append(Text(row.layer or "–", "" if row.layer else QUIET))
     cells.append(Text(number_of(row.strain), STRONG))
     cells += [_amount(row.own.get(kind, 0.0)) for kind in parts]
+    if others:
+        cells.append(_amount(sum((row.own.get(kind, 0.0) for kind in others), 0.0)))
     cells += [_amount(row.borne), _amount(row.fan_in), _amount(row.fan_out), *(_amount(ORDERS[each](row)) for each in extras)]
     if wide:
         cells.append(Text(f"{row.instability:.2f}"))
