@@ -105,7 +105,7 @@ def _show(root: Path, *, brief: bool) -> None:
 
 def _take_steps(root: Path) -> None:
     """Carry two steps out on the copy, with the language's own compiler as check where it is there, and say what changed."""
-    from isodesm.cli.step import FREE, carried_out
+    from isodesm.cli.step import carried_out
     from isodesm.output.terminal import STRONG, content_of, make_console
     from isodesm.rewriting.carrying import Wish
     from isodesm.settings import Settings
@@ -119,7 +119,7 @@ def _take_steps(root: Path) -> None:
     hand_out(content_of(console), None)
     with tempfile.TemporaryDirectory(prefix="isodesm-demo-") as folder:
         settings = Settings(cache_folder=folder)
-        course = carried_out(root, settings, FREE, Wish(check=check, check_seconds=300.0, dirty=True), 2)
+        course = carried_out(root, settings, Wish(check=check, check_seconds=300.0, dirty=True), 2)
     console = make_console(to_file=False)
     before, after = course.standings[0], course.standings[-1]
     console.print(f"\nscan before: {before[1]} hard bonds, strain {before[0]:g}; scan now: {after[1]}, strain {after[0]:g}")

@@ -109,11 +109,7 @@ def step(
         _show(reading, course, format)
 
 
-FREE = Narrowed("", (), None, False, False)
-"""A plan that nothing narrows."""
-
-
-def carried_out(path: Path, settings: Settings, narrowed: Narrowed, wish: Wish, most: int) -> Course:
+def carried_out(path: Path, settings: Settings, wish: Wish, most: int) -> Course:
     """Carry at most so many steps out, and print what comes of each."""
     from isodesm.cli.stepping import Course
     from isodesm.output.step_table import print_outcome, print_standing
@@ -125,7 +121,6 @@ def carried_out(path: Path, settings: Settings, narrowed: Narrowed, wish: Wish, 
         hand_out(content_of(console), None)
 
     course = Course(path, settings, lambda replay: read_tree(path, settings, quiet=True, replay=replay))
-    course.choose(narrowed, (), None)
     course.carry_out(wish, most, False, partial(tell, print_outcome), partial(tell, print_standing))
     return course
 

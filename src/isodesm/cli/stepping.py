@@ -13,7 +13,7 @@ from isodesm.codebase.asked_names import classes_or_layer
 from isodesm.codebase.overview import Overview
 from isodesm.errors import UsageError
 from isodesm.measures.strain import measure_strain
-from isodesm.planning.planner import Options
+from isodesm.planning.planner import Options, with_needs
 from isodesm.planning.steps import Plan, Step
 from isodesm.reading.cache import default_folder
 from isodesm.reading.opening import read_plain
@@ -110,7 +110,7 @@ class Course:
             whole = self._planned(msgspec.structs.replace(self._options, steps=0))
             if unknown := [each for each in ids if each not in {step.id for step in whole.steps}]:
                 raise UsageError(f"No step has the id {', '.join(f'`{each}`' for each in unknown)}; `isodesm plan` shows them.")
-            self._options = msgspec.structs.replace(self._options, only=_ids_with_needs(whole, ids))
+            self._options = msgspec.structs.replace(self._options, only=with_needs(whole.steps, ids))
 
     def following(self) -> Step | None:
         """The next step, be it one that a person has to finish; None where there is none."""
@@ -236,17 +236,6 @@ class Course:
             else:
                 found.append(step)
         return found
-
-
-def _ids_with_needs(plan: Plan, ids: tuple[str, ...]) -> frozenset[str]:
-    needs = {step.id: step.needs for step in plan.steps}
-    wanted, waiting = set(), list(ids)
-    while waiting:
-        each = waiting.pop()
-        if each not in wanted:
-            wanted.add(each)
-            waiting += needs.get(each, ())
-    return frozenset(wanted)
 
 
 def _steps_of(path: Path) -> list[Step]:

@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING, Any, TypeVar
 
 import msgspec
 
+from isodesm.cli.run import head_of_tree
 from isodesm.codebase.overview import Overview
 from isodesm.diagnosis.shared.findings import Diagnosis
 from isodesm.reading.replay import Replay
@@ -70,10 +71,8 @@ class Workspace:
     def ranking(self, by: str = "strain", since: str = "") -> Ranking:
         """All classes by a measure, with the history since then."""
         from isodesm.measures.ranking import Ranking, history_of, ordered, rank
-        from isodesm.reading.history import head_of
 
-        folder = self.path if self.path.is_dir() else self.path.parent
-        shape = ("ranking", since, head_of(folder))
+        shape = ("ranking", since, head_of_tree(self.path))
         made = self.kept(shape, Ranking, lambda: rank(self.codebase, self.diagnosis, history=history_of(self.codebase, since)))
         return made if by == made.by else ordered(made, by)
 

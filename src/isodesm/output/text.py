@@ -10,6 +10,7 @@ from pathlib import Path
 from typing import Any
 
 from isodesm.errors import FULL, OutputError, UsageError
+from isodesm.reading.opening import new_mode
 
 
 def printable(text: str) -> str:
@@ -71,7 +72,7 @@ def write_whole(path: Path, content: bytes | Iterable[bytes]) -> None:
                 for each in parts:
                     _write_all(stream, each)
             return
-        _replace(target, parts, known.st_mode & 0o7777 if known is not None else 0o666 & ~_umask())
+        _replace(target, parts, known.st_mode & 0o7777 if known is not None else new_mode())
     except BrokenPipeError:
         raise
     except OSError as error:
@@ -96,9 +97,3 @@ def _write_all(stream: Any, content: bytes) -> None:
     left = memoryview(content)
     while left:
         left = left[stream.write(left) or 0 :]
-
-
-def _umask() -> int:
-    mask = os.umask(0)
-    os.umask(mask)
-    return mask

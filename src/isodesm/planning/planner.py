@@ -79,7 +79,7 @@ def plan(
     ):  # planned once more with those alone, for each step counts on those before it
         whole = _Planner(codebase, diagnosis, msgspec.structs.replace(options, steps=0, until=None, techniques=frozenset()))
         whole.take()
-        only = frozenset(step.id for step in with_needs(whole.steps, options.techniques))
+        only = with_needs(whole.steps, (step.id for step in whole.steps if step.technique in options.techniques))
     planner = _Planner(codebase, diagnosis, options, only if only is not None else options.only or None)
     made = planner.plan()
     if mistakes is not None:
@@ -376,10 +376,10 @@ class _Planner(Finishing):
         )
 
 
-def with_needs(steps: Sequence[Step], techniques: frozenset[str]) -> list[Step]:
-    """The steps of some techniques, and those that they need, in order."""
-    wanted = {step.id for step in steps if step.technique in techniques}
+def with_needs(steps: Sequence[Step], ids: Iterable[str]) -> frozenset[str]:
+    """The ids of some steps, and of those before them that they need."""
+    wanted = set(ids)
     for step in reversed(steps):
         if step.id in wanted:
             wanted.update(step.needs)
-    return [step for step in steps if step.id in wanted]
+    return frozenset(wanted)

@@ -6,7 +6,6 @@ itself, or that more is known of what it calls once its fields have types: then 
 
 from __future__ import annotations
 
-import hashlib
 from collections import defaultdict
 from collections.abc import Iterable, Iterator, Sequence
 
@@ -21,7 +20,7 @@ from isodesm.measures.dossier import counted
 from isodesm.measures.strain import weigh
 from isodesm.planning.drafting.amendments import carried_out
 from isodesm.planning.injecting import HAND_IN
-from isodesm.planning.steps import Measures, Step, Touched
+from isodesm.planning.steps import Measures, Step, Touched, digest_of
 from isodesm.reading.opening import read_plain
 
 Totals = dict[tuple[str, str], tuple[float, int]]
@@ -72,7 +71,7 @@ def touched(codebase: Codebase, steps: Iterable[Step]) -> Iterator[tuple[Touched
     contents: dict[str, bytes] = {}
     for step in steps:
         before = _carried_on(codebase, step, contents)
-        yield tuple(Touched(path, _digest(before[path]), _digest(contents.get(path))) for path in sorted(before))
+        yield tuple(Touched(path, digest_of(before[path]), digest_of(contents.get(path))) for path in sorted(before))
 
 
 def _carried_on(codebase: Codebase, step: Step, contents: dict[str, bytes]) -> dict[str, bytes | None]:
@@ -94,10 +93,6 @@ def _carried_on(codebase: Codebase, step: Step, contents: dict[str, bytes]) -> d
         before.setdefault(path, contents[path])
         contents[path] = carried_out(contents[path], edits)
     return before
-
-
-def _digest(content: bytes | None) -> str:
-    return hashlib.sha256(content).hexdigest() if content is not None else ""
 
 
 def _totals(codebase: Codebase, findings: Iterable[Finding]) -> Totals:

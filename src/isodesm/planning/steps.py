@@ -167,6 +167,11 @@ class Plan(msgspec.Struct, frozen=True):
     """Decisions that are left because what would be written did not hold, by the check that it failed."""
 
 
+def digest_of(content: bytes | None) -> str:
+    """SHA-256 of the content of a file, in hexadecimal digits; '' where there is none."""
+    return "" if content is None else hashlib.sha256(content).hexdigest()
+
+
 def step_id(technique: str, *names: str) -> str:
     """The id of a step, from what it changes."""
     return f"{technique}-{hashlib.blake2b(chr(31).join(names).encode(), digest_size=3).hexdigest()}"

@@ -64,3 +64,10 @@ def read_plain(path: str | Path, largest: int = LARGEST_SOURCE) -> bytes:
     if len(content) > largest:
         raise NotPlain(f"is larger than {largest // 1_000_000} MB")
     return content
+
+
+def new_mode() -> int:
+    """The mode that a new file gets by its user's mask."""
+    mask = os.umask(0)
+    os.umask(mask)
+    return 0o666 & ~mask

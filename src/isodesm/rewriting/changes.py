@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import hashlib
 import os
 import stat
 from collections import defaultdict
@@ -12,11 +11,8 @@ from typing import NamedTuple
 
 from isodesm.errors import IsodesmError
 from isodesm.planning.drafting.amendments import carried_out
-from isodesm.planning.steps import Edit, Step
-from isodesm.reading.opening import read_plain, real_name
-
-NEW_MODE = 0o666
-"""Mode of a new file, before the user's mask."""
+from isodesm.planning.steps import Edit, Step, digest_of
+from isodesm.reading.opening import new_mode, read_plain, real_name
 
 
 class StepRefused(IsodesmError):
@@ -32,11 +28,6 @@ class FileChange(NamedTuple):
     before: bytes | None
     after: bytes
     mode: int
-
-
-def digest_of(content: bytes | None) -> str:
-    """SHA-256 of a content, in hexadecimal digits; '' where there is none."""
-    return "" if content is None else hashlib.sha256(content).hexdigest()
 
 
 def by_file(step: Step) -> dict[str, list[Edit]]:
@@ -63,7 +54,7 @@ def changes_of(root: Path, step: Step) -> list[FileChange]:
         if edits[0].new:
             if os.path.lexists(where):
                 raise StepRefused(f"{path} is there already, and {step.id} would put a new file in its place.")
-            found.append(FileChange(path, None, "".join(edit.text for edit in edits).encode(), NEW_MODE & ~_umask()))
+            found.append(FileChange(path, None, "".join(edit.text for edit in edits).encode(), new_mode()))
             continue
         content, mode = _content_of(where, path)
         if planned.get(path, digest_of(content)) != digest_of(content):
@@ -113,9 +104,3 @@ def _content_of(where: Path, path: str) -> tuple[bytes, int]:
         return read_plain(where), stat.S_IMODE(status.st_mode)
     except OSError as error:
         raise StepRefused(f"{path} can't be read: {error.strerror or error}.") from None
-
-
-def _umask() -> int:
-    mask = os.umask(0)
-    os.umask(mask)
-    return mask

@@ -23,8 +23,9 @@ except ImportError:  # no such locks on this system
     fcntl = None  # type: ignore[assignment]
 
 from isodesm.errors import FULL, OutputError
+from isodesm.planning.steps import digest_of
 from isodesm.reading.opening import read_plain
-from isodesm.rewriting.changes import FileChange, StepRefused, digest_of, place_of
+from isodesm.rewriting.changes import FileChange, StepRefused, place_of
 
 RECORD = "record.json"
 BEGUN, READY, PLACED, DONE = "begun", "ready", "placed", "done"
