@@ -93,13 +93,13 @@ class LinearTest(unittest.TestCase):
         def stop(number: int, frame: object) -> None:
             raise TooLong
 
-        self.addCleanup(signal.signal, signal.SIGALRM, signal.signal(signal.SIGALRM, stop))
+        self.addCleanup(signal.signal, signal.SIGPROF, signal.signal(signal.SIGPROF, stop))
 
     def seconds(self, pattern: re.Pattern[Any], lead: str, unit: str, size: int, anywhere: bool, limit: float = 10.0) -> float:
         whole = (lead + unit * (size // len(unit)))[:size] + "\0"
         text: Any = whole if isinstance(pattern.pattern, str) else whole.encode()
-        begin = time.perf_counter()
-        signal.setitimer(signal.ITIMER_REAL, limit)
+        begin = time.process_time()
+        signal.setitimer(signal.ITIMER_PROF, limit)
         try:
             pattern.match(text)
             if anywhere:
@@ -108,8 +108,8 @@ class LinearTest(unittest.TestCase):
         except TooLong:
             return limit
         finally:
-            signal.setitimer(signal.ITIMER_REAL, 0)
-        return time.perf_counter() - begin
+            signal.setitimer(signal.ITIMER_PROF, 0)
+        return time.process_time() - begin
 
     def worst(self, pattern: re.Pattern[Any], anywhere: bool) -> tuple[float, str, str]:
         """How much steeper than the length of the text the time grows at most, and with what text."""
@@ -137,8 +137,14 @@ class LinearTest(unittest.TestCase):
             if steepness < STEEPEST:
                 continue
             with self.subTest(pattern=name, lead=lead, unit=unit):
-                short, long = (self.seconds(pattern, lead, unit, size, anywhere, 5.0) for size in FULL)
-                self.assertLess(long, 4 * MORE * max(short, 0.01), pattern.pattern)
+                # the quickest of some tries: what else the machine does must not look like a steep pattern
+                for tries in (1, 2, 4):
+                    short, long = (
+                        min(self.seconds(pattern, lead, unit, size, anywhere, 5.0) for _ in range(tries)) for size in FULL
+                    )
+                    if long < (most := 4 * MORE * max(short, 0.01)):
+                        break
+                self.assertLess(long, most, pattern.pattern)
 
     def test_this_shows_what_is_not_linear(self) -> None:
         for written in (r"(?:a|a)*b", r"\s*x", r'"(?:\\.|[^"])*"'):
