@@ -111,6 +111,12 @@ class Symbols:
         index = next((at for at, each in enumerate(members) if each is member), -1)
         return self.origin(number, index if index >= 0 else members.index(member))[0]
 
+    def local_in(self, number: int, file: int) -> int:
+        """The place among the types of a file of a type, or of its part that stands there; the file's first where none does,
+        -1 where it declares none."""
+        part = next((each for each in self.parts.get(number, (number,)) if self.file_of[each] == file), -1)
+        return part - self.first[file] if part >= 0 else 0 if self.files[file].types else -1
+
     def own_part(self, number: int) -> DeclaredType:
         """A type as its own file declares it, without what other parts add."""
         file = self.file_of[number]

@@ -149,7 +149,7 @@ def outside(shop: Workshop, number: int, place: Place) -> Outside | str:
     throws = f" throws {', '.join(errors)}" if errors else ""
     signature = Signature(method, ", ".join(each.declared(language) for each in passed), result, throws=throws)
     call = f"{head}({', '.join(each.handed_on(language) for each in passed)})"
-    local = number - shop.symbols.first[place.file] if shop.symbols.file_of[number] == place.file else 0
+    local = shop.symbols.local_in(number, place.file)
     types = " ".join((*(each.type for each in passed), result, *errors))
     known = shop.symbols.catalogues.of(language).results.get(f"{_library(shop, place)}.{simple_name(name)}", "")
     asked = [Need(each, home) for home, each in _QUALIFIED.findall(known) if each in result]
@@ -244,7 +244,7 @@ def _of_module_language(shop: Workshop, number: int, place: Place, head: str, me
     name = _CREATES.sub("", head)
     parameters = f"...passed: {'ConstructorParameters' if made else 'Parameters'}<typeof {name}>"
     signature = Signature(method, parameters, name if made else f"ReturnType<typeof {name}>")
-    local = number - shop.symbols.first[place.file]
+    local = shop.symbols.local_in(number, place.file)
     needs = needs_of_text(shop.codebase, place.file, local, name)
     syntax = shop.draft.syntax(place.file)
     brackets = syntax.arguments(syntax.at(*place.span))

@@ -91,9 +91,9 @@ def interface_name(
     prefix = f"{package}{dialect.separator}" if package and dialect.style != "modules" else ""
     known = {declared.name for declared in codebase.symbols.types} if dialect.style == "modules" else set()
     implicit = frozenset(codebase.symbols.catalogues.of(language).implicit.names.split())
-    bases = {
-        simple_name(base) for each in codebase.roles.ancestors(target) for base in codebase.roles.external_bases.get(each, ())
-    }
+    line = codebase.roles.ancestors(target)
+    bases = {simple_name(base) for each in line for base in codebase.roles.external_bases.get(each, ())}
+    bases |= {codebase.symbols.types[each].name for each in line}
     return next(
         each
         for each in candidates

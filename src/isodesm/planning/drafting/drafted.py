@@ -213,16 +213,25 @@ class Drafted:
 
     def depends(self, number: int, given: Iterable[Handed] | None = None, texts: Iterable[str] = ()) -> bool:
         """Whether something that a class is handed can't be said where it is made: in composition roots, tests, and `texts`."""
-        bound = [each for each in given or self.handed.get(number, ()) if each.supply.depends]
-        if not bound:
-            return False
-        made = self.known_sites(number)
-        arguments = [self.arguments_at(*each) for each in made]
+        given = list(given or self.handed.get(number, ()))
+        bound = [each for each in given if each.supply.depends]
+        arguments = [self.arguments_at(*each) for each in self.known_sites(number)]
         for text in texts:
             for found in self.creations_in(text, number):
                 inside = text[found.end() : closing_bracket(text, found.end() - 1)].strip()
                 arguments.append(list(split_top(inside)) if inside else [])
+        if given and any(own is not None and self._leaves_out(number, own) for own in arguments):
+            return True
         return any(own is None or self._in_words_of(number, each, own) is None for own in arguments for each in bound)
+
+    def _leaves_out(self, number: int, own: Sequence[str]) -> bool:
+        """Whether arguments leave something out that another constructor of the class stands in for: one that takes less and
+        hands over to the one that is changed."""
+        constructor, language = self.constructor(number), self.symbols.dialect(number).name
+        if constructor is None or not self.writer(number).overloads:
+            return False
+        left = constructor.parameters[len(own) : position(language, constructor)]
+        return any(not each.default and not each.variadic for each in left)
 
     def arguments_at(self, file: int, site: int) -> list[str] | None:
         """What a creation passes, each as written; None where it could not be found again."""

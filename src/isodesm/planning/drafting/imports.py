@@ -171,7 +171,7 @@ def _needs(draft: Draft, file: int) -> Iterator[Need]:
                 if made in draft.retired:
                     yield from _needs_of_wiring(draft, made, file, set())
             if number in draft.bridged and 0 <= each.supply.file != file:  # taken from another part of the class
-                local = _part_in(draft, number, each.supply.file) - draft.symbols.first[each.supply.file]
+                local = draft.symbols.local_in(number, each.supply.file)
                 yield from needs_of_text(draft.codebase, each.supply.file, local, each.supply.text)
         if draft.handed.get(number) and (inherited := draft.inherited(number)) is not None:
             home = draft.symbols.file_of[inherited[0]]
@@ -186,17 +186,12 @@ def _needs(draft: Draft, file: int) -> Iterator[Need]:
             yield from _needs_of_wiring(draft, number, file, set())
 
 
-def _part_in(draft: Draft, number: int, file: int) -> int:
-    """The part of a class that stands in a file; the class itself where none does."""
-    return next((each for each in draft.symbols.parts.get(number, ()) if draft.symbols.file_of[each] == file), number)
-
-
 def _needs_of_wiring(draft: Draft, number: int, file: int, seen: set[int]) -> Iterator[Need]:
     seen.add(number)
     for each in draft.handed.get(number, ()):
         yield from each.supply.needs
         if each.supply.file >= 0:
-            local = each.owner - draft.symbols.first[each.supply.file]
+            local = draft.symbols.local_in(each.owner, each.supply.file)
             named = needs_of_text(draft.codebase, each.supply.file, local, each.supply.text)
             yield from settled_needs(named, (*each.typed.needs, *each.supply.needs))
         for made in each.supply.makes:

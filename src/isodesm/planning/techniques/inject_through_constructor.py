@@ -91,7 +91,7 @@ def _library(shop: Workshop, decision: Decision, depends: bool) -> Proposal | st
         return "needs `wrap-static`: a class of your own around the library's"
     typed = Typed(
         first.site.text,
-        needs_of_text(shop.codebase, first.file, decision.source - shop.symbols.first[first.file], first.site.text),
+        needs_of_text(shop.codebase, first.file, shop.symbols.local_in(decision.source, first.file), first.site.text),
     )
     supply = Supply(expression(shop, first), first.file, depends=depends)
     return Proposal(

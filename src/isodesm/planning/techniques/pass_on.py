@@ -292,7 +292,7 @@ def _taken_too(shop: Workshop, given: Handed, owner: int, *, kept: bool, optiona
     supply, symbols = given.supply, shop.symbols
     needs = supply.needs
     if supply.file >= 0:
-        local = given.owner - symbols.first[supply.file] if symbols.file_of[given.owner] == supply.file else 0
+        local = symbols.local_in(given.owner, supply.file)
         named = needs_of_text(shop.codebase, supply.file, local, supply.text)
         needs = (*needs, *settled_needs(named, (*given.typed.needs, *needs)))
     return Handed(
