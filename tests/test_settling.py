@@ -36,3 +36,51 @@ class EditedTest(TreeTest):
         done = self.run_program("plan", str(DEMO / "bulletin-desk"), "--verbose", "--brief")
         self.assertIn("decisions left for what would be written did not hold, by check: none", done.stderr)
         self.assertNotIn("by check", self.run_program("plan", str(DEMO / "bulletin-desk"), "--brief").stderr)
+
+
+class AnewTest(TreeTest):
+    def test_a_plan_made_anew_after_some_steps_goes_on(self) -> None:
+        for name in sorted(each.name for each in DEMO.iterdir() if each.is_dir()):
+            with self.subTest(sample=name):
+                tree = self.root / name
+                shutil.copytree(DEMO / name, tree)
+                codebase = read(tree)
+                first = plan(codebase, isodesm.diagnose(codebase))
+                for at, step in enumerate(first.steps[: 2 * len(first.steps) // 3], 1):
+                    carry_out(tree, step)
+                    if at in (2, len(first.steps) // 3, 2 * len(first.steps) // 3):
+                        now = read(tree)
+                        mistakes: list[Exception] = []
+                        anew = plan(now, isodesm.diagnose(now), mistakes=mistakes)
+                        self.assertEqual((mistakes, anew.unproven), ([], {}), at)
+                        self.assertEqual(anew.hard_bonds[1], first.hard_bonds[1], at)
+                        self.assertNotRegex(" ".join(each.title for each in anew.steps), r"(Port|Adapter)2\b")
+
+    def test_an_object_that_stands_for_a_static_class_already_is_used(self) -> None:
+        calls = {"Siren": "Siren.wail(at);", "Log": "new Log().wail(at);"}
+        for called, body in calls.items():
+            with self.subTest(called=called):
+                codebase = self.read(
+                    {
+                        "desk/Siren.java": """package desk;
+public class Siren {
+    private Siren() {}
+    public static void wail(String at) { new java.io.File(at).delete(); }
+    public static void rest(String at) { new java.io.File(at).mkdir(); }
+}
+""",
+                        "desk/SirenPort.java": "package desk;\npublic interface SirenPort {\n    void wail(String at);\n}\n",
+                        "desk/SirenAdapter.java": "package desk;\npublic class SirenAdapter implements SirenPort {\n"
+                        f"    @Override\n    public void wail(String at) {{\n        {body}\n    }}\n}}\n",
+                        "desk/Log.java": "package desk;\nclass Log {\n    void wail(String at) {\n    }\n}\n",
+                        "desk/Round.java": "package desk;\npublic class Round {\n    void go() {\n"
+                        '        Siren.wail("a");\n    }\n}\n',
+                        "desk/Rest.java": "package desk;\npublic class Rest {\n    void go() {\n"
+                        '        Siren.rest("a");\n    }\n}\n',
+                    }
+                )
+                steps = plan(codebase, isodesm.diagnose(codebase)).steps
+                text = {
+                    step.title: "".join(edit.text for edit in step.edits) for step in steps if step.classes[0] == "desk.Round"
+                }
+                self.assertEqual({"new SirenAdapter()" in each for each in text.values()}, {called == "Siren"}, text)

@@ -16,6 +16,7 @@ from isodesm.planning.abstractions import NEW, Abstraction, module_home
 from isodesm.planning.decisions import Decision, Place, holds_object
 from isodesm.planning.drafting.names_in_code import home_of
 from isodesm.planning.interface_names import interface_name
+from isodesm.planning.standing_gateways import standing_abstraction, standing_adapters
 from isodesm.planning.workshop import Workshop
 
 SUFFIX = "Adapter"
@@ -42,6 +43,8 @@ class Gateway(msgspec.Struct, frozen=True):
     adapter: str
     adapter_path: str
     written: frozenset[str]
+    standing: int = -1
+    """The class that passes on where the tree has one already."""
 
 
 def gateway_of(shop: Workshop, decision: Decision) -> Gateway | str:
@@ -52,7 +55,9 @@ def gateway_of(shop: Workshop, decision: Decision) -> Gateway | str:
         return "can't be put behind an object: its target is no plain class"
     if not shop.draft.writer(target).typed or not shop.draft.writer(decision.source).typed or shop.no_new:
         return "is called on the class itself, and this file has no types to ask for another"
-    if target in shop.gateways:
+    if (standing := _standing(shop, decision)) is not None:
+        found = standing
+    elif target in shop.gateways:
         found = shop.gateways[target]
     else:
         found = _new(shop, target)
@@ -118,7 +123,7 @@ def _new(shop: Workshop, target: int) -> Gateway:
         forms = Counter(member.name for _, member in members)
         members = tuple(each for each in members if forms[each[1].name] == 1)
     home = home_of(shop.codebase, target)
-    own = f"{shop.name(target)}{'' if _is_static_only(shop, target) else FUNCTIONS}"
+    own = _own_name(shop, target)
     name = interface_name(shop.codebase, target, shop.habit(target), home, shop.planned_names(), own)
     folder, writer = shop.path(target).rpartition("/")[0], shop.draft.writer(target)
     adapter = free_type_name(shop, target, f"{own}{SUFFIX}")
@@ -127,6 +132,23 @@ def _new(shop: Workshop, target: int) -> Gateway:
         name, module_home(shop, target, home, path), NEW, target, members, len({each.source for each in asked}), path
     )
     return Gateway(abstraction, adapter, adapter_path, written)
+
+
+def _standing(shop: Workshop, decision: Decision) -> Gateway | None:
+    """A gateway of the tree that offers all that a decision asks for, and sets no state; None where there is none."""
+    target, table = decision.target, shop.codebase.bonds
+    asked = {table.text_of("callee", place.row).lstrip("$") for place in decision.places}
+    if any(table.kind[place.row] == WRITE or _alters(shop.codebase, place.row) for place in decision.places):
+        return None
+    for adapter in standing_adapters(shop, target, f"{_own_name(shop, target)}{SUFFIX}"):
+        found = standing_abstraction(shop, target, adapter)
+        if found is not None and asked <= {member.name.lstrip("$") for _, member in found.members}:
+            return Gateway(found, shop.name(adapter), shop.path(adapter), frozenset(), adapter)
+    return None
+
+
+def _own_name(shop: Workshop, target: int) -> str:
+    return f"{shop.name(target)}{'' if _is_static_only(shop, target) else FUNCTIONS}"
 
 
 def _is_static_only(shop: Workshop, target: int) -> bool:

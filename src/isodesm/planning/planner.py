@@ -119,7 +119,7 @@ class _Planner(Finishing):
 
     def take(self) -> int:
         """Take the decisions on until there is enough; how many are left waiting."""
-        waiting = order_decisions(self.codebase, [each for decision in self.decisions for each in self._fitting(decision)])
+        waiting = order_decisions(self.codebase, [each for decision in self.decisions for each in self._surely_fitting(decision)])
         while waiting and not self._is_enough():
             decision = waiting.pop(0)
             self._attempt(partial(self._hand_in, decision), decision)
@@ -139,8 +139,7 @@ class _Planner(Finishing):
             raise
         except Exception as error:  # one decision that fails must not cost the plan
             restore()
-            self.failed.append((decision, error))
-            self._leave(decision, f"{MISTAKE} ({type(error).__name__})")
+            self._fail(decision, error)
             return
         if len(self.steps) == count:
             return
@@ -159,6 +158,10 @@ class _Planner(Finishing):
             restore()
             self.unproven[objection.check] += 1
             self._leave(decision, f"{UNPROVEN}: {objection.reason}")
+
+    def _fail(self, decision: Decision | None, error: Exception) -> None:
+        self.failed.append((decision, error))
+        self._leave(decision, f"{MISTAKE} ({type(error).__name__})")
 
     def _passed_over(self, steps: Iterable[Step]) -> str:
         """Why some steps are not to be taken; '' where they are."""
@@ -209,6 +212,16 @@ class _Planner(Finishing):
         options = self.options
         reached = options.until is not None and self.state.measures(0).strain <= options.until
         return reached or bool(options.steps and len(self.steps) >= options.steps)
+
+    def _surely_fitting(self, decision: Decision) -> list[Decision]:
+        """The same, where one decision that fails costs that alone."""
+        left = list(self.left)
+        try:
+            return self._fitting(decision)
+        except Exception as error:
+            self.left = left
+            self._fail(decision, error)
+            return []
 
     def _fitting(self, decision: Decision) -> list[Decision]:
         """The decision if some technique fits it; what fits none is left over, with the reason.
@@ -329,6 +342,8 @@ class _Planner(Finishing):
 
     def _give_instance(self, gateway: Gateway, target: int) -> tuple[str, ...]:
         """The step that puts an object in the place of a static class, planned if it is not yet; its id."""
+        if gateway.standing >= 0:
+            return ()
         wanted = gateway_id(self.shop, target)
         if target not in self.shop.gateways and self._is_wanted(wanted):
             self.steps.append(plan_gateway(self.shop, self.recorder, self.state, target, gateway))

@@ -269,7 +269,9 @@ class Workshop:
         def results(number: int, name: str) -> set[str]:
             found = self.symbols.members(number).get(name, ())
             return {
-                simple_name(typetext.head(member.type)) + member.type.partition("<")[2] for _, member in found if member.type
+                simple_name(typetext.head(member.type)) + member.type.partition("<")[2]
+                for _, member in found
+                if member.type and not member.is_private  # a field may have the name of a method
             }
 
         lines = [self.codebase.roles.ancestors(each) for each in (base, target)]

@@ -211,11 +211,18 @@ class Drafted:
             return None
         return in_words_of(text, constructor.parameters, own, self.symbols.dialect(number).name)
 
-    def depends(self, number: int, given: Iterable[Handed] | None = None, texts: Iterable[str] = ()) -> bool:
-        """Whether something that a class is handed can't be said where it is made: in composition roots, tests, and `texts`."""
+    def depends(
+        self,
+        number: int,
+        given: Iterable[Handed] | None = None,
+        texts: Iterable[str] = (),
+        sites: Iterable[tuple[int, int]] = (),
+    ) -> bool:
+        """Whether something that a class is handed can't be said where it is made: in composition roots, tests, `texts`, and
+        further sites."""
         given = list(given or self.handed.get(number, ()))
         bound = [each for each in given if each.supply.depends]
-        arguments = [self.arguments_at(*each) for each in self.known_sites(number)]
+        arguments = [self.arguments_at(*each) for each in (*self.known_sites(number), *sites)]
         for text in texts:
             for found in self.creations_in(text, number):
                 inside = text[found.end() : closing_bracket(text, found.end() - 1)].strip()

@@ -103,6 +103,8 @@ def _words(shop: Workshop, target: int) -> tuple[str, ...]:
 
 def adapter_home(shop: Workshop, target: int, gateway: Gateway) -> str:
     """Where the class that passes on is imported from."""
+    if gateway.standing >= 0:
+        return need_of_type(shop.codebase, gateway.standing).home
     home = gateway.abstraction.home
     if shop.symbols.dialect(target).style != "modules":
         return home

@@ -93,6 +93,8 @@ def makers_of(shop: Workshop, number: int) -> Makers | str:
         spot = spot_of(shop.codebase, each.row)
         if spot is None:
             return "its creation could not be found again in the source"
+        if draft.depends(number, sites=[(each.file, each.site)]):
+            return "another of its constructors stands in for what its makers leave out"
         found[each.source].append(spot)
     for owner, spots in found.items():
         if reason := _of_maker(shop, owner, spots) or _of_taking(shop, number, owner, spots, {number}):
