@@ -119,7 +119,7 @@ class _Planner(Finishing):
 
     def take(self) -> int:
         """Take the decisions on until there is enough; how many are left waiting."""
-        waiting = order_decisions(self.codebase, [each for decision in self.decisions for each in self._surely_fitting(decision)])
+        waiting = order_decisions(self.codebase, [each for decision in self.decisions for each in self._fitted(decision)])
         while waiting and not self._is_enough():
             decision = waiting.pop(0)
             self._attempt(partial(self._hand_in, decision), decision)
@@ -213,7 +213,7 @@ class _Planner(Finishing):
         reached = options.until is not None and self.state.measures(0).strain <= options.until
         return reached or bool(options.steps and len(self.steps) >= options.steps)
 
-    def _surely_fitting(self, decision: Decision) -> list[Decision]:
+    def _fitted(self, decision: Decision) -> list[Decision]:
         """The same, where one decision that fails costs that alone."""
         left = list(self.left)
         try:
