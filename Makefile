@@ -2,7 +2,7 @@ PYTHON ?= python3
 VENV := .venv
 BIN := $(VENV)/bin
 
-.PHONY: demo test bench fuzz clean
+.PHONY: demo test bench fuzz documents screenshots clean
 
 # The stamp is older than pyproject.toml when dependencies may have changed; the package itself is linked, not copied.
 $(VENV)/.ready: pyproject.toml
@@ -24,3 +24,6 @@ fuzz: $(VENV)/.ready
 
 clean:
 	rm -rf $(VENV) build dist
+
+documents: $(VENV)/.ready
+	$(BIN)/python -m publishing

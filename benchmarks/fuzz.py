@@ -96,7 +96,7 @@ def check(root: Path) -> None:
         lambda: to_csv(scan_rows(diagnosis, excused=True)),
         lambda: to_markdown(plan_rows(made), "Plan"),
         lambda: plan_text(made),
-        lambda: to_sarif(diagnosis),
+        lambda: to_sarif(diagnosis, "."),
         lambda: codebase.wiring.services,
     ):
         write()

@@ -6,76 +6,110 @@ import csv
 import io
 import json
 import shutil
+import subprocess
 from typing import Any
 from xml.etree import ElementTree
 
-import msgspec
+from jsonschema import Draft202012Validator
 
-from isodesm.inference.registering import Registration
-from isodesm.linking.bonds import Bond
-from isodesm.output.schema import outputs
-from isodesm.output.types import TypeRecord
+from isodesm.output.schema import LINES, schema_document
 from tests.support import DEMO, TreeTest
 
 SAMPLES = sorted(path.name for path in DEMO.iterdir())
-LINES = {"bonds": Bond, "types": TypeRecord, "registrations": Registration}
+CLASSES = {
+    "bulletin-desk": ("BulletinService", "BulletinService.publish"),
+    "forecast-jobs": ("RecheckJob", "RecheckJob.run"),
+    "sensor-hub": ("PollFunction", "PollFunction.Tick"),
+    "slope-map": ("ClosureService", "MapViewComponent.draw"),
+    "warden-portal": ("ClosureService", "ClosureController.close"),
+}
+"""Sample to a class of it, and a call."""
+HUT = """class Hut { void go() throws Exception { new Bell().ring(); } }
+class Bell { void ring() throws Exception { new java.net.Socket(); } }
+"""
+
+
+REVISIONS = ("git", "-c", "user.name=Desk", "-c", "user.email=desk@hollin.example", "-c", "commit.gpgsign=false")
 
 
 class SchemaTest(TreeTest):
-    def test_outputs_keep_to_their_schema(self) -> None:
-        """Every field is known, and no field is missing, in the outputs on all samples together."""
-        for command in ("scan", "rank", "plan"):
-            with self.subTest(command=command):
-                result = self.run_program(command, str(DEMO), "--format", "json")
-                self.assertEqual(result.returncode, 0, result.stderr)
-                msgspec.json.decode(result.stdout, type=outputs()[command])
-        for what, record in LINES.items():
-            result = self.run_program("export", what, str(DEMO), "--quiet")
-            with self.subTest(what=what):
-                for line in result.stdout.splitlines():
-                    self.check_line(json.loads(line), record)
+    """Every output of every command is what the one schema says."""
 
-    def test_steps_are_what_the_schema_says(self) -> None:
+    def setUp(self) -> None:
+        super().setUp()
+        self.schema = json.loads(schema_document())
+
+    def check(self, *arguments: str, code: int = 0) -> dict[str, Any]:
+        done = self.run_program(*arguments)
+        self.assertEqual(done.returncode, code, done.stderr)
+        found = json.loads(done.stdout)
+        for each in Draft202012Validator(self.schema).iter_errors(found):
+            self.fail(f"{arguments}: {each.json_path}: {each.message[:300]}")
+        return found
+
+    def test_outputs_on_every_sample(self) -> None:
+        for sample, (one, call) in CLASSES.items():
+            tree = str(DEMO / sample)
+            for command in (
+                ("scan", tree, "--excused"),
+                ("rank", tree, "--evaluate"),
+                ("layers", tree),
+                ("wiring", tree, "--root", one),
+                ("about", one, tree),
+                ("trace", call, tree),
+                ("trace", "", tree),
+                ("plan", tree, "--steps", "0"),
+                ("step", tree),
+            ):
+                with self.subTest(sample=sample, command=command[0]):
+                    found = self.check(*command, "--format", "json")
+                    self.assertTrue(found["root"].endswith(f"samples/{sample}"), found["root"])
+
+    def test_states_and_steps(self) -> None:
         tree = self.root / "slope-map"
         shutil.copytree(DEMO / "slope-map", tree)
-        for name, options in {"next-step": (), "step": ("--write", "--count", "2")}.items():
-            with self.subTest(name):
-                result = self.run_program("step", str(tree), "--format", "json", *options)
-                msgspec.json.decode(result.stdout, type=outputs()[name])
+        for command in (("init", "-q"), ("add", "."), ("commit", "-qm", "First")):
+            subprocess.run([*REVISIONS, *command], cwd=tree, check=True, capture_output=True)
+        mark = tree / "isodesm.mark.json"
+        self.run_program("mark", str(tree))
+        self.assertEqual(list(Draft202012Validator(self.schema).iter_errors(json.loads(mark.read_text()))), [])
+        mark.rename(self.root / "kept.json")
+        self.check("step", str(tree), "--write", "--count", "2", "--format", "json")
+        self.check("drift", str(tree), "--mark", str(self.root / "kept.json"), "--format", "json")
+        self.assertEqual(self.check("drift", str(tree), "--over", "1", "--format", "json")["root"], ".")
 
-    def check_line(self, found: dict[str, Any], record: type[msgspec.Struct]) -> None:
-        self.assertLessEqual(set(found), {field.encode_name for field in msgspec.structs.fields(record)})
-        msgspec.convert(found, record)
+    def test_lines_of_exports(self) -> None:
+        for what in LINES:
+            part = Draft202012Validator({**self.schema["$defs"][what], "$defs": self.schema["$defs"]})
+            for line in self.run_program("export", what, str(DEMO), "--quiet").stdout.splitlines():
+                self.assertEqual([each.message for each in part.iter_errors(json.loads(line))], [], line)
 
-    def test_the_schema_names_every_output(self) -> None:
-        result = self.run_program("export", "schema")
-        document = json.loads(result.stdout)
-        self.assertEqual(
-            set(document),
-            {
-                f"isodesm/{name}@1"
-                for name in (
-                    "bonds",
-                    "types",
-                    "registrations",
-                    "scan",
-                    "rank",
-                    "layers",
-                    "wiring",
-                    "about",
-                    "trace",
-                    "plan",
-                    "step",
-                    "next-step",
-                    "mark",
-                    "drift",
-                    "course",
-                )
-            },
-        )
-        for name, schema in document.items():
-            self.assertIn("$defs", schema, name)
-            self.assertIn("$ref", schema, name)
+    def test_the_schema_refuses(self) -> None:
+        check = Draft202012Validator(self.schema)
+        check.check_schema(self.schema)
+        found = json.loads(self.run_program("scan", str(DEMO / "slope-map"), "--format", "json").stdout)
+        for spoilt in (
+            {**found, "schema": "isodesm/rank@1"},
+            {**found, "schema": "isodesm/other@1"},
+            {**found, "more": 1},
+            {**found, "result": {**found["result"], "findings": [{"kind": 1}]}},
+        ):
+            self.assertFalse(check.is_valid(spoilt))
+        self.assertEqual(json.loads(self.run_program("export", "schema").stdout), self.schema)
+
+    def test_paths_count_from_what_root_says(self) -> None:
+        self.write({"top/.git/HEAD": "x", "top/inner/a b/Hut.java": HUT, "free/Hut.java": HUT})
+        for tree, options, root, uri in (
+            ("top/inner", (), "inner", "inner/"),
+            ("top/inner/a b", (), "inner/a b", "inner/a%20b/"),
+            ("top", (), ".", None),
+            ("free", (), "free", "free/"),
+            ("free", ("--absolute",), f"{self.root.resolve()}/free", f"file://{self.root.resolve()}/free/"),
+        ):
+            with self.subTest(tree=tree, options=options):
+                self.assertEqual(self.check("scan", tree, "--format", "json", *options)["root"], root)
+                log = json.loads(self.run_program("scan", tree, "--format", "sarif", *options).stdout)
+                self.assertEqual(log["runs"][0]["originalUriBaseIds"]["ROOT"].get("uri"), uri)
 
 
 class GraphTest(TreeTest):

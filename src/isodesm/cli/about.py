@@ -27,7 +27,7 @@ def about(
             metavar="CLASS[.MEMBER]",
         ),
     ],
-    format: opt.Format = "table",
+    format: opt.Shown = "table",
     full: Annotated[bool, typer.Option("--full", help="Everything, however long.")] = False,
     since: Annotated[
         str, typer.Option("--since", help="Only commits since then: a date, or `2 years ago`.", metavar="DATE")

@@ -9,7 +9,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any, NamedTuple
 
 from isodesm.cli.options import Reading
-from isodesm.cli.run import end_strictly, hand_out, load, read_tree, say, say_of_interrupted
+from isodesm.cli.run import end_strictly, hand_out, load, read_tree, say, say_of_interrupted, stated_root
 
 if TYPE_CHECKING:
     from rich.console import Console
@@ -48,13 +48,14 @@ def workspace_of(reading: Reading) -> Workspace:
 
     path, settings = reading.path, load(reading)
     say_of_interrupted(path, settings)
-    return Workspace(path, settings, lambda replay: read_tree(path, settings, quiet=reading.quiet, replay=replay))
+    root = stated_root(path, reading.absolute) if path.exists() else "."
+    return Workspace(path, settings, lambda replay: read_tree(path, settings, quiet=reading.quiet, replay=replay), root)
 
 
 def give(request: Request, make: Callable[[Workspace], Answer]) -> None:
     """Hand out the answer to a request. A failed gate exits with 1, and says which."""
     workspace = workspace_of(request.reading)
-    answer = workspace.kept(_shape(request), Answer, lambda: _made(workspace, make))
+    answer = workspace.kept((*_shape(request), workspace.root), Answer, lambda: _made(workspace, make))
     if workspace.is_read:
         remarks = workspace.codebase.remarks
         answer = answer._replace(remarks=(*remarks, *answer.remarks), all_remarks=(*remarks, *answer.all_remarks))
@@ -70,7 +71,7 @@ def printed(request: Request, show: Callable[[Console], None]) -> bytes:
     return content_of(console)
 
 
-def _shape(request: Request) -> Any:
+def _shape(request: Request) -> tuple[Any, ...]:
     """Everything beside the tree and the settings that an answer depends on."""
     from isodesm.output.terminal import width_of_terminal
 

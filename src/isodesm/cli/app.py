@@ -14,6 +14,7 @@ from isodesm import __version__
 from isodesm.cli.about import about
 from isodesm.cli.demo import demo
 from isodesm.cli.drift import drift
+from isodesm.cli.examples import examples_of, exit_codes
 from isodesm.cli.explain import explain
 from isodesm.cli.export import export
 from isodesm.cli.layers import layers
@@ -36,9 +37,10 @@ app = typer.Typer(
     pretty_exceptions_enable=False,
     rich_markup_mode=None,
     help="Finds hard-wired bonds in object-oriented code, ranks classes by coupling, and plans their loosening.",
+    epilog=exit_codes(),
 )
 for command in (demo, scan, rank, about, trace, layers, wiring, plan, step, mark, drift, explain, export, setup):
-    app.command()(command)
+    app.command(epilog=examples_of(command.__name__))(command)
 
 INTERRUPTED, BUG = 130, 70
 """Exit codes after Ctrl-C, as shells have it, and after a mistake of ours (sysexits' EX_SOFTWARE)."""

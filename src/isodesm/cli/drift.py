@@ -134,7 +134,7 @@ def _hand_out(reading: Reading, workspace: Workspace, found: Drift, top: int, fo
     elif format == "markdown":
         content = drift_text.drift_remark(found)
     elif format == "sarif":
-        content = drift_text.drift_sarif(found, workspace.diagnosis)
+        content = drift_text.drift_sarif(found, workspace.diagnosis, workspace.overview.root)
     else:
         console = make_console(reading.output is not None)
         today = {each.id: each for each in workspace.diagnosis.findings}

@@ -13,6 +13,7 @@ import typer
 from typer.models import ArgumentInfo
 
 Format = Annotated[str, typer.Option("--format", help="table, json, csv or markdown.", metavar="FORMAT")]
+Shown = Annotated[str, typer.Option("--format", help="table, json or markdown.", metavar="FORMAT")]
 Figure = Annotated[
     Path | None, typer.Option("--figure", help="Draw it, too: a file that ends in .svg, .png or .pdf.", metavar="FILE")
 ]
@@ -71,6 +72,10 @@ _SHARED: dict[str, tuple[Any, Any]] = {
         ],
         None,
     ),
+    "absolute": (
+        Annotated[bool, typer.Option("--absolute", help="Results for programs say where the tree lies on this machine.")],
+        False,
+    ),
     "strict": (
         Annotated[bool, typer.Option("--strict", help="Exit with 1 where something could not be read or planned.")],
         False,
@@ -91,6 +96,7 @@ class Reading(NamedTuple):
     quiet: bool
     verbose: bool
     strict: bool = False
+    absolute: bool = False
 
 
 def reads_tree(command: Callable[..., None]) -> Callable[..., None]:
@@ -129,6 +135,7 @@ def _reading(
     cache_dir: Path | None,
     no_cache: bool,
     config: Path | None,
+    absolute: bool,
     strict: bool,
     quiet: bool,
     verbose: bool,
@@ -142,4 +149,4 @@ def _reading(
         "workers": workers,
         "cache-folder": "" if no_cache else str(cache_dir or default_folder()),
     }
-    return Reading(path, output, options, config, quiet, verbose, strict)
+    return Reading(path, output, options, config, quiet, verbose, strict, absolute)

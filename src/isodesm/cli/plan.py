@@ -10,7 +10,7 @@ import typer
 from isodesm.cli import options as opt
 from isodesm.cli.answers import Answer, Request, give, printed, workspace_of
 from isodesm.cli.options import Reading, reads_tree
-from isodesm.cli.run import FORMATS, check_choice, check_figure, check_format, keep_details, say, shown_root
+from isodesm.cli.run import FORMATS, check_choice, check_figure, check_format, said_of_mistakes, say, shown_root
 from isodesm.errors import UsageError
 
 if TYPE_CHECKING:
@@ -153,7 +153,7 @@ def _answer(workspace: Workspace, request: Request, wanted: Wanted) -> Answer:
     }
     remarks: tuple[str, ...] = ()
     if mistakes:
-        remarks = (f"isodesm: planning failed at {len(mistakes)} decisions, a mistake of ours: {keep_details(mistakes)}",)
+        remarks = (said_of_mistakes(mistakes),)
     counts = ", ".join(f"{check} {count}" for check, count in made.unproven.items()) or "none"
     proof = f"isodesm: decisions left for what would be written did not hold, by check: {counts}"
     return Answer(

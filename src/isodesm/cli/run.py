@@ -153,6 +153,11 @@ def keep_details(errors: Iterable[Exception]) -> str:
     return file.name
 
 
+def said_of_mistakes(mistakes: list[Exception]) -> str:
+    """What is said where planning failed at single decisions, with the file that has the details."""
+    return f"isodesm: planning failed at {len(mistakes)} decisions, a mistake of ours: {keep_details(mistakes)}"
+
+
 def hand_out(content: bytes, output: Path | None) -> None:
     """Write a result to the file asked for, or to standard output."""
     if output is not None:
@@ -200,6 +205,23 @@ def shown_root(path: Path) -> str:
     from isodesm.reading.opening import text_name
 
     return text_name(path.resolve().name or str(path))
+
+
+def stated_root(path: Path, absolute: bool = False) -> str:
+    """What the paths in a result are relative to: the tree's folder below its repository, or from the current folder where it
+    lies in none; on this machine where that is asked for."""
+    import os
+
+    from isodesm.reading.opening import text_name
+
+    folder = path.resolve() if path.is_dir() else path.resolve().parent
+    if absolute:
+        return text_name(folder.as_posix())
+    top = next((each for each in (folder, *folder.parents) if os.path.lexists(each / ".git")), None)
+    try:
+        return text_name(Path(os.path.relpath(folder, top or Path.cwd())).as_posix())
+    except (OSError, ValueError):  # another drive, or a current folder that is gone
+        return text_name(folder.as_posix())
 
 
 def path_from_here(path: Path) -> str:

@@ -81,6 +81,6 @@ def _answer(workspace: Workspace, request: Request, format: str, fail_on: str, v
         "json": lambda: envelope.encode("scan", workspace.overview, envelope.scan_result(workspace.overview, diagnosis)),
         "csv": lambda: delimited.to_csv(delimited.scan_rows(diagnosis, excused=view.excused)),
         "markdown": lambda: delimited.to_markdown(delimited.scan_rows(diagnosis, excused=view.excused), "Findings"),
-        "sarif": lambda: to_sarif(diagnosis),
+        "sarif": lambda: to_sarif(diagnosis, workspace.overview.root),
     }
     return Answer(encoders[format](), failed)

@@ -10,7 +10,7 @@ import typer
 
 from isodesm.cli import options as opt
 from isodesm.cli.options import Reading, reads_tree
-from isodesm.cli.run import check_choice, check_format, hand_out, load, read_tree, say
+from isodesm.cli.run import check_choice, check_format, hand_out, load, read_tree, said_of_mistakes, say, stated_root
 from isodesm.errors import UsageError
 
 if TYPE_CHECKING:
@@ -100,13 +100,20 @@ def step(
     )
     most = 0 if every or ((id or saved) and count == 1) else count
     course = Course(
-        reading.path, settings, lambda replay: read_tree(reading.path, settings, quiet=reading.quiet, replay=replay)
+        reading.path,
+        settings,
+        lambda replay: read_tree(reading.path, settings, quiet=reading.quiet, replay=replay),
+        stated_root(reading.path, reading.absolute),
     )
     course.choose(narrowed, tuple(id or ()), saved)
-    if write:
-        _write(reading, course, wish, most, keep_going, format)
-    else:
-        _show(reading, course, format)
+    try:
+        if write:
+            _write(reading, course, wish, most, keep_going, format)
+        else:
+            _show(reading, course, format)
+    finally:
+        if course.mistakes:
+            say(said_of_mistakes(course.mistakes))
 
 
 def carried_out(path: Path, settings: Settings, wish: Wish, most: int) -> Course:

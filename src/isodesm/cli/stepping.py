@@ -67,10 +67,10 @@ class Ahead(msgspec.Struct):
 class Course:
     """Steps that are carried out one after the other, each planned for the code as it then is."""
 
-    def __init__(self, path: Path, settings: Settings, read: Callable[[Replay | None], Codebase]) -> None:
-        self.path, self.settings, self.read = path, settings, read
+    def __init__(self, path: Path, settings: Settings, read: Callable[[Replay | None], Codebase], root: str = ".") -> None:
+        self.path, self.settings, self.read, self.root = path, settings, read, root
         self.journal = journal_of(path, settings)
-        self.work = Workspace(path, settings, read)
+        self.work = Workspace(path, settings, read, root)
         self.outcomes: list[Outcome] = []
         self.standings: list[tuple[float, int]] = []
         """Strain and hard bonds at the start and after each step."""
@@ -214,7 +214,7 @@ class Course:
 
     def _begin_again(self) -> None:
         """Read the tree anew: what was planned counts on bytes that are gone."""
-        self.work = Workspace(self.path, self.settings, self.read)
+        self.work = Workspace(self.path, self.settings, self.read, self.root)
         if self._focus:
             self._options = msgspec.structs.replace(self._options, focus=classes_or_layer(self.work.overview, self._focus))
 

@@ -28,7 +28,7 @@ def trace(
             help="CLASS.METHOD to begin with; a class lists its members, nothing the entry points.", metavar="[CLASS.METHOD]"
         ),
     ] = "",
-    format: opt.Format = "table",
+    format: opt.Shown = "table",
     bind: Annotated[
         list[str] | None,
         typer.Option("--bind", help="What runs behind an abstraction; may be repeated.", metavar="ABSTRACTION=IMPLEMENTATION"),

@@ -28,10 +28,11 @@ Kept = TypeVar("Kept")
 
 
 class Workspace:
-    """The tree or file at `path` with its settings. `read` gives the codebase, from what stands as the replay found it."""
+    """The tree or file at `path` with its settings. `read` gives the codebase, from what stands as the replay found it; `root`
+    is what results say that paths are relative to."""
 
-    def __init__(self, path: Path, settings: Settings, read: Callable[[Replay | None], Codebase]) -> None:
-        self.path, self.settings, self._read = path, settings, read
+    def __init__(self, path: Path, settings: Settings, read: Callable[[Replay | None], Codebase], root: str = ".") -> None:
+        self.path, self.settings, self._read, self.root = path, settings, read, root
         self.replay = Replay(path, settings) if settings.cache_folder and path.is_dir() else None
 
     @cached_property
@@ -47,7 +48,8 @@ class Workspace:
     @cached_property
     def overview(self) -> Overview:
         """The tree in numbers and names."""
-        return self.kept("overview", Overview, lambda: self.codebase.overview)
+        made = self.kept("overview", Overview, lambda: self.codebase.overview)
+        return msgspec.structs.replace(made, root=self.root)
 
     @cached_property
     def diagnosis(self) -> Diagnosis:

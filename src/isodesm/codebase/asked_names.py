@@ -51,7 +51,9 @@ def check_layer(overview: Overview, name: str) -> None:
             if overview.layers
             else "none was recognised; `isodesm setup` writes a settings file to name them in"
         )
-        raise UsageError(f"There is no layer `{name}` here. Layers: {known}.")
+        near = difflib.get_close_matches(name, overview.layers, n=1)
+        hint = f" Did you mean `{near[0]}`?" if near else ""
+        raise UsageError(f"There is no layer `{name}` here. Layers: {known}.{hint}")
 
 
 def classes_or_layer(overview: Overview, name: str) -> frozenset[int]:

@@ -36,6 +36,8 @@ class Overview(msgspec.Struct, frozen=True):
     settings: dict[str, Any]
     strain: StrainWeights
     shown: tuple[Shown, ...]
+    root: str = "."
+    """What paths are relative to, as results for programs say it."""
 
     @property
     def files(self) -> int:

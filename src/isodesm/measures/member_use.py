@@ -22,7 +22,7 @@ def caller_kind(role: str) -> str:
     return "service" if role in SERVICE_LIKE else "test" if role == "test" else "other"
 
 
-class Touched(msgspec.Struct, frozen=True):
+class Affected(msgspec.Struct, frozen=True):
     """A place that a change touches: `what` is `declared`, `overridden` or `used`, `by` the kind of caller (`boundary`,
     `service`, `test`, `other`), or '' for a declaration."""
 
@@ -43,7 +43,7 @@ class MemberUse(msgspec.Struct, frozen=True):
 
     name: str
     signature: str
-    touched: tuple[Touched, ...]
+    touched: tuple[Affected, ...]
     places: int
     files: int
     in_tests: int
@@ -81,18 +81,18 @@ def _line(codebase: Codebase, number: int, member: str) -> list[int]:
     return sorted(below, key=lambda each: (each != number, each))
 
 
-def _declarations(codebase: Codebase, number: int, line: list[int], member: str) -> list[Touched]:
+def _declarations(codebase: Codebase, number: int, line: list[int], member: str) -> list[Affected]:
     symbols = codebase.symbols
     found = []
     for each in line:
         for index, declared in symbols.members(each).get(member, ()):
             part, _ = symbols.origin(each, index)
             what = "declared" if each == number else "overridden"
-            found.append(Touched(what, symbols.names[each], member, symbols.path(part), declared.place.line))
+            found.append(Affected(what, symbols.names[each], member, symbols.path(part), declared.place.line))
     return found
 
 
-def _uses(codebase: Codebase, line: list[int], member: str) -> list[Touched]:
+def _uses(codebase: Codebase, line: list[int], member: str) -> list[Affected]:
     table, symbols = codebase.bonds, codebase.symbols
     wanted, made = set(line), member in ("<init>", "new", "constructor")
     found = []
@@ -103,7 +103,7 @@ def _uses(codebase: Codebase, line: list[int], member: str) -> list[Touched]:
             source = table.source[row]
             file = symbols.files[table.file[row]].path
             by = caller_kind(codebase.roles.name(source))
-            found.append(Touched("used", symbols.names[source], table.text_of("member", row), file, table.line[row], by))
+            found.append(Affected("used", symbols.names[source], table.text_of("member", row), file, table.line[row], by))
     return sorted(found, key=lambda each: (each.by == "test", each.file, each.line))
 
 

@@ -11,7 +11,7 @@ from rich.text import Text
 from isodesm.codebase.overview import Overview
 from isodesm.measures.dossier import Dossier, Place, UsedMember
 from isodesm.measures.makers import Maker
-from isodesm.measures.member_use import MemberUse, Touched
+from isodesm.measures.member_use import Affected, MemberUse
 from isodesm.output.terminal import LEVEL_STYLE, QUIET, STRONG, header
 from isodesm.output.text import counted, cut_front, number_of, printable
 from isodesm.output.wiring_table import tree_of
@@ -163,7 +163,7 @@ class _Sheet:
             )
         )
 
-    def _touched(self, each: Touched) -> Text:
+    def _touched(self, each: Affected) -> Text:
         where = simple(each.name) + (f".{printable(each.member)}" if not each.member.startswith("<") and each.member else "")
         return Text.assemble(where, (f"  {cut_front(each.file, 44)}:{each.line}", QUIET), (f"  {each.by}", QUIET))
 

@@ -86,11 +86,11 @@ def _said(finding: MarkedFinding) -> str:
     return f"{finding.level}: {finding.kind} of {code_span(finding.source)}{on}, {code_span(f'{finding.file}:{finding.line}')}"
 
 
-def drift_sarif(drift: Drift, diagnosis: Diagnosis) -> bytes:
+def drift_sarif(drift: Drift, diagnosis: Diagnosis, root: str) -> bytes:
     """The findings of today with what each is against the earlier state, and those that are gone."""
     states = {each.id: "new" for each in drift.new} | {each.after.id: "updated" for each in (*drift.moved, *drift.updated)}
     gone = [
         gone_result(each.kind, each.level, f"No longer there: `{each.source}`, `{each.target}`.", each.file, each.line, each.id)
         for each in drift.gone
     ]
-    return to_sarif(diagnosis, states, gone)
+    return to_sarif(diagnosis, root, states, gone)

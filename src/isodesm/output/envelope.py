@@ -31,7 +31,7 @@ def encode(command: str, overview: Overview, result: Any) -> bytes:
     envelope = {
         "schema": f"isodesm/{command}@{SCHEMA_VERSION}",
         "tool": {"name": "isodesm", "version": __version__},
-        "root": ".",
+        "root": overview.root,
         "settings": overview.settings,
         "result": result,
     }

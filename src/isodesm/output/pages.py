@@ -26,13 +26,14 @@ def topics() -> dict[str, str]:
     from isodesm.measures.ranking import ORDERS
     from isodesm.planning.steps import TECHNIQUES
 
-    found = {path.stem: "page" for path in sorted(folder().glob("*.md"))}
+    settings = dict.fromkeys(_settings(), "setting")
+    found = settings | {path.stem: "page" for path in sorted(folder().glob("*.md"))}
     found |= dict.fromkeys(ORDERS, "measure") | dict.fromkeys(EXCUSES, "excuse")
     return found | dict.fromkeys(TECHNIQUES, "technique") | dict.fromkeys(KINDS, "finding")
 
 
 def page_of(name: str) -> str:
-    """What the documents say of a kind of finding, an excuse, a technique, a measure, or a page, as Markdown.
+    """What the documents say of a kind of finding, an excuse, a technique, a measure, a setting, or a page, as Markdown.
 
     UsageError with the nearest names for what they don't know.
     """
@@ -50,9 +51,21 @@ def page_of(name: str) -> str:
 
         more = "\n\n".join(_about(name, folder() / "findings/README.md"))
         return f"# {name}\n\nAn excuse: {EXCUSES[name]}.\n\n{more}\n"
+    if known[name] == "setting":
+        return f"# {name}\n\n" + "\n\n".join(_about(name, folder() / "settings.md")) + "\n"
     if known[name] == "measure":
         return f"# {name}\n\n" + "\n\n".join(_about(name, folder() / "measures.md")) + "\n"
     return (folder() / f"{name}.md").read_text(encoding="utf-8")
+
+
+def _settings() -> Iterator[str]:
+    """The keys of the settings file."""
+    import msgspec
+
+    from isodesm.settings import Limits, Settings, StrainWeights
+
+    for record in (Settings, StrainWeights, Limits):
+        yield from (field.encode_name for field in msgspec.structs.fields(record))
 
 
 def _about(name: str, path: Path) -> Iterator[str]:
@@ -62,7 +75,7 @@ def _about(name: str, path: Path) -> Iterator[str]:
     for line in text.splitlines():
         if line.startswith("|"):
             heads = [*heads, line][:2] if len(heads) < 2 else heads
-            if re.match(rf"\|[^|]*`{re.escape(name)}`", line):
+            if re.match(rf"\|(?:.*\|)?[^|]*`{re.escape(name)}`[^|]*\|", line):
                 yield "\n".join([*heads, line])
         else:
             heads = []
@@ -73,5 +86,5 @@ def _about(name: str, path: Path) -> Iterator[str]:
 def listed() -> Iterator[tuple[str, list[str]]]:
     """The sorts of things that there are pages about, with their names."""
     known = topics()
-    for sort in ("finding", "excuse", "technique", "measure", "page"):
+    for sort in ("finding", "excuse", "technique", "measure", "setting", "page"):
         yield sort, sorted(name for name, each in known.items() if each == sort)

@@ -16,10 +16,13 @@ USUAL_LEVEL = {"misleading-name": "note", "layer-skip": "note"}
 """Level of a rule where it is not `warning`; a finding has its own."""
 
 
-def to_sarif(diagnosis: Diagnosis, states: Mapping[str, str] | None = None, gone: Sequence[dict[str, Any]] = ()) -> bytes:
+def to_sarif(
+    diagnosis: Diagnosis, root: str, states: Mapping[str, str] | None = None, gone: Sequence[dict[str, Any]] = ()
+) -> bytes:
     """One run with a rule for each kind of finding; accepted findings are suppressed, with their reason.
 
-    `states` maps ids to what each is against an earlier state; `gone` are results for findings that were there then.
+    `root` is the folder that paths are relative to, itself below the repository's or absolute; `states` maps ids to what each
+    is against an earlier state; `gone` are results for findings that were there then.
     """
     accepted = [each for each in diagnosis.excused if each.excuse == "accepted"]
     rules = [each for each in KINDS if any(found.kind == each for found in (*diagnosis.findings, *accepted))]
@@ -43,12 +46,23 @@ def to_sarif(diagnosis: Diagnosis, states: Mapping[str, str] | None = None, gone
                     }
                 },
                 "columnKind": "unicodeCodePoints",
-                "originalUriBaseIds": {"ROOT": {"description": {"text": "The folder that was scanned."}}},
+                "originalUriBaseIds": _bases(root),
                 "results": results,
             }
         ],
     }
     return msgspec.json.format(msgspec.json.encode(log), indent=2) + b"\n"
+
+
+def _bases(root: str) -> dict[str, Any]:
+    """Where the folder that was scanned lies: below the top of the repository, which only the reader knows, or absolutely."""
+    scanned = {"description": {"text": "The folder that was scanned."}}
+    if root.startswith("/") or ":" in root[:3]:
+        return {"ROOT": {"uri": f"file:///{_uri(root.lstrip('/'))}/", **scanned}}
+    if root == "." or root.startswith(".."):
+        return {"ROOT": scanned}
+    top = {"description": {"text": "The top of the repository, or the folder that the scan was made from."}}
+    return {"TOP": top, "ROOT": {"uri": f"{_uri(root)}/", "uriBaseId": "TOP", **scanned}}
 
 
 def gone_result(kind: str, level: str, text: str, file: str, line: int, name: str) -> dict[str, Any]:

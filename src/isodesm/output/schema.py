@@ -1,7 +1,8 @@
-"""`export schema`: the JSON Schema of every output, made from the records themselves."""
+"""`export schema`: one JSON Schema of all outputs, made from the records themselves."""
 
 from __future__ import annotations
 
+from functools import cache
 from typing import Any
 
 import msgspec
@@ -30,6 +31,7 @@ from isodesm.rewriting.carrying import Outcome
 DIALECT = "https://json-schema.org/draft/2020-12/schema"
 
 
+@cache
 def _public(record: type[msgspec.Struct]) -> type[msgspec.Struct]:
     """A record as it goes out, without what only this process understands."""
     fields = [
@@ -155,10 +157,26 @@ def outputs() -> dict[str, Any]:
     }
 
 
+LINES = ("bonds", "types", "registrations")
+"""Exports of a line a record, which have no envelope: each line is validated by the definition of that name."""
+
+
 def schema_document() -> bytes:
-    """One JSON object: output name to its JSON Schema."""
+    """One JSON Schema that any output validates by, told apart by its `schema` field; `$defs` has that of lines by name."""
+    records = outputs()
+    (*given,), parts = msgspec.json.schema_components(tuple(records.values()), ref_template="#/$defs/{name}")
+    of_name = dict(zip(records, given, strict=True))
+    named = {f"isodesm/{name}@{SCHEMA_VERSION}": record for name, record in of_name.items() if name not in LINES}
     document = {
-        f"isodesm/{name}@{SCHEMA_VERSION}": {"$schema": DIALECT, **msgspec.json.schema(record)}
-        for name, record in outputs().items()
+        "$schema": DIALECT,
+        "title": "Outputs of isodesm",
+        "description": "Whatever has a `schema` field is validated by the one of that name.",
+        "type": "object",
+        "required": ["schema"],
+        "properties": {"schema": {"enum": sorted(named)}},
+        "allOf": [
+            {"if": {"properties": {"schema": {"const": name}}}, "then": record} for name, record in sorted(named.items())
+        ],
+        "$defs": {**{name: of_name[name] for name in LINES}, **dict(sorted(parts.items()))},
     }
     return msgspec.json.format(msgspec.json.encode(document), indent=2) + b"\n"

@@ -53,4 +53,3 @@ def standing_abstraction(shop: Workshop, target: int, adapter: int) -> Abstracti
     return Abstraction(
         symbols.types[bases[0]].path, need.home, bases[0], bases[0], members, path=shop.path(bases[0]), member=need.member
     )
-
