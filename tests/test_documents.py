@@ -123,7 +123,9 @@ class WidthTest(TreeTest):
                         )
 
     def told(self, command: tuple[str, ...], width: int) -> str:
-        done = CliRunner().invoke(app, [*command, "-q"], env={"COLUMNS": str(width), "ISODESM_CACHE_DIR": str(self.root.parent / "cache")})
+        done = CliRunner().invoke(
+            app, [*command, "-q"], env={"COLUMNS": str(width), "ISODESM_CACHE_DIR": str(self.root.parent / "cache")}
+        )
         self.assertEqual(done.exit_code, 0, done.output)
         return done.stdout
 

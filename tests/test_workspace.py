@@ -6,6 +6,7 @@ import shutil
 
 import msgspec
 
+from isodesm.cli.phases import Phases
 from isodesm.cli.workspace import Workspace
 from isodesm.codebase.model import Codebase, read
 from isodesm.planning.planner import Options
@@ -41,7 +42,7 @@ class WorkspaceTest(TreeTest):
         self.kept = Settings(cache_folder=str(self.root / "cache"))
 
     def work(self, settings: Settings | None = None) -> Workspace:
-        def ask(replay: Replay | None) -> Codebase:
+        def ask(phases: Phases, replay: Replay | None) -> Codebase:
             self.asked += 1
             return read(self.tree, settings or self.kept, replay=replay)
 

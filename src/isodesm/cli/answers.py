@@ -9,6 +9,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any, NamedTuple
 
 from isodesm.cli.options import Reading
+from isodesm.cli.phases import Phases
 from isodesm.cli.run import end_strictly, hand_out, load, read_tree, say, say_of_interrupted, stated_root
 
 if TYPE_CHECKING:
@@ -49,16 +50,20 @@ def workspace_of(reading: Reading) -> Workspace:
     path, settings = reading.path, load(reading)
     say_of_interrupted(path, settings)
     root = stated_root(path, reading.absolute) if path.exists() else "."
-    return Workspace(path, settings, lambda replay: read_tree(path, settings, quiet=reading.quiet, replay=replay), root)
+    phases = Phases(quiet=reading.quiet)
+    return Workspace(path, settings, lambda phases, replay: read_tree(path, settings, phases, replay), phases, root)
 
 
 def give(request: Request, make: Callable[[Workspace], Answer]) -> None:
     """Hand out the answer to a request. A failed gate exits with 1, and says which."""
     workspace = workspace_of(request.reading)
-    answer = workspace.kept((*_shape(request), workspace.root), Answer, lambda: _made(workspace, make))
+    shape, drawn = (*_shape(request), workspace.root), request.figure is not None
+    answer = workspace.kept(shape, Answer, lambda: _made(workspace, make, drawn))
     if workspace.is_read:
         remarks = workspace.codebase.remarks
         answer = answer._replace(remarks=(*remarks, *answer.remarks), all_remarks=(*remarks, *answer.all_remarks))
+    if request.reading.verbose:
+        answer = answer._replace(all_remarks=(*answer.all_remarks, workspace.phases.said()))
     _deliver(request, answer)
 
 
@@ -84,10 +89,11 @@ def _shape(request: Request) -> tuple[Any, ...]:
     return "answer", request.asked, figure, request.reading.output is not None, terminal
 
 
-def _made(workspace: Workspace, make: Callable[[Workspace], Answer]) -> Answer:
+def _made(workspace: Workspace, make: Callable[[Workspace], Answer], figure: bool) -> Answer:
     from isodesm.output.terminal import trouble_lines
 
-    answer = make(workspace)
+    with workspace.phases.during("drawing" if figure else "writing"):
+        answer = make(workspace)
     return answer._replace(
         remarks=(*trouble_lines(workspace.overview, False), *answer.remarks),
         all_remarks=(*trouble_lines(workspace.overview, True), *answer.all_remarks),

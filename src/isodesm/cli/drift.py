@@ -112,7 +112,7 @@ def _mark_of_commit(reading: Reading, workspace: Workspace, commit: str) -> tupl
 
     with checked_out(reading.path, commit) as revision:
         settings, root = workspace.settings, revision.root
-        then = Workspace(root, settings, lambda replay: read_tree(root, settings, quiet=True, replay=replay))
+        then = Workspace(root, settings, lambda phases, replay: read_tree(root, settings, phases, replay))
         try:
             return mark_of(then.overview, then.diagnosis), revision.remarks
         except NothingToRead:

@@ -12,7 +12,7 @@ from isodesm.cli.run import check_format, hand_out
 def explain(
     name: Annotated[
         str,
-        typer.Argument(help="A finding, an excuse, a technique, a measure, a setting or a page; none lists them.", metavar="NAME"),
+        typer.Argument(help="A finding, excuse, technique, measure, setting or page; none lists them.", metavar="NAME"),
     ] = "",
     format: Annotated[str, typer.Option("--format", help="table or markdown.", metavar="FORMAT")] = "table",
 ) -> None:

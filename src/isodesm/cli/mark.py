@@ -27,4 +27,6 @@ def mark(reading: Reading) -> None:
             f"marked: {counted(len(made.findings), 'finding')}, {counted(totals.hard_bonds, 'hard bond')}, "
             f"strain {number_of(totals.strain)}"
         )
+        if reading.verbose:
+            say(workspace.phases.said())
     end_strictly(reading, bool(workspace.overview.trouble))

@@ -81,7 +81,10 @@ _SHARED: dict[str, tuple[Any, Any]] = {
         False,
     ),
     "quiet": (Annotated[bool, typer.Option("--quiet", "-q", help="No progress and no remarks about files.")], False),
-    "verbose": (Annotated[bool, typer.Option("--verbose", "-v", help="All remarks about files, and timings.")], False),
+    "verbose": (
+        Annotated[bool, typer.Option("--verbose", "-v", help="All remarks about files, and the seconds of each phase.")],
+        False,
+    ),
 }
 """Name to type, with its help, and default."""
 

@@ -7,6 +7,7 @@ from collections.abc import Iterable
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from isodesm.cli.phases import Phases
 from isodesm.errors import OutputError, SettingsError, UsageError
 
 if TYPE_CHECKING:
@@ -55,11 +56,11 @@ def load(reading: Reading) -> Settings:
     return load_settings(config or (find_settings_file(path.resolve()) if path.exists() else None), options)
 
 
-def read_tree(path: Path, settings: Settings, *, quiet: bool, replay: Replay | None = None) -> Codebase:
-    """Read the tree at `path`, with progress on standard error."""
+def read_tree(path: Path, settings: Settings, phases: Phases, replay: Replay | None = None) -> Codebase:
+    """Read the tree at `path`; how far that is, the phases show."""
     from isodesm.codebase.model import read
 
-    with _progress(quiet) as progress:
+    with phases.during("reading") as progress:
         return read(path, settings, progress, replay)
 
 
@@ -80,7 +81,7 @@ def read_codebase(reading: Reading) -> Codebase:
     """Read a tree with settings from file and options; progress and remarks go to standard error."""
     settings = load(reading)
     say_of_interrupted(reading.path, settings)
-    codebase = read_tree(reading.path, settings, quiet=reading.quiet)
+    codebase = read_tree(reading.path, settings, Phases(quiet=reading.quiet))
     if not reading.quiet:
         from isodesm.output.terminal import trouble_lines
 
@@ -94,39 +95,6 @@ def _check_languages(languages: list[str] | None) -> None:
 
     for language in languages or ():
         check_choice("--language", language, LANGUAGES)
-
-
-class _Silent:
-    """Progress for nobody."""
-
-    def __enter__(self):
-        return lambda what, done, total: None
-
-    def __exit__(self, *details: object) -> None:
-        return None
-
-
-class _Bar:
-    """Progress on a terminal."""
-
-    def __enter__(self):
-        from rich.console import Console
-        from rich.progress import BarColumn, MofNCompleteColumn, Progress, TextColumn
-
-        columns = TextColumn("{task.description}"), BarColumn(), MofNCompleteColumn()
-        self.bar = Progress(*columns, console=Console(stderr=True), transient=True)
-        self.bar.start()
-        self.task = self.bar.add_task("reading", total=None)
-        return lambda what, done, total: self.bar.update(self.task, description=what, completed=done, total=total)
-
-    def __exit__(self, *details: object) -> None:
-        self.bar.stop()
-
-
-def _progress(quiet: bool) -> _Silent | _Bar:
-    import os
-
-    return _Bar() if sys.stderr.isatty() and not quiet and os.environ.get("TERM") != "dumb" else _Silent()
 
 
 def say(message: str) -> None:

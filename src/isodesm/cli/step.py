@@ -10,6 +10,7 @@ import typer
 
 from isodesm.cli import options as opt
 from isodesm.cli.options import Reading, reads_tree
+from isodesm.cli.phases import Phases
 from isodesm.cli.run import check_choice, check_format, hand_out, load, read_tree, said_of_mistakes, say, stated_root
 from isodesm.errors import UsageError
 
@@ -102,7 +103,8 @@ def step(
     course = Course(
         reading.path,
         settings,
-        lambda replay: read_tree(reading.path, settings, quiet=reading.quiet, replay=replay),
+        lambda phases, replay: read_tree(reading.path, settings, phases, replay),
+        Phases(quiet=reading.quiet),
         stated_root(reading.path, reading.absolute),
     )
     course.choose(narrowed, tuple(id or ()), saved)
@@ -127,7 +129,7 @@ def carried_out(path: Path, settings: Settings, wish: Wish, most: int) -> Course
         print_it(console, *said)
         hand_out(content_of(console), None)
 
-    course = Course(path, settings, lambda replay: read_tree(path, settings, quiet=True, replay=replay))
+    course = Course(path, settings, lambda phases, replay: read_tree(path, settings, phases, replay))
     course.carry_out(wish, most, False, partial(tell, print_outcome), partial(tell, print_standing))
     return course
 

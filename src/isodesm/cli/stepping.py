@@ -8,7 +8,8 @@ from typing import TYPE_CHECKING
 
 import msgspec
 
-from isodesm.cli.workspace import Workspace
+from isodesm.cli.phases import Phases
+from isodesm.cli.workspace import Reader, Workspace
 from isodesm.codebase.asked_names import classes_or_layer
 from isodesm.codebase.overview import Overview
 from isodesm.errors import UsageError
@@ -25,7 +26,6 @@ from isodesm.settings import Settings
 
 if TYPE_CHECKING:
     from isodesm.cli.step import Narrowed
-    from isodesm.codebase.model import Codebase
 
 BY_HAND = "only a person can change"
 AHEAD = "ahead.msgpack"
@@ -67,10 +67,11 @@ class Ahead(msgspec.Struct):
 class Course:
     """Steps that are carried out one after the other, each planned for the code as it then is."""
 
-    def __init__(self, path: Path, settings: Settings, read: Callable[[Replay | None], Codebase], root: str = ".") -> None:
+    def __init__(self, path: Path, settings: Settings, read: Reader, phases: Phases | None = None, root: str = ".") -> None:
         self.path, self.settings, self.read, self.root = path, settings, read, root
+        self.phases = phases or Phases()
         self.journal = journal_of(path, settings)
-        self.work = Workspace(path, settings, read, root)
+        self.work = Workspace(path, settings, read, self.phases, root)
         self.outcomes: list[Outcome] = []
         self.standings: list[tuple[float, int]] = []
         """Strain and hard bonds at the start and after each step."""
@@ -214,7 +215,7 @@ class Course:
 
     def _begin_again(self) -> None:
         """Read the tree anew: what was planned counts on bytes that are gone."""
-        self.work = Workspace(self.path, self.settings, self.read, self.root)
+        self.work = Workspace(self.path, self.settings, self.read, self.phases, self.root)
         if self._focus:
             self._options = msgspec.structs.replace(self._options, focus=classes_or_layer(self.work.overview, self._focus))
 

@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING, Any, TypeVar
 
 import msgspec
 
+from isodesm.cli.phases import Phases
 from isodesm.cli.run import head_of_tree
 from isodesm.codebase.overview import Overview
 from isodesm.diagnosis.shared.findings import Diagnosis
@@ -25,20 +26,23 @@ FULL_BELOW = 5_000
 """Files up to which the places that an excuse spoke for are kept in full from the start; of more they take much memory."""
 
 Kept = TypeVar("Kept")
+Reader = Callable[[Phases, "Replay | None"], "Codebase"]
+"""Reads the tree, from what stands as a replay found it."""
 
 
 class Workspace:
     """The tree or file at `path` with its settings. `read` gives the codebase, from what stands as the replay found it; `root`
     is what results say that paths are relative to."""
 
-    def __init__(self, path: Path, settings: Settings, read: Callable[[Replay | None], Codebase], root: str = ".") -> None:
+    def __init__(self, path: Path, settings: Settings, read: Reader, phases: Phases | None = None, root: str = ".") -> None:
         self.path, self.settings, self._read, self.root = path, settings, read, root
+        self.phases = phases or Phases()
         self.replay = Replay(path, settings) if settings.cache_folder and path.is_dir() else None
 
     @cached_property
     def codebase(self) -> Codebase:
         """Read and linked."""
-        return self._read(self.replay)
+        return self._read(self.phases, self.replay)
 
     @property
     def is_read(self) -> bool:
@@ -60,7 +64,7 @@ class Workspace:
         from isodesm.diagnosis.diagnose import diagnose, without_excused
 
         if len(self.codebase.symbols.files) > FULL_BELOW:
-            return diagnose(self.codebase)
+            return self._during("judging", lambda: diagnose(self.codebase))()
         return without_excused(self.diagnosis_in_full)
 
     @cached_property
@@ -68,14 +72,15 @@ class Workspace:
         """The findings, and all places that an excuse spoke for."""
         from isodesm.diagnosis.diagnose import diagnose
 
-        return self.kept("diagnosis in full", Diagnosis, lambda: diagnose(self.codebase, excused=True))
+        return self.kept("diagnosis in full", Diagnosis, self._during("judging", lambda: diagnose(self.codebase, excused=True)))
 
     def ranking(self, by: str = "strain", since: str = "") -> Ranking:
         """All classes by a measure, with the history since then."""
         from isodesm.measures.ranking import Ranking, history_of, ordered, rank
 
         shape = ("ranking", since, head_of_tree(self.path))
-        made = self.kept(shape, Ranking, lambda: rank(self.codebase, self.diagnosis, history=history_of(self.codebase, since)))
+        make = self._during("ranking", lambda: rank(self.codebase, self.diagnosis, history=history_of(self.codebase, since)))
+        made = self.kept(shape, Ranking, make)
         return made if by == made.by else ordered(made, by)
 
     def plan(self, options: Options, mistakes: list[Exception]) -> Plan:
@@ -84,9 +89,15 @@ class Workspace:
         from isodesm.planning.steps import Plan
 
         shape = ("plan", [sorted(each) if isinstance(each, frozenset) else each for each in msgspec.structs.astuple(options)])
-        return self.kept(
-            shape, Plan, lambda: plan(self.codebase, self.diagnosis, options, mistakes), unless=lambda: bool(mistakes)
-        )
+        make = self._during("planning", lambda: plan(self.codebase, self.diagnosis, options, mistakes))
+        return self.kept(shape, Plan, make, unless=lambda: bool(mistakes))
+
+    def _during(self, phase: str, make: Callable[[], Kept]) -> Callable[[], Kept]:
+        def run() -> Kept:
+            with self.phases.during(phase):
+                return make()
+
+        return run
 
     def kept(self, shape: Any, kind: type[Kept], make: Callable[[], Kept], unless: Callable[[], bool] = bool) -> Kept:
         """What was kept under a shape; else what `make` gives, which is kept, unless something speaks against it by then."""
