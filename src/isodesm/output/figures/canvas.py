@@ -35,7 +35,7 @@ def _figure(width: float, height: float) -> Any:
     matplotlib.rcParams.update(
         {
             "svg.hashsalt": "isodesm",
-            "svg.fonttype": "path",
+            "svg.fonttype": "none",
             "font.family": "DejaVu Sans",
             "font.size": FONT,
             "text.color": INK,
@@ -56,12 +56,14 @@ def _figure(width: float, height: float) -> Any:
 
 
 def written(figure: Any, suffix: str) -> bytes:
-    """The figure in the format of a file suffix, the same bytes each time."""
+    """The figure in the format of a file suffix, the same bytes each time; text stays text, and the file has its title."""
     buffer = io.BytesIO()
+    titles = [figure.get_suptitle(), *(axes.get_title(loc="left") for axes in figure.axes)]
+    title = next((each for each in titles if each), "isodesm")
     metadata = {
-        ".svg": {"Date": None, "Creator": "isodesm"},
+        ".svg": {"Date": None, "Creator": "isodesm", "Title": title},
         ".png": {"Software": "isodesm"},
-        ".pdf": {"CreationDate": None, "Creator": "isodesm", "Producer": "isodesm"},
+        ".pdf": {"Title": title, "CreationDate": None, "Creator": "isodesm", "Producer": "isodesm"},
     }
     figure.savefig(buffer, format=suffix[1:], metadata=metadata[suffix])
     return buffer.getvalue()

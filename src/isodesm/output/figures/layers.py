@@ -21,7 +21,7 @@ def draw_layers(report: LayerReport, title: str, suffix: str) -> bytes:
     axes.set_xlim(0, 1)
     axes.set_ylim(-0.55, height - GAP + 0.15)
     if not names:
-        axes.text(0.5, 0.5, "No layers were recognised.", ha="center", va="center", color=FAINT)
+        axes.text(0.02, 0.62, _unrecognised(report), ha="left", va="center", color=INK, fontsize=11, linespacing=1.7)
         return written(figure, suffix)
     tops = {name: height - GAP - index * (BAND + GAP) for index, name in enumerate(names)}
     from matplotlib.patches import FancyBboxPatch
@@ -57,6 +57,18 @@ def draw_layers(report: LayerReport, title: str, suffix: str) -> bytes:
     )
     _legend(axes)
     return written(figure, suffix)
+
+
+def _unrecognised(report: LayerReport) -> str:
+    """What stands in the place of bands where there are no layers: why, and what to do about it."""
+    lines = [
+        "No layers were recognised: neither folders nor packages are named after any, and no settings name them.",
+        f"{report.unplaced:,} classes belong to none.",
+    ]
+    if report.offered:
+        lines.append("By their roles the classes would fall into these:")
+        lines += [f"      {each.name}: {len(each.classes):,} classes" for each in report.offered]
+    return "\n".join([*lines, "`isodesm setup` writes a settings file that names them; then this sheet has their bonds."])
 
 
 def _arrows(axes, crossings: list[Crossing], tops: dict[str, float]) -> None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from typing import Any
 
 from isodesm.codebase.model import Codebase
@@ -16,6 +17,8 @@ BARS = 16
 DOTS = 250
 """Classes in the second one, the most strained first."""
 LABELS = 14
+GOLDEN = 2.399963
+"""The golden angle, by which neighbours in number are turned away from each other."""
 PART_STYLE = {
     "hard-wired-creation": ("#1f4e79", ""),
     "static-singleton": ("#c8553d", "//"),
@@ -80,9 +83,11 @@ def _draw_bars(axes: Any, rows: tuple[RankedClass, ...], by: str) -> None:
         left = [one + other for one, other in zip(left, widths, strict=True)]
     most = max(left, default=0) or 1
     for line, (row, total) in enumerate(zip(rows, left, strict=True)):
-        axes.text(total + most * 0.012, line, f"{total:g}", va="center", fontsize=8.5)
-        if row.locked_effects:
-            axes.text(total + most * 0.085, line, " ".join(row.locked_effects[:3]), va="center", fontsize=7.5, color="#5c6873")
+        said, effects = f"{total:g}", " ".join(row.locked_effects[:3])
+        for text, points, size, colour in ((said, 4.0, 8.5, INK), (effects, 10.0 + 5.6 * len(said), 7.5, "#5c6873")):
+            axes.annotate(
+                text, (total, line), (points, 0), textcoords="offset points", va="center", fontsize=size, color=colour
+            )
     axes.set_yticks(range(len(rows)), [simple(row.name) for row in rows], fontsize=9)
     axes.invert_yaxis()
     axes.set_xlim(0, most * 1.34)
@@ -90,7 +95,7 @@ def _draw_bars(axes: Any, rows: tuple[RankedClass, ...], by: str) -> None:
     axes.set_title("Strain in its parts" + ("" if by == "strain" else f", in the order of {by}"), loc="left", fontsize=11)
     axes.spines[["top", "right"]].set_visible(False)
     if kinds:
-        axes.legend(loc="lower right", frameon=False, fontsize=8.5)
+        axes.legend(loc="upper center", bbox_to_anchor=(0.5, -0.055), ncols=len(kinds), frameon=False, fontsize=8.5)
 
 
 def _part(row: RankedClass, kind: str) -> float:
@@ -105,8 +110,8 @@ def _draw_dots(figure: Any, axes: Any, classes: tuple[RankedClass, ...]) -> None
     for layer, (colour, sign) in styles.items():
         own = [row for row in rows if row.layer == layer]
         axes.scatter(
-            [row.fan_in for row in own],
-            [row.fan_out for row in own],
+            [_moved(row)[0] for row in own],
+            [_moved(row)[1] for row in own],
             s=[22 + 420 * row.strain / most for row in own],
             c=colour,
             marker=sign,
@@ -119,7 +124,7 @@ def _draw_dots(figure: Any, axes: Any, classes: tuple[RankedClass, ...]) -> None
     _scale(axes.yaxis, axes.set_yscale, axes.set_ylim, max((row.fan_out for row in rows), default=0))
     axes.set_xlabel("fan-in: classes that depend on it")
     axes.set_ylabel("fan-out: classes it depends on")
-    axes.set_title("Who depends on whom; size is strain", loc="left", fontsize=11)
+    axes.set_title("Who depends on whom; size is strain, dots on one place are moved apart", loc="left", fontsize=11)
     axes.spines[["top", "right"]].set_visible(False)
     handles, labels = axes.get_legend_handles_labels()
     if len(styles) > 1:
@@ -129,6 +134,12 @@ def _draw_dots(figure: Any, axes: Any, classes: tuple[RankedClass, ...]) -> None
     figure.canvas.draw()
     boxes = [axes.get_legend().get_window_extent(figure.canvas.get_renderer())] if len(styles) > 1 else []
     _place_labels(figure, axes, rows, most, boxes)
+
+
+def _moved(row: RankedClass) -> tuple[float, float]:
+    """Where a class is drawn: by its fan-in and fan-out, moved by less than half a class so that equal ones stay apart."""
+    turn, reach = GOLDEN * row.number, 0.32 * ((row.number * 7 % 16) / 16) ** 0.5
+    return row.fan_in + reach * math.cos(turn), row.fan_out + reach * math.sin(turn)
 
 
 def _scale(axis: Any, set_scale: Any, set_limits: Any, most: int) -> None:
@@ -151,24 +162,24 @@ def _place_labels(figure: Any, axes: Any, rows: list[RankedClass], most: float, 
     renderer = figure.canvas.get_renderer()
     dots = {}
     for row in rows:
-        x, y = axes.transData.transform((row.fan_in, row.fan_out))
+        x, y = axes.transData.transform(_moved(row))
         radius = 0.55 * (22 + 420 * row.strain / most) ** 0.5 * figure.dpi / 72
         dots[row.number] = Bbox.from_extents(x - radius, y - radius, x + radius, y + radius)
     frame = axes.get_window_extent(renderer)
     for row in [row for row in rows if row.strain][:LABELS]:
-        here = (row.fan_in, row.fan_out)
-        others = [box for each in rows if (each.fan_in, each.fan_out) != here for box in (dots[each.number],)]
+        others = [dots[each.number] for each in rows if each is not row]
+        away = 5 + 0.5 * (22 + 420 * row.strain / most) ** 0.5
         for dx, dy, ha, va in (
-            (9, 0, "left", "center"),
-            (0, 11, "center", "bottom"),
-            (0, -11, "center", "top"),
-            (-9, 0, "right", "center"),
-            (9, 9, "left", "bottom"),
-            (9, -9, "left", "top"),
+            (away, 0, "left", "center"),
+            (0, away, "center", "bottom"),
+            (0, -away, "center", "top"),
+            (-away, 0, "right", "center"),
+            (away, away, "left", "bottom"),
+            (away, -away, "left", "top"),
         ):
             label = axes.annotate(
                 simple(row.name),
-                (row.fan_in, row.fan_out),
+                _moved(row),
                 xytext=(dx, dy),
                 textcoords="offset points",
                 ha=ha,

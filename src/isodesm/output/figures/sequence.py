@@ -8,8 +8,8 @@ from typing import Any
 from isodesm.diagnosis.trace import Hop, Trace, shown_type
 from isodesm.output.figures.canvas import BLUE, FAINT, INK, ORANGE, PAPER, sheet, written
 
-MESSAGES_SHOWN = 70
-"""Calls that are drawn; the rest is counted below them."""
+MESSAGES_SHOWN, LANES_SHOWN = 44, 13
+"""Calls and classes that are drawn on a page; the calls behind them are counted below."""
 EFFECT = "#f3d9d2"
 
 
@@ -17,11 +17,13 @@ def draw_sequence(found: Trace, title: str, suffix: str) -> bytes:
     """The drawing in the format of a file suffix."""
     start = found.start
     every = list(_messages(start))
-    shown = every[:MESSAGES_SHOWN]
     lanes: dict[str, str] = {_label(start): ""}
-    for one, other, _ in shown:
-        lanes.setdefault(one, "")
-        lanes.setdefault(other, "")
+    shown = []
+    for message in every[:MESSAGES_SHOWN]:
+        if len(lanes.keys() | set(message[:2])) > LANES_SHOWN:
+            break
+        lanes.update(dict.fromkeys(message[:2], ""))
+        shown.append(message)
     effects = {other for _, other, hop in shown if hop.effect}
     order = [name for name in lanes if name not in effects] + [name for name in lanes if name in effects]
     places = {name: index for index, name in enumerate(order)}
@@ -47,7 +49,12 @@ def draw_sequence(found: Trace, title: str, suffix: str) -> bytes:
     for line, (one, other, hop) in enumerate(shown):
         _draw_message(axes, places[one], places[other], -line - 0.2, hop)
     if len(every) > len(shown):
-        axes.text(-0.4, -len(shown) - 1.0, f"… and {len(every) - len(shown)} calls more", color=FAINT)
+        axes.text(
+            -0.4,
+            -len(shown) - 1.0,
+            f"… and {len(every) - len(shown):,} calls more: begin further down, or `--depth`",
+            color=FAINT,
+        )
     _legend(axes)
     return written(figure, suffix)
 
