@@ -6,6 +6,7 @@ BIN := $(VENV)/bin
 
 # The stamp is older than pyproject.toml when dependencies may have changed; the package itself is linked, not copied.
 $(VENV)/.ready: pyproject.toml
+	@echo "setting up $(VENV): isodesm, the packages it needs, and those of its tests (once; a minute or two)"
 	$(PYTHON) -m venv $(VENV)
 	$(BIN)/python -m pip install --quiet --disable-pip-version-check --editable ".[dev]"
 	touch $@
@@ -21,6 +22,9 @@ bench: $(VENV)/.ready
 
 fuzz: $(VENV)/.ready
 	$(BIN)/python -m benchmarks.fuzz --minutes $(or $(MINUTES),5) $(CORPORA)
+
+screenshots: $(VENV)/.ready
+	$(BIN)/python -m publishing.screenshots
 
 clean:
 	rm -rf $(VENV) build dist

@@ -8,7 +8,7 @@ import subprocess
 import sys
 import tempfile
 import unittest
-from concurrent.futures import ThreadPoolExecutor
+from concurrent.futures import ThreadPoolExecutor, as_completed
 from pathlib import Path
 
 SLOWEST = ("test_planning", "test_determinism", "test_program", "test_step", "test_hostile", "test_linear", "test_reports")
@@ -35,18 +35,20 @@ def run_here(names: list[str]) -> int:
 
 
 def run_all() -> int:
-    """Run every module in a process of its own, as many at once as there are cores."""
+    """Run every module in a process of its own, as many at once as there are cores; each is shown as it ends."""
     names = sorted(
         (path.stem for path in Path(__file__).parent.glob("test_*.py")), key=lambda name: (name not in SLOWEST, name)
     )
     with tempfile.TemporaryDirectory(prefix="isodesm-bytecode-") as compiled, ThreadPoolExecutor(os.cpu_count()) as pool:
-        results = list(pool.map(lambda name: _run_module(name, compiled), names))
-    totals = [0, 0, 0]
-    for name, result in zip(names, results, strict=True):
-        found = _CLOSING.search(result.stdout)
-        print(f"--- {name}\n{result.stderr.strip()}\n{_CLOSING.sub('', result.stdout).strip()}".rstrip())
-        counts = [int(count or 0) for count in found.groups()] if found else [0, 1, 0]
-        totals = [total + count for total, count in zip(totals, counts, strict=True)]
+        runs = {pool.submit(_run_module, name, compiled): name for name in names}
+        totals = [0, 0, 0]
+        for run in as_completed(runs):
+            result = run.result()
+            found = _CLOSING.search(result.stdout)
+            said = f"--- {runs[run]}\n{result.stderr.strip()}\n{_CLOSING.sub('', result.stdout).strip()}"
+            print(said.rstrip(), flush=True)
+            counts = [int(count or 0) for count in found.groups()] if found else [0, 1, 0]
+            totals = [total + count for total, count in zip(totals, counts, strict=True)]
     print(closing(*totals))
     return 1 if totals[1] or not totals[0] else 0
 

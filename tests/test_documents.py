@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import contextlib
+import io
+import json
 import re
 import shlex
 import subprocess
@@ -14,6 +17,7 @@ from typer.testing import CliRunner
 
 from isodesm.cli.app import app
 from isodesm.cli.examples import EXAMPLES, EXIT_CODES
+from publishing import screenshots
 from publishing.fields import with_reference
 from publishing.manual import man_page
 from tests.support import DEMO, TreeTest
@@ -132,6 +136,19 @@ class WidthTest(TreeTest):
     def words(self, command: tuple[str, ...], width: int) -> set[str]:
         told = self.told(command, width)
         return set(re.findall(r"[\w./\\#$-]{4,}", told))
+
+
+class PicturesTest(unittest.TestCase):
+    def test_pictures_show_what_the_program_shows(self) -> None:
+        """`make screenshots` makes those anew that don't."""
+        kept = json.loads(screenshots.TEXTS.read_text())
+        self.assertEqual(set(kept), set(screenshots.PICTURES))
+        for name, picture in screenshots.PICTURES.items():
+            with self.subTest(name), contextlib.redirect_stderr(io.StringIO()):
+                for folder in screenshots.samples():
+                    text = screenshots.shown(picture, folder, folder / "figure.png")
+                    self.assertEqual(screenshots.digest_of(text), kept[name], text)
+                self.assertTrue((screenshots.FOLDER / f"{name}.png").is_file())
 
 
 if __name__ == "__main__":
