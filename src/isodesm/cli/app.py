@@ -21,6 +21,7 @@ from isodesm.cli.layers import layers
 from isodesm.cli.mark import mark
 from isodesm.cli.plan import plan
 from isodesm.cli.rank import rank
+from isodesm.cli.report import report
 from isodesm.cli.run import keep_details, say
 from isodesm.cli.scan import scan
 from isodesm.cli.setup import setup
@@ -39,7 +40,7 @@ app = typer.Typer(
     help="Finds hard-wired bonds in object-oriented code, ranks classes by coupling, and plans their loosening.",
     epilog=exit_codes(),
 )
-for command in (demo, scan, rank, about, trace, layers, wiring, plan, step, mark, drift, explain, export, setup):
+for command in (demo, scan, rank, about, trace, layers, wiring, plan, step, mark, drift, report, explain, export, setup):
     app.command(epilog=examples_of(command.__name__))(command)
 
 INTERRUPTED, BUG = 130, 70

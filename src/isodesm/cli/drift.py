@@ -16,6 +16,7 @@ from isodesm.errors import UsageError
 
 if TYPE_CHECKING:
     from isodesm.cli.workspace import Workspace
+    from isodesm.drifting.course import Point
     from isodesm.drifting.drift import Drift
     from isodesm.drifting.mark import Mark
 
@@ -144,22 +145,12 @@ def _hand_out(reading: Reading, workspace: Workspace, found: Drift, top: int, fo
 
 
 def _course(reading: Reading, over: str, format: str, figure: Path | None) -> None:
-    from isodesm.drifting.course import Point
     from isodesm.output import delimited, drift_text, envelope
     from isodesm.output.drift_table import print_course
     from isodesm.output.terminal import content_of, make_console
-    from isodesm.reading.revisions import course_of
 
-    count, since = _points(over)
-    commits = course_of(reading.path, count, since)
-    if not commits:
-        raise UsageError("No commit of that time changed anything here.")
-    workspace, points = workspace_of(reading), []
-    for number, (commit, time, subject) in enumerate(commits, 1):
-        if not reading.quiet and number % 5 == 0:
-            say(f"{number} of {len(commits)} revisions")
-        made, _ = _mark_of_commit(reading, workspace, commit)
-        points.append(Point(commit, time, subject, made.totals, made.layers, made.lines))
+    workspace = workspace_of(reading)
+    points = course_points(reading, workspace, over)
     root = shown_root(reading.path)
     if figure is not None:
         from isodesm.output.figures.course import draw_course
@@ -176,6 +167,24 @@ def _course(reading: Reading, over: str, format: str, figure: Path | None) -> No
         print_course(console, workspace.overview, points, root)
         content = content_of(console)
     hand_out(content, reading.output)
+
+
+def course_points(reading: Reading, workspace: Workspace, over: str) -> list[Point]:
+    """What a scan finds at each of the revisions that --over means, oldest first."""
+    from isodesm.drifting.course import Point
+    from isodesm.reading.revisions import course_of
+
+    count, since = _points(over)
+    commits = course_of(reading.path, count, since)
+    if not commits:
+        raise UsageError("No commit of that time changed anything here.")
+    points = []
+    for number, (commit, time, subject) in enumerate(commits, 1):
+        if not reading.quiet and number % 5 == 0:
+            say(f"{number} of {len(commits)} revisions")
+        made, _ = _mark_of_commit(reading, workspace, commit)
+        points.append(Point(commit, time, subject, made.totals, made.layers, made.lines))
+    return points
 
 
 def _points(over: str) -> tuple[int, str]:

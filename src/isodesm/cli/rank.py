@@ -31,6 +31,10 @@ ROLES = (
 )
 
 
+USUAL = 20
+"""Classes that are shown to a reader."""
+
+
 class Asked(NamedTuple):
     """What shapes the result; `head` is the commit that the history ends with."""
 
@@ -56,7 +60,10 @@ def rank(
             metavar="MEASURE",
         ),
     ] = "strain",
-    top: opt.Top = 20,
+    top: Annotated[
+        int | None,
+        typer.Option("--top", min=0, help="Classes to show; 0 for all. Usually 20, in JSON and CSV all.", metavar="N"),
+    ] = None,
     layer: Annotated[str, typer.Option("--layer", help="Only classes of this layer.", metavar="LAYER")] = "",
     role: Annotated[str, typer.Option("--role", help="Only classes of this role.", metavar="ROLE")] = "",
     since: Annotated[
@@ -75,7 +82,8 @@ def rank(
     check_choice("--by", by, ORDERS)
     if role:
         check_choice("--role", role, ROLES)
-    asked = Asked(format, by, top, layer, role, since, evaluate, head_of_tree(reading.path))
+    shown = top if top is not None else 0 if format in ("json", "csv") else USUAL
+    asked = Asked(format, by, shown, layer, role, since, evaluate, head_of_tree(reading.path))
     request = Request(("rank", asked), reading, figure)
     give(request, lambda workspace: _answer(workspace, request, asked))
 
