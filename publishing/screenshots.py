@@ -31,10 +31,12 @@ SAMPLES = ("bulletin-desk", "sensor-hub")
 
 
 class Picture(NamedTuple):
-    """The commands that a picture shows, or one that draws it itself, in a folder of fresh samples with their history."""
+    """The commands that a picture shows, or one that draws it itself or writes a page to be shown, in a folder of fresh samples
+    with their history."""
 
     commands: tuple[str, ...]
     drawn: bool = False
+    page: bool = False
 
 
 PICTURES = {
@@ -50,6 +52,7 @@ PICTURES = {
     "step": Picture(("isodesm step bulletin-desk -q --write --count 3 --commit",)),
     "drift": Picture(("isodesm drift bulletin-desk -q --since HEAD~2",)),
     "course": Picture(("isodesm drift bulletin-desk -q --over 20 --figure {figure}",), drawn=True),
+    "report": Picture(("isodesm report bulletin-desk -q --over 12 -o page.html",), page=True),
     "explain": Picture(("isodesm explain service-lookup",)),
     "export": Picture(("isodesm export bonds bulletin-desk -q --kind creation --format csv | cut -c -154 | head -40",)),
     "demo": Picture(("isodesm demo again",)),
@@ -149,6 +152,25 @@ def drawn(text: str, path: Path) -> None:
     image.save(path, optimize=True)
 
 
+def photographed(page: Path, path: Path) -> None:
+    """A page as a browser shows it first."""
+    from selenium import webdriver
+    from selenium.webdriver.chrome.service import Service
+
+    options = webdriver.ChromeOptions()
+    options.binary_location = shutil.which("chromium") or "chromium"
+    for each in ("--headless=new", "--no-sandbox", "--disable-gpu", f"--window-size={WIDTH},800"):
+        options.add_argument(each)
+    driver = webdriver.Chrome(options=options, service=Service(shutil.which("chromedriver")))
+    try:
+        size = {"width": WIDTH, "height": 800, "deviceScaleFactor": 1, "mobile": False}
+        driver.execute_cdp_cmd("Emulation.setDeviceMetricsOverride", size)
+        driver.get(f"file://{page}")
+        driver.save_screenshot(str(path))
+    finally:
+        driver.quit()
+
+
 def _turn(style: dict[str, object], codes: str) -> None:
     """Take up a change of colour or weight."""
     for code in (codes or "0").split(";"):
@@ -171,7 +193,9 @@ def main() -> None:
         for folder in samples():
             figure = folder / "figure.png"
             text = shown(PICTURES[name], folder, figure)
-            if PICTURES[name].drawn:
+            if PICTURES[name].page:
+                photographed(folder / "page.html", FOLDER / f"{name}.png")
+            elif PICTURES[name].drawn:
                 shutil.copyfile(figure, FOLDER / f"{name}.png")
             elif kept.get(name) != digest_of(text) or sys.argv[1:]:
                 drawn(text, FOLDER / f"{name}.png")

@@ -104,7 +104,7 @@ class SameBytesTest(TreeTest):
             [
                 command[0],
                 *command[1:2] * (command[0] == "export"),
-                folder,
+                ".",
                 *command[1 + (command[0] == "export") :],
                 "--no-cache",
             ]
@@ -115,7 +115,7 @@ class SameBytesTest(TreeTest):
             f"print('\\0', end='', flush=True)"
         )
         environment = {**os.environ, "COLUMNS": "100", "PYTHONHASHSEED": seed}
-        result = subprocess.run([sys.executable, "-c", code], capture_output=True, cwd=self.root, env=environment)
+        result = subprocess.run([sys.executable, "-c", code], capture_output=True, cwd=self.root / folder, env=environment)
         return result.stdout.decode().split("\0")[:-1]
 
     def test_ids_do_not_depend_on_what_is_listed(self) -> None:

@@ -27,6 +27,16 @@ FLAGS = (
 )
 HOSTILE = "</script><script>document.title='spoilt'</script><img src=x onerror=\"document.title='spoilt'\">{{ 7*7 }}${7*7}"
 TURNED = "\u202etxt.exe\u0007\u200b"
+MAKING = """class {one}:
+    def __init__(self):
+        self.x = {other}()
+
+
+class {other}:
+    def f(self):
+        open('x')
+"""
+FIND = "data.classes.map((row) => row[0]).find((each) => each.endsWith(arguments[0]))"
 CONTRASTS = """
 const parse = (text) => text.match(/[\\d.]+/g).map(Number);
 const light = ([r, g, b]) => [r, g, b].map((c) => { c /= 255; return c <= 0.03928 ? c / 12.92 : ((c + 0.055) / 1.055) ** 2.4; })
@@ -214,8 +224,8 @@ class BrowserTest(TreeTest):
             {
                 "a/Hut.java": f"class Hut {{ {body} }}",
                 "a/Bell.java": "class Bell { Bell(String a) {} void ring() throws Exception { new java.net.Socket(); } }",
-                f"a/{TURNED.replace(chr(7), '')}/constructor.py": "class constructor:\n    def __init__(self):\n        self.x = toString()\n\n\nclass toString:\n    def f(self):\n        open('x')\n",
-                f"a/{'long' * 40}.py": f"class {'A' * 300}:\n    def __init__(self):\n        self.x = __proto__()\n\n\nclass __proto__:\n    def f(self):\n        open('x')\n",
+                f"a/{TURNED.replace(chr(7), '')}/constructor.py": MAKING.format(one="constructor", other="toString"),
+                f"a/{'long' * 40}.py": MAKING.format(one="A" * 300, other="__proto__"),
             }
         )
         title = f"{HOSTILE} {TURNED}"
@@ -227,10 +237,7 @@ class BrowserTest(TreeTest):
         self.assertIn("{{ 7*7 }}${7*7}", self.find(".name").text)
         self.open(".", view="classes")
         for name in ("constructor", "toString", "Hut", "__proto__"):
-            self.driver.execute_script(
-                "document.getElementById('dossier').close(); openDossier(data.classes.map((row) => row[0]).find((each) => each.endsWith(arguments[0])))",
-                name,
-            )
+            self.driver.execute_script(f"document.getElementById('dossier').close(); openDossier({FIND})", name)
             self.assertNotIn("native code", self.find("#dossier").text)
             self.assertTrue(self.find("#dossier-title").text.endswith(name))
         width = self.driver.execute_script(

@@ -9,6 +9,7 @@ from typing import Annotated
 
 import typer
 
+from isodesm.cli.options import Reading
 from isodesm.cli.run import check_choice, hand_out, say
 from isodesm.errors import UsageError
 
@@ -76,6 +77,21 @@ def demo(
     ):
         console.print(f"  {command}", soft_wrap=True)
     hand_out(content_of(console), None)
+    _write_report(root if len(roots) == 1 else parent, parent)
+
+
+def _write_report(root: Path, parent: Path) -> None:
+    """The page about what was copied, beside it."""
+    from isodesm.cli.answers import workspace_of
+    from isodesm.cli.report import FILE_NAME, page_of_tree
+    from isodesm.output.text import write_whole
+
+    path = parent / (f"{root.name}-{FILE_NAME}" if root != parent else f"samples-{FILE_NAME}")
+    if path.exists():
+        return
+    workspace = workspace_of(Reading(root, None, {"cache-folder": ""}, None, quiet=True, verbose=False))
+    say(f"a page to look at, with all of it: {path}")
+    write_whole(path, page_of_tree(workspace, root.name, 12, []))
 
 
 def _show(root: Path, *, brief: bool) -> None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import difflib
 from collections import Counter, defaultdict
 from collections.abc import Iterable, Iterator, Sequence
 from typing import Any, NamedTuple
@@ -319,12 +320,24 @@ def _plan(plan: Plan) -> dict[str, Any]:
                 "strain": step.after.strain,
                 "hardBonds": step.after.hard_bonds,
                 "actions": [[each.file, each.line, each.action, each.by_hand] for each in step.edits],
-                "code": [[each.file, each.before, each.after] for each in step.code],
+                "code": [[each.file, _compared(each.before, each.after)] for each in step.code],
             }
             for step in plan.steps
         ],
         "left": _left(plan),
     }
+
+
+def _compared(before: str, after: str) -> list[list[str]]:
+    """Lines with a sign each: ` ` for what stays, `-` for what goes, `+` for what comes."""
+    old, new = before.splitlines(), after.splitlines()
+    found: list[list[str]] = []
+    for tag, begin, end, start, stop in difflib.SequenceMatcher(None, old, new, autojunk=False).get_opcodes():
+        if tag == "equal":
+            found += [[" ", each] for each in old[begin:end]]
+        else:
+            found += [["-", each] for each in old[begin:end]] + [["+", each] for each in new[start:stop]]
+    return found
 
 
 def _left(plan: Plan) -> list[list[Any]]:

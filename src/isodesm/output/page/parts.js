@@ -28,7 +28,7 @@ function filled(node, given, children) {
     if (name === "on") for (const [event, act] of Object.entries(value)) node.addEventListener(event, act);
     else if (value !== false && value !== undefined) node.setAttribute(name, value === true ? "" : shown(value));
   }
-  for (const each of children.flat()) {
+  for (const each of children.flat(Infinity)) {
     if (each === "" || each === null || each === undefined || each === false) continue;
     node.append(each instanceof Node ? each : document.createTextNode(shown(each)));
   }

@@ -175,11 +175,11 @@ function drawStep(step) {
   return make("details", { class: "step", id: "step-" + step.id }, make("summary", {}, box, make("span", {}, `${step.number}. ${step.title}`), " ", make("span", { class: "tag" }, `${step.technique} · strain ${number(step.strain)}, hard bonds ${number(step.hardBonds)}`)),
     make("p", {}, worded(step.why)), make("dl", {}, list("frees", step.frees), list("watch", step.hazards), list("check", [step.check]),
       list("changes", step.actions.map(([file, line, action, byHand]) => `${file}:${line} ${action}${byHand ? " (by hand)" : ""}`))),
-    step.code.map(([file, before, after]) => [make("p", { class: "place tag" }, placed(file)), make("pre", {}, lines(before, "minus", "- "), lines(after, "plus", "+ "))]));
+    step.code.map(([file, lines]) => [make("p", { class: "place tag" }, placed(file)), make("pre", {}, lines.map(drawLine))]));
 }
 
-function lines(text, kind, sign) {
-  return text ? text.replace(/\n$/, "").split("\n").map((line) => make("span", { class: kind }, sign + line + "\n")) : [];
+function drawLine([sign, text]) {
+  return make("span", { class: { "-": "minus", "+": "plus" }[sign] || "same" }, `${sign} ${text}\n`);
 }
 
 function remembered(name) {
