@@ -21,6 +21,7 @@ ROOMS = (
     "drifting",
     "planning",
     "rewriting",
+    "fleet",
     "output",
     "demo",
     "cli",

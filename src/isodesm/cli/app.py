@@ -17,6 +17,7 @@ from isodesm.cli.drift import drift
 from isodesm.cli.examples import examples_of, exit_codes
 from isodesm.cli.explain import explain
 from isodesm.cli.export import export
+from isodesm.cli.fleet import fleet
 from isodesm.cli.layers import layers
 from isodesm.cli.mark import mark
 from isodesm.cli.plan import plan
@@ -40,7 +41,7 @@ app = typer.Typer(
     help="Finds hard-wired bonds in object-oriented code, ranks classes by coupling, and plans their loosening.",
     epilog=exit_codes(),
 )
-for command in (demo, scan, rank, about, trace, layers, wiring, plan, step, mark, drift, report, explain, export, setup):
+for command in (demo, scan, rank, about, trace, layers, wiring, plan, step, mark, drift, report, fleet, explain, export, setup):
     app.command(epilog=examples_of(command.__name__))(command)
 
 INTERRUPTED, BUG = 130, 70

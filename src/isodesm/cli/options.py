@@ -103,21 +103,24 @@ class Reading(NamedTuple):
 
 
 def reads_tree(command: Callable[..., None]) -> Callable[..., None]:
-    """A command that takes PATH and the shared options besides its own; it is called with a `Reading` and those."""
+    """A command that takes PATH and the shared options besides its own; it is called with a `Reading` and those. One that takes
+    `trees` names what it reads itself."""
     own = list(inspect.signature(command).parameters.values())[1:]
     types = typing.get_type_hints(command, include_extras=True)
     arguments = [
         each for each in own if any(isinstance(mark, ArgumentInfo) for mark in getattr(types[each.name], "__metadata__", ()))
     ]
     parameters = [each.replace(annotation=types[each.name]) for each in arguments]
-    parameters.append(_parameter("path", _PATH, Path(".")))
+    names_trees = any(each.name == "trees" for each in arguments)
+    if not names_trees:
+        parameters.append(_parameter("path", _PATH, Path(".")))
     parameters += [each.replace(annotation=types[each.name]) for each in own if each not in arguments]
     parameters += [_parameter(name, *given) for name, given in _SHARED.items()]
 
     @functools.wraps(command)
     def run(**given: Any) -> None:
         shared = {name: given.pop(name) for name in _SHARED}
-        command(_reading(given.pop("path"), **shared), **given)
+        command(_reading(given.pop("path", Path(".")), **shared), **given)
 
     run.__signature__ = inspect.Signature(parameters)  # type: ignore[attr-defined]
     run.__annotations__ = {each.name: each.annotation for each in parameters}

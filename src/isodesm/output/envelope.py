@@ -28,11 +28,16 @@ INTERNAL = ("source_number", "target_number", "row", "number", "index")
 
 def encode(command: str, overview: Overview, result: Any) -> bytes:
     """A result in its envelope, as indented JSON with a line end."""
+    return enveloped(command, overview.root, overview.settings, result)
+
+
+def enveloped(command: str, root: str, settings: dict[str, Any], result: Any) -> bytes:
+    """The same for what is about no single tree."""
     envelope = {
         "schema": f"isodesm/{command}@{SCHEMA_VERSION}",
         "tool": {"name": "isodesm", "version": __version__},
-        "root": overview.root,
-        "settings": overview.settings,
+        "root": root,
+        "settings": settings,
         "result": result,
     }
     return msgspec.json.format(msgspec.json.encode(envelope), indent=2) + b"\n"

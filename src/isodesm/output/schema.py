@@ -17,6 +17,7 @@ from isodesm.drifting.course import Point
 from isodesm.drifting.drift import Drift
 from isodesm.drifting.mark import Mark
 from isodesm.facts.records import Trouble
+from isodesm.fleet.shared import SharedType
 from isodesm.inference.registering import Registration
 from isodesm.linking.bonds import Bond
 from isodesm.measures.dossier import Dossier
@@ -88,6 +89,45 @@ def _envelope(name: str, result: list[tuple[str, Any]]) -> type[msgspec.Struct]:
     return msgspec.defstruct(f"{name.title().replace('-', '')}Output", outer, frozen=True, forbid_unknown_fields=True)
 
 
+class FleetSummary(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
+    """All trees together."""
+
+    trees: int
+    lines: int
+    classes: int
+    strain: float
+    hard_bonds: int
+
+
+class FleetTree(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
+    """One tree of a fleet; `error` says why nothing is known of it."""
+
+    tree: str
+    languages: dict[str, int]
+    files: int
+    lines: int
+    classes: int
+    strain: float
+    hard_bonds: int
+    density: float
+    """Strain per thousand lines."""
+    worst: str
+    """The class with the most strain."""
+    worst_strain: float
+    trouble: int
+    """Files that could not be read in full."""
+    error: str
+    kinds: dict[str, int]
+    """Findings by kind."""
+
+
+def _of_fleet() -> type[msgspec.Struct]:
+    fields = [("summary", FleetSummary), ("by", str), ("trees", tuple[FleetTree, ...]), ("shared", tuple[SharedType, ...])]
+    result = msgspec.defstruct("FleetResult", fields, frozen=True, forbid_unknown_fields=True)
+    outer = [("schema", str), ("tool", Tool), ("root", str), ("settings", dict[str, Any]), ("result", result)]
+    return msgspec.defstruct("FleetOutput", outer, frozen=True, forbid_unknown_fields=True)
+
+
 def _of_wiring(findings: Any) -> list[tuple[str, Any]]:
     return [
         ("registrations", tuple[Wired, ...]),
@@ -149,6 +189,7 @@ def outputs() -> dict[str, Any]:
         "plan": _envelope("plan", plan),
         "drift": _envelope("drift", [(each.encode_name, each.type) for each in msgspec.structs.fields(Drift)]),
         "course": _envelope("course", [("points", tuple[_point(), ...])]),  # type: ignore[misc]
+        "fleet": _of_fleet(),
         "mark": Mark,
         "next-step": _envelope("next-step", [("step", Step), ("patch", str)]),
         "step": _envelope(
