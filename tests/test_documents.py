@@ -111,6 +111,7 @@ class WidthTest(TreeTest):
                 ("rank", tree),
                 ("layers", tree),
                 ("wiring", tree),
+                ("plan", tree, "--brief"),
                 ("about", one, tree),
                 ("trace", call, tree),
             ):

@@ -18,6 +18,8 @@ from typing import Any
 
 from jsonschema import Draft202012Validator
 
+from isodesm import __version__
+from isodesm.fleet.running import FleetBroken, _check_versions
 from isodesm.fleet.shared import shared_types
 from isodesm.fleet.trees import trees_of
 from isodesm.output.schema import schema_document
@@ -204,6 +206,28 @@ class ClusterTest(TreeTest):
         until = time.monotonic() + 90
         while len(list((self.root.parent / "cache").rglob("*.answer"))) < count and time.monotonic() < until:
             time.sleep(0.02)
+
+    def test_workers_of_another_version_are_named(self) -> None:
+        class Client:
+            def __init__(self, found: dict[str, str]) -> None:
+                self.found = found
+
+            def run(self, ask: object) -> dict[str, str]:
+                return self.found
+
+        for found, word in (({"tcp://a": __version__, "tcp://b": "9.9"}, "tcp://b has 9.9"), ({}, "no workers")):
+            with self.assertRaisesRegex(FleetBroken, word):
+                _check_versions(Client(found), "tcp://head")
+        _check_versions(Client({"tcp://a": __version__}), "tcp://head")
+
+    def test_two_at_once(self) -> None:
+        address, _, _ = self.cluster(1)
+        runs = [
+            self.start("isodesm", "fleet", "trees/*", "--format", "json", "--no-cache", "--scheduler", address) for _ in "12"
+        ]
+        for run in runs:
+            out, err = run.communicate(timeout=120)
+            self.assertEqual((run.returncode, out.decode()), (0, self.wanted), err)
 
     def test_nobody_answers(self) -> None:
         done = self.run_program("fleet", "trees/*", "--scheduler", "tcp://127.0.0.1:9")

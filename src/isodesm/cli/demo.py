@@ -9,7 +9,7 @@ from typing import Annotated
 
 import typer
 
-from isodesm.cli.options import Reading
+from isodesm.cli.options import UNSET, Reading
 from isodesm.cli.run import check_choice, hand_out, say
 from isodesm.errors import UsageError
 
@@ -45,9 +45,13 @@ def demo(
     language: Annotated[
         str, typer.Option("--language", help="java, csharp, typescript, php, python, or all.", metavar="NAME")
     ] = "java",
+    fleet: Annotated[bool, typer.Option("--fleet", help="Ask all samples at once, with workers of their own.")] = False,
 ) -> None:
     """What does this do? Copies a sample codebase to a folder and runs the whole way on it."""
     check_choice("--language", language, (*SAMPLES, ALL))
+    if fleet:
+        _show_fleet(folder if folder is not None else Path(tempfile.mkdtemp(prefix="isodesm-demo-")))
+        return
     parent = folder if folder is not None else Path(tempfile.mkdtemp(prefix="isodesm-demo-"))
     roots = [copy_sample(name, parent) for key, name in SAMPLES.items() if language in (key, ALL)]
     for root in roots:
@@ -92,6 +96,21 @@ def _write_report(root: Path, parent: Path) -> None:
     workspace = workspace_of(Reading(root, None, {"cache-folder": ""}, None, quiet=True, verbose=False))
     say(f"a page to look at, with all of it: {path}")
     write_whole(path, page_of_tree(workspace, root.name, 12, []))
+
+
+def _show_fleet(parent: Path) -> None:
+    """All samples at once; with worker processes where the extra is there."""
+    from importlib.util import find_spec
+
+    from isodesm.cli.fleet import fleet as ask
+
+    for name in SAMPLES.values():
+        copy_sample(name, parent)
+    workers = 2 if find_spec("distributed") is not None else 1
+    if workers == 1:
+        say("the extra isodesm[fleet] is not installed: this process does it all")
+    say(f"isodesm fleet '{parent}/*' --workers {workers} --shared")
+    ask(trees=[f"{parent}/*"], shared=True, **{**UNSET, "workers": workers, "no_cache": True})
 
 
 def _show(root: Path, *, brief: bool) -> None:

@@ -89,6 +89,10 @@ _SHARED: dict[str, tuple[Any, Any]] = {
 """Name to type, with its help, and default."""
 
 
+UNSET: dict[str, Any] = {name: default for name, (_, default) in _SHARED.items()}
+"""The shared options as they are where none is given."""
+
+
 class Reading(NamedTuple):
     """What is to be read and how, and where the result goes; `options` are settings by their names, None where not given."""
 

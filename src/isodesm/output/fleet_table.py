@@ -93,6 +93,8 @@ def print_fleet(
 
 def _print_shared(console: Console, shared: Sequence[SharedType], width: int) -> None:
     console.print(Text(f"\n{counted(len(shared), 'type')} that several trees declare or use", STRONG))
+    if not shared:
+        return
     table = Table(box=None, padding=(0, 2, 0, 0), header_style=QUIET)
     for head, justify in (
         ("type", "left"),
