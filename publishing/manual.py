@@ -9,9 +9,9 @@ import typer
 from isodesm import __version__
 from isodesm.cli.app import app
 from isodesm.cli.examples import EXAMPLES, EXIT_CODES
+from isodesm.cli.options import UNSET
 
-SHARED = ("output", "language", "include", "exclude", "workers", "cache_dir", "no_cache", "config", "absolute", "strict")
-SHARED = (*SHARED, "quiet", "verbose")
+SHARED = tuple(UNSET)
 """Options of all commands that read a tree, described once."""
 
 

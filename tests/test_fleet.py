@@ -220,6 +220,23 @@ class ClusterTest(TreeTest):
                 _check_versions(Client(found), "tcp://head")
         _check_versions(Client({"tcp://a": __version__}), "tcp://head")
 
+    def test_one_large_tree_is_read_on_a_cluster(self) -> None:
+        self.write({"trees/odd.java": "class Odd {", "trees/more/Wide.java": 'class Wide { String a = "\u00fc"; }'})
+        for number in range(40):
+            self.write({f"trees/more/Hut{number}.java": f"class Hut{number} {{ Hut{number} next = new Hut{number}(); }}"})
+        wanted = self.run_program("scan", "trees", "--format", "json", "--no-cache").stdout
+        address, scheduler, _ = self.cluster(2)
+        done = self.run_program("scan", "trees", "--format", "json", "--scheduler", address, "-v")
+        self.assertEqual(done.stdout, wanted, done.stderr)
+        self.assertIn("reading on the cluster", done.stderr)
+        for command in ("rank", "mark", "report"):
+            done = self.run_program(command, "trees", "--scheduler", address, "-o", "out")
+            self.assertEqual(done.returncode, 0, done.stderr)
+        scheduler.kill()
+        done = self.run_program("scan", "trees", "--scheduler", "tcp://127.0.0.1:9", "--cache-dir", "other")
+        self.assertEqual(done.returncode, 2)
+        self.assertIn("--no-cache", self.run_program("scan", "trees", "--scheduler", address, "--no-cache").stderr)
+
     def test_two_at_once(self) -> None:
         address, _, _ = self.cluster(1)
         runs = [

@@ -51,7 +51,9 @@ def workspace_of(reading: Reading) -> Workspace:
     say_of_interrupted(path, settings)
     root = stated_root(path, reading.absolute) if path.exists() else "."
     phases = Phases(quiet=reading.quiet)
-    return Workspace(path, settings, lambda phases, replay: read_tree(path, settings, phases, replay), phases, root)
+    return Workspace(
+        path, settings, lambda phases, replay: read_tree(path, settings, phases, replay, reading.scheduler), phases, root
+    )
 
 
 def give(request: Request, make: Callable[[Workspace], Answer]) -> None:

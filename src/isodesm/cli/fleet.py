@@ -37,12 +37,6 @@ def fleet(
     store: Annotated[
         Path | None, typer.Option("--store", help="Write types, bonds, findings and measures as Parquet.", metavar="FOLDER")
     ] = None,
-    scheduler: Annotated[
-        str,
-        typer.Option(
-            "--scheduler", help="Let the workers of this cluster do it, instead of processes here.", metavar="ADDRESS"
-        ),
-    ] = "",
     ship: Annotated[bool, typer.Option("--ship", help="Send the files along, for workers that don't have them.")] = False,
     resume: Annotated[
         bool, typer.Option("--resume", help="Go on with a run over the same trees that was interrupted.")
@@ -55,7 +49,7 @@ def fleet(
     check_format(format, FORMATS)
     check_choice("--by", by, ORDERS)
     found = trees_of(trees or [])
-    answers = _answers(reading, _requests(reading, found, shared, store is not None), scheduler, ship, resume, store)
+    answers = _answers(reading, _requests(reading, found, shared, store is not None), ship, resume, store)
     _hand_out(reading, answers, shared, by, format, top)
     failed = [each for each in answers if each.error or each.trouble]
     if failed and reading.strict:
@@ -71,9 +65,7 @@ def _requests(reading: Reading, found: list[Tree], shared: bool, tables: bool) -
     return [Asked(each.name, each.path, {**options, "workers": 1}, config, shared, tables) for each in found]
 
 
-def _answers(
-    reading: Reading, requests: list[Asked], scheduler: str, ship: bool, resume: bool, store: Path | None
-) -> list[TreeAnswer]:
+def _answers(reading: Reading, requests: list[Asked], ship: bool, resume: bool, store: Path | None) -> list[TreeAnswer]:
     """The answers by name; what an interrupted run had is taken from where it was kept."""
     import os
 
@@ -89,7 +81,7 @@ def _answers(
     phases = Phases(quiet=reading.quiet)
     left = [_shipped(each) if ship else each for each in requests if each.name not in made]
     with phases.during("trees") as progress:
-        for answer in run(left, workers, scheduler):
+        for answer in run(left, workers, reading.scheduler):
             made[answer.name] = answer
             kept.keep(answer)
             progress("trees", len(made), len(requests))

@@ -72,6 +72,13 @@ _SHARED: dict[str, tuple[Any, Any]] = {
         ],
         None,
     ),
+    "scheduler": (
+        Annotated[
+            str,
+            typer.Option("--scheduler", help="Let the workers of this cluster read, not processes here.", metavar="ADDRESS"),
+        ],
+        "",
+    ),
     "absolute": (
         Annotated[bool, typer.Option("--absolute", help="Results for programs say where the tree lies on this machine.")],
         False,
@@ -104,6 +111,7 @@ class Reading(NamedTuple):
     verbose: bool
     strict: bool = False
     absolute: bool = False
+    scheduler: str = ""
 
 
 def reads_tree(command: Callable[..., None]) -> Callable[..., None]:
@@ -145,6 +153,7 @@ def _reading(
     cache_dir: Path | None,
     no_cache: bool,
     config: Path | None,
+    scheduler: str,
     absolute: bool,
     strict: bool,
     quiet: bool,
@@ -159,4 +168,4 @@ def _reading(
         "workers": workers,
         "cache-folder": "" if no_cache else str(cache_dir or default_folder()),
     }
-    return Reading(path, output, options, config, quiet, verbose, strict, absolute)
+    return Reading(path, output, options, config, quiet, verbose, strict, absolute, scheduler)

@@ -56,10 +56,15 @@ def load(reading: Reading) -> Settings:
     return load_settings(config or (find_settings_file(path.resolve()) if path.exists() else None), options)
 
 
-def read_tree(path: Path, settings: Settings, phases: Phases, replay: Replay | None = None) -> Codebase:
-    """Read the tree at `path`; how far that is, the phases show."""
+def read_tree(path: Path, settings: Settings, phases: Phases, replay: Replay | None = None, scheduler: str = "") -> Codebase:
+    """Read the tree at `path`; how far that is, the phases show. With a scheduler its workers read what is not known yet."""
     from isodesm.codebase.model import read
 
+    if scheduler and path.exists():
+        from isodesm.fleet.reading import read_ahead
+
+        with phases.during("reading on the cluster") as progress:
+            read_ahead(path, settings, scheduler, progress)
     with phases.during("reading") as progress:
         return read(path, settings, progress, replay)
 
@@ -81,7 +86,7 @@ def read_codebase(reading: Reading) -> Codebase:
     """Read a tree with settings from file and options; progress and remarks go to standard error."""
     settings = load(reading)
     say_of_interrupted(reading.path, settings)
-    codebase = read_tree(reading.path, settings, Phases(quiet=reading.quiet))
+    codebase = read_tree(reading.path, settings, Phases(quiet=reading.quiet), scheduler=reading.scheduler)
     if not reading.quiet:
         from isodesm.output.terminal import trouble_lines
 

@@ -37,13 +37,20 @@ def answers(requests: Sequence[Asked], workers: int, scheduler: str) -> Iterator
         for request in packed.values():
             yield _decoded(answered(request))
         return
-    with _client(min(workers, len(requests)), scheduler) as client:
-        _check_versions(client, scheduler)
+    with connected(min(workers, len(requests)), scheduler) as client:
         yield from _from_cluster(client, packed, scheduler)
 
 
 def _decoded(content: bytes) -> TreeAnswer:
     return msgspec.msgpack.decode(content, type=TreeAnswer)
+
+
+@contextmanager
+def connected(workers: int, scheduler: str) -> Iterator[Any]:
+    """A connection to a cluster whose workers have this version: that of a scheduler, or one of so many processes here."""
+    with _client(workers, scheduler) as client:
+        _check_versions(client, scheduler)
+        yield client
 
 
 @contextmanager
