@@ -53,6 +53,7 @@ PICTURES = {
     "drift": Picture(("isodesm drift bulletin-desk -q --since HEAD~2",)),
     "course": Picture(("isodesm drift bulletin-desk -q --over 20 --figure {figure}",), drawn=True),
     "report": Picture(("isodesm report bulletin-desk -q --over 12 -o page.html",), page=True),
+    "fleet": Picture(("isodesm fleet '*-*' --workers 1 -q",)),
     "explain": Picture(("isodesm explain service-lookup",)),
     "export": Picture(("isodesm export bonds bulletin-desk -q --kind creation --format csv | cut -c -154 | head -40",)),
     "demo": Picture(("isodesm demo again",)),

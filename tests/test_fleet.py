@@ -6,6 +6,7 @@ import csv
 import io
 import json
 import os
+import re
 import shutil
 import signal
 import subprocess
@@ -61,9 +62,32 @@ class FleetTest(TreeTest):
             csv.DictReader(io.StringIO(self.run_program("fleet", "trees/*", "--workers", "1", "--format", "csv").stdout))
         )
         self.assertEqual({row["tree"] for row in rows}, set(SAMPLES))
-        table = self.run_program("fleet", "trees/*", "--workers", "1", COLUMNS="70").stdout
-        self.assertLessEqual(max(len(line.rstrip()) for line in table.splitlines()), 70)
-        self.assertIn("in all: strain", table)
+        for width in (60, 80, 100, 200):
+            table = self.run_program("fleet", "trees/*", "--workers", "1", COLUMNS=str(width)).stdout
+            self.assertLessEqual(max(len(line.rstrip()) for line in table.splitlines()), width)
+            for row in rows:
+                self.assertRegex(
+                    table, rf" {int(row['lines']):,} +{row['classes']} +{float(row['strain']):.0f} +{row['hard_bonds']} "
+                )
+
+    def test_a_page_about_all(self) -> None:
+        self.run_program("fleet", "trees/*", "--workers", "1", "--report", "page.html", "-q")
+        page = (self.root / "page.html").read_text(encoding="utf-8")
+        data = json.loads(page.partition('id="data">')[2].partition("</script>")[0])
+        found = self.fleet("trees/*", "--workers", "1")["trees"]
+        self.assertEqual(
+            [each[:6] for each in data["trees"]],
+            [[each[name] for name in ("tree", "lines", "classes", "strain", "hard_bonds", "density")] for each in found],
+        )
+        self.assertEqual([row[3] for row in data["worst"]], sorted((row[3] for row in data["worst"]), reverse=True))
+        self.assertEqual(data["worst"][0][:2], [found[0]["tree"], found[0]["worst"]])
+
+    def test_numbers_are_whole_beside_long_names(self) -> None:
+        shutil.copytree(DEMO / "slope-map", self.root / f"far/{'a-very-long-name-of-a-tree-' * 3}")
+        for width in (60, 80):
+            table = self.run_program("fleet", "far/*", "trees/*", "--workers", "1", COLUMNS=str(width)).stdout
+            self.assertLessEqual(max(len(line.rstrip()) for line in table.splitlines()), width)
+            self.assertEqual(len(re.findall(r" 260 +13 +33 +8 ", table)), 2, table)
 
     def test_trees_by_folder_pattern_list_and_address(self) -> None:
         self.write(

@@ -38,6 +38,7 @@ def fleet(
         Path | None, typer.Option("--store", help="Write types, bonds, findings and measures as Parquet.", metavar="FOLDER")
     ] = None,
     ship: Annotated[bool, typer.Option("--ship", help="Send the files along, for workers that don't have them.")] = False,
+    report: Annotated[Path | None, typer.Option("--report", help="Write a page about all trees, too.", metavar="FILE")] = None,
     resume: Annotated[
         bool, typer.Option("--resume", help="Go on with a run over the same trees that was interrupted.")
     ] = False,
@@ -49,7 +50,14 @@ def fleet(
     check_format(format, FORMATS)
     check_choice("--by", by, ORDERS)
     found = trees_of(trees or [])
-    answers = _answers(reading, _requests(reading, found, shared, store is not None), ship, resume, store)
+    answers = _answers(reading, _requests(reading, found, shared or report is not None, store is not None), ship, resume, store)
+    if report is not None:
+        from isodesm.fleet.shared import shared_types
+        from isodesm.output.page.trees import fleet_content
+        from isodesm.output.page.writing import OF_FLEET, page_of
+
+        title = f"{len(found)} codebases"
+        hand_out(page_of(fleet_content(answers, shared_types(answers), title), OF_FLEET), report)
     _hand_out(reading, answers, shared, by, format, top)
     failed = [each for each in answers if each.error or each.trouble]
     if failed and reading.strict:

@@ -17,6 +17,8 @@ from isodesm import __version__
 from isodesm.errors import IsodesmError
 
 _QUALIFIED = re.compile(r"[.\\#/]")
+TOP_AT_MOST = 15
+"""Classes of a tree that are told."""
 SHARED_AT_MOST = 4_000
 """Types of a tree that are compared with those of others: the most used."""
 
@@ -54,6 +56,8 @@ class TreeAnswer(msgspec.Struct, array_like=True):
     worst: str = ""
     """The class with the most strain."""
     worst_strain: float = 0.0
+    top: list[tuple[str, str, float, int, list[str]]] = []
+    """The most strained classes: name, file, strain, hard bonds, locked effects."""
     kinds: dict[str, int] = {}
     """Findings by kind."""
     trouble: int = 0
@@ -143,6 +147,11 @@ def _worked_out(asked: Asked, root: Path, settings: Any, replay: Any) -> TreeAns
         classes=codebase.overview.classes,
         strain=ranking.total_strain,
         hard_bonds=ranking.total_hard_bonds,
+        top=[
+            (row.name, f"{row.file}:{row.line}", row.strain, row.hard_bonds, list(row.locked_effects))
+            for row in ranking.classes[:TOP_AT_MOST]
+            if row.strain
+        ],
         worst=worst.name if worst is not None else "",
         worst_strain=worst.strain if worst is not None else 0.0,
         kinds=dict(sorted(Counter(each.kind for each in diagnosis.findings).items())),

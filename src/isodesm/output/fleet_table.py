@@ -17,6 +17,8 @@ from isodesm.output.text import counted, cut_front, number_of, printable
 
 LINES_OF_DENSITY = 1_000
 SHARED_SHOWN = 20
+DENSE_FROM = 90
+"""Columns from which strain per thousand lines is shown, too."""
 
 
 def density(answer: TreeAnswer) -> float:
@@ -53,33 +55,7 @@ def print_fleet(
         )
     )
     width = max(console.width, 60)
-    table = Table(box=None, padding=(0, 2, 0, 0), header_style=QUIET)
-    for head, justify in (
-        ("", "right"),
-        ("tree", "left"),
-        ("lines", "right"),
-        ("classes", "right"),
-        ("strain", "right"),
-        ("hard bonds", "right"),
-        ("per 1,000 lines", "right"),
-        ("worst class", "left"),
-    ):
-        if head != "per 1,000 lines" or width >= 90 or by == "density":
-            table.add_column(head, justify=justify, no_wrap=True)
-    for number, each in enumerate(trees[:top] if top else trees, 1):
-        cells = [
-            str(number),
-            cut_front(printable(each.name), width // 4),
-            f"{each.lines:,}",
-            f"{each.classes:,}",
-            number_of(each.strain),
-            f"{each.hard_bonds:,}",
-        ]
-        if len(table.columns) == 8:
-            cells.append(number_of(density(each)))
-        worst = f"{cut_front(printable(each.worst), width // 4)} {number_of(each.worst_strain)}" if each.worst else ""
-        table.add_row(*cells, worst)
-    console.print(table)
+    console.print(_table(trees[:top] if top else trees, width, by == "density" or width >= DENSE_FROM))
     if top and len(trees) > top:
         console.print(Text(f"… and {len(trees) - top} more; --top 0 shows all", QUIET))
     strain, hard = number_of(sum(each.strain for each in trees)), counted(sum(each.hard_bonds for each in trees), "hard bond")
@@ -91,6 +67,34 @@ def print_fleet(
         _print_shared(console, shared, width)
 
 
+def _fitted(name: str, room: int) -> str:
+    """A name in so many characters: whole parts of its end where that does, else its end."""
+    cut = cut_front(name, room)
+    return cut if len(cut) <= room else f"…{cut[len(cut) - room + 1 :]}"
+
+
+def _table(trees: Sequence[TreeAnswer], width: int, dense: bool) -> Table:
+    """The trees; numbers are whole at any width, names give way and keep their ends."""
+    numbers = [
+        [
+            *(str(number), f"{each.lines:,}", f"{each.classes:,}", number_of(each.strain), f"{each.hard_bonds:,}"),
+            *([number_of(density(each))] if dense else []),
+        ]
+        for number, each in enumerate(trees, 1)
+    ]
+    heads = ["", "lines", "classes", "strain", "hard", *(["per 1,000"] if dense else [])]
+    taken = sum(max(map(len, column)) + 2 for column in zip(heads, *numbers, strict=True))
+    room = max((width - taken - 4) // 2, 8)
+    table = Table(box=None, padding=(0, 2, 0, 0), header_style=QUIET)
+    for head in (heads[0], "tree", *heads[1:], "worst class"):
+        table.add_column(head, justify="left" if head in ("tree", "worst class") else "right", no_wrap=True)
+    for each, (number, *values) in zip(trees, numbers, strict=True):
+        strain = f" {number_of(each.worst_strain)}" if each.worst else ""
+        worst = f"{_fitted(printable(each.worst), max(room - len(strain), 4))}{strain}"
+        table.add_row(number, _fitted(printable(each.name), room), *values, worst)
+    return table
+
+
 def _print_shared(console: Console, shared: Sequence[SharedType], width: int) -> None:
     console.print(Text(f"\n{counted(len(shared), 'type')} that several trees declare or use", STRONG))
     if not shared:
@@ -98,20 +102,20 @@ def _print_shared(console: Console, shared: Sequence[SharedType], width: int) ->
     table = Table(box=None, padding=(0, 2, 0, 0), header_style=QUIET)
     for head, justify in (
         ("type", "left"),
-        ("made by hand in", "right"),
+        ("made in", "right"),
         ("places", "right"),
         ("used in", "right"),
-        ("declared in", "left"),
+        ("declared", "left"),
     ):
         table.add_column(head, justify=justify, no_wrap=True)
     for each in shared[:SHARED_SHOWN]:
         declared = ", ".join(printable(name) for name in each.declared_in)
         table.add_row(
-            cut_front(printable(each.name), width // 3),
+            _fitted(printable(each.name), width // 3 - 2),
             str(len(each.made_in)),
             str(each.places),
             str(len(each.used_in)),
-            cut_front(declared, width // 4),
+            _fitted(declared, width // 5),
         )
     console.print(table)
     if len(shared) > SHARED_SHOWN:

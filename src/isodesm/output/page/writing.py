@@ -13,24 +13,26 @@ import msgspec
 from isodesm.output.text import printable
 
 HERE = Path(__file__).parent
-SCRIPTS = ("parts.js", "tables.js", "drawings.js", "views.js", "start.js")
-"""In the order in which they build on each other."""
+OF_TREE = ("page.html.j2", ("parts.js", "tables.js", "drawings.js", "views.js", "start.js"))
+OF_FLEET = ("fleet.html.j2", ("parts.js", "drawings.js", "fleet.js"))
+"""Template and scripts of a page about one tree, and of one about many; in the order in which they build on each other."""
 POLICY = "default-src 'none'; style-src '{style}'; script-src '{script}'; base-uri 'none'; form-action 'none'"
 """Only this style and this script, by their digests; nothing is loaded, framed or sent."""
 _ESCAPED = {"<": "\\u003c", ">": "\\u003e", "&": "\\u0026", "\u2028": "\\u2028", "\u2029": "\\u2029"}
 """What could end a script element, or a line of one, as JSON may write it, too."""
 
 
-def page_of(content: dict[str, Any]) -> bytes:
+def page_of(content: dict[str, Any], kind: tuple[str, tuple[str, ...]] = OF_TREE) -> bytes:
     """The page, in UTF-8."""
+    template, scripts = kind
     from jinja2 import Environment, FileSystemLoader, StrictUndefined
 
     style = (HERE / "page.css").read_text(encoding="utf-8")
-    script = "\n".join((HERE / name).read_text(encoding="utf-8") for name in SCRIPTS)
+    script = "\n".join((HERE / name).read_text(encoding="utf-8") for name in scripts)
     environment = Environment(
         loader=FileSystemLoader(HERE), autoescape=True, undefined=StrictUndefined, keep_trailing_newline=True
     )
-    page = environment.get_template("page.html.j2").render(
+    page = environment.get_template(template).render(
         title=printable(content["title"]),
         policy=POLICY.format(style=_digest(style), script=_digest(script)),
         style=style,
