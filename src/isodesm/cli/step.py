@@ -73,7 +73,6 @@ def step(
     format: Format = "table",
 ) -> None:
     """Carry the next step out: change, check, and keep it or take it back."""
-    from isodesm.cli.stepping import Course
     from isodesm.planning.steps import TECHNIQUES
     from isodesm.rewriting.carrying import Wish
 
@@ -100,22 +99,25 @@ def step(
         dirty=dirty,
     )
     most = 0 if every or ((id or saved) and count == 1) else count
-    course = Course(
-        reading.path,
-        settings,
-        lambda phases, replay: read_tree(reading.path, settings, phases, replay),
-        Phases(quiet=reading.quiet),
-        stated_root(reading.path, reading.absolute),
-    )
+    course = _course(reading, settings)
     course.choose(narrowed, tuple(id or ()), saved)
     try:
-        if write:
-            _write(reading, course, wish, most, keep_going, format)
-        else:
-            _show(reading, course, format)
+        _write(reading, course, wish, most, keep_going, format) if write else _show(reading, course, format)
     finally:
         if course.mistakes:
             say(said_of_mistakes(course.mistakes))
+
+
+def _course(reading: Reading, settings: Settings) -> Course:
+    from isodesm.cli.stepping import Course
+
+    return Course(
+        reading.path,
+        settings,
+        lambda phases, replay: read_tree(reading.path, settings, phases, replay, reading.scheduler),
+        Phases(quiet=reading.quiet),
+        stated_root(reading.path, reading.absolute),
+    )
 
 
 def carried_out(path: Path, settings: Settings, wish: Wish, most: int) -> Course:

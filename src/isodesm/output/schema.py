@@ -128,6 +128,18 @@ def _of_fleet() -> type[msgspec.Struct]:
     return msgspec.defstruct("FleetOutput", outer, frozen=True, forbid_unknown_fields=True)
 
 
+def _of_layers(findings: Any) -> list[tuple[str, Any]]:
+    rows = tuple[LayerRow, ...]
+    return [
+        ("order", str),
+        ("unplaced", int),
+        ("layers", rows),
+        ("crossings", tuple[Crossing, ...]),
+        ("wrong_way", findings),
+        ("offered", rows),
+    ]
+
+
 def _of_wiring(findings: Any) -> list[tuple[str, Any]]:
     return [
         ("registrations", tuple[Wired, ...]),
@@ -159,17 +171,7 @@ def outputs() -> dict[str, Any]:
                 ("trouble", tuple[Trouble, ...]),
             ],
         ),
-        "layers": _envelope(
-            "layers",
-            [
-                ("order", str),
-                ("unplaced", int),
-                ("layers", tuple[LayerRow, ...]),
-                ("crossings", tuple[Crossing, ...]),
-                ("wrong_way", findings),
-                ("offered", tuple[LayerRow, ...]),
-            ],
-        ),
+        "layers": _envelope("layers", _of_layers(findings)),
         "wiring": _envelope("wiring", _of_wiring(findings)),
         "rank": _envelope(
             "rank",

@@ -18,6 +18,7 @@ from isodesm.diagnosis.trace import trace
 from isodesm.diagnosis.wiring_faults.object_tree import ObjectNode, object_tree
 from isodesm.drifting.course import Point
 from isodesm.drifting.drift import Drift
+from isodesm.drifting.mark import MarkedFinding
 from isodesm.linking.bonds import KINDS as BONDS
 from isodesm.measures.churn import Churn
 from isodesm.measures.dossier import make_dossier
@@ -32,7 +33,8 @@ BONDS_OF_CELL, TREES, TRACES, DEPTH = 24, 12, 12, 8
 """Bonds behind a cell of the matrix, trees of objects, traces, and how deep those go."""
 SERVICE_LIKE = frozenset(("service", "repository", "gateway", "presentation", "utility", "factory", "algorithm"))
 """Roles of classes that somebody would want to test alone."""
-STORIES = 3
+STORIES, MARKED_AT_MOST = 3, 200
+"""Classes to begin with, and new or gone findings, that are shown."""
 
 
 class Material(NamedTuple):
@@ -346,13 +348,16 @@ def _left(plan: Plan) -> list[list[Any]]:
 
 
 def _drift(drift: Drift) -> dict[str, Any]:
-    shown = lambda some: [[each.level, each.kind, each.source, each.target, f"{each.file}:{each.line}"] for each in some[:200]]  # noqa: E731
     return {
         "since": drift.since,
         "strain": [number_of(drift.before.strain), number_of(drift.after.strain)],
         "hardBonds": [drift.before.hard_bonds, drift.after.hard_bonds],
-        "new": shown(drift.new),
-        "gone": shown(drift.gone),
+        "new": _marked(drift.new),
+        "gone": _marked(drift.gone),
         "unchanged": drift.unchanged,
         "remarks": list(drift.remarks),
     }
+
+
+def _marked(found: Sequence[MarkedFinding]) -> list[list[str]]:
+    return [[each.level, each.kind, each.source, each.target, f"{each.file}:{each.line}"] for each in found[:MARKED_AT_MOST]]
