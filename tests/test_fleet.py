@@ -74,7 +74,9 @@ class FleetTest(TreeTest):
         self.run_program("fleet", "trees/*", "--workers", "1", "--report", "page.html", "-q")
         page = (self.root / "page.html").read_text(encoding="utf-8")
         data = json.loads(page.partition('id="data">')[2].partition("</script>")[0])
+        self.run_program("mark", "trees/slope-map")
         found = self.fleet("trees/*", "--workers", "1")["trees"]
+        self.assertEqual({each["tree"]: each["marked_strain"] for each in found}["slope-map"], 33.0)
         self.assertEqual(
             [each[:6] for each in data["trees"]],
             [[each[name] for name in ("tree", "lines", "classes", "strain", "hard_bonds", "density")] for each in found],

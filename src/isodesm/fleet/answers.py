@@ -58,6 +58,8 @@ class TreeAnswer(msgspec.Struct, array_like=True):
     worst_strain: float = 0.0
     top: list[tuple[str, str, float, int, list[str]]] = []
     """The most strained classes: name, file, strain, hard bonds, locked effects."""
+    marked_strain: float | None = None
+    """Strain at the time of its own mark, where it has one."""
     kinds: dict[str, int] = {}
     """Findings by kind."""
     trouble: int = 0
@@ -120,7 +122,7 @@ def _answer(asked: Asked, root: Path) -> TreeAnswer:
     config = Path(asked.config) if asked.config else find_settings_file(root) if root.exists() else None
     settings = load_settings(config, asked.options)
     replay = Replay(root, settings) if settings.cache_folder and root.is_dir() else None
-    shape = ("fleet", asked.shared, asked.tables)
+    shape = ("fleet", asked.shared, asked.tables, _marked_strain(root))
     if replay is not None and (kept := replay.find(shape, TreeAnswer)) is not None:
         kept.name = asked.name
         return kept
@@ -152,6 +154,7 @@ def _worked_out(asked: Asked, root: Path, settings: Any, replay: Any) -> TreeAns
             for row in ranking.classes[:TOP_AT_MOST]
             if row.strain
         ],
+        marked_strain=_marked_strain(root),
         worst=worst.name if worst is not None else "",
         worst_strain=worst.strain if worst is not None else 0.0,
         kinds=dict(sorted(Counter(each.kind for each in diagnosis.findings).items())),
@@ -159,6 +162,15 @@ def _worked_out(asked: Asked, root: Path, settings: Any, replay: Any) -> TreeAns
         uses=_uses(codebase) if asked.shared else {},
         tables=tables_of(codebase, diagnosis, ranking) if asked.tables else {},
     )
+
+
+def _marked_strain(root: Path) -> float | None:
+    from isodesm.drifting.mark import FILE_NAME, read_mark
+
+    try:
+        return read_mark(root / FILE_NAME).totals.strain
+    except IsodesmError:  # there is none, or it is of another form
+        return None
 
 
 def _uses(codebase: Any) -> dict[str, Use]:

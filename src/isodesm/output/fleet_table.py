@@ -135,6 +135,7 @@ def fleet_rows(answers: Sequence[TreeAnswer], by: str) -> Rows:
         "density",
         "worst",
         "worst_strain",
+        "marked_strain",
         "trouble",
         "error",
     )
@@ -154,6 +155,7 @@ def _record(each: TreeAnswer) -> dict[str, Any]:
         "density": round(density(each), 2),
         "worst": each.worst,
         "worst_strain": each.worst_strain,
+        "marked_strain": each.marked_strain,
         "trouble": each.trouble,
         "error": each.error,
     }

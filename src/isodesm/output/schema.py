@@ -114,6 +114,8 @@ class FleetTree(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     worst: str
     """The class with the most strain."""
     worst_strain: float
+    marked_strain: float | None
+    """Strain at the time of its own mark, null where it has none."""
     trouble: int
     """Files that could not be read in full."""
     error: str

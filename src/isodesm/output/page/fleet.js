@@ -33,9 +33,10 @@ function drawTrees() {
   fill(document.getElementById("trees"),
     make("thead", {}, make("tr", {}, HEADS.map(([label, isNumber], index) => make("th", { scope: "col", class: isNumber && "number", "data-by": label, "aria-sort": order.by === index && (order.down ? "descending" : "ascending") },
       make("button", { type: "button", on: { click: () => { turn(index, isNumber); } } }, label + (order.by === index ? (order.down ? " ↓" : " ↑") : "")))),
-      make("th", { scope: "col" }, "strain beside the others"), make("th", { scope: "col" }, "worst class"))),
+      make("th", { scope: "col" }, "strain beside the others"), make("th", { scope: "col" }, "worst class"), data.trees.some((each) => each[9] !== null) && make("th", { scope: "col", class: "number" }, "since its mark"))),
     make("tbody", {}, rows.map((row) => make("tr", {}, make("th", { scope: "row" }, row[0], make("div", { class: "tag" }, row[6])), row.slice(1, 6).map((each) => make("td", { class: "number" }, number(each))),
-      make("td", {}, bar([[row[3] / most, "plain"]], 160, 12, `${number(row[3])} points`)), make("td", {}, simple(row[7]), " ", make("span", { class: "tag" }, row[7] ? number(row[8]) : ""))))));
+      make("td", {}, bar([[row[3] / most, "plain"]], 160, 12, `${number(row[3])} points`)), make("td", {}, simple(row[7]), " ", make("span", { class: "tag" }, row[7] ? number(row[8]) : "")),
+      data.trees.some((each) => each[9] !== null) && make("td", { class: "number" }, row[9] === null ? "" : (row[3] > row[9] ? "+" : row[3] < row[9] ? "−" : "±") + number(Math.abs(row[3] - row[9])))))));
 }
 
 function turn(index, isNumber) {
@@ -46,7 +47,7 @@ function turn(index, isNumber) {
 }
 
 function table(heads, rows) {
-  return make("div", { class: "scroll" }, make("table", {}, make("thead", {}, make("tr", {}, heads.map((head) => make("th", { scope: "col" }, head)))), make("tbody", {}, rows)));
+  return make("div", { class: "scroll" }, make("table", {}, make("thead", {}, make("tr", {}, heads.map((head) => make("th", { scope: "col", class: ["strain", "hard bonds", "places"].includes(head) && "number" }, head)))), make("tbody", {}, rows)));
 }
 
 function worst() {

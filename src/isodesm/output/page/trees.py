@@ -36,6 +36,7 @@ def fleet_content(answers: Sequence[TreeAnswer], shared: Sequence[SharedType], t
                 ", ".join(each.languages),
                 each.worst,
                 each.worst_strain,
+                each.marked_strain,
             ]
             for each in trees
         ],
