@@ -11,7 +11,19 @@ import unittest
 from concurrent.futures import ThreadPoolExecutor, as_completed
 from pathlib import Path
 
-SLOWEST = ("test_planning", "test_determinism", "test_program", "test_step", "test_hostile", "test_linear", "test_reports")
+SLOWEST = (
+    *(
+        "test_planning",
+        "test_program",
+        "test_fleet",
+        "test_green",
+        "test_step",
+        "test_linear",
+        "test_exports",
+        "test_documents",
+    ),
+    *("test_determinism", "test_hostile", "test_reports", "test_report"),
+)
 """Modules to begin with, so that no core waits for the last one alone."""
 _CLOSING = re.compile(r"^(\d+) passed, (\d+) failed(?:, (\d+) skipped)?$", re.MULTILINE)
 
@@ -37,7 +49,8 @@ def run_here(names: list[str]) -> int:
 def run_all() -> int:
     """Run every module in a process of its own, as many at once as there are cores; each is shown as it ends."""
     names = sorted(
-        (path.stem for path in Path(__file__).parent.glob("test_*.py")), key=lambda name: (name not in SLOWEST, name)
+        (path.stem for path in Path(__file__).parent.glob("test_*.py")),
+        key=lambda name: (SLOWEST.index(name) if name in SLOWEST else len(SLOWEST), name),
     )
     with tempfile.TemporaryDirectory(prefix="isodesm-bytecode-") as compiled, ThreadPoolExecutor(os.cpu_count()) as pool:
         runs = {pool.submit(_run_module, name, compiled): name for name in names}
