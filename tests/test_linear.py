@@ -15,9 +15,9 @@ from typing import Any, NamedTuple
 
 import isodesm
 
-SMALL, MORE = 400, 8
+SMALL, MORE = 320, 8
 """Characters of the texts that are tried, and how much longer the second of each is."""
-SLOW = 0.003
+SLOW = 0.0025
 """Seconds that the longer text must take for the comparison to say anything."""
 ENDLESS = 0.5
 """Seconds of a text of that length that need no comparison."""

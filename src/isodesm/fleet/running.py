@@ -14,7 +14,7 @@ from isodesm.fleet.answers import Asked, TreeAnswer, answered, version
 
 TRIES = 3
 """How often a tree is tried whose worker dies."""
-SECONDS_TO_CONNECT = 20
+SECONDS_TO_CONNECT = 8
 NEEDED = "Several workers, and clusters, need the extra: pip install 'isodesm[fleet]'. With --workers 1 it goes without."
 
 
