@@ -17,6 +17,8 @@ if TYPE_CHECKING:
     from isodesm.fleet.shared import SharedType
     from isodesm.fleet.trees import Tree
 
+MOST_WORKERS = 8
+"""Worker processes on this machine, if nobody says how many."""
 SHIPPED_AT_MOST = 400_000_000
 """Bytes of one tree that are sent along."""
 
@@ -76,6 +78,7 @@ def _requests(reading: Reading, found: list[Tree], shared: bool, tables: bool) -
 def _answers(reading: Reading, requests: list[Asked], ship: bool, resume: bool, store: Path | None) -> list[TreeAnswer]:
     """The answers by name; what an interrupted run had is taken from where it was kept."""
     import os
+    from importlib.util import find_spec
 
     from isodesm.fleet.keeping import Kept
     from isodesm.fleet.running import answers as run
@@ -85,7 +88,8 @@ def _answers(reading: Reading, requests: list[Asked], ship: bool, resume: bool, 
     made = kept.found() if resume else {}
     if resume and not reading.quiet:
         say(f"isodesm: {len(made)} of {len(requests)} trees were answered for before")
-    workers = reading.options.get("workers") or min(os.cpu_count() or 1, 8)
+    usual = min(os.cpu_count() or 1, MOST_WORKERS) if find_spec("distributed") is not None else 1  # without the extra
+    workers = reading.options.get("workers") or usual
     phases = Phases(quiet=reading.quiet)
     left = [_shipped(each) if ship else each for each in requests if each.name not in made]
     with phases.during("trees") as progress:
