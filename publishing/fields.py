@@ -28,9 +28,8 @@ def reference() -> str:
     schema = json.loads(schema_document())
     records, told = schema["$defs"], Told()
     lines: list[str] = []
-    for name in sorted(each["if"]["properties"]["schema"]["const"] for each in schema["allOf"]):
-        output = next(each for each in schema["allOf"] if each["if"]["properties"]["schema"]["const"] == name)
-        record = output["then"]["$ref"].rpartition("/")[2]
+    for output in schema["allOf"]:  # by name
+        name, record = output["if"]["properties"]["schema"]["const"], _named(output["then"])
         inner = record.removesuffix("Output") + "Result"
         shown = inner if inner in records else record
         lines += _section(f"`{name}`", records[shown], told, shown)

@@ -49,10 +49,10 @@ def demo(
 ) -> None:
     """What does this do? Copies a sample codebase to a folder and runs the whole way on it."""
     check_choice("--language", language, (*SAMPLES, ALL))
-    if fleet:
-        _show_fleet(folder if folder is not None else Path(tempfile.mkdtemp(prefix="isodesm-demo-")))
-        return
     parent = folder if folder is not None else Path(tempfile.mkdtemp(prefix="isodesm-demo-"))
+    if fleet:
+        _show_fleet(parent)
+        return
     roots = [copy_sample(name, parent) for key, name in SAMPLES.items() if language in (key, ALL)]
     for root in roots:
         _show(root, brief=len(roots) > 1)

@@ -64,7 +64,8 @@ class Workspace:
         from isodesm.diagnosis.diagnose import diagnose, without_excused
 
         if len(self.codebase.symbols.files) > FULL_BELOW:
-            return self._during("judging", lambda: diagnose(self.codebase))()
+            with self.phases.during("judging"):
+                return diagnose(self.codebase)
         return without_excused(self.diagnosis_in_full)
 
     @cached_property

@@ -83,7 +83,8 @@ def version() -> str:
 def answered(request: bytes) -> bytes:
     """The answer to a request: MessagePack in, MessagePack out. A tree that fails says why; nothing is raised for it."""
     if multiprocessing.current_process().daemon:  # whose readers of odd files would not be let live
-        return _in_a_process_of_its_own(request)
+        done = in_a_process_of_its_own(__name__, request)
+        return done.stdout if not done.returncode else _unanswered(request, done.returncode)
     asked = msgspec.msgpack.decode(request, type=Asked)
     try:
         if asked.files is None:
@@ -100,12 +101,14 @@ def answered(request: bytes) -> bytes:
     return msgspec.msgpack.encode(made)
 
 
-def _in_a_process_of_its_own(request: bytes) -> bytes:
-    done = subprocess.run([sys.executable, "-m", __name__], input=request, capture_output=True, check=False)
-    if done.returncode:
-        asked = msgspec.msgpack.decode(request, type=Asked)
-        return msgspec.msgpack.encode(TreeAnswer(asked.name, error=f"its process ended with {done.returncode}"))
-    return done.stdout
+def in_a_process_of_its_own(module: str, request: bytes) -> subprocess.CompletedProcess[bytes]:
+    """What a module run as a program makes of a request on its standard input."""
+    return subprocess.run([sys.executable, "-m", module], input=request, capture_output=True, check=False)
+
+
+def _unanswered(request: bytes, code: int) -> bytes:
+    asked = msgspec.msgpack.decode(request, type=Asked)
+    return msgspec.msgpack.encode(TreeAnswer(asked.name, error=f"its process ended with {code}"))
 
 
 def _unpacked(files: dict[str, bytes], root: Path) -> None:
@@ -122,11 +125,13 @@ def _answer(asked: Asked, root: Path) -> TreeAnswer:
     config = Path(asked.config) if asked.config else find_settings_file(root) if root.exists() else None
     settings = load_settings(config, asked.options)
     replay = Replay(root, settings) if settings.cache_folder and root.is_dir() else None
-    shape = ("fleet", asked.shared, asked.tables, _marked_strain(root))
+    marked = _marked_strain(root)
+    shape = ("fleet", asked.shared, asked.tables, marked)
     if replay is not None and (kept := replay.find(shape, TreeAnswer)) is not None:
         kept.name = asked.name
         return kept
     made = _worked_out(asked, root, settings, replay)
+    made.marked_strain = marked
     if replay is not None:
         replay.keep(shape, made)
     return made
@@ -154,7 +159,6 @@ def _worked_out(asked: Asked, root: Path, settings: Any, replay: Any) -> TreeAns
             for row in ranking.classes[:TOP_AT_MOST]
             if row.strain
         ],
-        marked_strain=_marked_strain(root),
         worst=worst.name if worst is not None else "",
         worst_strain=worst.strain if worst is not None else 0.0,
         kinds=dict(sorted(Counter(each.kind for each in diagnosis.findings).items())),

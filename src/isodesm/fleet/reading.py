@@ -6,7 +6,6 @@ What workers make of a file goes into the cache, where that run finds it; a batc
 from __future__ import annotations
 
 import multiprocessing
-import subprocess
 import sys
 import tempfile
 from collections.abc import Callable, Iterator, Sequence
@@ -15,6 +14,7 @@ from pathlib import Path
 import msgspec
 
 from isodesm.errors import UsageError
+from isodesm.fleet.answers import in_a_process_of_its_own
 from isodesm.fleet.running import connected
 from isodesm.reading.cache import Cache, Row, key_of
 from isodesm.reading.discovery import SourceFile, discover
@@ -99,7 +99,9 @@ def _read(client: object, batches: list[bytes]) -> Iterator[list[Row]]:
 def rows_of(request: bytes) -> bytes:
     """What is kept of the files of a batch, as a worker makes it: MessagePack in, MessagePack out."""
     if multiprocessing.current_process().daemon:
-        return subprocess.run([sys.executable, "-m", __name__], input=request, capture_output=True, check=True).stdout
+        done = in_a_process_of_its_own(__name__, request)
+        done.check_returncode()
+        return done.stdout
     batch = msgspec.msgpack.decode(request, type=Batch)
     with tempfile.TemporaryDirectory(prefix="isodesm-fleet-") as folder:
         root, cache = Path(folder) / "tree", Cache(Path(folder) / "cache", KEPT_BY_WORKER)
