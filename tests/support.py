@@ -16,6 +16,14 @@ from isodesm.settings import Settings
 
 CASES = Path(__file__).parent / "cases"
 DEMO = Path(__file__).parent.parent / "src/isodesm/demo/samples"
+CLASSES = {
+    "bulletin-desk": ("BulletinService", "BulletinService.publish"),
+    "forecast-jobs": ("RecheckJob", "RecheckJob.run"),
+    "sensor-hub": ("PollFunction", "PollFunction.Tick"),
+    "slope-map": ("ClosureService", "MapViewComponent.draw"),
+    "warden-portal": ("ClosureService", "ClosureController.close"),
+}
+"""Sample to a class of it, and a call."""
 
 
 def public(language: str, what: str) -> str:

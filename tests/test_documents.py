@@ -20,18 +20,10 @@ from isodesm.cli.examples import EXAMPLES, EXIT_CODES
 from publishing import screenshots
 from publishing.fields import with_reference
 from publishing.manual import man_page
-from tests.support import DEMO, TreeTest
+from tests.support import CLASSES, DEMO, TreeTest
 
 DOCS = Path(__file__).parent.parent / "docs"
 WIDTHS = (60, 80, 100, 120, 200)
-TABLES = {
-    "bulletin-desk": ("BulletinService", "BulletinService.publish"),
-    "forecast-jobs": ("RecheckJob", "RecheckJob.run"),
-    "sensor-hub": ("PollFunction", "PollFunction.Tick"),
-    "slope-map": ("ClosureService", "MapViewComponent.draw"),
-    "warden-portal": ("ClosureService", "ClosureController.close"),
-}
-"""Sample to a class of it, and a call."""
 
 
 class HelpTest(TreeTest):
@@ -104,7 +96,7 @@ class WidthTest(TreeTest):
     """Tables fit any width: nothing stands beyond it, and what is cut bears a sign."""
 
     def test_tables(self) -> None:
-        for sample, (one, call) in TABLES.items():
+        for sample, (one, call) in CLASSES.items():
             tree = str(DEMO / sample)
             for command in (
                 ("scan", tree),

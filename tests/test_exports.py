@@ -16,17 +16,9 @@ from typer.testing import CliRunner
 
 from isodesm.cli.app import app
 from isodesm.output.schema import LINES, schema_document
-from tests.support import DEMO, TreeTest
+from tests.support import CLASSES, DEMO, TreeTest
 
 SAMPLES = sorted(path.name for path in DEMO.iterdir())
-CLASSES = {
-    "bulletin-desk": ("BulletinService", "BulletinService.publish"),
-    "forecast-jobs": ("RecheckJob", "RecheckJob.run"),
-    "sensor-hub": ("PollFunction", "PollFunction.Tick"),
-    "slope-map": ("ClosureService", "MapViewComponent.draw"),
-    "warden-portal": ("ClosureService", "ClosureController.close"),
-}
-"""Sample to a class of it, and a call."""
 HUT = """class Hut { void go() throws Exception { new Bell().ring(); } }
 class Bell { void ring() throws Exception { new java.net.Socket(); } }
 """
