@@ -88,7 +88,8 @@ class Codebase:
         self.shared = SharedState(symbols, bonds, bases, self.text)
         """State that outlives its users, and who touches it."""
         self.effects = Effects(symbols, bonds, bases, self.shared)
-        self.roles = Roles(symbols, bonds, self.effects, settings)
+        makers = {each.factory.rpartition("::")[0].lstrip("\\") for each in definitions}
+        self.roles = Roles(symbols, bonds, self.effects, settings, makers)
         self.locators = find_locators(symbols, bonds, self.roles, self.content, self.text)
         add_lookups(symbols, bonds, self.roles.bases, self.locators, self.content, lambda: self.hierarchy)
 

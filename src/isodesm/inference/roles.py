@@ -7,7 +7,7 @@ names and folders only break ties.
 from __future__ import annotations
 
 from collections import Counter, defaultdict
-from collections.abc import Iterator
+from collections.abc import Collection, Iterator
 from functools import cached_property
 
 from isodesm.inference.effect_kinds import SEVERE
@@ -42,8 +42,9 @@ LEAST_WIRED = 3
 class Roles(StandingEvidence):
     """Roles of all types, by number: `roles[number]`."""
 
-    def __init__(self, symbols: Symbols, bonds: BondTable, effects: Effects, settings: Settings) -> None:
+    def __init__(self, symbols: Symbols, bonds: BondTable, effects: Effects, settings: Settings, makers: Collection[str] = ()) -> None:
         super().__init__(symbols, bonds, effects, settings)
+        self._makers = makers
         self._others: dict[int, tuple[int, ...]] = {}
         self._evidence: list[list[Evidence]] = [self._standing_evidence(number) for number in range(len(symbols))]
         for number, evidence in self._values_by_use():
@@ -152,7 +153,12 @@ class Roles(StandingEvidence):
                 self._roles[number] = self._fallback(number)
 
     def _settle_roots(self) -> None:
-        """Classes that only put services together and keep none of them are composition roots, whatever they are called."""
+        """Classes that only put services together and keep none of them are composition roots, whatever they are called; so are
+        those that definition files name as makers."""
+        for number, name in enumerate(self.symbols.names if self._makers else ()):
+            if name in self._makers and self._makes_alone(number):
+                evidence = Evidence("composition-root", SHAPE + 6, "definition files name it as what makes objects")
+                self._roles[number] = Role(evidence.role, (evidence, *self._roles[number].evidence))
         for number, created in self._creations.items():
             declared, role = self.symbols.types[number], self._roles[number]
             if (
@@ -175,6 +181,12 @@ class Roles(StandingEvidence):
                     "composition-root", SHAPE + 4, f"creates {len(targets)} services, keeps none and does little else"
                 )
                 self._roles[number] = Role(evidence.role, (evidence, *role.evidence))
+
+    def _makes_alone(self, number: int) -> bool:
+        """Whether a class has nothing but static functions, and makes or hands out something with them."""
+        members = self.symbols.types[number].members
+        own = [each for each in members if each.kind != "constructor"]
+        return bool(own) and all(each.kind == "method" and each.is_static for each in own)
 
     def _from_collaborators(self, number: int) -> list[Evidence]:
         names = self.collaborators(number)

@@ -17,6 +17,7 @@ from isodesm.planning.projection import Projection
 from isodesm.planning.steps import LeftOver, Step, step_id
 from isodesm.planning.techniques.ask_by_interface import handed_as_classes, plan_asking
 from isodesm.planning.techniques.extract_interface import NAME as EXTRACT
+from isodesm.planning.techniques.make_for_container import maker_id, plan_maker
 from isodesm.planning.techniques.move_effect_out import MIXED, mixed_decision, mixed_findings, plan_move
 from isodesm.planning.techniques.pass_on import made_first, makers_of, passing_id, plan_passing
 from isodesm.planning.techniques.register import NAME as REGISTER
@@ -66,6 +67,10 @@ class Finishing:
     def _retire(self, number: int) -> None:
         """A class rid of its old constructor, where nobody needs that any more."""
         self._add(plan_retirement(self.shop, self.recorder, self.state, number), number)
+
+    def _make(self, number: int) -> None:
+        """A maker for what its definition can't hold."""
+        self._add(plan_maker(self.shop, self.recorder, self.state, number), number)
 
     def _finish(self) -> None:
         """Effects out of members that decide, old constructors that nobody needs any more, and what only a person can do."""
@@ -128,6 +133,10 @@ class Finishing:
             for number in sorted(draft.bridged - draft.retired, key=names.__getitem__):
                 if self._is_wanted(step_id(RETIRE, names[number])):
                     self._attempt(partial(self._retire, number), None)
+            if len(draft.retired) == count:  # at last, for what such a maker makes can't change any more
+                for number in sorted(draft.bridged - draft.retired, key=names.__getitem__):
+                    if self._is_wanted(maker_id(self.shop, number)):
+                        self._attempt(partial(self._make, number), None)
 
     def _pass_on(self, number: int) -> None:
         """The steps by which all makers of a class pass on what it takes; none where one of them can't."""

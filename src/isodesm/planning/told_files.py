@@ -66,7 +66,7 @@ def telling(shop: Workshop, proposal: Proposal) -> None:
     find theirs by type."""
     target, abstraction, number = proposal.decision.target, proposal.abstraction, proposal.decision.source
     assert abstraction is not None
-    behind = _now(shop, definitions_of(shop, number)[0])
+    behind = as_it_stands(shop, definitions_of(shop, number)[0])
     content = shop.draft.projects.content(behind.path)
     id = id_of(shop, target)
     if not id:
@@ -94,7 +94,7 @@ def feed(shop: Workshop, proposal: Proposal, name: str) -> None:
     for each in definitions_of(shop, number):
         if each.autowired:
             continue
-        now = _now(shop, each)
+        now = as_it_stands(shop, each)
         insertion = with_argument(shop.draft.projects.content(now.path), now, id, name)
         if insertion is None:
             raise ValueError(f"`{each.id}` can't be given a further argument as it is written")
@@ -102,7 +102,7 @@ def feed(shop: Workshop, proposal: Proposal, name: str) -> None:
     shop.fed.add((number, name))
 
 
-def _now(shop: Workshop, definition: Definition) -> Definition:
+def as_it_stands(shop: Workshop, definition: Definition) -> Definition:
     """A definition where it stands after the steps so far."""
     found, _ = read_definitions(definition.path, shop.draft.projects.content(definition.path))
     return next((each for each in found if (each.id, each.condition) == (definition.id, definition.condition)), definition)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterable
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 from isodesm.planning.abstractions import unit_of
 from isodesm.planning.drafting.names_in_code import typetext_free
@@ -51,12 +51,11 @@ def is_named_elsewhere(shop: Workshop, number: int, *, all_pass: bool = False) -
         for file, facts in enumerate(symbols.files)
         if file not in roots and file != symbols.file_of[number] and facts.language == shop.language(number)
         for each in facts.imports
-        if each.alias not in ("", name) or _hands_on(shop.codebase.text(file), name, facts.language)
+        if each.alias not in ("", name) or _hands_on(shop, file, name)
     )
 
 
 _MEMBER = {
-    "php": rb"\s*::\s*(?!class\b)\w",
     "python": rb"\s*\.\s*(?!__)\w",
     "typescript": rb"\s*\??\.\s*(?!bind\b|call\b|apply\b|prototype\b)\w",
 }
@@ -64,13 +63,30 @@ _MEMBER = {
 _IMPORTING = re.compile(rb"(?m)^[ \t]*(?:import|from|use)\b(?:[^;\n{(]|\{[^}]{0,4000}\}|\([^)]{0,4000}\))*")
 
 
-def _hands_on(text: bytes, name: str, language: str) -> bool:
-    """Whether a file may hand a class on that it imports: it does more than ask for its static members, or nothing at all but
-    let others import it from there."""
+def _hands_on(shop: Workshop, file: int, name: str) -> bool:
+    """Whether a file may hand a class on that it imports: it does more than ask for its static members and declare what is of
+    it, or nothing at all but let others import it from there."""
+    text, language = shop.codebase.text(file), shop.symbols.files[file].language
     asked = _MEMBER.get(language)
     spans = [each.span() for each in _IMPORTING.finditer(text)]
     named = re.finditer(rb"(?<![\w.$])" + re.escape(name.encode()) + rb"\b", text)
-    outside = [each.end() for each in named if not any(start <= each.start() < end for start, end in spans)]
+    outside = [each.span() for each in named if not any(start <= each.start() < end for start, end in spans)]
+    if language == "php":  # where a class is a value only by this word
+        return any(re.compile(rb"\s*::\s*class\b").match(text, end) for _, end in outside)
     if asked is None or not outside:
         return True
-    return not all(re.compile(asked).match(text, end) for end in outside)
+    left = [each for each in outside if not re.compile(asked).match(text, each[1])]
+    return any(not _is_of_type(shop.draft.syntax(file).at(*each)) for each in left)
+
+
+def _is_of_type(node: Any) -> bool:
+    """Whether a name stands where a type is declared, or an object is asked whether it is of that."""
+    if node.type == "type_identifier":
+        return True
+    while node is not None and node.type not in ("argument_list", "module", "block"):
+        if node.type == "type":
+            return True
+        node = node.parent
+    call = node.parent if node is not None and node.type == "argument_list" else None
+    asked = call.child_by_field_name("function") if call is not None else None
+    return asked is not None and asked.text in (b"isinstance", b"issubclass")

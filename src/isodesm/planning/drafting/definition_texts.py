@@ -56,6 +56,31 @@ def with_service(content: bytes, behind: Definition, id: str, kind: str, lifetim
     return _in_bytes(text, _behind(lines, end, [*_apart(lines, behind), *parts]))
 
 
+def with_maker(content: bytes, given: Definition, maker: str, function: str) -> Insertion | None:
+    """A service made by a function of another class; None where the definition is not written so that it can be told."""
+    text = content.decode("utf-8", "surrogateescape")
+    lines = text.splitlines(keepends=True)
+    if not 0 < given.line <= len(lines):
+        return None
+    if given.path.endswith(".xml"):
+        return _in_bytes(text, _xml_maker(text, lines, given, maker, function))
+    start = given.line - 1
+    head = _KEY.match(lines[start].rstrip("\r\n"))
+    said = _REMARK.sub("", head[2]).strip() if head is not None else ""
+    if head is None or said not in ("", "~", "null"):
+        return None
+    inner = _inner_margin(lines, start) or head[1] + (head[1] or "    ")
+    entry = f"{inner}factory: ['{maker}', '{function}']"
+    if said:
+        before = lines[start][: head.start(2)].rstrip()
+        at, gone = sum(map(len, lines[:start])) + len(before), head.start(2) - len(before) + len(said)
+        return _in_bytes(text, (at, _line_end(lines) + entry, gone))
+    behind = start + 1
+    if behind < len(lines) and re.match(r"\s*class\s*:", lines[behind]):
+        behind += 1
+    return _in_bytes(text, _behind(lines, behind, [entry]))
+
+
 def with_alias(content: bytes, behind: Definition, name: str, id: str) -> Insertion | None:
     """Another name of a service, behind that."""
     text = content.decode("utf-8", "surrogateescape")
@@ -244,6 +269,25 @@ def _xml_argument(
         last = opened.end() + children[-1].end()
         return last, f"{line_end}{_margin_at(text, opened.end() + children[-1].start())}{entry}"
     return opened.end(), f"{line_end}{_child_margin(lines, margin)}{entry}"
+
+
+def _xml_maker(
+    text: str, lines: list[str], given: Definition, maker: str, function: str
+) -> tuple[int, str] | tuple[int, str, int] | None:
+    start = sum(map(len, lines[: given.line - 1])) + given.column - 1
+    opened = _ELEMENT_END.search(text, start)
+    if opened is None:
+        return None
+    if text.startswith("<bean", start):  # which names what makes it as its own class
+        named = re.compile(r"\bclass\s*=\s*([\"'])([^\"']*)\1").search(text, start, opened.start())
+        return (named.start(2), f"{maker}{named[1]} factory-method={named[1]}{function}", len(named[2])) if named else None
+    margin, line_end = _margin(lines[given.line - 1]), _line_end(lines)
+    entry = f'{line_end}{_child_margin(lines, margin)}<factory class="{maker}" method="{function}"/>'
+    if opened[0] == ">":
+        return opened.end(), entry
+    tag = re.match(r"<([\w:.-]+)", text[start:])
+    lead = 1 if text[opened.start() - 1] == " " else 0
+    return (opened.start() - lead, f">{entry}{line_end}{margin}</{tag[1]}>", 2 + lead) if tag else None
 
 
 def _xml_service(text: str, lines: list[str], behind: Definition, id: str, kind: str, lifetime: str) -> tuple[int, str] | None:

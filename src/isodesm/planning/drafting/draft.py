@@ -24,7 +24,6 @@ from isodesm.planning.drafting.insertions import (
     in_head,
     inserted,
     leads,
-    position,
     unit_of,
 )
 from isodesm.planning.drafting.module_style import LANGUAGES, style_of
@@ -265,7 +264,7 @@ class Draft(Drafted):
         self, number: int, syntax: Syntax, constructor: Member, parameters: list[str], given: list[Handed]
     ) -> Amendment:
         node, own = self.parameters(number, constructor)
-        index = position(self.symbols.dialect(number).name, constructor)
+        index = self.place_among(number, constructor)
         if self.symbols.dialect(number).name == "python":
             index = len(own) - (1 if own and syntax.of(own[-1]).startswith("**") else 0)
         behind_defaults = self.symbols.dialect(number).name == "python" and any(
@@ -362,7 +361,7 @@ class Draft(Drafted):
         _, own = self.parameters(number, constructor)
         names = [writer.argument(each.name) for each in constructor.parameters]
         taken, supplied = self._passed_on(number, writer)
-        index = position(self.symbols.dialect(number).name, constructor)
+        index = self.place_among(number, constructor)
         arguments = [*names[:index], *supplied, *names[index:]]
         parameters = [syntax.of(each) for each in own]
         parameters = [*parameters[:index], *taken, *parameters[index:]]
@@ -385,7 +384,7 @@ class Draft(Drafted):
     def _other_constructors(self, number: int, syntax: Syntax, constructor: Member) -> Iterator[Amendment]:
         """Constructors that hand over to the changed one supply what it takes now."""
         file = self.symbols.file_of[number]
-        index = position(self.symbols.dialect(number).name, constructor)
+        index = self.place_among(number, constructor)
         local, self_word = number - self.symbols.first[file], self.symbols.dialect(number).self_word
         members = self.symbols.own_members(number)
         for site in self.codebase.content(file).sites:

@@ -181,13 +181,23 @@ class Drafted:
             text = text[: found.end()] + ", ".join(without(own, self.spared.get(target, -1), index, added)) + text[end:]
         return text
 
+    def place_among(self, number: int, constructor: Member | None) -> int:
+        """Which place among the parameters of a constructor what its class is handed has: behind those that may be left out
+        only as long as it may be, too."""
+        required = number in self.retired or number not in self.bridged
+        index = position(self.symbols.dialect(number).name, constructor, required=required)
+        if not required or constructor is None or self.symbols.dialect(number).name != "typescript":
+            return index
+        _, own = self.parameters(number, constructor)
+        return next((at for at, each in enumerate(own[:index]) if each.type == "optional_parameter"), index)
+
     def arguments_for(self, target: int, own: Sequence[str], passed: Sequence[str] = ()) -> tuple[int, list[str]]:
         """Where among the arguments of a creation those for the dependencies of a class go, and what they are; `passed` if
         somebody has them already."""
         constructor, language = self.constructor(target), self.symbols.dialect(target).name
         if constructor is None and (inherited := self.inherited(target)) is not None:
             constructor = inherited[1]
-        index = position(language, constructor) if constructor is not None else 0
+        index = self.place_among(target, constructor)
         handed, given = self.handed[target], len(own)
         told = [self._in_words_of(target, each, own) for each in handed]
         if None in told and target not in self.retired:
@@ -234,10 +244,10 @@ class Drafted:
     def _leaves_out(self, number: int, own: Sequence[str]) -> bool:
         """Whether arguments leave something out that another constructor of the class stands in for: one that takes less and
         hands over to the one that is changed."""
-        constructor, language = self.constructor(number), self.symbols.dialect(number).name
+        constructor = self.constructor(number)
         if constructor is None or not self.writer(number).overloads:
             return False
-        left = constructor.parameters[len(own) : position(language, constructor)]
+        left = constructor.parameters[len(own) : self.place_among(number, constructor)]
         return any(not each.default and not each.variadic for each in left)
 
     def arguments_at(self, file: int, site: int) -> list[str] | None:

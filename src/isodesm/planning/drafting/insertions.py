@@ -21,9 +21,9 @@ def in_head(constructor: Member | None) -> bool:
     return constructor is not None and constructor.whole == (0, 0)
 
 
-def position(language: str, constructor: Member | None) -> int:
+def position(language: str, constructor: Member | None, *, required: bool = False) -> int:
     """Which place among its parameters a constructor gives to a further one: the last, but in front of what need not be
-    passed."""
+    passed; in some languages that only where the further one is `required`, for until then both may be left out."""
     if constructor is None:
         return 0
     own = constructor.parameters
@@ -31,7 +31,7 @@ def position(language: str, constructor: Member | None) -> int:
         return 0
     if language == "python":  # `self` counts in the source, and what takes all other names must stay last
         return len(own) + 1 - (1 if own and own[-1].variadic and own[-1].type != "*" else 0)
-    return next((index for index, each in enumerate(own) if each.variadic), len(own))
+    return next((index for index, each in enumerate(own) if each.variadic or (required and each.default)), len(own))
 
 
 def leads(text: str) -> bool:

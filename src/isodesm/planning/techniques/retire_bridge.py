@@ -57,29 +57,27 @@ def plan_retirement(shop: Workshop, recorder: Recorder, state: Projection, numbe
     )
 
 
-def why_kept(shop: Workshop, number: int) -> str:
-    """Who still calls the old constructor of a class, so that it stays; '' where nobody does.
+def why_kept(shop: Workshop, number: int, *, told: bool = False) -> str:
+    """Who still calls the old constructor of a class, so that it stays; '' where nobody does, or where only its container does
+    and will be `told` of all.
 
     Tests don't count, nor do old constructors of others: they can pass what this one makes.
     """
     draft, creators = shop.draft, shop.creators.get(number, ())
     roots, tests = [each for each in creators if each.root], [each for each in creators if each.test]
     unfed = [f"`{each.name}`" for each in draft.handed[number] if (number, each.name) not in shop.fed]
-    if makes(shop, number) and unfed:
+    if makes(shop, number) and unfed and not told:
         return f"a container makes it, which has not been told of {', '.join(unfed)}"
     if len(tests) == len(creators) and not makes(shop, number):
         return "nobody in this tree makes it but tests: a host may" if tests else "nobody in this tree makes it: a host may"
     if draft.depends(number, texts=_making(shop, number)):
         return "only the class itself knows what it is made from"
+    if any(number in each.supply.makes for maker in shop.made_for_container for each in draft.handed[maker]):
+        return "a maker that was written for the container calls it"
     if shop.subclasses(number):
         return "its subclasses call it"
     if draft.has_several_constructors(number) or shop.has_default_fields(number):
         return "it can be made in several ways"
-    inherited = draft.inherited(number)
-    constructor = inherited[1] if inherited is not None else draft.constructor(number)
-    optional = constructor is not None and any(each.default for each in constructor.parameters)
-    if optional and shop.language(number) in ("typescript", "php"):
-        return "what it takes stands behind parameters that may be left out"
     if left_makers(shop, number):
         found = makers_of(shop, number)
         return found if isinstance(found, str) else "its makers do not pass on what it takes"

@@ -7,11 +7,12 @@ from importlib import import_module
 from pathlib import PurePosixPath
 
 from isodesm.facts.languages import dialect_of
-from isodesm.planning.writing.writer import Adapter, Interface, Need, Passing, Signature, Typed, Writer, indented, joined
+from isodesm.planning.writing.writer import Adapter, Interface, Maker, Need, Passing, Signature, Typed, Writer, indented, joined
 
 __all__ = [
     "Adapter",
     "Interface",
+    "Maker",
     "Need",
     "Passing",
     "Signature",

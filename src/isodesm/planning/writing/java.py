@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from isodesm.planning.writing.writer import Adapter, Interface, Need, Signature, Typed, Writer, joined
+from isodesm.planning.writing.writer import Adapter, Interface, Maker, Need, Signature, Typed, Writer, joined
 
 _BOXES = {
     "int": "Integer",
@@ -55,7 +55,7 @@ def _indent(model: str) -> str:
     return "  " if "\n  " in model and "\n    " not in model.split("{", 1)[-1][:400] else "    "
 
 
-def _head(wanted: Interface | Adapter) -> list[str]:
+def _head(wanted: Interface | Adapter | Maker) -> list[str]:
     """What a file begins with."""
     parts = [f"package {wanted.home};", ""] if wanted.home else []
     return [*parts, *(f"import {each};" for each in wanted.imports), ""] if wanted.imports else parts
@@ -83,6 +83,15 @@ def adapter(wanted: Adapter) -> str:
         call = f"{indent * 2}{'return ' if each.gives_back else ''}{each.call};"
         parts += ["", f"{indent}@Override", head, call, f"{indent}}}"]
     return "\n".join([*parts, "}", ""])
+
+
+def maker(wanted: Maker) -> str:
+    """The file of a class that makes objects of another."""
+    indent = _indent(wanted.model)
+    head = joined(wanted.parameters, f"public static {wanted.made} make(", ") {", indent, indent)
+    parts = [*_head(wanted), f"/** Makes {wanted.made}, with what no definition file can hold. */"]
+    parts += [f"public final class {wanted.name} {{", "", f"{indent}private {wanted.name}() {{", f"{indent}}}", ""]
+    return "\n".join([*parts, indent + head, f"{indent * 2}return {wanted.call};", f"{indent}}}", "}", ""])
 
 
 def factory(made: str, parameters: Sequence[tuple[str, str]], abstraction: str) -> tuple[Typed, str, str]:
@@ -121,4 +130,5 @@ WRITER = Writer(
     override=override,
     public_members=True,
     factory=factory,
+    maker=maker,
 )

@@ -6,7 +6,7 @@ import re
 from collections.abc import Sequence
 from dataclasses import replace
 
-from isodesm.planning.writing.writer import Adapter, Interface, Signature, Typed, Writer, joined
+from isodesm.planning.writing.writer import Adapter, Interface, Maker, Signature, Typed, Writer, joined
 
 
 def constructor(
@@ -39,7 +39,7 @@ def signature(member: Signature, indent: str) -> list[str]:
     return [*docs, f"{indent}public function {member.name}({member.parameters}){result};"]
 
 
-def _head(wanted: Interface | Adapter) -> list[str]:
+def _head(wanted: Interface | Adapter | Maker) -> list[str]:
     """What a file begins with."""
     parts = ["<?php", ""]
     if "strict_types=1" in wanted.model:
@@ -66,6 +66,15 @@ def adapter(wanted: Adapter) -> str:
         call = f"        {'return ' if each.gives_back else ''}{each.call};"
         parts += ([""] if index else []) + [lines[-1].removesuffix(";"), "    {", call, "    }"]
     return "\n".join([*parts, "}", ""])
+
+
+def maker(wanted: Maker) -> str:
+    """The file of a class that makes objects of another."""
+    head = joined(wanted.parameters, "    public static function make(", f"): {wanted.made}", "    ", "    ")
+    parts = [*_head(wanted), f"/** Makes {wanted.made}, with what no definition file can hold. */", f"final class {wanted.name}", "{"]
+    opening = ["    {"] if "\n" not in head else []
+    parts += [head + (" {" if not opening else ""), *opening, f"        return {wanted.call};", "    }", "}", ""]
+    return "\n".join(parts)
 
 
 def factory(made: str, parameters: Sequence[tuple[str, str]], abstraction: str) -> tuple[Typed, str, str]:
@@ -97,6 +106,7 @@ WRITER = Writer(
     file_name=lambda name: f"{name}.php",
     import_line=lambda need, path: f"use {need.home + chr(92) if need.home else ''}{need.name};",
     factory=factory,
+    maker=maker,
     fallback=fallback,
     named="{name}: {value}",
     parent_call="parent::__construct();",

@@ -97,6 +97,19 @@ class Adapter(NamedTuple):
     visibility: str = "public"
 
 
+class Maker(NamedTuple):
+    """A class with one function that makes an object: its name, the class of what it makes, where it lives, what the function
+    takes, and how it makes it; imports and style as elsewhere."""
+
+    name: str
+    made: str
+    home: str
+    parameters: tuple[str, ...]
+    call: str
+    imports: tuple[str, ...]
+    model: str
+
+
 def no_override(indent: str) -> str:
     """For languages that mark no implementing member."""
     return ""
@@ -162,6 +175,8 @@ class Writer:
     """An expression that makes or calls something, as a level of the language takes it."""
     named: str = ""
     """(with `{name}` and `{value}`) How an argument is passed by its name, where the language can."""
+    maker: Callable[[Maker], str] | None = None
+    """The file of a class whose `make` a container can call, in languages that have containers which go by files."""
     passing_on: Callable[[Sequence[str], Sequence[str], Sequence[str]], tuple[list[str], str]] | None = None
     """(parameters of the inherited constructor, their names, further ones) to those of one that takes the place of it, and the
     statement by which it calls that, where a language lets it."""
