@@ -5,7 +5,7 @@ from __future__ import annotations
 import unittest
 
 from isodesm.facts.definitions import read_definitions
-from isodesm.planning.drafting.definition_texts import with_alias, with_argument, with_folder, with_service
+from isodesm.planning.drafting.definition_texts import with_alias, with_argument, with_folder, with_maker, with_service
 
 YAML, XML = "services.yaml", "services.xml"
 ARGUMENTS = (
@@ -36,6 +36,23 @@ ARGUMENTS = (
 """File, before, after; None where nothing can be added as it is written."""
 
 
+MAKERS = (
+    (YAML, "services:\n    a: ~   # alone\n",
+     "services:\n    a:\n        factory: ['N\\M', 'make']   # alone\n"),
+    (YAML, "services:\n  a:\n    class: N\\A\n    arguments: [1]\n",
+     "services:\n  a:\n    class: N\\A\n    factory: ['N\\M', 'make']\n    arguments: [1]\n"),
+    (YAML, "services:\n  a: { class: N\\A }\n", None),
+    (XML, '<beans>\n  <bean class="p.A" id="a"/>\n</beans>',
+     '<beans>\n  <bean class="N\\M" factory-method="make" id="a"/>\n</beans>'),
+    (XML, '<container>\n  <service id="a" class="N\\A" />\n</container>',
+     '<container>\n  <service id="a" class="N\\A">\n    <factory class="N\\M" method="make"/>\n  </service>\n</container>'),
+    (XML, '<container>\n  <service id="a" class="N\\A">\n    <argument>x</argument>\n  </service>\n</container>',
+     '<container>\n  <service id="a" class="N\\A">\n    <factory class="N\\M" method="make"/>\n    <argument>x</argument>\n'
+     '  </service>\n</container>'),
+)  # fmt: skip
+"""The same for what makes a service."""
+
+
 def changed(content: str, insertion: object) -> str:
     data = content.encode()
     return (data[: insertion.at] + insertion.text.encode() + data[insertion.at + insertion.length :]).decode()
@@ -46,6 +63,16 @@ class DefinitionTextsTest(unittest.TestCase):
         found, trouble = read_definitions(path, text.encode())
         self.assertEqual(trouble, ())
         return next(each for each in found if each.id == id)
+
+    def test_a_maker(self) -> None:
+        for path, before, after in MAKERS:
+            with self.subTest(before=before):
+                insertion = with_maker(before.encode(), self.first(path, before), "N\\M", "make")
+                if after is None:
+                    self.assertIsNone(insertion)
+                else:
+                    self.assertEqual(changed(before, insertion), after)
+                    self.assertEqual(self.first(path, changed(before, insertion)).factory, "N\\M::make")
 
     def test_an_argument(self) -> None:
         for path, before, after in ARGUMENTS:

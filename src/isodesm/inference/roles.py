@@ -42,7 +42,9 @@ LEAST_WIRED = 3
 class Roles(StandingEvidence):
     """Roles of all types, by number: `roles[number]`."""
 
-    def __init__(self, symbols: Symbols, bonds: BondTable, effects: Effects, settings: Settings, makers: Collection[str] = ()) -> None:
+    def __init__(
+        self, symbols: Symbols, bonds: BondTable, effects: Effects, settings: Settings, makers: Collection[str] = ()
+    ) -> None:
         super().__init__(symbols, bonds, effects, settings)
         self._makers = makers
         self._others: dict[int, tuple[int, ...]] = {}

@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING
 import msgspec
 
 from isodesm.codebase.model import Codebase
+from isodesm.diagnosis.form.two_jobs import LITERALS
 from isodesm.diagnosis.shared.findings import Diagnosis, Finding
 from isodesm.inference.injection import Injection
 from isodesm.planning.decisions import Decision
@@ -18,6 +19,8 @@ from isodesm.planning.steps import LeftOver, Step, step_id
 from isodesm.planning.techniques.ask_by_interface import handed_as_classes, plan_asking
 from isodesm.planning.techniques.extract_interface import NAME as EXTRACT
 from isodesm.planning.techniques.make_for_container import maker_id, plan_maker
+from isodesm.planning.techniques.move_data_out import KIND as BOUNDARY
+from isodesm.planning.techniques.move_data_out import table_decisions
 from isodesm.planning.techniques.move_effect_out import MIXED, mixed_decision, mixed_findings, plan_move
 from isodesm.planning.techniques.pass_on import made_first, makers_of, passing_id, plan_passing
 from isodesm.planning.techniques.register import NAME as REGISTER
@@ -104,10 +107,16 @@ class Finishing:
         self.steps += plan_asking(self.shop, self.recorder, self.state, target, handed)
 
     def _move_out(self, finding: Finding) -> bool:
-        """Whether a member is rid of its effect: by earlier steps, or by a gateway now."""
+        """Whether a member is rid of its effect, or a class of its data: by earlier steps, or by a gateway now."""
+        if finding.kind == BOUNDARY:
+            tables = [self._is_moved(finding, each) for each in table_decisions(self.shop, finding)]
+            return all(tables) and all(tag.endswith(LITERALS) for tag in finding.why) and bool(tables)
         decision = mixed_decision(self.shop, finding) if finding.kind == MIXED else None
         if finding.kind != MIXED or decision is None:
             return finding.kind == MIXED
+        return self._is_moved(finding, decision)
+
+    def _is_moved(self, finding: Finding, decision: Decision) -> bool:
         count, left = len(self.steps), len(self.left)
         self._attempt(partial(self._hand_in, decision), decision)
         self.reasons[finding.id] = "; ".join(each.reason for each in self.left[left:])

@@ -12,6 +12,7 @@ from isodesm.planning.decisions import Decision
 from isodesm.planning.injecting import HAND_IN
 from isodesm.planning.obstacles import STATIC
 from isodesm.planning.steps import Kept, LeftOver, Step, Waiting, step_id
+from isodesm.planning.techniques.move_data_out import KIND as BOUNDARY
 from isodesm.planning.techniques.pass_on import PASS_ON, makers_above
 from isodesm.planning.techniques.retire_bridge import why_kept
 from isodesm.planning.techniques.settle_lifetime import NAME as SETTLE
@@ -30,7 +31,7 @@ def words_of(codebase: Codebase, decision: Decision) -> list[str]:
         for row in (place.row, *(each.row for each in place.nested)):
             words += [codebase.bonds.text_of("callee", row), codebase.target_name(codebase.bonds.target[row])]
         text = codebase.text(place.file)[place.span[0] : place.span[1]].decode("utf-8", "replace")
-        if decision.kind == "service-lookup" or text in said:
+        if decision.kind in ("service-lookup", BOUNDARY) or text in said:  # a table goes into a new file as it stands
             words.append(text)
         said.add(text)
     return words

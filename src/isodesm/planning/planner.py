@@ -30,6 +30,7 @@ from isodesm.planning.steps import LeftOver, Plan, Step, step_id
 from isodesm.planning.techniques import propose
 from isodesm.planning.techniques.extract_interface import interface_id, plan_interface
 from isodesm.planning.techniques.give_instance import gateway_id, plan_gateway
+from isodesm.planning.techniques.move_data_out import Holder, holder_id, plan_holder
 from isodesm.planning.techniques.move_effect_out import MIXED, around_id, mixed_decision, mixed_findings, plan_around
 from isodesm.planning.techniques.proposal import Proposal
 from isodesm.planning.techniques.register import TOLD, plan_defining, plan_telling
@@ -39,7 +40,6 @@ from isodesm.planning.workshop import Workshop
 
 STAYING = ("introduce-factory", "break-cycle")
 """Techniques that leave the arguments of a creation where they are."""
-
 
 MISTAKE = "planning this failed: a mistake of ours"
 
@@ -318,8 +318,8 @@ class _Planner(Finishing):
     def _extract(self, proposal: Proposal) -> tuple[str, ...]:
         """The step that an abstraction has to be written in first, planned if it is not yet; its id."""
         abstraction, decision = proposal.abstraction, proposal.decision
-        if isinstance(proposal.gateway, Around):
-            return self._put_around(proposal.gateway)
+        if isinstance(proposal.gateway, Holder | Around):
+            return self._put_beside(proposal.gateway)
         if proposal.gateway is not None:
             return self._give_instance(proposal.gateway, decision.target)
         if abstraction is None or (abstraction.number != NEW and not abstraction.lacks):
@@ -333,12 +333,12 @@ class _Planner(Finishing):
         name = self.codebase.symbols.names[decision.target]
         return tuple(step.id for step in self.steps if step.technique == "extract-interface" and step.classes[0] == name)
 
-    def _put_around(self, gateway: Around) -> tuple[str, ...]:
-        """The step that puts a gateway around what a class calls outside; its id."""
-        wanted = around_id(self.shop, gateway)
-        if (gateway.number, gateway.effect) not in self.shop.around and self._is_wanted(wanted):
-            self.steps.append(plan_around(self.shop, self.recorder, self.state, gateway))
-        return (wanted,)
+    def _put_beside(self, gateway: Around | Holder) -> tuple[str, ...]:
+        """The step that puts a gateway around what a class calls outside, or keeps its data; its id."""
+        wanted, make = (holder_id, plan_holder) if isinstance(gateway, Holder) else (around_id, plan_around)
+        if (gateway.number, gateway.effect) not in self.shop.around and self._is_wanted(wanted(self.shop, gateway)):
+            self.steps.append(make(self.shop, self.recorder, self.state, gateway))
+        return (wanted(self.shop, gateway),)
 
     def _give_instance(self, gateway: Gateway, target: int) -> tuple[str, ...]:
         """The step that puts an object in the place of a static class, planned if it is not yet; its id."""

@@ -62,6 +62,9 @@ def refusal(shop: Workshop, proposal: Proposal) -> str:
     if shop.language(number) == "typescript" and shop.symbols.types[number].modifiers.annotations:
         return NO_CLASS
     constructor = shop.draft.constructor(number)
+    written = told_files.definitions_of(shop, number)
+    if written and not any(each.autowired for each in written):
+        return ""  # it is the number of arguments that says which constructor is meant
     if shop.language(number) == "java" and constructor is not None and constructor.parameters and not mark_of(shop, number):
         return TWO_CONSTRUCTORS
     return ""

@@ -6,6 +6,7 @@ import re
 from collections import Counter, defaultdict
 from collections.abc import Iterator
 
+from isodesm.codebase.model import Codebase
 from isodesm.diagnosis.shared.findings import Finding
 from isodesm.diagnosis.shared.reporting import At, Report
 from isodesm.diagnosis.shared.words import EFFECT_WORDS
@@ -24,6 +25,8 @@ PAINTING = ("paint", "draw", "render", "layout")
 FEW = 3
 """Uses of files or processes from which a presentation class does that job itself."""
 SHOWS = 3
+LITERALS = "-literals"
+"""What the grounds of tables of data end with."""
 _LITERAL = re.compile(
     noise.any_of(noise.QUOTED, noise.SINGLE, r"(?<![\w.])\d++(?:\.\d++)?+(?![\w.])").encode(),
     re.DOTALL,
@@ -150,10 +153,16 @@ def _long_members(report: Report, number: int) -> Iterator[Ground]:
 
 def _data(report: Report, number: int) -> Iterator[Ground]:
     """Fields whose initialisers are tables of data."""
-    limit = report.codebase.settings.limits.most_literals
-    declared = report.symbols.types[number]
-    text = report.codebase.text(report.symbols.file_of[number])
-    for index, member in enumerate(declared.members):
+    for index, count in literal_tables(report.codebase, number):
+        name = report.symbols.types[number].members[index].name
+        yield f"{count}{LITERALS}", report.at_member(number, index), f"keeps {count} literals in `{name}`"
+
+
+def literal_tables(codebase: Codebase, number: int) -> Iterator[tuple[int, int]]:
+    """The fields of a class that begin with a table of data: place among its members, and how many literals."""
+    limit = codebase.settings.limits.most_literals
+    text = codebase.text(codebase.symbols.file_of[number])
+    for index, member in enumerate(codebase.symbols.types[number].members):
         if (
             member.kind != "field"
             or len(member.value) < 4 * limit
@@ -166,4 +175,4 @@ def _data(report: Report, number: int) -> Iterator[Ground]:
             else len(_LITERAL.findall(member.value.encode()))
         )
         if count > limit:
-            yield f"{count}-literals", report.at_member(number, index), f"keeps {count} literals in `{member.name}`"
+            yield index, count

@@ -182,7 +182,8 @@ class Draft(Drafted):
             _, own = self.parameters(*inherited)
             above = self.syntax(self.symbols.file_of[inherited[0]])
             names = [each.name for each in inherited[1].parameters]
-            parameters, call = writer.passing_on([above.of(each) for each in own], names, parameters)
+            at = self.place_among(number, inherited[1])
+            parameters, call = writer.passing_on([above.of(each) for each in own], names, parameters, at)
             lead = [call]
         visibility = "internal" if self._names_internals(number) else "public"
         if number in self.new_marks:

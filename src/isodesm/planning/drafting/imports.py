@@ -19,6 +19,8 @@ from isodesm.planning.drafting.syntax import Syntax
 from isodesm.planning.writing import Need
 
 _WORD = re.compile(rb"[A-Za-z_]\w*")
+_TAKEN = re.compile(r"((?:import(?: type)? \{ ?)|from \S+ import )([\w, ]+?)((?: ?\} from .+)?)")
+"""A line that takes names out of a module: what stands in front of the names, they, and what stands behind."""
 _LISTS = frozenset(("named_imports", "namespace_use_group", "import_clause"))
 _CLAUSES = frozenset(
     (
@@ -145,7 +147,17 @@ def import_lines(draft: Draft, file: int, needs: Iterable[Need], path: str) -> l
     if writer.language not in LANGUAGES:
         return [writer.import_line(each, path) for each in needs]
     style = style_of(draft.codebase, file)
-    return [styled(writer.import_line(each, path), style, only_type=_is_only_type(draft, each)) for each in needs]
+    lines = [styled(writer.import_line(each, path), style, only_type=_is_only_type(draft, each)) for each in needs]
+    return _together(lines)
+
+
+def _together(lines: Iterable[str]) -> list[str]:
+    """Lines that take names out of modules, those of one module joined, in order of their first name."""
+    found: dict[tuple[str, str], list[str]] = {}
+    for line in lines:
+        parts = _TAKEN.fullmatch(line)
+        found.setdefault((parts[1], parts[3]) if parts else (line, ""), []).append(parts[2] if parts else "")
+    return [f"{head}{', '.join(dict.fromkeys(names))}{tail}" for (head, tail), names in found.items()]
 
 
 def _is_only_type(draft: Draft, need: Need) -> bool:

@@ -110,6 +110,9 @@ def _means_another(codebase: Codebase, file: int, need: Need) -> bool:
 def _is_same(codebase: Codebase, file: int, need: Need) -> bool:
     """Whether a name that a file has bound is that of a need, as far as can be seen: over modules that hand it on, too."""
     resolved = codebase.hierarchy.file(file).resolve(need.name, 0, -1)
+    own = _need(codebase, file, 0, need.name)
+    if own is not None and own.home == need.home:
+        return True
     if resolved >= 0:
         return home_of(codebase, resolved) == need.home
     dialect = codebase.symbols.dialect(codebase.symbols.first[file])

@@ -13,6 +13,7 @@ from isodesm.planning.techniques import (
     inject_through_constructor,
     introduce_factory,
     lift_creation,
+    move_data_out,
     move_effect_out,
     read_late,
     replace_lookup,
@@ -36,6 +37,7 @@ BY_KIND = {
     "static-effect": (wrap_static, move_effect_out),
     "ambient-state": (inject_through_constructor, read_late),
     "mixed-responsibility": (move_effect_out,),
+    "oversized-boundary": (move_data_out,),
 }
 """Kind of finding to the techniques that may loosen it, the one to be tried first in front."""
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from typing import Any
 
 import msgspec
 
@@ -10,14 +11,12 @@ from isodesm.facts import typetext
 from isodesm.facts.records import Member
 from isodesm.linking.symbols import simple_name
 from isodesm.planning.abstractions import Abstraction
-from isodesm.planning.around import Around
 from isodesm.planning.decisions import Decision, Place
 from isodesm.planning.drafting.amendments import Amendment
 from isodesm.planning.drafting.handed import Supply
 from isodesm.planning.drafting.handing import Wanted
 from isodesm.planning.drafting.insertions import PLACES
 from isodesm.planning.drafting.names_in_code import typetext_free
-from isodesm.planning.gateways import Gateway
 from isodesm.planning.workshop import Workshop
 
 ITSELF = "may be the very object that it fetches: nobody can hand that in before it is made"
@@ -45,8 +44,9 @@ class Proposal(msgspec.Struct, frozen=True):
     abstraction: Abstraction | None = None
     bridge_only: bool = False
     hazards: tuple[str, ...] = ()
-    gateway: Gateway | Around | None = None
-    """The object that it asks for in the place of a static class, or of what lies outside."""
+    gateway: Any = None
+    """What a further step writes first (Gateway, Around, Holder): an object in the place of a static class or of what lies
+    outside, or the class that keeps its data."""
 
 
 def free_names(text: str) -> set[str]:

@@ -26,6 +26,8 @@ VAGUE = {
 }
 """Names of static functions that say little without their class, and what to put in front of it instead."""
 _BY_REFERENCE = re.compile(rb"[(,]\s*(?:\[[^\[\]]*+\]\s*+)?(?:out|ref|in|params)\s")
+_NAMED = re.compile(r"(?:^|,)\s*\w+\s*=(?!=)")
+"""An argument that is passed by its name."""
 LOOKED_UP = "`{}` is looked up when the object is made: what a test puts in its place later does not reach this class"
 IDENTIFIERS = frozenset(("newId", "new_id"))
 """Names of stand-ins for what makes identifiers."""
@@ -80,15 +82,20 @@ def _moved(language: str, written: str) -> tuple[str, ...]:
 def _own_function(shop: Workshop, decision: Decision) -> Proposal | str:
     table = shop.codebase.bonds
     names = {table.text_of("callee", place.row) for place in decision.places}
-    if shop.symbols.is_module(decision.target):
-        return f"`{sorted(names)[0]}` is a function of a module: put it behind a class of your own first"
+    module = shop.symbols.is_module(decision.target)
+    if module and (len(names) > 1 or any(place.site.kind != "call" for place in decision.places)):
+        return f"`{sorted(names)[0]}` and others are functions of a module: put them behind a class of your own first"
     if reason := _unworthy(shop, decision):
         return reason
-    if _is_one_of_several(shop, decision) or any(place.site.kind != "call" for place in decision.places):
+    if not module and (_is_one_of_several(shop, decision) or any(place.site.kind != "call" for place in decision.places)):
         return as_object(shop, decision)
     name = names.pop()
+    if module and (reason := _own_to_module(shop, decision, name)):
+        return reason
     found = _called(shop, decision, name)
     function = _function(shop, decision, found) if found is not None else None
+    if function is None and module:
+        return f"`{name}` is a function of a module whose form no function type has: put it behind a class of your own first"
     if function is None:  # which an object can offer all the same
         return as_object(shop, decision)
     writer = shop.draft.writer(decision.source)
@@ -103,6 +110,19 @@ def _own_function(shop: Workshop, decision: Decision) -> Proposal | str:
         called, what = _behind(shop.name(decision.target), name), f"{name} of {shop.name(decision.target)}"
     wanted = Wanted(typed, called if called != written else f"{name}Call", Supply(supply, first.file), use=use)
     return Proposal(NAME, decision, wanted, what, hazards=_moved(writer.language, written))
+
+
+def _own_to_module(shop: Workshop, decision: Decision, name: str) -> str:
+    """Why a function of a module can't be named by who shall hand it in; '' where it can."""
+    file = shop.symbols.file_of[decision.target]
+    found = next((m for m in shop.symbols.types[decision.target].members if m.name == name and m.kind == "method"), None)
+    if found is None:
+        return f"`{name}` is a function of a module by another name: put it behind a class of your own first"
+    if shop.language(decision.target) != "typescript" or file != shop.symbols.file_of[decision.source]:
+        return ""
+    text = shop.codebase.text(file)
+    line = text[text.rfind(b"\n", 0, found.whole[0]) + 1 : found.place.end]
+    return "" if b"export" in line else f"`{name}` is a function that only its module knows: export it first"
 
 
 def _is_one_of_several(shop: Workshop, decision: Decision) -> bool:
@@ -235,10 +255,13 @@ def _function(shop: Workshop, decision: Decision, member: Member) -> tuple[Typed
     if language == "php":
         return Typed("\\Closure"), "({field})({arguments})"
     if language == "python":
-        given = ", ".join(each or "Any" for each in types)
-        extra = (Need("Any", "typing"),) if not all(types) or not member.type else ()
+        freely = any(each.default for each in member.parameters) or any(_NAMED.search(passed(shop, p)) for p in decision.places)
+        given = "..." if freely else f"[{', '.join(each or 'Any' for each in types)}]"  # a list has neither names nor defaults
+        extra = (Need("Any", "typing"),) if "Any" in f"{given} {member.type or 'Any'}" else ()
+        named = {each.name for each in needs if re.search(rf"\b{re.escape(each.name)}\b", f"{given} {member.type}")}
+        own = tuple(each for each in needs if each.name in named)
         return Typed(
-            f"Callable[[{given}], {member.type or 'Any'}]", (Need("Callable", "collections.abc"), *needs, *extra)
+            f"Callable[{given}, {member.type or 'Any'}]", (Need("Callable", "collections.abc"), *own, *extra)
         ), "{field}({arguments})"
     if language == "typescript":
         return Typed(

@@ -7,7 +7,19 @@ from importlib import import_module
 from pathlib import PurePosixPath
 
 from isodesm.facts.languages import dialect_of
-from isodesm.planning.writing.writer import Adapter, Interface, Maker, Need, Passing, Signature, Typed, Writer, indented, joined
+from isodesm.planning.writing.writer import (
+    Adapter,
+    Interface,
+    Maker,
+    Need,
+    Passing,
+    Signature,
+    Table,
+    Typed,
+    Writer,
+    indented,
+    joined,
+)
 
 __all__ = [
     "Adapter",
@@ -16,6 +28,7 @@ __all__ = [
     "Need",
     "Passing",
     "Signature",
+    "Table",
     "Typed",
     "Writer",
     "indented",

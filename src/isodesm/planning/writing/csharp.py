@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Sequence
 
-from isodesm.planning.writing.writer import Adapter, Interface, Need, Passing, Signature, Typed, Writer, indented, joined
+from isodesm.planning.writing.writer import Adapter, Interface, Need, Passing, Signature, Table, Typed, Writer, indented, joined
 
 _FILE_SCOPED = re.compile(r"^[ \t]*+namespace\s++[\w.]++\s*+;", re.MULTILINE)
 
@@ -63,7 +63,7 @@ def interface(wanted: Interface) -> str:
     return _file(wanted, body, unit)
 
 
-def _file(wanted: Interface | Adapter, body: Sequence[str], unit: str) -> str:
+def _file(wanted: Interface | Adapter | Table, body: Sequence[str], unit: str) -> str:
     """A file with one type, its namespace spelt as in the file at hand."""
     head = [*(f"using {each};" for each in wanted.imports), ""] if wanted.imports else []
     if not wanted.home:
@@ -99,6 +99,16 @@ def _passing(each: Passing, unit: str) -> list[str]:
     return [head, f"{unit}{{", f"{unit * 2}{'return ' if each.gives_back else ''}{each.call};", f"{unit}}}"]
 
 
+def table(wanted: Table) -> str:
+    """The file of a class that keeps data."""
+    head = [f"/// <summary>The data of {wanted.owner}.</summary>", f"public sealed class {wanted.name}", "{"]
+    unit = "\t" if "\n\t" in wanted.model else "    "
+    body = [*head, *f"{unit}public readonly {wanted.type} {wanted.field} = {wanted.value};".split("\n"), "}"]
+    margined = wanted.home and not _FILE_SCOPED.search(wanted.model)  # the data has that margin already
+    lines = [each.removeprefix(unit) if margined and index > len(head) else each for index, each in enumerate(body[:-1])]
+    return _file(wanted, [*lines, body[-1]], unit)
+
+
 def factory(made: str, parameters: Sequence[tuple[str, str]], abstraction: str) -> tuple[Typed, str, str]:
     """A `Func` that makes an object."""
     names = ", ".join(name for _, name in parameters)
@@ -125,4 +135,5 @@ WRITER = Writer(
     implements=" : ",
     public_members=True,
     factory=factory,
+    table=table,
 )

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from isodesm.planning.writing.writer import Adapter, Interface, Maker, Need, Signature, Typed, Writer, joined
+from isodesm.planning.writing.writer import Adapter, Interface, Maker, Need, Signature, Table, Typed, Writer, joined
 
 _BOXES = {
     "int": "Integer",
@@ -55,7 +55,7 @@ def _indent(model: str) -> str:
     return "  " if "\n  " in model and "\n    " not in model.split("{", 1)[-1][:400] else "    "
 
 
-def _head(wanted: Interface | Adapter | Maker) -> list[str]:
+def _head(wanted: Interface | Adapter | Maker | Table) -> list[str]:
     """What a file begins with."""
     parts = [f"package {wanted.home};", ""] if wanted.home else []
     return [*parts, *(f"import {each};" for each in wanted.imports), ""] if wanted.imports else parts
@@ -94,6 +94,13 @@ def maker(wanted: Maker) -> str:
     return "\n".join([*parts, indent + head, f"{indent * 2}return {wanted.call};", f"{indent}}}", "}", ""])
 
 
+def table(wanted: Table) -> str:
+    """The file of a class that keeps data."""
+    indent = _indent(wanted.model)
+    parts = [*_head(wanted), f"/** The data of {wanted.owner}. */", f"public final class {wanted.name} {{", ""]
+    return "\n".join([*parts, f"{indent}public final {wanted.type} {wanted.field} = {wanted.value};", "}", ""])
+
+
 def factory(made: str, parameters: Sequence[tuple[str, str]], abstraction: str) -> tuple[Typed, str, str]:
     """A function of the standard library that makes an object."""
     name = _FUNCTIONS[len(parameters)]
@@ -130,5 +137,6 @@ WRITER = Writer(
     override=override,
     public_members=True,
     factory=factory,
+    table=table,
     maker=maker,
 )

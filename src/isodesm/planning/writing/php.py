@@ -6,7 +6,7 @@ import re
 from collections.abc import Sequence
 from dataclasses import replace
 
-from isodesm.planning.writing.writer import Adapter, Interface, Maker, Signature, Typed, Writer, joined
+from isodesm.planning.writing.writer import Adapter, Interface, Maker, Signature, Table, Typed, Writer, joined
 
 
 def constructor(
@@ -39,7 +39,7 @@ def signature(member: Signature, indent: str) -> list[str]:
     return [*docs, f"{indent}public function {member.name}({member.parameters}){result};"]
 
 
-def _head(wanted: Interface | Adapter | Maker) -> list[str]:
+def _head(wanted: Interface | Adapter | Maker | Table) -> list[str]:
     """What a file begins with."""
     parts = ["<?php", ""]
     if "strict_types=1" in wanted.model:
@@ -71,10 +71,21 @@ def adapter(wanted: Adapter) -> str:
 def maker(wanted: Maker) -> str:
     """The file of a class that makes objects of another."""
     head = joined(wanted.parameters, "    public static function make(", f"): {wanted.made}", "    ", "    ")
-    parts = [*_head(wanted), f"/** Makes {wanted.made}, with what no definition file can hold. */", f"final class {wanted.name}", "{"]
+    parts = [
+        *_head(wanted),
+        f"/** Makes {wanted.made}, with what no definition file can hold. */",
+        f"final class {wanted.name}",
+        "{",
+    ]
     opening = ["    {"] if "\n" not in head else []
     parts += [head + (" {" if not opening else ""), *opening, f"        return {wanted.call};", "    }", "}", ""]
     return "\n".join(parts)
+
+
+def table(wanted: Table) -> str:
+    """The file of a class that keeps data."""
+    parts = [*_head(wanted), f"/** The data of {wanted.owner}. */", f"final class {wanted.name}", "{"]
+    return "\n".join([*parts, f"    public {wanted.type} ${wanted.field} = {wanted.value};", "}", ""])
 
 
 def factory(made: str, parameters: Sequence[tuple[str, str]], abstraction: str) -> tuple[Typed, str, str]:
@@ -84,9 +95,9 @@ def factory(made: str, parameters: Sequence[tuple[str, str]], abstraction: str) 
     return Typed("\\Closure"), f"fn ({given}): {abstraction} => new {made}({names})", "({field})({arguments})"
 
 
-def passing_on(inherited: Sequence[str], names: Sequence[str], parameters: Sequence[str]) -> tuple[list[str], str]:
-    """The parameters of the parent's constructor in front, handed on to it."""
-    return [*inherited, *parameters], f"parent::__construct({', '.join(f'${each}' for each in names)});"
+def passing_on(inherited: Sequence[str], names: Sequence[str], parameters: Sequence[str], at: int) -> tuple[list[str], str]:
+    """The parameters of the parent's constructor around, handed on to it."""
+    return [*inherited[:at], *parameters, *inherited[at:]], f"parent::__construct({', '.join(f'${each}' for each in names)});"
 
 
 WRITER = Writer(
@@ -106,6 +117,8 @@ WRITER = Writer(
     file_name=lambda name: f"{name}.php",
     import_line=lambda need, path: f"use {need.home + chr(92) if need.home else ''}{need.name};",
     factory=factory,
+    table=table,
+    of_table="(new {name}())->{field}",
     maker=maker,
     fallback=fallback,
     named="{name}: {value}",

@@ -77,7 +77,7 @@ def factory(made: str, parameters: Sequence[tuple[str, str]], abstraction: str) 
     return Typed(f"Callable[..., {abstraction}]", (Need("Callable", "collections.abc"),)), made, "{field}({arguments})"
 
 
-def passing_on(inherited: Sequence[str], names: Sequence[str], parameters: Sequence[str]) -> tuple[list[str], str]:
+def passing_on(inherited: Sequence[str], names: Sequence[str], parameters: Sequence[str], at: int) -> tuple[list[str], str]:
     """Whatever the parent's constructor takes, by place or by name, goes on to it."""
     return ["*args", *parameters, "**kwargs"], "super().__init__(*args, **kwargs)"
 

@@ -7,7 +7,7 @@ import re
 from collections.abc import Sequence
 from dataclasses import replace
 
-from isodesm.planning.writing.writer import Adapter, Interface, Need, Passing, Signature, Typed, Writer, joined
+from isodesm.planning.writing.writer import Adapter, Interface, Need, Passing, Signature, Table, Typed, Writer, joined
 
 UNTYPED_SUFFIXES = (".jsx", ".js", ".mjs", ".cjs")
 """Files in which types can't be written."""
@@ -98,6 +98,13 @@ def file_name(name: str) -> str:
     return re.sub(r"(?<=[a-z0-9])(?=[A-Z])|(?<=[A-Z])(?=[A-Z][a-z])", "-", name).lower() + ".ts"
 
 
+def table(wanted: Table) -> str:
+    """The module of a class that keeps data."""
+    parts = [*wanted.imports, ""] if wanted.imports else []
+    parts += [f"/** The data of {wanted.owner}. */", f"export class {wanted.name} {{"]
+    return "\n".join([*parts, f"{_indent(wanted.model)}readonly {wanted.field}: {wanted.type} = {wanted.value};", "}", ""])
+
+
 def factory(made: str, parameters: Sequence[tuple[str, str]], abstraction: str) -> tuple[Typed, str, str]:
     """A function that makes an object."""
     given, names = ", ".join(f"{name}: {kind}" for kind, name in parameters), ", ".join(name for _, name in parameters)
@@ -121,6 +128,7 @@ WRITER = Writer(
     file_name=file_name,
     import_line=import_line,
     factory=factory,
+    table=table,
     parent_call="super();",
 )
 

@@ -110,6 +110,20 @@ class Maker(NamedTuple):
     model: str
 
 
+class Table(NamedTuple):
+    """A class that keeps the data of another in one field: its name, whose data it is, where it lives, type and name of the
+    field, and the data as code; imports and style as elsewhere."""
+
+    name: str
+    owner: str
+    home: str
+    type: str
+    field: str
+    value: str
+    imports: tuple[str, ...]
+    model: str
+
+
 def no_override(indent: str) -> str:
     """For languages that mark no implementing member."""
     return ""
@@ -175,11 +189,15 @@ class Writer:
     """An expression that makes or calls something, as a level of the language takes it."""
     named: str = ""
     """(with `{name}` and `{value}`) How an argument is passed by its name, where the language can."""
+    table: Callable[[Table], str] | None = None
+    """The file of a class that keeps the data of another."""
+    of_table: str = "new {name}().{field}"
+    """What gives the data of such a class."""
     maker: Callable[[Maker], str] | None = None
     """The file of a class whose `make` a container can call, in languages that have containers which go by files."""
-    passing_on: Callable[[Sequence[str], Sequence[str], Sequence[str]], tuple[list[str], str]] | None = None
-    """(parameters of the inherited constructor, their names, further ones) to those of one that takes the place of it, and the
-    statement by which it calls that, where a language lets it."""
+    passing_on: Callable[[Sequence[str], Sequence[str], Sequence[str], int], tuple[list[str], str]] | None = None
+    """(parameters of the inherited constructor, their names, further ones, their place) to those of one that takes the place of
+    it, and the statement by which it calls that, where a language lets it."""
 
 
 def joined(parts: Sequence[str], head: str, tail: str, margin: str, indent: str, width: int = 110) -> str:

@@ -15,7 +15,7 @@
 (delegate_declaration name: (_) @name (type_parameter_list)? @generics) @type.delegate
 
 ; --- members ----------------------------------------------------------------------------
-([(field_declaration (variable_declaration type: (_) @of (variable_declarator name: (_) @name) @member.field))
+([(field_declaration (variable_declaration type: (_) @of (variable_declarator . name: (_) @name . "="? . (_)? @value) @member.field))
   (event_field_declaration (variable_declaration type: (_) @of (variable_declarator name: (_) @name) @member.field))] @whole)
 (property_declaration type: (_) @of name: (_) @name accessors: (_)? @accessors value: (_)? @value) @member.property
 (event_declaration type: (_) @of name: (_) @name accessors: (_) @accessors) @member.property
