@@ -10,19 +10,24 @@ from isodesm.facts.definitions import Definition, read_definitions
 from isodesm.facts.languages import language_of
 from isodesm.facts.reader import as_utf8, read_packed
 from isodesm.linking.link import link_files
+from isodesm.linking.relink import relinked, shown
 from isodesm.linking.symbols import Symbols
 from isodesm.reading.files import collector_paused, worker_count
 
 
-def edited(codebase: Codebase, contents: Mapping[str, bytes]) -> Codebase:
-    """The codebase with other contents of some files, and with files that it does not have yet.
+def edited(codebase: Codebase, contents: Mapping[str, bytes | None]) -> Codebase:
+    """The codebase with other contents of some files, with files that it does not have yet, and without some.
 
-    `contents` has their bytes by path below the root. Only these are read; nothing is written.
+    `contents` has their bytes by path below the root, None for a file that is gone. Only these are read; nothing is written.
+    Where all show the same to others as before, only these are linked, too.
     """
     files = {facts.path: (facts, codebase.packed_sites[number]) for number, facts in enumerate(codebase.symbols.files)}
-    texts: dict[str, bytes] = {}
+    texts = {path: text for path, text in codebase.texts.items() if path not in contents}
     with collector_paused():
         for path, content in contents.items():
+            if content is None:
+                files.pop(path, None)
+                continue
             known = files.get(path)
             language = known[0].language if known else language_of(path)
             if language:
@@ -32,7 +37,9 @@ def edited(codebase: Codebase, contents: Mapping[str, bytes]) -> Codebase:
         packed = [sites for _, sites in ordered]
         settings = codebase.settings
         symbols = Symbols([facts for facts, _ in ordered], codebase.symbols.projects, Catalogues(settings.catalogue))
-        bonds, _ = link_files(symbols, packed, worker_count(settings.workers))
+        before, old = shown(codebase.symbols.files), codebase.bonds.beginning(codebase.linked_rows)
+        again = relinked(symbols, packed, before, old)
+        bonds = again.table if again is not None else link_files(symbols, packed, worker_count(settings.workers))[0]
         return Codebase(
             codebase.root,
             settings,
@@ -46,11 +53,12 @@ def edited(codebase: Codebase, contents: Mapping[str, bytes]) -> Codebase:
         )
 
 
-def _defined(codebase: Codebase, contents: Mapping[str, bytes]) -> tuple[Definition, ...]:
+def _defined(codebase: Codebase, contents: Mapping[str, bytes | None]) -> tuple[Definition, ...]:
     """The services of definition files, those with other contents read again."""
     paths = dict.fromkeys(each.path for each in codebase.definitions)
     found: list[Definition] = []
     for path in paths:
-        own = read_definitions(path, contents[path])[0] if path in contents else ()
+        content = contents.get(path)
+        own = read_definitions(path, content)[0] if content is not None else ()
         found += own if path in contents else [each for each in codebase.definitions if each.path == path]
     return tuple(found)

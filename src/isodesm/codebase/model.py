@@ -32,8 +32,9 @@ from isodesm.inference.shared_state import SharedState
 from isodesm.inference.wiring import Wiring
 from isodesm.linking.bonds import AMBIGUOUS, CONTEXTS, KINDS, Bond, BondTable
 from isodesm.linking.hierarchy import Hierarchy
-from isodesm.linking.link import link_files
+from isodesm.linking.link import limit_of, link_files
 from isodesm.linking.naming import hierarchy_of
+from isodesm.linking.relink import Linked, relinked_from, shown
 from isodesm.linking.symbols import Symbols
 from isodesm.reading.cache import Cache
 from isodesm.reading.discovery import discover
@@ -51,6 +52,8 @@ Progress = Callable[[str, int, int], None]
 
 KEPT_OPEN = 512
 """Files whose text and sites are kept at hand, once they were asked for."""
+MOST_BEHIND = 40
+"""Files that may have changed since the bonds were kept last, before they are kept anew."""
 
 
 class Codebase:
@@ -78,7 +81,9 @@ class Codebase:
         self.root, self.settings, self.symbols, self.bonds = root, settings, symbols, bonds
         self.trouble, self.left_out = trouble, left_out
         self.packed_sites = packed_sites
-        self._texts = texts or {}
+        self.linked_rows = len(bonds)
+        """Rows that come of linking; those of look-ups are added to them."""
+        self.texts = texts or {}
         unpack = msgspec.msgpack.Decoder(FileSites).decode
         self.content: Callable[[int], FileSites] = lru_cache(maxsize=KEPT_OPEN)(lambda file: unpack(packed_sites[file]))
         self.locals_named: Callable[[int], dict[str, list[Local]]] = lru_cache(maxsize=KEPT_OPEN)(self._locals_named)
@@ -194,8 +199,8 @@ class Codebase:
         from isodesm.facts.reader import as_utf8
 
         facts = self.symbols.files[file]
-        if facts.path in self._texts:
-            return self._texts[facts.path]
+        if facts.path in self.texts:
+            return self.texts[facts.path]
         try:
             content = read_plain(self.root / facts.path)
         except OSError as error:
@@ -302,25 +307,18 @@ def read(
     return codebase
 
 
-class _Linked(msgspec.Struct, array_like=True):
-    """What linking gave, as it is kept."""
-
-    table: tuple[dict[str, bytes], list[str], list[str]]
-    trouble: list[Trouble]
-
-
 def _linked(
     symbols: Symbols, packed: list[bytes], workers: int, seconds: float, replay: Replay | None
 ) -> tuple[BondTable, list[Trouble]]:
-    """The bonds, from where they were kept if the files are those that were linked then."""
+    """The bonds, of files that are as they were from where they were kept, as far as others show the same to them."""
     same = replay is not None and replay.stands(symbols.files)
-    if same and (kept := replay.find("bonds", _Linked)) is not None:
-        table = BondTable()
-        table.extend(kept.table)
-        return table, kept.trouble
-    table, trouble = link_files(symbols, packed, workers, seconds)
+    kept = replay.find("bonds", Linked, of_tree=False) if same else None
+    again = relinked_from(symbols, packed, kept, limit_of(seconds)) if kept is not None else None
+    if again is not None and len(again.changed) <= MOST_BEHIND:
+        return again.table, again.trouble
+    table, trouble = again[:2] if again is not None else link_files(symbols, packed, workers, seconds)
     if same:
-        replay.keep("bonds", _Linked(table.pack(), trouble))
+        replay.keep("bonds", Linked(table.pack(), trouble, shown(symbols.files)), of_tree=False)
     return table, trouble
 
 

@@ -11,6 +11,7 @@ from isodesm.facts.assembler import RANK, Assembler, Head
 from isodesm.facts.languages import dialect_of, query_text
 from isodesm.facts.parsing import grammar_of, parse
 from isodesm.facts.records import FileFacts, FileSites, Remark, Trouble
+from isodesm.facts.surface import surface_of
 
 _REMARK = re.compile(rb"(?<![\w.])isodesm:[ \t]*(accept\b[^\r\n]*)")
 _REMARK_END = re.compile(r"(?<!\s)\s*+(?:\*/|-->|#\})\s*+$")
@@ -57,6 +58,11 @@ def _read(language: str, path: str, content: bytes) -> tuple[FileFacts, Assemble
     types = assembler.assemble(heads)
     if errors or dropped or root.has_error:
         trouble += _parse_trouble(path, assembler, [*dropped, *(node.start_byte for node in errors)])
+    generated = (
+        path.endswith(dialect.generated)
+        or _is_packed(text, len(assembler.line_starts))
+        or _GENERATED.search(text, 0, HEADER_BYTES) is not None
+    )
     facts = FileFacts(
         language=language,
         path=path,
@@ -66,12 +72,11 @@ def _read(language: str, path: str, content: bytes) -> tuple[FileFacts, Assemble
         package=assembler.package,
         imports=tuple(assembler.imports),
         types=types,
-        generated=path.endswith(dialect.generated)
-        or _is_packed(text, len(assembler.line_starts))
-        or _GENERATED.search(text, 0, HEADER_BYTES) is not None,
+        generated=generated,
         encoding=encoding,
         trouble=tuple(trouble),
         remarks=_remarks(text, assembler),
+        surface=surface_of(language, assembler.package, assembler.imports, types, generated),
     )
     return facts, assembler
 

@@ -213,6 +213,8 @@ class FileFacts(msgspec.Struct, frozen=True):
     encoding: str = "utf-8"
     trouble: tuple[Trouble, ...] = ()
     remarks: tuple[Remark, ...] = ()
+    surface: str = ""
+    """A digest of what other files can see of it."""
 
 
 class FileSites(msgspec.Struct, frozen=True):

@@ -171,6 +171,14 @@ class BondTable:
                 column = array("i", [value if value >= 0 else external_map[-1 - value] for value in column])
             self.columns[name].extend(column)
 
+    def beginning(self, rows: int) -> BondTable:
+        """The first rows as a table of their own, which shares the strings with this one."""
+        found = BondTable()
+        found.names, found.externals = self.names, self.externals
+        for name, column in self.columns.items():
+            found.columns[name].extend(column[:rows])
+        return found
+
     def rows_of_kind(self, *kinds: str) -> Iterator[int]:
         """The rows of the given kinds, in order."""
         wanted = {KIND_NUMBER[kind] for kind in kinds}

@@ -30,7 +30,7 @@ def link_files(
     packed, in order of file number, `seconds` the longest that a file may take (0: any time)."""
     table, trouble = BondTable(), []
     numbers = range(len(symbols.files))
-    limit = max(SLACK * seconds, LEAST_SECONDS) if seconds else 0.0
+    limit = limit_of(seconds)
     if not can_fork(workers, len(numbers), SERIAL_FILES):
         return table, _link_into(table, symbols, packed_sites, numbers, limit)
     portions = portions_of(numbers, FILES_PER_TASK)
@@ -38,6 +38,11 @@ def link_files(
         table.extend(packed)
         trouble += failed
     return table, trouble
+
+
+def limit_of(seconds: float) -> float:
+    """The longest that linking a file may take, by the longest that reading one may (0: any time)."""
+    return max(SLACK * seconds, LEAST_SECONDS) if seconds else 0.0
 
 
 def _link_portion(

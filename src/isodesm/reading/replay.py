@@ -52,10 +52,15 @@ class Replay:
         self.digests: dict[str, str] = {}
         """File to the digest of its content, as the facts of a file have it."""
         digest.update(msgspec.msgpack.encode((self.found.left_out, self.found.trouble, self.found.manifests)))
-        for path in (*(file.path for file in self.found.files), *self.found.projects, *self.found.data):
+        self._note(digest, self.found.projects)
+        self._frame = digest.digest()
+        self._note(digest, (*(file.path for file in self.found.files), *self.found.data))
+        self._tree = digest.digest()
+
+    def _note(self, digest: Any, paths: Iterable[str]) -> None:
+        for path in paths:
             self.digests[path] = self._digest_of(path)
             digest.update(f"{path}\0{self.digests[path]}\0".encode("utf-8", "surrogateescape"))
-        self._tree = digest.digest()
 
     def _digest_of(self, path: str) -> str:
         try:
@@ -73,23 +78,24 @@ class Replay:
         """Whether files were read as they had been found: a tree may change in between."""
         return all(self.digests.get(each.path) == each.digest for each in files)
 
-    def _key(self, shape: object) -> bytes:
-        return hashlib.blake2b(self._tree + repr(shape).encode("utf-8", "surrogateescape"), digest_size=20).digest()
+    def _key(self, shape: object, of_tree: bool) -> bytes:
+        found = self._tree if of_tree else self._frame
+        return hashlib.blake2b(found + repr(shape).encode("utf-8", "surrogateescape"), digest_size=20).digest()
 
-    def find(self, shape: object, kind: type[Any]) -> Any | None:
-        """What was kept, None if there is nothing."""
+    def find(self, shape: object, kind: type[Any], *, of_tree: bool = True) -> Any | None:
+        """What was kept, None if there is nothing; not `of_tree` what was kept last, whatever source files were like then."""
         cache = Cache(self.folder, self.limit)
-        content = cache.answer(self._key(shape))
+        content = cache.answer(self._key(shape, of_tree))
         cache.close(evict=False)
         try:
             return msgspec.msgpack.decode(content, type=kind) if content else None
         except msgspec.DecodeError:
             return None
 
-    def keep(self, shape: object, answer: Any) -> None:
+    def keep(self, shape: object, answer: Any, *, of_tree: bool = True) -> None:
         """Keep something for the next time, unless it is very large."""
         content = msgspec.msgpack.encode(answer)
         if len(content) <= LARGEST_ANSWER:
             cache = Cache(self.folder, self.limit)
-            cache.keep_answer(self._key(shape), content)
+            cache.keep_answer(self._key(shape, of_tree), content)
             cache.close()
