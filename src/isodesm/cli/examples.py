@@ -16,6 +16,7 @@ EXAMPLES = {
     "drift": ("drift src --since main --fail-on new", "drift src --over 1y --figure course.svg"),
     "report": ("report src -o report.html", "report src --over 1y --mark isodesm.mark.json --title 'The bulletin desk'"),
     "fleet": ("fleet repositories/*", "fleet trees.txt --shared --store facts --scheduler tcp://head:8786"),
+    "editor": ("editor", "editor --port 7341"),
     "explain": ("explain service-lookup", "explain strain --format markdown"),
     "export": ("export bonds src --format csv -o bonds.csv", "export schema"),
     "setup": ("setup src", "setup src -o isodesm.toml"),

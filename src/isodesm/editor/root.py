@@ -1,0 +1,164 @@
+"""One folder that an editor has open: its code as the editor shows it, and what is found in it."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from functools import cached_property, lru_cache, wraps
+from pathlib import Path, PurePosixPath
+from typing import Any
+
+from isodesm.codebase.edited import edited
+from isodesm.codebase.model import Codebase, read
+from isodesm.diagnosis.diagnose import diagnose
+from isodesm.diagnosis.shared.findings import Diagnosis
+from isodesm.editor.text import Lines
+from isodesm.errors import IsodesmError
+from isodesm.measures.strain import Strain, measure_strain
+from isodesm.reading.cache import default_folder
+from isodesm.reading.discovery import discover
+from isodesm.reading.opening import read_plain
+from isodesm.reading.replay import Replay
+from isodesm.settings import FILE_NAME, Settings, find_settings_file, load_settings
+
+Progress = Callable[[str, int, int], None]
+SHAPING = (FILE_NAME, ".gitignore")
+"""Names of files after a change of which everything is read anew, beside those of projects."""
+
+
+class Seen:
+    """A state of the code, and what is worked out of it, each thing once."""
+
+    def __init__(self, codebase: Codebase) -> None:
+        self.codebase = codebase
+        self.lines: Callable[[int], Lines] = lru_cache(maxsize=256)(lambda file: Lines(codebase.text(file)))
+        self.numbers = {facts.path: number for number, facts in enumerate(codebase.symbols.files)}
+
+    @cached_property
+    def diagnosis(self) -> Diagnosis:
+        """All findings."""
+        return diagnose(self.codebase)
+
+    @property
+    def is_judged(self) -> bool:
+        """Whether the findings are there."""
+        return "diagnosis" in self.__dict__
+
+    @cached_property
+    def strain(self) -> dict[int, Strain]:
+        """Strain by class."""
+        return measure_strain(self.diagnosis.hard, self.codebase.settings.strain)
+
+
+def once(function: Callable[..., Any]) -> Callable[..., Any]:
+    """A question about a state that is worked out once for each state: its answers are kept with that."""
+
+    @wraps(function)
+    def ask(seen: Seen, *asked: Any) -> Any:
+        known = seen.__dict__.setdefault(f"answers of {function.__qualname__}", {})
+        if asked not in known:
+            known[asked] = function(seen, *asked)
+        return known[asked]
+
+    return ask
+
+
+class Root:
+    """Mutable in the code that it shows: `change` notes what is another by now, `seen` takes it in.
+
+    Raises SettingsError and NothingToRead as every command does, when it is opened.
+    """
+
+    def __init__(self, folder: Path, progress: Progress) -> None:
+        self.folder = folder
+        self.shown: dict[str, bytes] = {}
+        """Path to the content that the editor shows, which need not be on the disk."""
+        self.waiting: set[str] = set()
+        """Paths whose content is another than the one that was taken in last."""
+        self._seen: Seen | None = None
+        self._progress = progress
+        self.settings = self._settings()
+
+    def _settings(self) -> Settings:
+        return load_settings(find_settings_file(self.folder), {"cache-folder": str(default_folder())})
+
+    def open(self) -> None:
+        """Read all of it anew."""
+        self._seen = None
+        self.settings = self._settings()
+        replay = Replay(self.folder, self.settings)
+        self._shaping = frozenset((*replay.found.projects, *replay.found.manifests))
+        self._seen = Seen(read(self.folder, self.settings, self._progress, replay))
+        self.waiting = set(self.shown)
+
+    def path_of(self, file: Path) -> str:
+        """The path of a file below the folder, as the code knows it; '' for one that lies elsewhere."""
+        try:
+            return file.relative_to(self.folder).as_posix()
+        except ValueError:
+            return ""
+
+    def change(self, path: str, content: bytes | None) -> None:
+        """Note what the editor shows of a file; None where the disk holds it."""
+        if content is None:
+            self.shown.pop(path, None)
+        else:
+            self.shown[path] = content
+        self.waiting.add(path)
+
+    @property
+    def is_stale(self) -> bool:
+        """Whether something is to be worked out anew."""
+        return bool(self.waiting) or (self._seen is not None and not self._seen.is_judged)
+
+    def seen(self) -> Seen | None:
+        """The code as the editor shows it now; None where nothing can be read."""
+        if self._seen is None and not self.waiting:
+            return None
+        if self._seen is None or any(self._shapes(path) for path in self.waiting):
+            self.waiting.clear()
+            try:
+                self.open()
+            except IsodesmError:
+                self._seen = None
+                raise
+        if self.waiting and self._seen is not None:
+            self._take_in(self._seen)
+        return self._seen
+
+    def _shapes(self, path: str) -> bool:
+        return path in self._shaping or PurePosixPath(path).name in SHAPING
+
+    def _take_in(self, before: Seen) -> None:
+        known = set(before.numbers) | {each.path for each in before.codebase.definitions}
+        new = [path for path in self.waiting if path not in known]
+        if new:
+            found = discover(self.folder, self.settings)
+            known |= {each.path for each in found.files} | set(found.data)
+            if any(path in found.data for path in new):  # which may define services
+                self.waiting.clear()
+                self.open()
+                return
+        contents = {path: self.shown[path] if path in self.shown else self._on_disk(path) for path in self.waiting & known}
+        self.waiting.clear()
+        contents = {path: content for path, content in contents.items() if not self._is_same(before, path, content)}
+        if contents:
+            self._seen = Seen(edited(before.codebase, contents))
+
+    def _is_same(self, before: Seen, path: str, content: bytes | None) -> bool:
+        import hashlib
+
+        number = before.numbers.get(path)
+        if number is None:
+            return content is None and path not in {each.path for each in before.codebase.definitions}
+        digest = before.codebase.symbols.files[number].digest
+        return content is not None and digest == hashlib.blake2b(content, digest_size=16).hexdigest()
+
+    def _on_disk(self, path: str) -> bytes | None:
+        try:
+            return read_plain(self.folder / path)
+        except OSError:
+            return None
+
+    def content(self, path: str) -> bytes | None:
+        """What a file holds as the editor shows it; None where there is none."""
+        return self.shown[path] if path in self.shown else self._on_disk(path)
