@@ -24,6 +24,7 @@ ROOMS = (
     "fleet",
     "output",
     "demo",
+    "editor",
     "cli",
 )
 """From left to right; a room may import itself and those to its left."""

@@ -14,8 +14,8 @@ from isodesm import __version__
 from isodesm.cli.about import about
 from isodesm.cli.demo import demo
 from isodesm.cli.drift import drift
-from isodesm.cli.examples import examples_of, exit_codes
 from isodesm.cli.editor import editor
+from isodesm.cli.examples import examples_of, exit_codes
 from isodesm.cli.explain import explain
 from isodesm.cli.export import export
 from isodesm.cli.fleet import fleet
@@ -42,7 +42,25 @@ app = typer.Typer(
     help="Finds hard-wired bonds in object-oriented code, ranks classes by coupling, and plans their loosening.",
     epilog=exit_codes(),
 )
-for command in (demo, scan, rank, about, trace, layers, wiring, plan, step, mark, drift, report, fleet, editor, explain, export, setup):
+for command in (
+    demo,
+    scan,
+    rank,
+    about,
+    trace,
+    layers,
+    wiring,
+    plan,
+    step,
+    mark,
+    drift,
+    report,
+    fleet,
+    editor,
+    explain,
+    export,
+    setup,
+):
     app.command(epilog=examples_of(command.__name__))(command)
 
 INTERRUPTED, BUG = 130, 70

@@ -55,8 +55,9 @@ FAMILIES: tuple[Callable[[Report], Iterator[Finding]], ...] = (
 _ORDER = {kind: number for number, kind in enumerate(KINDS)}
 
 
-def diagnose(codebase: Codebase, *, excused: bool = False) -> Diagnosis:
-    """The findings of a codebase; with `excused` also the would-be findings in full, not just their number.
+def diagnose(codebase: Codebase, *, excused: bool = False, usage: Usage | None = None) -> Diagnosis:
+    """The findings of a codebase; with `excused` also the would-be findings in full, not just their number. `usage` is what
+    was worked out of the codebase before.
 
     Accepted ones are always given in full: somebody signed for them.
     """
@@ -64,7 +65,7 @@ def diagnose(codebase: Codebase, *, excused: bool = False) -> Diagnosis:
     counts: Counter[str] = Counter()
     findings: list[Finding] = []
     pardoned: list[Finding] = []
-    usage = Usage(codebase)
+    usage = usage or Usage(codebase)
     for judged in hard_bonds(codebase, usage, excused=excused):
         findings += judged.findings
         pardoned += judged.pardoned

@@ -56,7 +56,9 @@ def of_class(seen: Seen, number: int) -> list[dict[str, Any]]:
 
 def _loosens(seen: Seen, step: Step, number: int, target: str) -> bool:
     own = seen.codebase.symbols.names[number]
-    return len(step.classes) > 1 and step.classes[0] == own and step.classes[1] == target and step.technique != "extract-interface"
+    return (
+        len(step.classes) > 1 and step.classes[0] == own and step.classes[1] == target and step.technique != "extract-interface"
+    )
 
 
 def edit_of(root: Root, seen: Seen, number: int, ids: list[str]) -> dict[str, Any]:

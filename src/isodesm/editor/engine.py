@@ -11,15 +11,43 @@ import signal
 import sys
 import traceback
 from collections import deque
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager, nullcontext
 from multiprocessing.connection import Connection
 from pathlib import Path
+from types import FrameType
 from typing import Any
 
 from isodesm.errors import IsodesmError
 
-QUIET = 0.02
-"""Seconds without a word from the editor, after which what is found is worked out anew."""
+IDLE = 0.15
+"""Seconds without a word from the editor, after which all that is found is worked out anew."""
+LOOK_EVERY = 0.05
+"""Seconds between two looks, while that goes on, at whether the editor has something to say."""
+
+
+class Interrupted(BaseException):
+    """The editor has something to say; what was being worked out is begun anew later."""
+
+
+@contextmanager
+def until_spoken_to(connection: Connection) -> Iterator[None]:
+    """Interrupted inside the block once something has come; where the system has no alarm, it has to wait."""
+    if not hasattr(signal, "setitimer"):
+        yield
+        return
+
+    def look(number: int, frame: FrameType | None) -> None:
+        if connection.poll(0):
+            raise Interrupted
+
+    before = signal.signal(signal.SIGALRM, look)
+    signal.setitimer(signal.ITIMER_REAL, LOOK_EVERY, LOOK_EVERY)
+    try:
+        yield
+    finally:
+        signal.setitimer(signal.ITIMER_REAL, 0)
+        signal.signal(signal.SIGALRM, before)
 
 
 def serve(connection: Connection) -> None:
@@ -46,7 +74,11 @@ class Engine:
             if self._waiting and self._waiting[0][0] == "stop":
                 return
             if self._waiting:
+                if self._waiting[0][0] != "change":
+                    self._glance()  # what follows takes all in, which takes longer
                 self._handle(self._waiting.popleft())
+                if not self._waiting:
+                    self._glance()
             else:
                 self._look()
 
@@ -59,7 +91,7 @@ class Engine:
             if self._waiting:
                 seconds: float | None = 0.0
             else:
-                seconds = None if wait else QUIET
+                seconds = None if wait else IDLE
             while self._connection.poll(seconds):
                 self._waiting.append(self._connection.recv())
                 seconds = 0.0
@@ -90,7 +122,9 @@ class Engine:
     # --- what it is told --------------------------------------------------------------------
 
     def _on_open(self, folder: Path) -> None:
-        self._roots[folder] = root = self._make(folder, lambda what, done, total: self._say("progress", folder, what, done, total))
+        self._roots[folder] = root = self._make(
+            folder, lambda what, done, total: self._say("progress", folder, what, done, total)
+        )
         self._said[folder] = {}
         try:
             root.open()
@@ -149,17 +183,37 @@ class Engine:
             print(traceback.format_exc(), file=sys.stderr)
             self._say("trouble", f"a mistake of ours: {type(error).__name__}: {error}")
 
+    def _glance(self) -> None:
+        """Say what is found at a first look at a file that is another by now."""
+        for folder, root in self._roots.items():
+            if root.waiting:
+                self._attempt(lambda folder=folder, root=root: self._look_first(folder, root))
+
+    def _look_first(self, folder: Path, root: Any) -> None:
+        from isodesm.editor.findings import diagnostics_of
+        from isodesm.editor.root import Seen
+
+        look = root.first_look()
+        if look is not None:
+            path, codebase, findings = look
+            self._tell(folder, path, diagnostics_of(Seen(codebase), folder, findings))
+
+    def _tell(self, folder: Path, path: str, found: list[Any]) -> None:
+        if found != self._said[folder].get(path, []):
+            self._say("diagnostics", (folder / path).as_uri(), found)
+            self._said[folder][path] = found
+
     def _publish(self, folder: Path, root: Any) -> None:
         from isodesm.editor.findings import by_file
 
-        seen = root.seen()
+        try:
+            with until_spoken_to(self._connection) if root.is_open else nullcontext():
+                seen = root.judged()
+        except Interrupted:
+            return
         if seen is None:
             return
-        if self._connection.poll(0) and not seen.is_judged:
-            return  # what has come may ask for something quick, or change it again
         found, said = by_file(seen, folder), self._said[folder]
         for path in sorted(found.keys() | said.keys()):
-            if found.get(path, []) != said.get(path, []):
-                self._say("diagnostics", (folder / path).as_uri(), found.get(path, []))
-        self._said[folder] = dict(found)
+            self._tell(folder, path, found.get(path, []))
         self._say("settled", folder)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections import defaultdict
+from collections.abc import Iterable
 from pathlib import Path
 from typing import Any
 
@@ -19,11 +20,16 @@ _REMARK = {"python": "#"}
 
 def by_file(seen: Seen, folder: Path) -> dict[str, list[dict[str, Any]]]:
     """Path to the diagnostics of a file, in order of place."""
-    found: dict[str, list[dict[str, Any]]] = defaultdict(list)
+    found: dict[str, list[Finding]] = defaultdict(list)
     for finding in seen.diagnosis.findings:
         if finding.file in seen.numbers:
-            found[finding.file].append(diagnostic(seen, folder, finding))
-    return found
+            found[finding.file].append(finding)
+    return {path: diagnostics_of(seen, folder, own) for path, own in found.items()}
+
+
+def diagnostics_of(seen: Seen, folder: Path, findings: Iterable[Finding]) -> list[dict[str, Any]]:
+    """Findings in the form of the protocol."""
+    return [diagnostic(seen, folder, each) for each in findings]
 
 
 def diagnostic(seen: Seen, folder: Path, finding: Finding) -> dict[str, Any]:
@@ -35,7 +41,7 @@ def diagnostic(seen: Seen, folder: Path, finding: Finding) -> dict[str, Any]:
         "code": finding.kind,
         "source": SOURCE,
         "message": "\n".join(each for each in (finding.message, finding.reason, finding.remedy) if each),
-        "data": {"id": finding.id, "number": finding.source_number, "target": finding.target},
+        "data": {"number": finding.source_number, "target": finding.target},
     }
     if (page := pages() / "findings" / f"{finding.kind}.md").is_file():
         made["codeDescription"] = {"href": page.as_uri()}

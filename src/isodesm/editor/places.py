@@ -5,8 +5,6 @@ from __future__ import annotations
 import re
 from typing import NamedTuple
 
-import numpy
-
 from isodesm.editor.root import Seen
 from isodesm.editor.text import Range
 
@@ -84,7 +82,7 @@ def _used_at(seen: Seen, file: int, offset: int) -> Named | None:
     table, symbols = seen.codebase.bonds, seen.codebase.symbols
     sites = seen.codebase.content(file).sites
     best: Named | None = None
-    for row in numpy.flatnonzero(numpy.frombuffer(table.file, dtype=numpy.int32) == file).tolist():
+    for row in table.rows_of_file(file):
         if table.site[row] < 0 or table.target[row] < 0:
             continue
         place = sites[table.site[row]].place

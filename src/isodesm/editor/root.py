@@ -10,7 +10,8 @@ from typing import Any
 from isodesm.codebase.edited import edited
 from isodesm.codebase.model import Codebase, read
 from isodesm.diagnosis.diagnose import diagnose
-from isodesm.diagnosis.shared.findings import Diagnosis
+from isodesm.diagnosis.hard_bonds.cases import Usage
+from isodesm.diagnosis.shared.findings import Diagnosis, Finding
 from isodesm.editor.text import Lines
 from isodesm.errors import IsodesmError
 from isodesm.measures.strain import Strain, measure_strain
@@ -36,7 +37,12 @@ class Seen:
     @cached_property
     def diagnosis(self) -> Diagnosis:
         """All findings."""
-        return diagnose(self.codebase)
+        return diagnose(self.codebase, usage=self.usage)
+
+    @cached_property
+    def usage(self) -> Usage:
+        """Who makes and uses what, as judging asks it."""
+        return Usage(self.codebase)
 
     @property
     def is_judged(self) -> bool:
@@ -75,6 +81,10 @@ class Root:
         self.waiting: set[str] = set()
         """Paths whose content is another than the one that was taken in last."""
         self._seen: Seen | None = None
+        self._judged: Seen | None = None
+        """The last state of which all findings are known."""
+        self._looked: dict[str, bytes] = {}
+        """Path to the content that a first look was taken at."""
         self._progress = progress
         self.settings = self._settings()
 
@@ -110,6 +120,11 @@ class Root:
         """Whether something is to be worked out anew."""
         return bool(self.waiting) or (self._seen is not None and not self._seen.is_judged)
 
+    @property
+    def is_open(self) -> bool:
+        """Whether it has been read, and only contents are to be taken in."""
+        return self._seen is not None and not any(self._shapes(path) for path in self.waiting)
+
     def seen(self) -> Seen | None:
         """The code as the editor shows it now; None where nothing can be read."""
         if self._seen is None and not self.waiting:
@@ -125,6 +140,27 @@ class Root:
             self._take_in(self._seen)
         return self._seen
 
+    def first_look(self) -> tuple[str, Codebase, list[Finding]] | None:
+        """What is found at a first look at the one file that is another, with its path; None where that can't be told so, or
+        has been."""
+        from isodesm.editor.quick import first_look
+
+        path = next(iter(self.waiting), "") if len(self.waiting) == 1 else ""
+        content = self.content(path) if path else None
+        if content is None or self._judged is None or path not in self._judged.numbers or self._looked.get(path) == content:
+            return None
+        self._looked = {path: content}
+        found = first_look(self._judged, path, content)
+        return (path, *found) if found is not None else None
+
+    def judged(self) -> Seen | None:
+        """The code as the editor shows it now, with all that is found in it."""
+        seen = self.seen()
+        if seen is not None:
+            _ = seen.diagnosis
+            self._judged = seen
+        return seen
+
     def _shapes(self, path: str) -> bool:
         return path in self._shaping or PurePosixPath(path).name in SHAPING
 
@@ -138,11 +174,12 @@ class Root:
                 self.waiting.clear()
                 self.open()
                 return
-        contents = {path: self.shown[path] if path in self.shown else self._on_disk(path) for path in self.waiting & known}
-        self.waiting.clear()
+        taken = set(self.waiting)
+        contents = {path: self.content(path) for path in taken & known}
         contents = {path: content for path, content in contents.items() if not self._is_same(before, path, content)}
         if contents:
             self._seen = Seen(edited(before.codebase, contents))
+        self.waiting -= taken  # which stay where this is interrupted
 
     def _is_same(self, before: Seen, path: str, content: bytes | None) -> bool:
         import hashlib

@@ -37,7 +37,10 @@ class Server(LanguageServer):
 
     def __init__(self) -> None:
         super().__init__(
-            "isodesm", isodesm.__version__, protocol_cls=Protocol, text_document_sync_kind=types.TextDocumentSyncKind.Incremental
+            "isodesm",
+            isodesm.__version__,
+            protocol_cls=Protocol,
+            text_document_sync_kind=types.TextDocumentSyncKind.Incremental,
         )
         self.folders: list[Path] = []
         self._line: Line | None = None
@@ -123,6 +126,10 @@ class Server(LanguageServer):
             self.window_show_message(types.ShowMessageParams(types.MessageType.Warning, f"isodesm: {said[0]}"))
         elif what == "progress":
             self._report(*said)
+        elif what == "settled":
+            wanted = self.client_capabilities.experimental
+            if isinstance(wanted, dict) and wanted.get("isodesmSettled"):
+                self.protocol.notify("isodesm/settled", {"uri": said[0].as_uri()})
         elif what == "restarted":
             for folder in self.folders:
                 self.line.tell("open", folder)
@@ -151,7 +158,9 @@ class Server(LanguageServer):
     async def _begin(self, token: str, folder: Path) -> None:
         with contextlib.suppress(Exception):  # an editor that can't show it is no trouble
             await self.work_done_progress.create_async(token)
-            self.work_done_progress.begin(token, types.WorkDoneProgressBegin(title=f"isodesm reads {folder.name}", percentage=0))
+            self.work_done_progress.begin(
+                token, types.WorkDoneProgressBegin(title=f"isodesm reads {folder.name}", percentage=0)
+            )
 
 
 def path_of(uri: str) -> Path | None:

@@ -62,25 +62,30 @@ def hover(seen: Seen, named: Named) -> str:
     shown = "; ".join(f"{each.by} {each.what}" if each.by != "code" else each.what for each in makers[:SHOWN])
     more = f"; and {len(makers) - SHOWN} more" if len(makers) > SHOWN else ""
     parts.append(f"Made by: {shown}{more}" if makers else "Made by: nobody in this tree")
-    using = users(seen).get(number, Users(0, 0, 0))
-    parts.append(f"Used by {counted(using.users, 'class') if using.users == 1 else f'{using.users} classes'}, "
-                 f"{counted(using.tests, 'test')}")
-    parts += [f"Locked in: {each} ({' → '.join(codebase.effects.chain_of_type(number, each))})" for each in codebase.effects.of_type(number)]
+    using, effects = users(seen).get(number, Users(0, 0, 0)), codebase.effects
+    parts.append(f"Used by {using.users} {'class' if using.users == 1 else 'classes'}, {counted(using.tests, 'test')}")
+    parts += [_locked(each, effects.chain_of_type(number, each)) for each in effects.of_type(number)]
     if seen.is_judged and (strain := seen.strain.get(number)) is not None:
-        parts.append(f"Strain {strain.total:g}, of that {strain.own_total:g} its own; hard bonds out {sum(strain.hard_out.values())}, in {strain.hard_in}")
+        bonds = f"hard bonds out {sum(strain.hard_out.values())}, in {strain.hard_in}"
+        parts.append(f"Strain {strain.total:g}, of that {strain.own_total:g} its own; {bonds}")
     return "  \n".join(parts)
 
 
 def _of_member(seen: Seen, number: int, member: int) -> str:
     codebase = seen.codebase
     declared = codebase.symbols.types[number]
-    node = (number, member if declared.members[member].kind != "constructor" else INSTANCE)
-    parts = [f"**{declared.name}.{declared.members[member].name}**: {declared.members[member].kind} of a {codebase.roles.name(number) or 'class'}"]
+    one = declared.members[member]
+    node = (number, member if one.kind != "constructor" else INSTANCE)
+    parts = [f"**{declared.name}.{one.name}**: {one.kind} of a {codebase.roles.name(number) or 'class'}"]
     found = codebase.effects.of_node(node)
-    parts += [f"Locked in: {each} ({' → '.join(codebase.effects.chain(node, each))})" for each in found]
+    parts += [_locked(each, codebase.effects.chain(node, each)) for each in found]
     if not found:
         parts.append("Locked in: nothing that a test could not keep out is known")
     return "  \n".join(parts)
+
+
+def _locked(effect: str, chain: tuple[str, ...]) -> str:
+    return f"Locked in: {effect} ({' → '.join(chain)})"
 
 
 def lenses(seen: Seen, file: int) -> list[dict[str, Any]]:
@@ -92,8 +97,8 @@ def lenses(seen: Seen, file: int) -> list[dict[str, Any]]:
             continue
         made, using, tests = users(seen).get(number, Users(0, 0, 0))
         _, where = range_of(seen, number)
-        title = f"made in {counted(made, 'place')}, used by {using} {'class' if using == 1 else 'classes'}, {counted(tests, 'test')}"
-        found.append({"range": where, "command": {"title": title, "command": ""}})
+        title = f"made in {counted(made, 'place')}, used by {using} {'class' if using == 1 else 'classes'}"
+        found.append({"range": where, "command": {"title": f"{title}, {counted(tests, 'test')}", "command": ""}})
     return found
 
 

@@ -29,7 +29,7 @@ class Lines:
         return {"start": self.at(start), "end": self.at(end)}
 
     def offset(self, position: Position) -> int:
-        """The byte at a position; the end of its line where that is shorter, the end of the text where there is no such line."""
+        """The byte at a position; the end of its line where that is shorter, of the text where there is no such line."""
         if position["line"] >= len(self.starts):
             return len(self.text)
         line = self._line(position["line"])

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections import defaultdict
+from collections.abc import Iterable
 from functools import cached_property
-from typing import NamedTuple
+from typing import Any, NamedTuple
 
 from isodesm.facts import typetext
 from isodesm.inference.apis import Apis
@@ -33,6 +34,10 @@ class Direct(NamedTuple):
     row: int
     sort: str = ""
     """`probe`, `timer` or `drawing`: its effect is felt on the spot, and does not travel to who uses the member."""
+
+
+HUSHED = Direct("", "", -1)
+"""A use of an API that nobody feels, and that is no use of a class either."""
 
 
 class UseGraph:
@@ -107,15 +112,12 @@ class UseGraph:
             node = (source, member)
             qualified = externals[-1 - target] if target < 0 else self.symbols.names[target]
             apis = self._tables[self.symbols.files[file].language]
-            effect = apis.effect(kind, qualified, strings[callee], bool(flags & ARGUMENTS))
-            if effect == "console" and flags & INTO_GIVEN:
+            use = self._use_of_api(apis, row, kind, qualified, strings[callee], flags)
+            if use is HUSHED:
                 continue
-            if effect and not (effect == "clock" and flags & WITH_CLOCK):
-                name = simple_name(qualified)
-                called = strings[callee] if qualified == apis.built_in else f"{name}.{strings[callee]}"
-                use = Direct(effect, name if kind == CREATION else called, row, apis.sort(qualified, strings[callee]))
+            if use is not None:
                 self.used[source].append(use)
-                if (kind != CALL or effect not in HANDED_IN) and not flags & AT_SEAM:
+                if (kind != CALL or use.effect not in HANDED_IN) and not flags & AT_SEAM:
                     self.direct[node].append(use)
             elif target in self.bases.errors:
                 continue  # what an error does while it is made is not why anybody would stand something in for it
@@ -129,6 +131,30 @@ class UseGraph:
                         self._defaults[source].add((source, target))
         self._use_objects(calls)
         self._drop_repeated()
+
+    def _use_of_api(self, apis: Any, row: int, kind: int, qualified: str, callee: str, flags: int) -> Direct | None:
+        """The use of an API with an effect that a row is; None where it is none, HUSHED where it is felt by nobody."""
+        effect = apis.effect(kind, qualified, callee, bool(flags & ARGUMENTS))
+        if effect == "console" and flags & INTO_GIVEN:
+            return HUSHED
+        if not effect or (effect == "clock" and flags & WITH_CLOCK):
+            return None
+        name = simple_name(qualified)
+        called = callee if qualified == apis.built_in else f"{name}.{callee}"
+        return Direct(effect, name if kind == CREATION else called, row, apis.sort(qualified, callee))
+
+    def used_in(self, table: BondTable, rows: Iterable[int]) -> dict[int, list[Direct]]:
+        """Class to the APIs with effects that it uses in some rows of a table, be it another one with the same numbers."""
+        found: dict[int, list[Direct]] = defaultdict(list)
+        for row in rows:
+            kind, target = table.kind[row], table.target[row]
+            if kind in (CREATION, CALL, STATIC_CALL, STATIC_FIELD):
+                apis = self._tables[self.symbols.files[table.file[row]].language]
+                qualified = table.external(target) if target < 0 else self.symbols.names[target]
+                use = self._use_of_api(apis, row, kind, qualified, table.text_of("callee", row), table.flags[row])
+                if use is not None and use is not HUSHED:
+                    found[table.source[row]].append(use)
+        return found
 
     def _is_handed_on(self, kind: int, target: int, callee: str, flags: int) -> bool:
         """Whether a default is a function that is not called here."""

@@ -186,6 +186,15 @@ class BondTable:
 
     def rows_of_source(self, source: int) -> list[int]:
         """The rows whose source is the type of that number, in order."""
+        return self._rows_with("source", source)
+
+    def rows_of_file(self, file: int) -> list[int]:
+        """The rows of a file, in order."""
+        return self._rows_with("file", file)
+
+    def _rows_with(self, column: str, value: int) -> list[int]:
         import numpy
 
-        return numpy.flatnonzero(numpy.frombuffer(self.source, dtype=numpy.int32) == source).tolist() if len(self) else []
+        return (
+            numpy.flatnonzero(numpy.frombuffer(self.columns[column], dtype=numpy.int32) == value).tolist() if len(self) else []
+        )

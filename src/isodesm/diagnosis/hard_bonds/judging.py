@@ -65,9 +65,9 @@ def _judged(codebase: Codebase, usage: Usage, rows: list[int], excused: bool) ->
     """The rows judged, in portions and in order; by forked workers where there are many."""
     workers = worker_count(codebase.settings.workers)
     usage.prepare()
-    shared = (codebase, usage, _lookup_places(codebase), excused)
+    shared = (codebase, usage, lookup_places(codebase), excused)
     if not can_fork(workers, len(rows), PARALLEL_ROWS):
-        yield _judge_rows(rows, *shared)
+        yield judge_rows(rows, *shared)
         return
     codebase.prepare()
     for packed in forked(workers, _judge_portion, portions_of(rows, ROWS_PER_TASK), *shared):
@@ -75,10 +75,11 @@ def _judged(codebase: Codebase, usage: Usage, rows: list[int], excused: bool) ->
 
 
 def _judge_portion(rows: list[int], *shared: Any) -> bytes:
-    return msgspec.msgpack.encode(_judge_rows(rows, *shared))
+    return msgspec.msgpack.encode(judge_rows(rows, *shared))
 
 
-def _judge_rows(rows: list[int], codebase: Codebase, usage: Usage, looked_up: set[tuple[int, int]], excused: bool) -> Judged:
+def judge_rows(rows: list[int], codebase: Codebase, usage: Usage, looked_up: set[tuple[int, int]], excused: bool) -> Judged:
+    """What comes of some rows, in their order; `looked_up` are the places of look-ups."""
     judges = {KIND_NUMBER["creation"]: judge_creation, KIND_NUMBER["lookup"]: judge_lookup}
     explainer, kinds = Explainer(codebase, usage), codebase.bonds.kind
     judged = Judged([], [], {})
@@ -130,7 +131,7 @@ def _place(codebase: Codebase, row: int) -> tuple[int, int]:
     return codebase.bonds.file[row], codebase.bonds.site[row]
 
 
-def _lookup_places(codebase: Codebase) -> set[tuple[int, int]]:
+def lookup_places(codebase: Codebase) -> set[tuple[int, int]]:
     """Places of lookups: the static call beneath one is not reported a second time."""
     return {_place(codebase, row) for row in codebase.bonds.rows_of_kind("lookup")}
 

@@ -1,0 +1,397 @@
+"""The server for editors, by a real client of the open protocol over pipes."""
+
+from __future__ import annotations
+
+import asyncio
+import json
+import os
+import random
+import shutil
+import signal
+import subprocess
+import sys
+import time
+import unittest
+from collections.abc import Awaitable, Callable
+from pathlib import Path
+from typing import Any
+
+from isodesm.editor.text import Lines, edits_between
+from tests.support import DEMO, TreeTest
+from tests.test_edited import mutated
+
+try:
+    from lsprotocol import types
+    from pygls.lsp.client import LanguageClient
+except ImportError:  # an extra brings them
+    types = None
+
+EDITS = 100
+PATIENCE = 60
+
+
+class TextTest(unittest.TestCase):
+    def test_positions_count_in_utf_16(self) -> None:
+        lines = Lines("a\tü𝄞b\r\nsecond\n\nlast 🐐 x".encode())
+        for offset_of, line, character in (("b", 0, 5), ("second", 1, 0), ("last", 3, 0), ("x", 3, 8)):
+            offset = lines.text.index(offset_of.encode())
+            with self.subTest(at=offset_of):
+                self.assertEqual(lines.at(offset), {"line": line, "character": character})
+                self.assertEqual(lines.offset({"line": line, "character": character}), offset)
+        self.assertEqual(lines.offset({"line": 9, "character": 0}), len(lines.text))
+        self.assertEqual(lines.offset({"line": 1, "character": 99}), lines.text.index(b"second") + 6)
+        self.assertEqual(lines.span(1, 5, 6)["start"], {"line": 0, "character": 5})
+
+    def test_edits_give_the_other_text(self) -> None:
+        chance = random.Random(1)
+        for _ in range(200):
+            before, after = ("".join(chance.choice(["a", "ü🐐", "\n", "\r\n", "b\n"]) for _ in range(12)) for _ in range(2))
+            self.assertEqual(applied(before, edits_between(before.encode(), after.encode())), after)
+
+
+def applied(text: str, edits: list[dict[str, Any]]) -> str:
+    """A text after edits, as a client makes them."""
+    data = text.encode()
+    lines = Lines(data)
+    for each in sorted(edits, key=lambda one: lines.offset(one["range"]["start"]), reverse=True):
+        start, end = lines.offset(each["range"]["start"]), lines.offset(each["range"]["end"])
+        data = data[:start] + each["newText"].encode() + data[end:]
+    return data.decode()
+
+
+class Editor:
+    """An editor with one folder open: what it shows, and what it has been told."""
+
+    def __init__(self, folder: Path, cache: Path, patience: float = PATIENCE) -> None:
+        self.folder, self.cache, self.patience = folder, cache, patience
+        self.client = LanguageClient("an editor", "1")
+        self.told: dict[str, list[Any]] = {}
+        self.said: list[str] = []
+        self.settled, self.heard = asyncio.Event(), asyncio.Event()
+        self._versions: dict[str, int] = {}
+
+    async def start(self) -> None:
+        client = self.client
+
+        @client.feature(types.TEXT_DOCUMENT_PUBLISH_DIAGNOSTICS)
+        def told(params: Any) -> None:
+            self.told[params.uri] = list(params.diagnostics)
+            self.heard.set()
+
+        @client.feature(types.WINDOW_SHOW_MESSAGE)
+        def said(params: Any) -> None:
+            self.said.append(params.message)
+
+        @client.feature("isodesm/settled")
+        def settled(params: Any) -> None:
+            self.settled.set()
+
+        environment = {**os.environ, "ISODESM_CACHE_DIR": str(self.cache)}
+        await client.start_io(sys.executable, "-m", "isodesm", "editor", env=environment)
+        await client.initialize_async(
+            types.InitializeParams(
+                capabilities=types.ClientCapabilities(
+                    general=types.GeneralClientCapabilities(position_encodings=["utf-8", "utf-16"]),
+                    experimental={"isodesmSettled": True},
+                ),
+                workspace_folders=[types.WorkspaceFolder(self.folder.as_uri(), "folder")],
+            )
+        )
+        client.initialized(types.InitializedParams())
+
+    async def settle(self) -> None:
+        await asyncio.wait_for(self.settled.wait(), self.patience)
+        self.settled.clear()
+
+    def uri(self, path: str) -> str:
+        return (self.folder / path).as_uri()
+
+    def open(self, path: str, text: str) -> None:
+        self._versions[path] = 1
+        self.client.text_document_did_open(
+            types.DidOpenTextDocumentParams(types.TextDocumentItem(self.uri(path), "text", 1, text))
+        )
+
+    def type(self, path: str, text: str) -> None:
+        self._versions[path] += 1
+        document = types.VersionedTextDocumentIdentifier(self._versions[path], self.uri(path))
+        self.client.text_document_did_change(
+            types.DidChangeTextDocumentParams(document, [types.TextDocumentContentChangeWholeDocument(text)])
+        )
+
+    def touched(self, path: str, how: Any) -> None:
+        self.client.workspace_did_change_watched_files(
+            types.DidChangeWatchedFilesParams([types.FileEvent(self.uri(path), how)])
+        )
+
+    def document(self, path: str) -> Any:
+        return types.TextDocumentIdentifier(self.uri(path))
+
+    async def stop(self) -> None:
+        await self.client.shutdown_async(None)
+        self.client.exit(None)
+        await self.client.stop()
+
+
+@unittest.skipIf(types is None, "the packages of the extra `editor` are not installed")
+class EditorTest(TreeTest):
+    def edit(self, sample: str, work: Callable[[Editor], Awaitable[None]]) -> None:
+        """Work in an editor on a copy of a sample, from when all is read."""
+        tree = self.root / sample
+        if not tree.exists():
+            shutil.copytree(DEMO / sample, tree, ignore=shutil.ignore_patterns("__pycache__"))
+
+        async def run() -> None:
+            editor = Editor(tree, self.root / "cache")
+            await editor.start()
+            try:
+                await editor.settle()
+                await work(editor)
+            finally:
+                await editor.stop()
+
+        asyncio.run(run())
+
+    def found_by_scan(self, tree: Path) -> list[tuple[str, str, int, str]]:
+        command = [sys.executable, "-m", "isodesm", "scan", str(tree), "--format", "json", "--no-cache"]
+        result = json.loads(subprocess.run(command, capture_output=True, check=True).stdout)["result"]
+        return sorted((each["file"], each["kind"], each["line"], each["message"]) for each in result["findings"])
+
+    def found_by_editor(self, editor: Editor) -> list[tuple[str, str, int, str]]:
+        return sorted(
+            (Path(uri.removeprefix(editor.folder.as_uri() + "/")).as_posix(), each.code, each.range.start.line + 1,
+             each.message.split("\n")[0])
+            for uri, own in editor.told.items()
+            for each in own
+        )  # fmt: skip
+
+    def test_diagnostics_are_those_of_a_scan(self) -> None:
+        """After each of a hundred edits: typed, saved, new, renamed and deleted files."""
+        chance = random.Random(7)
+
+        async def work(editor: Editor) -> None:
+            import isodesm
+            from isodesm.codebase.model import read
+            from isodesm.settings import Settings
+
+            shown: dict[str, str] = {}
+            paths = sorted(path.relative_to(editor.folder).as_posix() for path in editor.folder.rglob("*.java"))
+            for number in range(EDITS):
+                path = chance.choice(paths)
+                text = shown.get(path) or (editor.folder / path).read_text()
+                new = mutated(text, chance, (editor.folder / chance.choice(paths)).read_text().split("\n"))
+                if chance.random() < 0.05 and path not in shown:
+                    other = path.replace(".java", f"{number}.java")
+                    (editor.folder / path).rename(editor.folder / other)
+                    editor.touched(path, types.FileChangeType.Deleted)
+                    editor.touched(other, types.FileChangeType.Created)
+                    paths = [other if each == path else each for each in paths]
+                else:
+                    if path not in shown:
+                        editor.open(path, text)
+                    shown[path] = new
+                    editor.type(path, new)
+                    if new == text:
+                        continue
+                await editor.settle()
+                mirror = self.root / "mirror"
+                shutil.rmtree(mirror, ignore_errors=True)
+                shutil.copytree(editor.folder, mirror)
+                for each, content in shown.items():
+                    (mirror / each).write_bytes(content.encode())
+                said = isodesm.diagnose(read(mirror, Settings(workers=1))).findings
+                wanted = sorted((each.file, each.kind, each.line, each.message) for each in said)
+                self.assertEqual(self.found_by_editor(editor), wanted, f"edit {number} of {path}")
+            self.assertEqual(editor.said, [])
+            for path, content in shown.items():
+                (editor.folder / path).write_bytes(content.encode())
+            self.assertEqual(self.found_by_scan(editor.folder), wanted)
+
+        self.edit("bulletin-desk", work)
+
+    def test_a_first_look_is_right(self) -> None:
+        """Before the whole diagnosis: what is said at once of a typed change is what will be said."""
+        path = "src/main/java/org/hollin/desk/app/BulletinService.java"
+
+        async def work(editor: Editor) -> None:
+            text = (editor.folder / path).read_text()
+            editor.open(path, text)
+            before = len(editor.told[editor.uri(path)])
+            typed = text.replace("class BulletinService {", "class BulletinService {\n    // 🐐\n", 1)
+            self.assertNotEqual(typed, text)
+            first: list[Any] = []
+            editor.told.pop(editor.uri(path))
+            editor.type(path, typed)
+            while editor.uri(path) not in editor.told:
+                await asyncio.sleep(0.005)
+            self.assertFalse(editor.settled.is_set())
+            first = editor.told[editor.uri(path)]
+            self.assertEqual(len(first), before)
+            await editor.settle()
+            self.assertEqual(editor.told[editor.uri(path)], first)
+
+        self.edit("bulletin-desk", work)
+
+    def test_actions_are_the_steps(self) -> None:
+        """What the client makes of an action's edits are the bytes that `step` writes; an acceptance silences its finding."""
+        path = "src/main/java/org/hollin/desk/app/BulletinService.java"
+
+        async def work(editor: Editor) -> None:
+            text = (editor.folder / path).read_text()
+            editor.open(path, text)
+            finding = next(each for each in editor.told[editor.uri(path)] if "FileGaugeFeed" in each.message)
+            context = types.CodeActionContext([finding])
+            given = types.CodeActionParams(editor.document(path), finding.range, context)
+            actions = await editor.client.text_document_code_action_async(given)
+            step = next(each for each in actions if each.title.startswith("Hand BulletinService its GaugeFeed"))
+            made = (await editor.client.code_action_resolve_async(step)).edit
+            self.assertTrue(all(each.needs_confirmation for each in made.change_annotations.values()))
+            mine = self.root / "mine"
+            shutil.copytree(editor.folder, mine)
+            for change in made.document_changes:
+                uri = change.uri if isinstance(change, types.CreateFile) else change.text_document.uri
+                target = mine / uri.removeprefix(editor.folder.as_uri() + "/")
+                if isinstance(change, types.CreateFile):
+                    target.touch()
+                else:
+                    edits = [{"range": as_plain(each.range), "newText": each.new_text} for each in change.edits]
+                    target.write_text(applied(target.read_text(), edits))
+            theirs = self.root / "theirs"
+            shutil.copytree(editor.folder, theirs)
+            command = [sys.executable, "-m", "isodesm", "step", str(theirs), "--write"]
+            ids = step.data["ids"]
+            subprocess.run([*command, *(word for each in ids for word in ("--id", each))], capture_output=True, check=True)
+            self.assertEqual(tree_of(mine), tree_of(theirs))
+            accept = next(each for each in actions if each.kind == types.CodeActionKind.QuickFix)
+            edit = accept.edit.document_changes[0].edits[0]
+            silenced = applied(text, [{"range": as_plain(edit.range), "newText": edit.new_text.replace("say why", "it stays")}])
+            editor.type(path, silenced)
+            await editor.settle()
+            self.assertFalse([e for e in editor.told[editor.uri(path)] if e.message == finding.message])
+
+        self.edit("bulletin-desk", work)
+
+    def test_questions(self) -> None:
+        """Hover, lenses, names by strain, and calls through an interface."""
+        path = "src/main/java/org/hollin/desk/app/BulletinService.java"
+
+        async def work(editor: Editor) -> None:
+            text, client = (editor.folder / path).read_text(), editor.client
+            editor.open(path, text)
+            lines = Lines(text.encode())
+
+            def at(word: str, skip: int = 0) -> Any:
+                return types.Position(**lines.at(text.encode().index(word.encode()) + skip))
+
+            hover = await client.text_document_hover_async(
+                types.HoverParams(editor.document(path), at("class BulletinService", 8))
+            )
+            self.assertIn("**BulletinService**: service", hover.contents.value)
+            self.assertIn("Locked in: file", hover.contents.value)
+            self.assertIn("Strain ", hover.contents.value)
+            lenses = await client.text_document_code_lens_async(types.CodeLensParams(editor.document(path)))
+            self.assertRegex(lenses[0].command.title, r"^made in \d+ places?, used by \d+ class(es)?, \d+ tests?$")
+            names = await client.workspace_symbol_async(types.WorkspaceSymbolParams("service"))
+            strains = [float(each.container_name.split()[1].rstrip(",")) for each in names]
+            self.assertEqual(strains, sorted(strains, reverse=True))
+            self.assertEqual(names[0].name, "BulletinService")
+            prepared = types.CallHierarchyPrepareParams(editor.document(path), at(" publish(", 2))
+            item = (await client.text_document_prepare_call_hierarchy_async(prepared))[0]
+            self.assertEqual(item.name, "BulletinService.publish")
+            called = await client.call_hierarchy_outgoing_calls_async(types.CallHierarchyOutgoingCallsParams(item))
+            callers = await client.call_hierarchy_incoming_calls_async(types.CallHierarchyIncomingCallsParams(item))
+            self.assertTrue(called)
+            self.assertTrue(callers)
+            self.assertTrue(all(each.from_ranges for each in (*called, *callers)))
+
+        self.edit("bulletin-desk", work)
+
+    def test_odd_buffers(self) -> None:
+        """Broken and huge buffers, an address that is none, a request that is taken back: it goes on answering."""
+        path = "src/main/java/org/hollin/desk/app/BulletinService.java"
+
+        async def work(editor: Editor) -> None:
+            text, client = (editor.folder / path).read_text(), editor.client
+            editor.open(path, text)
+            for odd in ("class {{{ ((", "", "\x00\ufffd" * 50, text + "/* x */" * 750_000, text):
+                editor.type(path, odd)
+                await editor.settle()
+            asked = asyncio.ensure_future(client.workspace_symbol_async(types.WorkspaceSymbolParams("")))
+            await asyncio.sleep(0)
+            asked.cancel()
+            nowhere = types.TextDocumentIdentifier("untitled:Untitled-1")
+            self.assertIsNone(await client.text_document_hover_async(types.HoverParams(nowhere, types.Position(0, 0))))
+            far = types.HoverParams(editor.document(path), types.Position(99_999, 99_999))
+            self.assertIsNone(await client.text_document_hover_async(far))
+            self.assertTrue(await client.workspace_symbol_async(types.WorkspaceSymbolParams("Bulletin")))
+
+        self.edit("bulletin-desk", work)
+
+    def test_settings_are_read_again(self) -> None:
+        async def work(editor: Editor) -> None:
+            self.assertTrue(any(editor.told.values()))
+            (editor.folder / "isodesm.toml").write_text('exclude = ["src/main/**"]\n')
+            editor.touched("isodesm.toml", types.FileChangeType.Created)
+            await asyncio.sleep(0.1)
+            while any("src/main" in uri and own for uri, own in editor.told.items()):
+                await editor.settle()
+            (editor.folder / "isodesm.toml").write_text("nonsense = 1\n")
+            editor.touched("isodesm.toml", types.FileChangeType.Changed)
+            while not editor.said:
+                await asyncio.sleep(0.05)
+            self.assertIn("nonsense", editor.said[0])
+
+        self.edit("bulletin-desk", work)
+
+    @unittest.skipUnless(Path("/proc").is_dir(), "processes can't be looked at here")
+    def test_nothing_is_left_behind(self) -> None:
+        """Neither after an orderly end, nor when the client is killed."""
+        self.edit("slope-map", lambda editor: asyncio.sleep(0))
+        self.assertEqual(children_with(str(self.root / "cache")), [])
+        tree = self.root / "slope-map"
+        code = (
+            "import asyncio, sys; sys.path.insert(0, sys.argv[3])\n"
+            "from pathlib import Path; from tests.test_editor import Editor\n"
+            "async def run():\n"
+            "    editor = Editor(Path(sys.argv[1]), Path(sys.argv[2])); await editor.start(); await editor.settle()\n"
+            "    print('ready', flush=True); await asyncio.sleep(60)\n"
+            "asyncio.run(run())\n"
+        )
+        home = str(Path(__file__).parent.parent)
+        client = subprocess.Popen(
+            [sys.executable, "-c", code, str(tree), str(self.root / "cache"), home], stdout=subprocess.PIPE, text=True
+        )
+        assert client.stdout is not None
+        self.assertEqual(client.stdout.readline(), "ready\n")
+        self.assertTrue(children_with(str(self.root / "cache")))
+        client.send_signal(signal.SIGKILL)
+        client.wait()
+        client.stdout.close()
+        deadline = time.monotonic() + 10
+        while children_with(str(self.root / "cache")) and time.monotonic() < deadline:
+            time.sleep(0.1)
+        self.assertEqual(children_with(str(self.root / "cache")), [])
+
+
+def as_plain(given: Any) -> dict[str, Any]:
+    return {side: {"line": one.line, "character": one.character} for side, one in (("start", given.start), ("end", given.end))}
+
+
+def tree_of(folder: Path) -> dict[str, bytes]:
+    return {path.relative_to(folder).as_posix(): path.read_bytes() for path in sorted(folder.rglob("*")) if path.is_file()}
+
+
+def children_with(cache: str) -> list[int]:
+    """Processes that work with a cache of their own: by their environment."""
+    found = []
+    for each in Path("/proc").iterdir():
+        try:
+            if each.name.isdigit() and f"ISODESM_CACHE_DIR={cache}".encode() in (each / "environ").read_bytes():
+                found.append(int(each.name))
+        except OSError:
+            continue
+    return found
+
+
+if __name__ == "__main__":
+    unittest.main()
