@@ -22,7 +22,7 @@ if TYPE_CHECKING:
     from isodesm.planning.planner import Options
     from isodesm.planning.steps import Plan
 
-FULL_BELOW = 5_000
+FULL_BELOW = 500
 """Files up to which the places that an excuse spoke for are kept in full from the start; of more they take much memory."""
 
 Kept = TypeVar("Kept")

@@ -252,6 +252,23 @@ class SharedState:
         return found
 
 
+_NAMED = r"(?:self::|static::|cls\.|\w+\.)?\$?(\w+)"
+_ASKED = tuple(
+    re.compile(f"(?={each.format(_NAMED)})")  # at every place: one may stand inside what another matches
+    for each in (
+        r"{}\s*(?:===?|is)\s*(?:null|None|undefined)\b",
+        r"\bnull\s*===?\s*{}\b",
+        r"!\s*(?:isset\s*\(\s*)?{}\b(?!\s*[.\[(=])",
+        r"\bnot\s+{}\b(?!\s*[.\[(])",
+        r"\bempty\s*\(\s*{}\b",
+        r"{}\s*(?:\?\?|\|\|)=",
+        r"!\s*{}\.HasValue",
+        r"\bif\s*\(?\s*{}(?:\.HasValue)?\s*\)?\s*[{{:]?\s*return\b",
+    )
+)
+"""How code asks whether a state has a value yet."""
+
+
 def _is_constant(member: Member) -> bool:
     """Whether a field can't change, as far as its declaration tells."""
     fixed = bool(_CONSTANT.intersection(member.modifiers.words))
@@ -283,26 +300,17 @@ def _touch(
             behind = _UNPACKED.sub("", body[match.end() : match.end() + 12]).lstrip()
             if _HANDED_OUT.search(before) and not behind.startswith((".", "->", "(", "=")):
                 out.add(name)
-    filled = {name for name in changes if _is_filled(body, name)}
+    filled = changes & _filled(body) if changes else set()
     reads, changes = reads | filled, changes - (filled - out)
     if not (reads or changes):
         return NO_TOUCH
     return Touch(frozenset(reads), frozenset(changes), frozenset(out), _gives_value(member, body))
 
 
-def _is_filled(body: str, name: str) -> bool:
-    """Whether a state is only given a value where it has none yet, so that nobody sets it from outside."""
-    asked = rf"(?:self::|static::|cls\.|\w+\.)?\$?{re.escape(name)}"
-    return (
-        re.search(
-            rf"{asked}\s*(?:===?|is)\s*(?:null|None|undefined)\b|\bnull\s*===?\s*{asked}\b"
-            rf"|!\s*(?:isset\s*\(\s*)?{asked}\b(?!\s*[.\[(=])|\bnot\s+{asked}\b(?!\s*[.\[(])|\bempty\s*\(\s*{asked}\b"
-            rf"|{asked}\s*(?:\?\?|\|\|)=|!\s*{asked}\.HasValue"
-            rf"|\bif\s*\(?\s*{asked}(?:\.HasValue)?\s*\)?\s*[{{:]?\s*return\b",
-            body,
-        )
-        is not None
-    )
+def _filled(body: str) -> set[str]:
+    """The names that a body asks whether they have a value: states among them are only given one where they have none yet, so
+    that nobody sets them from outside."""
+    return {found[1] for pattern in _ASKED for found in pattern.finditer(body)}
 
 
 def _declares(before: str) -> bool:

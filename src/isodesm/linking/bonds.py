@@ -181,8 +181,10 @@ class BondTable:
 
     def rows_of_kind(self, *kinds: str) -> Iterator[int]:
         """The rows of the given kinds, in order."""
-        wanted = {KIND_NUMBER[kind] for kind in kinds}
-        return (row for row, kind in enumerate(self.columns["kind"]) if kind in wanted)
+        import numpy
+
+        column = numpy.frombuffer(self.kind, dtype=numpy.int32) if len(self) else numpy.empty(0, dtype=numpy.int32)
+        return iter(numpy.flatnonzero(numpy.isin(column, [KIND_NUMBER[kind] for kind in kinds])).tolist())
 
     def rows_of_source(self, source: int) -> list[int]:
         """The rows whose source is the type of that number, in order."""

@@ -56,6 +56,9 @@ class Calls:
         self.families = tuple(each for each in families if self._is_spoken(*each))
         self.arguments = Arguments(source)
         self.words = frozenset(word for _, rules in self.families for word in rules.calls)
+        self._spoken = self.words | {word for _, rules in self.families if rules.descriptors for word in rules.lifetimes}
+        self._described = any(rules.descriptors for _, rules in self.families)
+        self._helping = next((each for each in self.families if each[0] and each[1].calls), None)
         self.seen: set[tuple[int, str, str]] = set()
 
     def _is_spoken(self, family: str, rules: ContainerRules) -> bool:
@@ -73,7 +76,8 @@ class Calls:
             if index in self.offers:
                 yield from self._of_call(site, "", self.families[0][1], self.offers[index])
                 continue
-            for family, rules in self.families:
+            said = self._described if site.kind == "creation" else site.name in self._spoken
+            for family, rules in self.families if said else ():
                 lifetime = self._usual(site, rules)
                 if lifetime is None or not self.source.is_told(site, rules):
                     continue
@@ -82,16 +86,14 @@ class Calls:
                 if found:
                     break
             else:
-                yield from self._of_helper(site)
+                if self._helping and site.kind == "call" and _REGISTERS.match(site.name or site.text):
+                    yield from self._of_helper(site, *self._helping)
 
-    def _of_helper(self, site: Site) -> Iterator[Registration]:
+    def _of_helper(self, site: Site, family: str, rules: ContainerRules) -> Iterator[Registration]:
         """A function of the program's own, or of a library, that is given a container, a name and what serves it."""
-        family = next((each for each in self.families if each[0] and each[1].calls), None)
-        if site.kind != "call" or family is None or not _REGISTERS.match(site.name or site.text):
-            return
         if site.name in self.words or not self._is_given_a_container(site):
             return
-        for found in self._of_call(site, family[0], family[1], ""):
+        for found in self._of_call(site, family, rules, ""):
             pair = [self._number(found.abstraction), self._number(found.implementation)]
             known = pair[0] >= 0 and (pair[1] < 0 or pair[0] in self.source.hierarchy.ancestors(pair[1]))
             if known or (pair[0] < 0 <= pair[1]) or (found.id and pair[1] >= 0):
