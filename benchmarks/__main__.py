@@ -6,54 +6,20 @@ that it holds files of. Times are ratios to the bare parser in one process; memo
 
 from __future__ import annotations
 
-import os
 import shutil
-import subprocess
 import sys
 import tempfile
-import time
 from pathlib import Path
-from typing import NamedTuple
+
+from benchmarks.floor import Run, bare, timed
 
 COPIES = 120
 """Copies of each sample: enough lines that starting the interpreter does not drown what is measured."""
 
 
-class Run(NamedTuple):
-    """Seconds on the wall and peak megabytes of one run."""
-
-    seconds: float
-    megabytes: float
-
-
 def run(folder: Path, language: str, cache: Path) -> Run:
-    """One run of `scan` over a folder with a cache folder, its output thrown away."""
-    command = [
-        sys.executable,
-        "-m",
-        "isodesm",
-        "scan",
-        str(folder),
-        "--language",
-        language,
-        "--quiet",
-        "--cache-dir",
-        str(cache),
-    ]
-    begin = time.perf_counter()
-    process = subprocess.Popen(command, stdout=subprocess.DEVNULL)
-    _, status, usage = os.wait4(process.pid, 0)
-    process.returncode = status
-    return Run(time.perf_counter() - begin, usage.ru_maxrss / 1024)
-
-
-def bare(folder: Path, language: str) -> tuple[float, int]:
-    """Seconds of the bare parser, and lines parsed."""
-    output = subprocess.run(
-        [sys.executable, "-m", "benchmarks.bare", str(folder), language], capture_output=True, text=True, check=True
-    )
-    seconds, lines = output.stdout.split()
-    return float(seconds), int(lines)
+    """One run of `scan` over a folder with a cache folder."""
+    return timed(["scan", str(folder), "--language", language, "--quiet", "--cache-dir", str(cache)])
 
 
 def measure(folder: Path, language: str) -> str:

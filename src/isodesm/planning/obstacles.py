@@ -64,10 +64,8 @@ def of_class(draft: Draft, number: int) -> str:
     own = [member for member in declared.members if member.kind == "constructor"]
     if any(codebase.symbols.part_of_member(number, member) != number for member in own):
         return "its constructors stand in several parts of it: put them into one file first"
-    if own and all(member.is_private for member in own):
+    if own and all(member.is_private for member in own) and not codebase.shared.own_instances(number):
         return "nobody but the class itself can make it: give it a constructor that others can call first"
-    if codebase.shared.own_instances(number) and own and all(_is_kept_back(member) for member in own):
-        return "it makes its one object itself: let others make it first, and hand that out"
     ways = len([member for member in own if not delegates(codebase, number, member)])
     if ways > (WAYS if draft.writer(number).overloads else 1):
         return EACH_IN_ITS_OWN_WAY
@@ -86,11 +84,6 @@ def of_class(draft: Draft, number: int) -> str:
     if any(section_at(syntax.language, syntax.text, each.place.start) != inside for each in own):
         return "its constructor is compiled under a condition only: write one that is always there first"
     return "" if own else _inherited(draft, number)
-
-
-def _is_kept_back(member: Member) -> bool:
-    """Whether only a class and those below it can call a constructor."""
-    return bool({"private", "protected"} & set(member.modifiers.words))
 
 
 def _is_serialised(codebase: Codebase, number: int) -> bool:

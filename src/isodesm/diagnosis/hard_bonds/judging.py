@@ -175,6 +175,8 @@ def _is_by_the_way(case: Case) -> bool:
 
 def accepts_target(case: Case) -> bool:
     """Whether a constructor of the class takes such an object already, so that this place only supplies a default."""
+    if _goes_into_own_object(case):
+        return True
     if case.external or case.member is None or case.member.kind not in ("constructor", "field"):
         return False
     names = {case.symbols.types[each].name for each in case.roles.ancestors(case.target)}
@@ -184,6 +186,18 @@ def accepts_target(case: Case) -> bool:
         if member.kind == "constructor"
         for parameter in member.parameters
     )
+
+
+def _goes_into_own_object(case: Case) -> bool:
+    """Whether static code of a class gets something only to hand it to the constructor of that class."""
+    if case.member is None or not case.member.is_static:
+        return False
+    sites, site, own = case.codebase.content(case.file).sites, case.site, (*OWN_TYPES, case.source_type.name)
+    while site.inside >= 0:
+        site = sites[site.inside]
+        if site.kind == "creation" and simple_name(typetext.head(site.text)) in own:
+            return True
+    return False
 
 
 # --- static members ---------------------------------------------------------------------------
@@ -207,7 +221,7 @@ def judge_static(case: Case) -> Verdict | None:
         excuse = "pure" if all(map(case.usage.purity.is_pure, case.nodes)) else "plain-use"
     if excuse:
         return Verdict(case.row, kind, "note", excuse)
-    if case.flags & AT_SEAM:  # the default of a parameter: whoever calls may hand in something else
+    if case.flags & AT_SEAM or _goes_into_own_object(case):  # a default: whoever calls may hand in something else
         return Verdict(case.row, kind, "note")
     if kind == "static-singleton":
         grave = SEVERE.union(UNSURE).intersection(case.effects)

@@ -27,6 +27,7 @@ from isodesm.planning.drafting.insertions import (
     unit_of,
 )
 from isodesm.planning.drafting.module_style import LANGUAGES, style_of
+from isodesm.planning.drafting.openness import is_kept_back, narrowed, opened
 from isodesm.planning.drafting.sections import section_at
 from isodesm.planning.drafting.sparing import listed, without
 from isodesm.planning.drafting.syntax import Syntax
@@ -249,7 +250,7 @@ class Draft(Drafted):
     ) -> Iterator[Amendment]:
         given = self.handed[number]
         parameters, statements = self._takes(number, given, writer)
-        yield from self._narrowed(number, syntax, constructor)
+        yield from self._as_open_as_needed(number, syntax, constructor)
         yield self._parameters(number, syntax, constructor, parameters, given)
         if statements and not in_head(constructor):
             yield self._statements(
@@ -332,17 +333,12 @@ class Draft(Drafted):
             if declared.name in named and declared.kind != "part"
         )
 
-    def _narrowed(self, number: int, syntax: Syntax, constructor: Member) -> Iterator[Amendment]:
-        """A public constructor becomes one for its own assembly where it has to name what only that knows."""
-        if "public" not in constructor.modifiers.words or not self._names_internals(number):
-            return
-        head = syntax.text[constructor.whole[0] : constructor.place.end]
-        found = re.search(rb"\bpublic\b", head)
-        if found is not None:
-            start = constructor.whole[0] + found.start()
-            yield Amendment(
-                start, start + len("public"), FIELDS, "internal", "known to its own assembly only, as what it takes"
-            )
+    def _as_open_as_needed(self, number: int, syntax: Syntax, constructor: Member) -> Iterator[Amendment]:
+        """A constructor that has to name what only its assembly knows is for that; one that nobody could call is opened."""
+        if "public" in constructor.modifiers.words and self._names_internals(number):
+            yield from narrowed(syntax, constructor)
+        elif all(is_kept_back(each) for each in self.symbols.own_members(number) if each.kind == "constructor"):
+            yield from opened(syntax, constructor)
 
     def _unmarked(self, number: int, syntax: Syntax, constructor: Member) -> Iterator[Amendment]:
         """The annotation of a constructor goes to the old one, which a container is to go on calling."""

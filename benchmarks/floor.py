@@ -1,0 +1,37 @@
+"""One run of something, and the floor that runs are measured against."""
+
+from __future__ import annotations
+
+import os
+import subprocess
+import sys
+import time
+from collections.abc import Sequence
+from pathlib import Path
+from typing import NamedTuple
+
+
+class Run(NamedTuple):
+    """Seconds on the wall and peak megabytes of one run."""
+
+    seconds: float
+    megabytes: float
+
+
+def timed(command: Sequence[str], folder: Path | None = None, *, ours: bool = True) -> Run:
+    """One run of a command of ours, or of another's, in a folder; what it says is thrown away."""
+    whole = [sys.executable, "-m", "isodesm", *command] if ours else command
+    begin = time.perf_counter()
+    process = subprocess.Popen(whole, cwd=folder, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
+    _, status, usage = os.wait4(process.pid, 0)
+    process.returncode = status
+    return Run(time.perf_counter() - begin, usage.ru_maxrss / 1024)
+
+
+def bare(folder: Path, language: str) -> tuple[float, int]:
+    """Seconds of the bare parser, and lines parsed."""
+    output = subprocess.run(
+        [sys.executable, "-m", "benchmarks.bare", str(folder), language], capture_output=True, text=True, check=True
+    )
+    seconds, lines = output.stdout.split()
+    return float(seconds), int(lines)

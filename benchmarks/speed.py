@@ -1,0 +1,207 @@
+"""`python -m benchmarks.speed FOLDER --language NAME [--sizes N,N…] [--rounds N] [--write]`: what each command costs, and how
+that grows.
+
+For each size the first files of the folder, up to so many lines, are copied; every command runs on them in turn, the floors
+between them, and the medians of all rounds are told as ratios to the bare parser of one core. Beside that floor stand two that
+users know: a text search, and the language's own compiler up to its type check, where that is installed. `--write` makes
+`docs/speed.md` and its figure of the table.
+"""
+
+from __future__ import annotations
+
+import argparse
+import json
+import math
+import os
+import shutil
+import statistics
+import subprocess
+import sys
+import tempfile
+from collections import defaultdict
+from collections.abc import Iterator
+from pathlib import Path
+from typing import NamedTuple
+
+from benchmarks.floor import Run, bare, timed
+from isodesm.reading.discovery import discover
+from isodesm.settings import Settings
+
+DOCS = Path(__file__).parent.parent / "docs"
+SIZES = (10_000, 30_000, 100_000)
+ROWS = {
+    "bare parser, one core": "the floor: each file parsed, nothing else",
+    "text search": "`grep` for creations and calls on class names",
+    "compiler": "the language's own, up to its type check, without output",
+    "scan, cold": "the first time",
+    "scan, the same again": "nothing has changed",
+    "scan --top 20": "another view of the same",
+    "scan, one file changed": "a line more in one file",
+    "about CLASS": "one class, after a scan",
+    "rank": "after a scan",
+    "plan --steps 12": "after a scan",
+    "scan --format json": "after a scan",
+}
+SEARCH = {"java": r"new [A-Z]|[A-Z]\w+\.\w+\(", "csharp": r"new [A-Z]|[A-Z]\w+\.\w+\("}
+
+
+def part_of(folder: Path, language: str, lines: int, into: Path) -> int:
+    """Copy the first files of a language, up to so many lines (0: all); how many lines that are."""
+    total = 0
+    for file in discover(folder, Settings(languages=(language,))).files:
+        content = (folder / file.path).read_bytes()
+        target = into / file.path
+        target.parent.mkdir(parents=True, exist_ok=True)
+        target.write_bytes(content)
+        total += content.count(b"\n")
+        if lines and total >= lines:
+            break
+    return total
+
+
+class Measured(NamedTuple):
+    """Seconds and peak megabytes of one run of something."""
+
+    what: str
+    run: Run
+
+
+def compiler_of(language: str, tree: Path, scratch: Path) -> list[str] | None:
+    """The command that checks all files of a tree; None where there is none here."""
+    if language == "java" and shutil.which("javac"):
+        listed = scratch / "files"
+        listed.write_text("\n".join(f'"{path}"' for path in sorted(tree.rglob("*.java"))))
+        flow = ("-XDshould-stop.ifError=FLOW", "-XDcompilePolicy=attr")  # names that are missing here stop nothing
+        return ["javac", "-proc:none", "-implicit:none", "-nowarn", *flow, "-d", str(scratch), f"@{listed}"]
+    if language == "typescript" and shutil.which("tsc"):
+        return ["tsc", "--noEmit", "--skipLibCheck", "--allowJs", *map(str, sorted(tree.rglob("*.ts")))]
+    return None
+
+
+def one_round(tree: Path, language: str, scratch: Path) -> Iterator[Measured]:
+    """Everything once, with an empty cache to begin with."""
+    cache, some_class = scratch / "cache", class_of(tree, scratch)
+    shutil.rmtree(cache, ignore_errors=True)
+
+    def ours(*words: str) -> Run:
+        return timed([*words, "--quiet", "--cache-dir", str(cache)], tree)
+
+    yield Measured("bare parser, one core", Run(bare(tree, language)[0], 0))
+    yield Measured("text search", timed(["grep", "-rEn", SEARCH.get(language, r"new [A-Z]|\w+::\w+\("), "."], tree, ours=False))
+    yield Measured("scan, cold", ours("scan"))
+    yield Measured("scan, the same again", ours("scan"))
+    yield Measured("scan --top 20", ours("scan", "--top", "20"))
+    yield Measured("about CLASS", ours("about", some_class))
+    yield Measured("rank", ours("rank"))
+    yield Measured("plan --steps 12", ours("plan", "--steps", "12"))
+    yield Measured("scan --format json", ours("scan", "--format", "json"))
+    changed = sorted(path for path in tree.rglob("*.*") if path.is_file())
+    path = changed[len(changed) // 2]
+    content = path.read_bytes()
+    path.write_bytes(content + b"\n")
+    yield Measured("scan, one file changed", ours("scan"))
+    path.write_bytes(content)
+    if command := compiler_of(language, tree, scratch):
+        yield Measured("compiler", timed(command, tree, ours=False))
+
+
+def class_of(tree: Path, scratch: Path) -> str:
+    """A class with findings, to ask about."""
+    command = [sys.executable, "-m", "isodesm", "scan", str(tree), "--format", "json", "--cache-dir", str(scratch / "asked")]
+    found = json.loads(subprocess.run(command, capture_output=True, check=True).stdout)["result"]["findings"]
+    return found[0]["source"]
+
+
+def measure(folder: Path, language: str, lines: int, rounds: int) -> tuple[int, dict[str, Run]]:
+    """Lines, and the median of each thing that was run."""
+    with tempfile.TemporaryDirectory() as holder:
+        tree, scratch = Path(holder) / "tree", Path(holder) / "scratch"
+        scratch.mkdir()
+        total = part_of(folder, language, lines, tree)
+        found: dict[str, list[Run]] = defaultdict(list)
+        for _ in range(rounds):
+            for each in one_round(tree, language, scratch):
+                found[each.what].append(each.run)
+    medians = {
+        what: Run(statistics.median(run.seconds for run in runs), max(run.megabytes for run in runs))
+        for what, runs in found.items()
+    }
+    return total, medians
+
+
+def slope(sizes: list[int], seconds: list[float]) -> float:
+    """The exponent by which seconds grow with lines: least squares on the logarithms of both."""
+    x, y = [math.log(each) for each in sizes], [math.log(each) for each in seconds]
+    mean = (statistics.mean(x), statistics.mean(y))
+    above = sum((a - mean[0]) * (b - mean[1]) for a, b in zip(x, y, strict=True))
+    return above / sum((a - mean[0]) ** 2 for a in x)
+
+
+def page(language: str, rounds: int, results: list[tuple[int, dict[str, Run]]]) -> str:
+    """The table as Markdown."""
+    sizes = [lines for lines, _ in results]
+    head = " | ".join(f"{lines:,} lines" for lines in sizes)
+    lines = [
+        "# Speed",
+        "",
+        "Made by `python -m benchmarks.speed`: ratios to the bare parser of one core, in brackets seconds and the peak megabytes",
+        f"of the main process; medians of {rounds} rounds on {os.cpu_count()} cores, everything in turn. *Growth* is the exponent",
+        "by which the seconds grow with the lines: 1 is in proportion.",
+        "",
+        f"| {language} | {head} | growth |",
+        "|---|" + "--:|" * (len(sizes) + 1),
+    ]
+    for what, said in ROWS.items():
+        if all(what in each for _, each in results):
+            cells = [cell(each[what], each["bare parser, one core"]) for _, each in results]
+            grown = f"{slope(sizes, [each[what].seconds for _, each in results]):.2f}" if len(sizes) > 1 else ""
+            lines.append(f"| {what}: {said} | {' | '.join(cells)} | {grown} |")
+    return "\n".join([*lines, "", "![seconds by lines](speed.svg)", ""])
+
+
+def cell(run: Run, floor: Run) -> str:
+    """Ratio, seconds and megabytes of a run."""
+    memory = f", {run.megabytes:.0f} MB" if run.megabytes else ""
+    return f"{run.seconds / floor.seconds:.2f} ({run.seconds:.2f} s{memory})"
+
+
+def draw(results: list[tuple[int, dict[str, Run]]], target: Path) -> None:
+    """The seconds by lines, both by their logarithms."""
+    import matplotlib
+
+    matplotlib.use("svg")
+    matplotlib.rcParams |= {"svg.hashsalt": "isodesm", "svg.fonttype": "none"}
+    from matplotlib import pyplot
+
+    figure, axes = pyplot.subplots(figsize=(9, 5.5))
+    marks = "os^vD<>pP*X"
+    for mark, what in zip(marks, (each for each in ROWS if all(each in one for _, one in results)), strict=False):
+        seconds = [each[what].seconds for _, each in results]
+        axes.plot([lines for lines, _ in results], seconds, marker=mark, label=what, linewidth=1)
+    axes.set(xscale="log", yscale="log", xlabel="lines", ylabel="seconds")
+    axes.spines[["top", "right"]].set_visible(False)
+    axes.legend(frameon=False, fontsize=8, loc="center left", bbox_to_anchor=(1, 0.5))
+    figure.tight_layout()
+    figure.savefig(target, metadata={"Date": None})
+
+
+def main() -> None:
+    """Print the page, or write it with its figure."""
+    parser = argparse.ArgumentParser(description=__doc__, formatter_class=argparse.RawDescriptionHelpFormatter)
+    parser.add_argument("folder", type=Path)
+    parser.add_argument("--language", default="java")
+    parser.add_argument("--sizes", default=",".join(map(str, SIZES)), help="lines, 0 for all there are")
+    parser.add_argument("--rounds", type=int, default=5)
+    parser.add_argument("--write", action="store_true", help="write docs/speed.md and docs/speed.svg")
+    given = parser.parse_args()
+    results = []
+    for size in map(int, given.sizes.split(",")):
+        results.append(measure(given.folder.resolve(), given.language, size, given.rounds))
+        print(page(given.language, given.rounds, results), flush=True)
+    if given.write:
+        (DOCS / "speed.md").write_text(page(given.language, given.rounds, results), encoding="utf-8")
+        draw(results, DOCS / "speed.svg")
+
+
+if __name__ == "__main__":
+    main()

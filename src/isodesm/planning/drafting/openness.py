@@ -1,0 +1,41 @@
+"""Who may call a constructor that a class is handed something through: as many as have to, and no more."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+
+from isodesm.facts.records import Member
+from isodesm.planning.drafting.amendments import Amendment
+from isodesm.planning.drafting.insertions import FIELDS
+from isodesm.planning.drafting.syntax import Syntax
+
+_OPENED = {"java": ("private", ""), "csharp": ("private|protected", "internal"), "php": ("private|protected", "public")}
+_OPENED["typescript"] = ("private|protected", "")
+"""The words by which a language keeps a constructor back, and what lets tests call it."""
+
+
+def is_kept_back(member: Member) -> bool:
+    """Whether only a class and those below it can call a constructor."""
+    return bool({"private", "protected"} & set(member.modifiers.words))
+
+
+def narrowed(syntax: Syntax, constructor: Member) -> Iterator[Amendment]:
+    """A public constructor becomes one for its own assembly, as what it takes is known to that only."""
+    yield from _changed(syntax, constructor, "public", "internal", "known to its own assembly only, as what it takes")
+
+
+def opened(syntax: Syntax, constructor: Member) -> Iterator[Amendment]:
+    """A constructor that only the class itself could call becomes one that tests can call."""
+    words, by = _OPENED.get(syntax.language, ("", ""))
+    if words:
+        yield from _changed(syntax, constructor, words, by, "can be called from outside the class, by tests for one")
+
+
+def _changed(syntax: Syntax, constructor: Member, words: str, by: str, said: str) -> Iterator[Amendment]:
+    start = constructor.whole[0]
+    head = syntax.text[start : max(constructor.body[0], constructor.place.end)].partition(b"(")[0]
+    found = re.search(rf"\b(?:{words})\b\s*".encode(), head)
+    if found is not None:
+        end = found.end() if not by else found.start() + len(found[0].rstrip())
+        yield Amendment(start + found.start(), start + end, FIELDS, by, said)
