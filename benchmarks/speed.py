@@ -144,9 +144,9 @@ def page(language: str, rounds: int, results: list[tuple[int, dict[str, Run]]]) 
     lines = [
         "# Speed",
         "",
-        "Made by `python -m benchmarks.speed`: ratios to the bare parser of one core, in brackets seconds and the peak megabytes",
-        f"of the main process; medians of {rounds} rounds on {os.cpu_count()} cores, everything in turn. *Growth* is the exponent",
-        "by which the seconds grow with the lines: 1 is in proportion.",
+        "Made by `python -m benchmarks.speed`: ratios to the bare parser of one core; in brackets seconds, and the peak",
+        f"megabytes of the main process. Medians of {rounds} rounds on {os.cpu_count()} cores, everything in turn. *Growth* is",
+        "the exponent by which the seconds grow with the lines: 1 is in proportion.",
         "",
         f"| {language} | {head} | growth |",
         "|---|" + "--:|" * (len(sizes) + 1),
