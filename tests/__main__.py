@@ -17,6 +17,7 @@ SLOWEST = (
         "test_program",
         "test_fleet",
         "test_green",
+        "test_editor",
         "test_step",
         "test_linear",
         "test_exports",
