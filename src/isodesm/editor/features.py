@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import asyncio
 from typing import Any
 
 from lsprotocol import types
@@ -18,11 +19,18 @@ def make_server() -> Server:
     return server
 
 
+def _but_for_the_end(loop: asyncio.AbstractEventLoop, context: dict[str, Any]) -> None:
+    """That the client asks the server to end is no mistake, though it ends by an exception."""
+    if not isinstance(context.get("exception"), SystemExit):
+        loop.default_exception_handler(context)
+
+
 def _follow(server: Server) -> None:
     """Folders, buffers and files as they come and go."""
 
     @server.feature(types.INITIALIZED)
     async def started(ls: Server, params: types.InitializedParams) -> None:
+        asyncio.get_running_loop().set_exception_handler(_but_for_the_end)
         for uri in ls.workspace.folders or ([ls.workspace.root_uri] if ls.workspace.root_uri else []):
             if (folder := path_of(uri)) is not None:
                 ls.open(folder)
