@@ -311,13 +311,15 @@ def _linked(
     symbols: Symbols, packed: list[bytes], workers: int, seconds: float, replay: Replay | None
 ) -> tuple[BondTable, list[Trouble]]:
     """The bonds, of files that are as they were from where they were kept, as far as others show the same to them."""
+    from isodesm.reading.replay import LARGEST_ANSWER
+
     same = replay is not None and replay.stands(symbols.files)
     kept = replay.find("bonds", Linked, of_tree=False) if same else None
     again = relinked_from(symbols, packed, kept, limit_of(seconds)) if kept is not None else None
     if again is not None and len(again.changed) <= MOST_BEHIND:
         return again.table, again.trouble
     table, trouble = again[:2] if again is not None else link_files(symbols, packed, workers, seconds)
-    if same:
+    if same and table.size <= LARGEST_ANSWER:  # a packed copy of a larger one would only be thrown away
         replay.keep("bonds", Linked(table.pack(), trouble, shown(symbols.files)), of_tree=False)
     return table, trouble
 

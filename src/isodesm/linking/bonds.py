@@ -127,6 +127,11 @@ class BondTable:
     def __len__(self) -> int:
         return len(self.columns["source"])
 
+    @property
+    def size(self) -> int:
+        """Bytes that the columns take."""
+        return sum(len(column) * column.itemsize for column in self.columns.values())
+
     def target_member(self, row: int) -> str:
         """The member of the target that a bond is to: what is called or read, `<init>` for a creation, '' for none."""
         kind = self.kind[row]

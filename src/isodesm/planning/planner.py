@@ -11,31 +11,23 @@ import msgspec
 from isodesm.codebase.model import Codebase
 from isodesm.diagnosis.shared.findings import Diagnosis
 from isodesm.errors import IsodesmError
-from isodesm.planning.abstractions import NEW
-from isodesm.planning.around import Around
 from isodesm.planning.decisions import Decision, by_field, find_decisions
 from isodesm.planning.done import find_done
 from isodesm.planning.drafting.making import Recorder
 from isodesm.planning.drafting.names_in_code import clash_in
-from isodesm.planning.finishing import Finishing
-from isodesm.planning.gateways import Gateway
 from isodesm.planning.injecting import hand_in_id, plan_injection
 from isodesm.planning.leaving import UNPROVEN, choices_of, kept_of, left_over, said_rightly, waiting_of, words_of
 from isodesm.planning.obstacles import of_class, of_place, of_several, too_much
 from isodesm.planning.ordering import order_decisions
+from isodesm.planning.preparing import Preparing
 from isodesm.planning.projection import Projection
 from isodesm.planning.proving import Objection, aliases_in, objections
 from isodesm.planning.settling import settled, touched
-from isodesm.planning.steps import LeftOver, Plan, Step, step_id
+from isodesm.planning.steps import LeftOver, Plan, Step
 from isodesm.planning.techniques import propose
-from isodesm.planning.techniques.extract_interface import interface_id, plan_interface
-from isodesm.planning.techniques.give_instance import gateway_id, plan_gateway
-from isodesm.planning.techniques.move_data_out import Holder, holder_id, plan_holder
-from isodesm.planning.techniques.move_effect_out import MIXED, around_id, mixed_decision, mixed_findings, plan_around
+from isodesm.planning.techniques.move_effect_out import MIXED, mixed_decision, mixed_findings
 from isodesm.planning.techniques.proposal import Proposal
-from isodesm.planning.techniques.register import TOLD, plan_defining, plan_telling
-from isodesm.planning.told_containers import is_served, knows, makes, refusal, tell
-from isodesm.planning.told_files import definitions_of
+from isodesm.planning.told_containers import makes, refusal
 from isodesm.planning.workshop import Workshop
 
 STAYING = ("introduce-factory", "break-cycle")
@@ -87,7 +79,7 @@ def plan(
     return made
 
 
-class _Planner(Finishing):
+class _Planner(Preparing):
     """Mutable while one plan is made."""
 
     def __init__(self, codebase: Codebase, diagnosis: Diagnosis, options: Options, only: frozenset[str] | None = None) -> None:
@@ -314,59 +306,6 @@ class _Planner(Finishing):
         return next(
             each for each in (wanted, *(f"{wanted}-{count}" for count in range(2, len(known) + 3))) if each not in known
         )
-
-    def _extract(self, proposal: Proposal) -> tuple[str, ...]:
-        """The step that an abstraction has to be written in first, planned if it is not yet; its id."""
-        abstraction, decision = proposal.abstraction, proposal.decision
-        if isinstance(proposal.gateway, Holder | Around):
-            return self._put_beside(proposal.gateway)
-        if proposal.gateway is not None:
-            return self._give_instance(proposal.gateway, decision.target)
-        if abstraction is None or (abstraction.number != NEW and not abstraction.lacks):
-            return ()
-        if decision.target not in self.shop.extracted and self._is_wanted(
-            interface_id(self.shop, decision.target, abstraction)
-        ):
-            self.steps.append(
-                plan_interface(self.shop, self.recorder, self.state, decision.target, decision.source, abstraction)
-            )
-        name = self.codebase.symbols.names[decision.target]
-        return tuple(step.id for step in self.steps if step.technique == "extract-interface" and step.classes[0] == name)
-
-    def _put_beside(self, gateway: Around | Holder) -> tuple[str, ...]:
-        """The step that puts a gateway around what a class calls outside, or keeps its data; its id."""
-        wanted, make = (holder_id, plan_holder) if isinstance(gateway, Holder) else (around_id, plan_around)
-        if (gateway.number, gateway.effect) not in self.shop.around and self._is_wanted(wanted(self.shop, gateway)):
-            self.steps.append(make(self.shop, self.recorder, self.state, gateway))
-        return (wanted(self.shop, gateway),)
-
-    def _give_instance(self, gateway: Gateway, target: int) -> tuple[str, ...]:
-        """The step that puts an object in the place of a static class, planned if it is not yet; its id."""
-        if gateway.standing >= 0:
-            return ()
-        wanted = gateway_id(self.shop, target)
-        if target not in self.shop.gateways and self._is_wanted(wanted):
-            self.steps.append(plan_gateway(self.shop, self.recorder, self.state, target, gateway))
-        return (wanted,) if target in self.shop.gateways else ()
-
-    def _tell(self, proposal: Proposal) -> tuple[str, ...]:
-        """The step by which the container that makes a class is told of what it shall hand in; its id."""
-        abstraction, target = proposal.abstraction, proposal.decision.target
-        if abstraction is None or not makes(self.shop, proposal.decision.source) or not knows(self.shop, proposal):
-            return ()
-        step = None
-        if definitions_of(self.shop, proposal.decision.source):
-            step = plan_defining(self.shop, self.recorder, self.state, proposal)
-        elif not is_served(self.shop, abstraction, target) and (telling := tell(self.shop, abstraction, target)) is not None:
-            step = plan_telling(self.shop, self.recorder, self.state, telling, abstraction)
-        if step is not None:
-            own = tuple(
-                each.id for each in self.steps if each.technique == "extract-interface" and each.classes[0] == step.classes[0]
-            )
-            self.steps.append(msgspec.structs.replace(step, id=self._unused(step.id), needs=own))
-            return (self.steps[-1].id,)
-        told = step_id(TOLD, self.codebase.symbols.names[target])
-        return (told,) if any(each.id == told for each in self.steps) else ()
 
     def _cut(self, waiting: int) -> Plan:
         cut = self.steps[: self.options.steps] if self.options.steps else self.steps

@@ -27,7 +27,7 @@ from isodesm.planning.visibility import is_named_elsewhere
 if TYPE_CHECKING:
     from isodesm.planning.techniques.proposal import Proposal
 
-_NOTED = ("extracted", "told", "gateways", "taken", "around", "new_ids", "aliases", "fed", "made_for_container")
+_NOTED = ("extracted", "told", "gateways", "taken", "around", "new_ids", "aliases", "fed", "made_for_container", "makers")
 """What a workshop notes while steps are planned."""
 _OFFERED = {"csharp": ("method", "property", "field"), "python": ("method", "property")}
 """Kinds of members that an abstraction can have; automatic properties are read as fields with brackets behind them."""
@@ -63,6 +63,8 @@ class Workshop:
         """Names of interfaces under which steps have made services known."""
         self.fed: set[tuple[int, str]] = set()
         """Class and name of what its container hands in, for it has been told."""
+        self.makers: dict[int, Any] = {}
+        """Class to the interface by which it is made, where a step has written one."""
         self.made_for_container: set[int] = set()
         """Classes for which a step has written a maker that their definitions name."""
         self.told: set[int] = set()

@@ -153,7 +153,6 @@ def _amendments(draft: Draft, decision: Decision, place: Place, wanted: Wanted, 
     if place.field == name and place.member is not None and place.member.kind == "constructor":
         found = Amendment(start, end, PLACES, VALUE, f"`{shown}` becomes what is handed in")
         return [found, *_told_apart(syntax, node, name), *_declared_with(draft, syntax, decision, place, wanted)]
-    in_constructor = place.member is not None and place.member.kind == "constructor"
     field = draft.written_as(decision.source, place, name, kept=kept)
     called = _passed(syntax, node)
     brackets = syntax.arguments(node)
@@ -167,11 +166,27 @@ def _amendments(draft: Draft, decision: Decision, place: Place, wanted: Wanted, 
     else:
         text = use.format(field=field, arguments=called)
     found = [Amendment(start, end, PLACES, text, f"`{shown}` becomes `{text}`")]
-    if in_constructor and place.field:
+    if place.field:
         found += _declared_with(draft, syntax, decision, place, wanted)
-    declarator = syntax.declarator(node)
+    declarator = syntax.declarator(node) or (_declared_before(syntax, node, place) if wanted.concrete else None)
     if declarator is not None and wanted.concrete:
         found += _retyped(syntax, syntax.declared_type(declarator), wanted)
+    return found
+
+
+def _declared_before(syntax: Syntax, node: Any, place: Place) -> Any:
+    """What declares the local variable that a value is assigned to; None for any other value."""
+    assignment = node.parent
+    left = assignment.child_by_field_name("left") if assignment is not None else None
+    if left is None or left.type != "identifier" or place.member is None or assignment.child_by_field_name("right") != node:
+        return None
+    name, waiting, found = syntax.of(left), [syntax.body(place.member)], None
+    while waiting:
+        each = waiting.pop(0)
+        named = each.child_by_field_name("name") if each.type == "variable_declarator" else None
+        if named is not None and syntax.of(named) == name and each.start_byte < node.start_byte:
+            found = each if found is None or each.start_byte > found.start_byte else found
+        waiting += each.named_children
     return found
 
 

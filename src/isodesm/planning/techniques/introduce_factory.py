@@ -11,6 +11,7 @@ from isodesm.planning.drafting.handed import Supply
 from isodesm.planning.drafting.handing import Wanted
 from isodesm.planning.drafting.names_in_code import need_of_type, needs_of_text
 from isodesm.planning.obstacles import bound_to_owner
+from isodesm.planning.techniques.maker_interface import propose_maker
 from isodesm.planning.techniques.proposal import SELF_WORDS, Proposal, free_names, held_as, passed
 from isodesm.planning.workshop import Workshop
 from isodesm.planning.writing import Typed
@@ -66,13 +67,15 @@ def _called(shop: Workshop, target: int, count: int) -> Member | None | str:
     ]
     if len(fitting) != 1:
         return "several of its constructors fit: write a factory by hand"
-    if fitting[0].throws:
-        return "making it can fail: write a factory that declares the error"
-    if shop.language(target) == "java" and any(each.type in WIDENING for each in fitting[0].parameters):
-        return "takes a number that a function type can't take as it is: write a factory of your own"
-    if shop.language(target) == "java" and count > MOST_ARGUMENTS:
-        return f"is made from more than {MOST_ARGUMENTS} arguments: write a factory of your own"
     return fitting[0]
+
+
+def _has_no_type(language: str, constructor: Member | None, count: int) -> bool:
+    """Whether no function type of a language has the form of a constructor."""
+    if language != "java" or constructor is None:
+        return False
+    wide = any(each.type in WIDENING for each in constructor.parameters)
+    return bool(constructor.throws) or wide or count > MOST_ARGUMENTS
 
 
 def factory(shop: Workshop, decision: Decision, constructor: Member | None, technique: str) -> Proposal | str:
@@ -88,6 +91,10 @@ def factory(shop: Workshop, decision: Decision, constructor: Member | None, tech
     names = [each.name if each.name not in taken else f"its{each.name[:1].upper()}{each.name[1:]}" for each in own]
     parameters = [(_taken(each, writer.language, may_miss), name) for each, name in zip(own, names, strict=True)]
     abstraction: Abstraction = shop.abstraction(decision, held_as(shop, decision))
+    if constructor is not None and _has_no_type(writer.language, constructor, count):
+        if shop.no_new:
+            return "no function type has the form of its constructor, and no new abstractions were asked for"
+        return propose_maker(shop, decision, constructor, parameters, abstraction)
     target, file = shop.symbols.types[decision.target], shop.symbols.file_of[decision.target]
     typed, supply, use = writer.factory(target.path, parameters, abstraction.name)
     needs = (
