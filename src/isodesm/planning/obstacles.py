@@ -11,6 +11,7 @@ from isodesm.facts.records import Member
 from isodesm.inference.evidence import DATA
 from isodesm.planning.decisions import Decision, Place, Spot, delegates
 from isodesm.planning.drafting.draft import Draft
+from isodesm.planning.drafting.openness import is_kept_back
 from isodesm.planning.drafting.sections import section_at
 
 WAYS = 3
@@ -66,6 +67,8 @@ def of_class(draft: Draft, number: int) -> str:
         return "its constructors stand in several parts of it: put them into one file first"
     if own and all(member.is_private for member in own) and not codebase.shared.own_instances(number):
         return "nobody but the class itself can make it: give it a constructor that others can call first"
+    if dialect.name == "php" and own and all(map(is_kept_back, own)) and _is_kept_back_below(codebase, number):
+        return "its constructor can't be opened for tests while that of a subclass is kept back: open that first"
     ways = len([member for member in own if not delegates(codebase, number, member)])
     if ways > (WAYS if draft.writer(number).overloads else 1):
         return EACH_IN_ITS_OWN_WAY
@@ -84,6 +87,12 @@ def of_class(draft: Draft, number: int) -> str:
     if any(section_at(syntax.language, syntax.text, each.place.start) != inside for each in own):
         return "its constructor is compiled under a condition only: write one that is always there first"
     return "" if own else _inherited(draft, number)
+
+
+def _is_kept_back_below(codebase: Codebase, number: int) -> bool:
+    """Whether a subclass has a constructor that not everybody may call: it may be no less open than the one above."""
+    below = (m for each in codebase.roles.implementers.get(number, ()) for m in codebase.symbols.types[each].members)
+    return any(m.kind == "constructor" and is_kept_back(m) for m in below)
 
 
 def _is_serialised(codebase: Codebase, number: int) -> bool:

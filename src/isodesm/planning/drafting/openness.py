@@ -10,9 +10,13 @@ from isodesm.planning.drafting.amendments import Amendment
 from isodesm.planning.drafting.insertions import FIELDS
 from isodesm.planning.drafting.syntax import Syntax
 
-_OPENED = {"java": ("private", ""), "csharp": ("private|protected", "internal"), "php": ("private|protected", "public")}
-_OPENED["typescript"] = ("private|protected", "")
-"""The words by which a language keeps a constructor back, and what lets tests call it."""
+_OPENED = {
+    "java": {"private": ""},
+    "csharp": {"private": "internal", "protected": "protected internal"},
+    "php": {"private": "public", "protected": "public"},
+    "typescript": {"private": "", "protected": ""},
+}
+"""The words by which a language keeps a constructor back, each with what lets tests call it, and still all who could."""
 
 
 def is_kept_back(member: Member) -> bool:
@@ -22,20 +26,21 @@ def is_kept_back(member: Member) -> bool:
 
 def narrowed(syntax: Syntax, constructor: Member) -> Iterator[Amendment]:
     """A public constructor becomes one for its own assembly, as what it takes is known to that only."""
-    yield from _changed(syntax, constructor, "public", "internal", "known to its own assembly only, as what it takes")
+    yield from _changed(syntax, constructor, {"public": "internal"}, "known to its own assembly only, as what it takes")
 
 
 def opened(syntax: Syntax, constructor: Member) -> Iterator[Amendment]:
     """A constructor that only the class itself could call becomes one that tests can call."""
-    words, by = _OPENED.get(syntax.language, ("", ""))
+    words = _OPENED.get(syntax.language, {})
     if words:
-        yield from _changed(syntax, constructor, words, by, "can be called from outside the class, by tests for one")
+        yield from _changed(syntax, constructor, words, "can be called from outside the class, by tests for one")
 
 
-def _changed(syntax: Syntax, constructor: Member, words: str, by: str, said: str) -> Iterator[Amendment]:
+def _changed(syntax: Syntax, constructor: Member, words: dict[str, str], said: str) -> Iterator[Amendment]:
     start = constructor.whole[0]
     head = syntax.text[start : max(constructor.body[0], constructor.place.end)].partition(b"(")[0]
-    found = re.search(rf"\b(?:{words})\b\s*".encode(), head)
+    found = re.search(rf"\b({'|'.join(words)})\b\s*".encode(), head)
     if found is not None:
+        by = words[found[1].decode()]
         end = found.end() if not by else found.start() + len(found[0].rstrip())
         yield Amendment(start + found.start(), start + end, FIELDS, by, said)
