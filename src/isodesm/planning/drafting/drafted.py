@@ -149,12 +149,16 @@ class Drafted:
         text = given.supply.text
         for target in given.supply.makes:
             if self.handed.get(target) and (target in self.retired or at_root and target in self.wired):
-                text = self._completed(target, self._spelled_out(given.owner, target, text))
+                text = self._completed(target, self._spelled_out(given, target, text))
         return self.writer(given.owner).supplied(text)
 
-    def _spelled_out(self, owner: int, target: int, text: str) -> str:
-        """A reference to a constructor as a function that calls it, by names that nobody around has."""
-        if not _REFERENCE.search(text):
+    def _spelled_out(self, given: Handed, target: int, text: str) -> str:
+        """A reference to a constructor as a function that calls it, by names that nobody around has; one to a constructor that
+        only hands over to that which is changed stays."""
+        owner, arity = given.owner, given.supply.arity
+        own = self.constructor(target)
+        itself = text == f"{self.symbols.types[target].path}::new"
+        if (itself and own is not None and -1 < arity != len(own.parameters)) or not _REFERENCE.search(text):
             return text
         file_names = {each.name for file, _ in self.root_sites.get(owner, ()) for each in self.codebase.content(file).locals}
         taken = file_names | {each.name for own in self.constructors(owner) for each in own.parameters}

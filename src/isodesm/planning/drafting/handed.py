@@ -27,6 +27,8 @@ class Supply(msgspec.Struct, frozen=True):
     needs: tuple[Need, ...] = ()
     depends: bool = False
     makes: tuple[int, ...] = ()
+    arity: int = -1
+    """How many arguments the constructor takes that the text refers to as a function; -1 where it refers to none."""
 
 
 class Handed(msgspec.Struct, frozen=True):

@@ -102,7 +102,7 @@ def factory(shop: Workshop, decision: Decision, constructor: Member | None, tech
         *abstraction.typed.needs,
         *needs_of_text(shop.codebase, file, decision.target - shop.symbols.first[file], " ".join(each.type for each in own)),
     )
-    given = Supply(supply, decision.places[0].file, needs=(need_of_type(shop.codebase, decision.target),))
+    given = Supply(supply, decision.places[0].file, needs=(need_of_type(shop.codebase, decision.target),), arity=count)
     name = f"new{target.name}"
     wanted = Wanted(
         Typed(typed.text, needs),

@@ -61,7 +61,8 @@ def propose_maker(
     local = target - shop.symbols.first[file]
     taken = needs_of_text(shop.codebase, file, local, " ".join([*(kind for kind, _ in parameters), *constructor.throws]))
     maker = MakerOf(target, name, path, home, signature, (*taken, *abstraction.typed.needs))
-    given = Supply(f"{declared.path}::new", decision.places[0].file, needs=(need_of_type(shop.codebase, target),))
+    need = need_of_type(shop.codebase, target)
+    given = Supply(f"{declared.path}::new", decision.places[0].file, needs=(need,), arity=len(parameters))
     wanted = Wanted(
         Typed(name, (Need(name, home),)),
         f"new{declared.name}",
