@@ -14,7 +14,8 @@ from isodesm.planning.drafting.names_in_code import need_of_type
 from isodesm.planning.drafting.signatures import signature_of
 from isodesm.planning.gateways import STATES, WITH_PROPERTIES, Gateway
 from isodesm.planning.projection import Projection
-from isodesm.planning.steps import Balance, Edit, Step, step_id
+from isodesm.planning.steps import Step, step_id
+from isodesm.planning.techniques.beside import plan_new_files
 from isodesm.planning.techniques.extract_interface import imports_of, needs_of_members, qualified
 from isodesm.planning.workshop import Workshop
 from isodesm.planning.writing import Adapter, Interface, Need, Passing, Signature
@@ -31,30 +32,22 @@ def gateway_id(shop: Workshop, target: int) -> str:
 def plan_gateway(shop: Workshop, recorder: Recorder, state: Projection, target: int, gateway: Gateway) -> Step:
     """The step that writes the interface and the class that passes on. Nothing that is there changes."""
     name, abstraction = shop.name(target), gateway.abstraction
-    measures = state.measures(target)
-    edits, code = recorder.change([], lambda: _write(shop, target, gateway))
-    named = {abstraction.path: abstraction.name, gateway.adapter_path: gateway.adapter}
-    edits = tuple(Edit(e.file, e.line, f"new file: `{named[e.file]}`", text=e.text, new=True) if e.new else e for e in edits)
     members = ", ".join(f"`{each}`" for each in dict.fromkeys(member.name for _, member in abstraction.members))
-    return Step(
-        number=0,
+    return plan_new_files(
+        shop,
+        recorder,
+        state,
+        target,
+        lambda: _write(shop, target, gateway),
         id=gateway_id(shop, target),
         technique=NAME,
         title=f"Give {name} an object that stands for it: {abstraction.name}, {gateway.adapter}",
-        classes=(shop.symbols.names[target],),
-        layer=shop.codebase.layers.name(target),
-        why_now=f"What `{name}` does is called on the class itself, so that no test can put anything in its place. "
+        why=f"What `{name}` does is called on the class itself, so that no test can put anything in its place. "
         f"Constructors can ask for `{abstraction.name}` once it is there; it has what {abstraction.users} "
         f"class{'' if abstraction.users == 1 else 'es'} of this plan call{'s' if abstraction.users == 1 else ''}: {members}. "
         f"`{gateway.adapter}` passes each call on to `{name}`, which stays as it is.",
-        edits=edits,
-        code=code,
-        frees=(),
-        hazards=(),
-        check="The code compiles; nothing behaves differently.",
-        balance=Balance((), (f"{gateway.adapter} → {name}",)),
-        before=measures,
-        after=measures,
+        named={abstraction.path: abstraction.name, gateway.adapter_path: gateway.adapter},
+        bonds=(f"{gateway.adapter} → {name}",),
     )
 
 

@@ -14,7 +14,8 @@ from isodesm.planning.drafting.making import Recorder
 from isodesm.planning.drafting.names_in_code import home_of, need_of_type, needs_of_text
 from isodesm.planning.gateways import free_type_name
 from isodesm.planning.projection import Projection
-from isodesm.planning.steps import Balance, Edit, Step, step_id
+from isodesm.planning.steps import Step, step_id
+from isodesm.planning.techniques.beside import plan_new_files
 from isodesm.planning.techniques.extract_interface import imports_of
 from isodesm.planning.techniques.proposal import Proposal
 from isodesm.planning.workshop import Workshop
@@ -81,26 +82,19 @@ def maker_id(shop: Workshop, maker: MakerOf) -> str:
 
 def plan_maker_of(shop: Workshop, recorder: Recorder, state: Projection, maker: MakerOf) -> Step:
     """The step that writes the interface. Nothing that is there changes."""
-    name, measures = shop.name(maker.number), state.measures(maker.number)
-    edits, code = recorder.change([], lambda: _write(shop, maker))
-    edits = tuple(Edit(e.file, e.line, f"new file: `{maker.name}`", text=e.text, new=True) if e.new else e for e in edits)
-    return Step(
-        number=0,
+    name = shop.name(maker.number)
+    return plan_new_files(
+        shop,
+        recorder,
+        state,
+        maker.number,
+        lambda: _write(shop, maker),
         id=maker_id(shop, maker),
         technique=NAME,
         title=f"Write {maker.name}, which makes a {maker.signature.result}",
-        classes=(shop.symbols.names[maker.number],),
-        layer=shop.codebase.layers.name(maker.number),
-        why_now=f"`{name}` is made from what is known only where it is made, and no function type of the language takes that. "
+        why=f"`{name}` is made from what is known only where it is made, and no function type of the language takes that. "
         f"Constructors can ask for a `{maker.name}` once it is there; `{name}::new` is one.",
-        edits=edits,
-        code=code,
-        frees=(),
-        hazards=(),
-        check="The code compiles; nothing behaves differently.",
-        balance=Balance((), ()),
-        before=measures,
-        after=measures,
+        named={maker.path: maker.name},
     )
 
 

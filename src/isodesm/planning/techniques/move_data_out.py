@@ -23,7 +23,8 @@ from isodesm.planning.drafting.making import Recorder
 from isodesm.planning.drafting.names_in_code import home_of, needs_of_text
 from isodesm.planning.gateways import free_type_name
 from isodesm.planning.projection import Projection
-from isodesm.planning.steps import Balance, Edit, Step, step_id
+from isodesm.planning.steps import Step, step_id
+from isodesm.planning.techniques.beside import plan_new_files
 from isodesm.planning.techniques.extract_interface import imports_of
 from isodesm.planning.techniques.proposal import SELF_WORDS, Proposal, free_names
 from isodesm.planning.workshop import Workshop
@@ -131,26 +132,20 @@ def holder_id(shop: Workshop, holder: Holder) -> str:
 
 def plan_holder(shop: Workshop, recorder: Recorder, state: Projection, holder: Holder) -> Step:
     """The step that writes the class with the data. Nothing that is there changes."""
-    name, measures = shop.name(holder.number), state.measures(holder.number)
-    edits, code = recorder.change([], lambda: _write(shop, holder))
-    edits = tuple(Edit(e.file, e.line, f"new file: `{holder.name}`", text=e.text, new=True) if e.new else e for e in edits)
-    return Step(
-        number=0,
+    name = shop.name(holder.number)
+    return plan_new_files(
+        shop,
+        recorder,
+        state,
+        holder.number,
+        lambda: _write(shop, holder),
         id=holder_id(shop, holder),
         technique=NAME,
         title=f"Give the data of {name} a class of its own: {holder.name}",
-        classes=(shop.symbols.names[holder.number],),
-        layer=shop.codebase.layers.name(holder.number),
-        why_now=f"`{name}` keeps a table of data in `{holder.member.name}`, which nobody else can use, and no test can do "
+        why=f"`{name}` keeps a table of data in `{holder.member.name}`, which nobody else can use, and no test can do "
         f"without. `{holder.name}` has the same lines; it lives beside `{name}` until you know a better place.",
-        edits=edits,
-        code=code,
-        frees=(),
+        named={holder.path: holder.name},
         hazards=("both have the data until the next step",),
-        check="The code compiles; nothing behaves differently.",
-        balance=Balance((), ()),
-        before=measures,
-        after=measures,
     )
 
 

@@ -19,6 +19,7 @@ from isodesm.planning.drafting.handing import Wanted
 from isodesm.planning.drafting.making import Recorder
 from isodesm.planning.projection import Projection
 from isodesm.planning.steps import Balance, Edit, Step, step_id
+from isodesm.planning.techniques.beside import plan_new_files
 from isodesm.planning.techniques.extract_interface import imports_of
 from isodesm.planning.techniques.proposal import Proposal
 from isodesm.planning.workshop import Workshop
@@ -77,28 +78,20 @@ def around_id(shop: Workshop, gateway: Around) -> str:
 def plan_around(shop: Workshop, recorder: Recorder, state: Projection, gateway: Around) -> Step:
     """The step that writes the interface and the class behind it. Nothing that is there changes."""
     number, abstraction = gateway.number, gateway.abstraction
-    name, measures = shop.name(number), state.measures(number)
-    edits, code = recorder.change([], lambda: _write(shop, gateway))
-    named = {abstraction.path: abstraction.name, gateway.adapter_path: gateway.adapter}
-    edits = tuple(Edit(e.file, e.line, f"new file: `{named[e.file]}`", text=e.text, new=True) if e.new else e for e in edits)
+    name = shop.name(number)
     calls = ", ".join(f"`{each}`" for each in dict.fromkeys(call.passing.signature.name for call in gateway.calls))
-    return Step(
-        number=0,
+    return plan_new_files(
+        shop,
+        recorder,
+        state,
+        number,
+        lambda: _write(shop, gateway),
         id=around_id(shop, gateway),
         technique=NAME,
         title=f"Put a gateway around what {name} calls outside: {abstraction.name}, {gateway.adapter}",
-        classes=(shop.symbols.names[number],),
-        layer=shop.codebase.layers.name(number),
-        why_now=f"`{name}` reaches outside by itself, in the midst of what it decides. `{gateway.adapter}` does what it "
+        why=f"`{name}` reaches outside by itself, in the midst of what it decides. `{gateway.adapter}` does what it "
         f"calls there ({calls}); `{abstraction.name}` is what its constructor can ask for once it is there.",
-        edits=edits,
-        code=code,
-        frees=(),
-        hazards=(),
-        check="The code compiles; nothing behaves differently.",
-        balance=Balance((), ()),
-        before=measures,
-        after=measures,
+        named={abstraction.path: abstraction.name, gateway.adapter_path: gateway.adapter},
     )
 
 
