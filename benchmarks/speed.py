@@ -31,7 +31,7 @@ DOCS = Path(__file__).parent.parent / "docs"
 SIZES = (10_000, 30_000, 100_000)
 ROWS = {
     "bare parser, one core": "the floor: each file parsed, nothing else",
-    "text search": "`grep` for creations and calls on class names",
+    "text search": "`grep` counts creations and calls on class names",
     "compiler": "the language's own, up to its type check, without output",
     "scan, cold": "the first time",
     "scan, the same again": "nothing has changed",
@@ -87,7 +87,7 @@ def one_round(tree: Path, language: str, scratch: Path) -> Iterator[Measured]:
         return timed([*words, "--quiet", "--cache-dir", str(cache)], tree)
 
     yield Measured("bare parser, one core", Run(bare(tree, language)[0], 0))
-    yield Measured("text search", timed(["grep", "-rEn", SEARCH.get(language, r"new [A-Z]|\w+::\w+\("), "."], tree, ours=False))
+    yield Measured("text search", timed(["grep", "-rEc", SEARCH.get(language, r"new [A-Z]|\w+::\w+\("), "."], tree, ours=False))
     yield Measured("scan, cold", ours("scan"))
     yield Measured("scan, the same again", ours("scan"))
     yield Measured("scan --top 20", ours("scan", "--top", "20"))
