@@ -147,6 +147,8 @@ def page(language: str, rounds: int, results: list[tuple[int, dict[str, Run]]]) 
         "Made by `python -m benchmarks.speed`: ratios to the bare parser of one core; in brackets seconds, and the peak",
         f"megabytes of the main process. Medians of {rounds} rounds on {os.cpu_count()} cores, everything in turn. *Growth* is",
         "the exponent by which the seconds grow with the lines: 1 is in proportion.",
+        "Megabytes that are no more than those of the text search are",
+        "the benchmark's own, which a new process begins with.",
         "",
         f"| {language} | {head} | growth |",
         "|---|" + "--:|" * (len(sizes) + 1),
