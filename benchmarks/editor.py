@@ -63,7 +63,7 @@ async def measure(folder: Path) -> str:
 async def at_one_file(editor: Editor, uri: str, taken: dict[str, list[float]]) -> None:
     """Type a line into a file, and ask about it."""
     path = uri.removeprefix(editor.folder.as_uri() + "/")
-    text = (editor.folder / path).read_text(encoding="utf-8-sig", errors="replace")  # as editors show it
+    text = (editor.folder / path).read_bytes().decode("utf-8-sig", "replace")  # with its line ends, as editors keep them
     editor.open(path, text)
     await asyncio.sleep(0.5)
     editor.settled.clear()
