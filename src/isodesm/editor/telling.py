@@ -9,6 +9,7 @@ from isodesm.editor.places import Named, range_of
 from isodesm.editor.root import Seen, once
 from isodesm.inference.use_graph import INSTANCE
 from isodesm.linking.bonds import KIND_NUMBER
+from isodesm.measures.dossier import counted
 from isodesm.measures.makers import makers_of
 
 MOST_SYMBOLS = 200
@@ -42,11 +43,6 @@ def users(seen: Seen) -> dict[int, Users]:
         tests = sum(codebase.roles.name(each) == "test" for each in using)
         found[target] = Users(made[target], len(using) - tests, tests)
     return found
-
-
-def counted(count: int, one: str) -> str:
-    """A number with its noun."""
-    return f"{count} {one}{'' if count == 1 else 's'}"
 
 
 def hover(seen: Seen, named: Named) -> str:

@@ -11,7 +11,7 @@ from isodesm.planning.decisions import spot_of
 from isodesm.planning.drafting.handed import Handed
 from isodesm.planning.drafting.handing import hand_in
 from isodesm.planning.drafting.making import Recorder
-from isodesm.planning.drafting.openness import is_kept_back
+from isodesm.planning.drafting.openness import keeps_one_object
 from isodesm.planning.lifetimes import lifetime_of
 from isodesm.planning.projection import Projection
 from isodesm.planning.stand_ins import OUTSIDE_CLASSES
@@ -233,8 +233,7 @@ def _hazards(shop: Workshop, proposal: Proposal, bridge: bool) -> tuple[str, ...
     below = [shop.name(each) for each in shop.subclasses(number)]
     if below:
         hazards.append(f"subclasses {', '.join(below[:4])} keep calling the old constructor")
-    own = [each for each in shop.symbols.types[number].members if each.kind == "constructor"]
-    if own and all(map(is_kept_back, own)):
+    if keeps_one_object(shop.codebase, number):
         hazards.append("its constructor is opened for tests: that there is one object is an agreement from here on")
     if bridge and makes(shop, number):
         hazards.append(

@@ -11,7 +11,7 @@ from isodesm.facts.records import Member
 from isodesm.inference.evidence import DATA
 from isodesm.planning.decisions import Decision, Place, Spot, delegates
 from isodesm.planning.drafting.draft import Draft
-from isodesm.planning.drafting.openness import is_kept_back
+from isodesm.planning.drafting.openness import is_kept_back, keeps_one_object
 from isodesm.planning.drafting.sections import section_at
 
 WAYS = 3
@@ -67,7 +67,7 @@ def of_class(draft: Draft, number: int) -> str:
         return "its constructors stand in several parts of it: put them into one file first"
     if own and all(member.is_private for member in own) and not codebase.shared.own_instances(number):
         return "nobody but the class itself can make it: give it a constructor that others can call first"
-    if dialect.name == "php" and own and all(map(is_kept_back, own)) and _is_kept_back_below(codebase, number):
+    if dialect.name == "php" and keeps_one_object(codebase, number) and _is_kept_back_below(codebase, number):
         return "its constructor can't be opened for tests while that of a subclass is kept back: open that first"
     ways = len([member for member in own if not delegates(codebase, number, member)])
     if ways > (WAYS if draft.writer(number).overloads else 1):

@@ -27,7 +27,7 @@ from isodesm.planning.drafting.insertions import (
     unit_of,
 )
 from isodesm.planning.drafting.module_style import LANGUAGES, style_of
-from isodesm.planning.drafting.openness import is_kept_back, narrowed, opened
+from isodesm.planning.drafting.openness import keeps_one_object, narrowed, opened
 from isodesm.planning.drafting.sections import section_at
 from isodesm.planning.drafting.sparing import listed, without
 from isodesm.planning.drafting.syntax import Syntax
@@ -337,7 +337,7 @@ class Draft(Drafted):
         """A constructor that has to name what only its assembly knows is for that; one that nobody could call is opened."""
         if "public" in constructor.modifiers.words and self._names_internals(number):
             yield from narrowed(syntax, constructor)
-        elif all(is_kept_back(each) for each in self.symbols.own_members(number) if each.kind == "constructor"):
+        elif keeps_one_object(self.codebase, number):
             yield from opened(syntax, constructor)
 
     def _unmarked(self, number: int, syntax: Syntax, constructor: Member) -> Iterator[Amendment]:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator
 
+from isodesm.codebase.model import Codebase
 from isodesm.facts.records import Member
 from isodesm.planning.drafting.amendments import Amendment
 from isodesm.planning.drafting.insertions import FIELDS
@@ -22,6 +23,12 @@ _OPENED = {
 def is_kept_back(member: Member) -> bool:
     """Whether only a class and those below it can call a constructor."""
     return bool({"private", "protected"} & set(member.modifiers.words))
+
+
+def keeps_one_object(codebase: Codebase, number: int) -> bool:
+    """Whether a class makes its one object itself: nobody else can call a constructor of it."""
+    own = [each for each in codebase.symbols.types[number].members if each.kind == "constructor"]
+    return bool(own) and all(map(is_kept_back, own)) and bool(codebase.shared.own_instances(number))
 
 
 def narrowed(syntax: Syntax, constructor: Member) -> Iterator[Amendment]:
