@@ -26,6 +26,7 @@ def members_of(source: str) -> list[str]:
 class JavaDeclarationsTest(unittest.TestCase):
     MEMBERS = {
         "class A { int a, b = 2; String[] c; }": ["field a: int ()", "field b: int ()", "field c: String[] ()"],
+        "class A { int a, b[], c[][]; }": ["field a: int ()", "field b: int[] ()", "field c: int[][] ()"],
         "class A { A(int x, final String... y) {} }": ["constructor A:  (int x, String y)"],
         "class A { <T extends B> List<T> m(@N T t) { return null; } }": ["method m: List<T> (T t)"],
         "class A { static { } { } }": ["static :  ()", "instance :  ()"],

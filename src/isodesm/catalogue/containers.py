@@ -127,6 +127,10 @@ class ContainerRules(msgspec.Struct, frozen=True, rename="kebab", forbid_unknown
     """Marks that say, where something is asked for, which one is meant."""
     optional: tuple[str, ...] = ()
     """Marks of what need not be there, or is handed in by hand."""
+    left_out: str = ""
+    """Marks, around a name as `{}`, of a parameter that is asked for by that name and may be missing."""
+    hands_null: bool = False
+    """Whether null is handed in for what is missing, so that a default of the parameter does not come into play."""
     refuses: bool = False
     """Whether it refuses to choose among several that are marked, where nothing decides."""
     fills: tuple[str, ...] = ()

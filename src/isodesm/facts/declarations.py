@@ -172,7 +172,7 @@ class Declarations(Nesting):
         whole = self._span(parts, "whole")
         value = parts.get("value")
         value_words: tuple[str, ...] = ()
-        type_text = squeeze(self._part(parts, "of"))
+        type_text = self._type_text(parts)
         if kind == "field" and value and value[0].type in self.dialect.function_values:
             kind, node = "method", value[0].child_by_field_name("body")
             body = node.byte_range if node else body
@@ -272,7 +272,7 @@ class Declarations(Nesting):
         member = self._open_member()
         owner = self._type_stack[-1][1] if self._type_stack else None
         name = self._part(parts, "name")
-        type_text = squeeze(self._part(parts, "of")).removeprefix(":").strip()
+        type_text = self._type_text(parts)
         if self._function_stack and start < self._function_stack[-1][1]:
             self.locals.append(Local(name, type_text, start, self._function_stack[-1][0]))
             return
@@ -317,7 +317,7 @@ class Declarations(Nesting):
             self._add_field(owner, parameter.name, parameter.type, parameter.name, start, start, *parameter.modifiers.words)
 
     def _read_local(self, kind: str, start: int, end: int, parts: Parts) -> None:
-        name, type_text = self._part(parts, "name"), squeeze(self._part(parts, "of")).removeprefix(":").strip()
+        name, type_text = self._part(parts, "name"), self._type_text(parts)
         if type_text in ("", "Final", "ClassVar", "typing.Final"):  # which say nothing of the type
             type_text = self._remarked_type(end)
         if kind == "untyped" and start < self._import_end and name in self._imported:

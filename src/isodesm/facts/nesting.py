@@ -9,6 +9,7 @@ from typing import Any
 from isodesm.facts.drafts import MemberDraft, TypeDraft
 from isodesm.facts.languages.dialect import Dialect
 from isodesm.facts.records import Import, Local, Place
+from isodesm.facts.typetext import squeeze
 
 TEXT_LIMIT = 400
 """Characters kept of an initialiser or argument list: enough to judge it, too few to copy a data table."""
@@ -101,6 +102,11 @@ class Nesting:
             return ""
         start, end = node[0].byte_range
         return self._string[start:end] if self.ascii else self.text[start:end].decode("utf-8", "replace")
+
+    def _type_text(self, parts: Parts) -> str:
+        """The declared type: what stands in front of the name, and dimensions behind it."""
+        text = squeeze(self._part(parts, "of")).removeprefix(":").strip()
+        return text + squeeze(self._part(parts, "dimensions")) if "dimensions" in parts else text
 
     def _span(self, parts: Parts, name: str) -> tuple[int, int]:
         node = parts.get(name)

@@ -22,7 +22,9 @@ _DEFERRED = re.compile(rb"(?:=>|->|\blambda\b[^:\n]*:|" + _WHOLE_FUNCTION + rb")
 _FALLBACK = re.compile(
     rb"(?P<name>[A-Za-z_]\w*)\s*(?:\?\?=?|\|\||\bor|\bif\s+(?P=name)(?:\s+is\s+not\s+None)?\s+else"
     rb"|!==\s*null\s*\?\s*\$?(?P=name)\s*:)"
-    rb"\s*\(?\s*(?:(?:static\s+)?fn\s*\([^()]*\)\s*(?::\s*[\w\\?]+\s*)?=>\s*|lambda[^:()]*:\s*|" + _WHOLE_FUNCTION + rb")?$"
+    rb"\s*\(?\s*(?:(?:static\s+)?fn\s*\([^()]*\)\s*(?::\s*[\w\\?]+\s*)?=>\s*|\([^()]*\)\s*=>\s*|lambda[^:()]*:\s*|"
+    + _WHOLE_FUNCTION
+    + rb")?$"
 )
 """What stands in front of what a parameter gives way to where it was left out: `given ??`, `given or`, `given if given is not
 None else`; a function may come between."""

@@ -82,7 +82,7 @@ def plan_injection(shop: Workshop, recorder: Recorder, state: Projection, propos
             f"a test of `{source}` can pass its own {_what(proposal)}",
             *(f"{effect} is out of `{source}`" for effect in gone),
         ),
-        hazards=(*proposal.hazards, *_hazards(shop, proposal, bridge)),
+        hazards=(*proposal.hazards, *_hazards(shop, proposal, given.name, bridge)),
         check=_check(shop, number),
         balance=Balance(
             tuple(f"{source} ⇒ {_short(finding.target)}" for finding in decision.findings), (f"{source} → {proposal.what}",)
@@ -134,7 +134,7 @@ def _take(shop: Workshop, proposal: Proposal, given: Handed, *, bridge: bool) ->
         return
     draft.bridged.add(number)
     if makes(shop, number):
-        keep_marked(shop, number)
+        keep_marked(shop, number, given)
 
 
 def _article(proposal: Proposal) -> str:
@@ -227,7 +227,7 @@ def _why_concrete(shop: Workshop, proposal: Proposal) -> str:
     return "an interface would have to leave out what is asked of it"
 
 
-def _hazards(shop: Workshop, proposal: Proposal, bridge: bool) -> tuple[str, ...]:
+def _hazards(shop: Workshop, proposal: Proposal, name: str, bridge: bool) -> tuple[str, ...]:
     number = proposal.decision.source
     hazards = []
     below = [shop.name(each) for each in shop.subclasses(number)]
@@ -236,8 +236,11 @@ def _hazards(shop: Workshop, proposal: Proposal, bridge: bool) -> tuple[str, ...
     if keeps_one_object(shop.codebase, number):
         hazards.append("its constructor is opened for tests: that there is one object is an agreement from here on")
     if bridge and makes(shop, number):
+        token = shop.draft.tokens.get((number, name))
+        called = f" by the name '{token.name}'" if token is not None else ""
         hazards.append(
-            f"a container makes this class, and goes on as before: it hands in no {_what(proposal)} until it is told of one"
+            f"a container makes this class, and goes on as before: it hands in no {_what(proposal)} until it is told of "
+            f"one{called}"
         )
     declared = shop.symbols.types[number]
     if _SECRET.search(" ".join((proposal.decision.name, proposal.wanted.name, proposal.wanted.supply.text, declared.name))):

@@ -145,6 +145,7 @@ class _Planner(Preparing):
         draft = self.shop.draft
         may_come = {word for own in draft.handed.values() for given in own for word in (given.name, given.supply.text)}
         may_come |= {each.text for own in draft.extras.values() for each in own}
+        may_come |= {each.marks for each in draft.tokens.values()}
         objection: Objection | None = next(objections(self.recorder.written, may_go, self._type_names, may_come), None)
         if objection is not None:
             restore()

@@ -80,7 +80,10 @@ class Preparing(Finishing):
         step = None
         if definitions_of(self.shop, proposal.decision.source):
             step = plan_defining(self.shop, self.recorder, self.state, proposal)
-        elif not is_served(self.shop, abstraction, target) and (telling := tell(self.shop, abstraction, target)) is not None:
+        elif (
+            not is_served(self.shop, abstraction, target)
+            and (telling := tell(self.shop, abstraction, target, proposal.decision.source)) is not None
+        ):
             step = plan_telling(self.shop, self.recorder, self.state, telling, abstraction)
         if step is not None:
             own = tuple(

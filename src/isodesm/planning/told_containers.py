@@ -20,8 +20,13 @@ from isodesm.planning.writing import Need
 
 if TYPE_CHECKING:
     from isodesm.planning.abstractions import Abstraction
+    from isodesm.planning.drafting.draft import Draft
+    from isodesm.planning.drafting.handed import Handed
     from isodesm.planning.techniques.proposal import Proposal
 from isodesm.planning import told_files
+from isodesm.planning.abstractions import CONCRETE
+from isodesm.planning.tokens import has_tokens, token_for
+from isodesm.planning.told_lists import in_list
 from isodesm.planning.workshop import Workshop
 
 STATEMENTS = ("expression_statement", "local_variable_declaration", "lexical_declaration")
@@ -42,6 +47,21 @@ class Telling(NamedTuple):
     file: int
     amendment: Amendment
     needs: tuple[Need, ...]
+    mark: tuple[int, Amendment, Need] | None = None
+    """What comes into a further file, the one of the class itself, and what that names."""
+
+    def write(self, draft: Draft) -> None:
+        """Note all of it in a draft."""
+        draft.extras[self.file].append(self.amendment)
+        draft.named[self.file].update(self.needs)
+        if self.mark is not None:
+            draft.extras[self.mark[0]].append(self.mark[1])
+            draft.named[self.mark[0]].add(self.mark[2])
+
+    @property
+    def files(self) -> set[int]:
+        """The files that change."""
+        return {self.file, *([self.mark[0]] if self.mark is not None else [])}
 
 
 def makes(shop: Workshop, number: int) -> bool:
@@ -60,7 +80,7 @@ def refusal(shop: Workshop, proposal: Proposal) -> str:
     if not makes(shop, number) or knows(shop, proposal):
         return ""
     if shop.language(number) == "typescript" and shop.symbols.types[number].modifiers.annotations:
-        return NO_CLASS
+        return "" if has_tokens(shop, number) else NO_CLASS
     constructor = shop.draft.constructor(number)
     written = told_files.definitions_of(shop, number)
     if written and not any(each.autowired for each in written):
@@ -77,7 +97,8 @@ def knows(shop: Workshop, proposal: Proposal) -> bool:
         return False
     if told_files.definitions_of(shop, proposal.decision.source):
         return told_files.can_feed(shop, proposal)
-    return is_served(shop, proposal.abstraction, target) or tell(shop, proposal.abstraction, target) is not None
+    source = proposal.decision.source
+    return is_served(shop, proposal.abstraction, target) or tell(shop, proposal.abstraction, target, source) is not None
 
 
 def is_served(shop: Workshop, abstraction: Abstraction, target: int) -> bool:
@@ -104,8 +125,13 @@ def mark_of(shop: Workshop, number: int) -> str:
     return (mine or [name for name, _ in sorted(used.items(), key=lambda each: (-each[1], each[0]))] or [""])[0]
 
 
-def keep_marked(shop: Workshop, number: int) -> None:
-    """Let a container go on calling the old constructor of a class, where it has to be shown which that is."""
+def keep_marked(shop: Workshop, number: int, given: Handed) -> None:
+    """Let a container go on as before: it may leave out what it is not told of, and where it has to be shown which constructor
+    to call, that is the old one."""
+    if shop.language(number) == "typescript" and (number, given.name) not in shop.fed:
+        if (token := token_for(shop, number, given.name, given.typed.text)) is not None:
+            shop.draft.tokens[number, given.name] = token
+        return
     constructor, mark = shop.draft.constructor(number), mark_of(shop, number)
     if (
         shop.language(number) != "java"
@@ -131,12 +157,15 @@ def _home_of_mark(shop: Workshop, name: str, language: str) -> Need:
 # --- telling -------------------------------------------------------------------------------
 
 
-def tell(shop: Workshop, abstraction: Abstraction, target: int) -> Telling | None:
-    """How the container in use is told of a class, written as it is told of others; None where nothing shows how."""
+def tell(shop: Workshop, abstraction: Abstraction, target: int, source: int) -> Telling | None:
+    """How the container that makes `source` is told of a class, written as it is told of others; None where nothing shows
+    how."""
     if not can_be_made(shop, target):
         return None
     lifetime = lifetime_of(shop, target)
     services = [each for each in shop.codebase.wiring.services if _is_model(shop, each, target)]
+    if shop.language(target) == "typescript":
+        return _by_class(shop, abstraction, target, lifetime, source, services)
     calls = [
         each
         for each in services
@@ -151,6 +180,31 @@ def tell(shop: Workshop, abstraction: Abstraction, target: int) -> Telling | Non
             min(calls, key=lambda each: (each.lifetime != lifetime, RANK.get(each.lifetime, -1))),
         )
     annotated = [each for each in services if each.registration.how == "annotation"]
+    return _by_annotation(shop, target, lifetime, annotated) if annotated else None
+
+
+def _by_class(
+    shop: Workshop, abstraction: Abstraction, target: int, lifetime: str, source: int, services: list[Service]
+) -> Telling | None:
+    """The same for containers that go by classes; only of what all may share, for that is what they make of it."""
+    if abstraction.number != CONCRETE or lifetime != "singleton":
+        return None
+    mark = _allowing(shop, source, target)
+    if (listed := in_list(shop, source, target, services)) is not None:
+        return Telling(target, lifetime, *listed, (need_of_type(shop.codebase, target),), mark)
+    files = {each.registration.file for each in shop.codebase.wiring.by_implementation.get(source, ())}
+    bound = [
+        each
+        for each in services
+        if each.registration.how == "call"
+        and each.abstraction == each.implementation
+        and each.registration.file in files
+        and each.lifetime == lifetime
+    ]
+    if bound:
+        told = _by_call(shop, abstraction, target, lifetime, bound[0])
+        return told._replace(mark=mark) if told is not None else None
+    annotated = [each for each in services if each.registration.how == "annotation" and each.lifetime == lifetime]
     return _by_annotation(shop, target, lifetime, annotated) if annotated else None
 
 
@@ -257,24 +311,50 @@ def statement_at(syntax: Any, line: int, column: int) -> Any:
 def _by_annotation(shop: Workshop, target: int, lifetime: str, annotated: list[Service]) -> Telling | None:
     """The annotation that most classes bear by which this container finds its own."""
     rules = shop.symbols.catalogues.registering(shop.language(target)).annotations
-    used: Counter[str] = Counter()
+    used: Counter[tuple[str, str]] = Counter()
     for service in annotated:
         number = service.implementation
+        itself = shop.codebase.wiring.rules_of(service).provides_itself
         for mark in shop.symbols.types[number].modifiers.annotations:
-            name = simple_name(mark.name)
-            if name in rules and not mark.arguments:
-                used[name] += 1
+            name, given = simple_name(mark.name), " ".join(mark.arguments.split())
+            said = re.fullmatch(r"\{ ?(\w+): ?(?:'\w+'|\"\w+\") ?\}", given)
+            if name in rules and (said[1] in itself if said else not given):
+                used[name, given] += 1
     if not used:
         return None
-    name = min(used, key=lambda each: (-used[each], each))
+    name, given = min(used, key=lambda each: (-used[each], each))
+    file, mark, need = _marking(shop, target, name, given)
+    return Telling(target, rules[name] or lifetime, file, mark, (need,))
+
+
+def _allowing(shop: Workshop, source: int, target: int) -> tuple[int, Amendment, Need] | None:
+    """The mark that lets a container make a class, as the class has it that it is handed to; None where neither needs one, or
+    the class has marks of its own."""
+    if shop.symbols.types[target].modifiers.annotations:
+        return None
+    words = shop.codebase.wiring.injections.words(source).allowed_by
+    own = (simple_name(each.name) for each in shop.symbols.types[source].modifiers.annotations if not each.arguments)
+    known = next((each for each in own if each in words), "")
+    used = Counter(
+        simple_name(mark.name)
+        for each in shop.codebase.wiring.services
+        if each.implementation >= 0 and not known
+        for mark in shop.symbols.types[each.implementation].modifiers.annotations
+        if simple_name(mark.name) in words and not mark.arguments
+    )
+    name = known or min(used, key=lambda each: (-used[each], each), default="")
+    return _marking(shop, target, name, "") if name else None
+
+
+def _marking(shop: Workshop, target: int, name: str, given: str) -> tuple[int, Amendment, Need]:
+    """A mark in front of a class, with the file that it stands in and what that names."""
     need = _home_of_mark(shop, name, shop.language(target))
     file = shop.symbols.file_of[target]
     syntax = shop.draft.syntax(file)
     node = syntax.type_node(shop.symbols.types[target])
-    opening = {"java": "@{}", "typescript": "@{}()", "python": "@{}", "csharp": "[{}]", "php": "#[{}]"}[
-        shop.language(target)
-    ].format(name)
-    at = node.start_byte
+    forms = {"java": "@{}", "typescript": "@{}({})", "python": "@{}", "csharp": "[{}]", "php": "#[{}]"}
+    opening = forms[shop.language(target)].format(name, given)
+    at = (node.parent if node.parent.type == "export_statement" else node).start_byte
     mark = Amendment(
         at,
         at,
@@ -282,4 +362,4 @@ def _by_annotation(shop: Workshop, target: int, lifetime: str, annotated: list[S
         f"{opening}{syntax.line_end}{syntax.indent_at(at)}",
         f"`{shop.name(target)}` is made by the container from here on",
     )
-    return Telling(target, rules[name] or lifetime, file, mark, (need,))
+    return file, mark, need

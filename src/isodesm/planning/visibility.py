@@ -7,6 +7,7 @@ from collections.abc import Iterable
 from typing import TYPE_CHECKING, Any
 
 from isodesm.planning.abstractions import unit_of
+from isodesm.planning.decisions import spot_of
 from isodesm.planning.drafting.names_in_code import typetext_free
 
 if TYPE_CHECKING:
@@ -51,7 +52,7 @@ def is_named_elsewhere(shop: Workshop, number: int, *, all_pass: bool = False) -
         for file, facts in enumerate(symbols.files)
         if file not in roots and file != symbols.file_of[number] and facts.language == shop.language(number)
         for each in facts.imports
-        if each.alias not in ("", name) or _hands_on(shop, file, name)
+        if each.alias not in ("", name) or _hands_on(shop, file, number)
     )
 
 
@@ -63,20 +64,41 @@ _MEMBER = {
 _IMPORTING = re.compile(rb"(?m)^[ \t]*(?:import|from|use)\b(?:[^;\n{(]|\{[^}]{0,4000}\}|\([^)]{0,4000}\))*")
 
 
-def _hands_on(shop: Workshop, file: int, name: str) -> bool:
+def _hands_on(shop: Workshop, file: int, number: int) -> bool:
     """Whether a file may hand a class on that it imports: it does more than ask for its static members and declare what is of
     it, or nothing at all but let others import it from there."""
-    text, language = shop.codebase.text(file), shop.symbols.files[file].language
+    text, language, name = shop.codebase.text(file), shop.symbols.files[file].language, shop.name(number)
     asked = _MEMBER.get(language)
     spans = [each.span() for each in _IMPORTING.finditer(text)]
     named = re.finditer(rb"(?<![\w.$])" + re.escape(name.encode()) + rb"\b", text)
     outside = [each.span() for each in named if not any(start <= each.start() < end for start, end in spans)]
     if language == "php":  # where a class is a value only by this word
-        return any(re.compile(rb"\s*::\s*class\b").match(text, end) for _, end in outside)
-    if asked is None or not outside:
+        outside = [each for each in outside if re.compile(rb"\s*::\s*class\b").match(text, each[1])]
+    elif asked is None or not outside:
         return True
-    left = [each for each in outside if not re.compile(asked).match(text, each[1])]
-    return any(not _is_of_type(shop.draft.syntax(file).at(*each)) for each in left)
+    left = [each for each in outside if language == "php" or not re.compile(asked).match(text, each[1])]
+    told, syntax = _told_at(shop, number, file) if left else [], shop.draft.syntax(file)
+    nodes = [syntax.at(*each) for each in left]
+    marks = {each for _, rules in shop.codebase.wiring.families.of(file) for each in rules.metadata}
+    return any(not _is_of_type(each) and not _is_told(each, told, marks) for each in nodes)
+
+
+def _told_at(shop: Workshop, number: int, file: int) -> list[int]:
+    """The lines of a file in which a container is told of a class, or asked for it."""
+    wiring, bonds = shop.codebase.wiring, shop.codebase.bonds
+    services = (*wiring.by_implementation.get(number, ()), *wiring.by_abstraction.get(number, ()))
+    asked = (spot_of(shop.codebase, row) for row in bonds.rows_of_kind("lookup") if bonds.target[row] == number)
+    lines = [each.site.place.line for each in asked if each is not None and each.file == file]
+    return [*(each.registration.line for each in services if wiring.file_of(each) == file), *lines]
+
+
+def _is_told(node: Any, lines: list[int], marks: set[str]) -> bool:
+    """Whether a name stands in one of the marks that a container reads, or where it is told of the class or asked for it."""
+    while node is not None and not node.type.endswith(("statement", "declaration", "class_body", "array_element_initializer")):
+        if node.type == "decorator" and re.match(rb"@\s*(?:\w+\.)*(\w+)", node.text)[1].decode() in marks:
+            return True
+        node = node.parent
+    return node is not None and any(node.start_point[0] < each <= node.end_point[0] + 1 for each in lines)
 
 
 def _is_of_type(node: Any) -> bool:

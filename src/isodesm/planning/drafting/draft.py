@@ -105,19 +105,21 @@ class Draft(Drafted):
         for each in self.constructors(number):
             yield from self._changed_constructor(number, syntax, writer, each, inner)
 
-    def _may_miss(self, number: int, given: Handed) -> bool:
+    def may_miss(self, number: int, given: Handed) -> bool:
         """Whether callers may leave a dependency out so far."""
         return given.optional and number not in self.retired
 
     def _value(self, number: int, given: Handed, writer: Writer) -> str:
         """What a constructor keeps of a dependency."""
-        if self._may_miss(number, given) and not writer.overloads:
-            return writer.optional(given.typed.text, given.name, self.expression(given))[1]
+        if self.may_miss(number, given) and not writer.overloads:
+            return self.left_out(number, given, writer)[1]
         return writer.argument(given.name)
 
     def _promotes(self, number: int, constructor: Member | None) -> bool:
         """Whether parameters of the constructor declare the fields, as the class has it so far or as its language likes it."""
         if self.writer(number).promoted is None or number in self.bridged and self.symbols.dialect(number).name == "php":
+            return False
+        if any(self.may_miss(number, each) and self.hands_null(number, each) for each in self.handed[number]):
             return False
         return constructor is not None and any(
             {"private", "readonly", "protected"} & set(each.modifiers.words) for each in constructor.parameters
@@ -137,7 +139,7 @@ class Draft(Drafted):
         """Fields from which a constructor is made: with a default as long as somebody leaves them out."""
         at, first = self.field_place(number)
         for each in self.handed[number]:
-            optional, supply = self._may_miss(number, each), self.expression(each)
+            optional, supply = self.may_miss(number, each), self.expression(each)
             maker = supply[:-2] if re.fullmatch(r"[\w.]+\(\)", supply) else f"lambda: {supply}"
             text = f"{each.name}: {each.typed.text}" + (f" = field(default_factory={maker})" if optional else "")
             line = f"{text}{syntax.line_end}{inner}" if first else f"{syntax.line_end}{inner}{text}"
@@ -225,15 +227,15 @@ class Draft(Drafted):
         promotes = self._promotes(number, constructor)
         parameters, statements = [], []
         for each in given:
-            optional = self._may_miss(number, each) and not writer.overloads
+            optional = self.may_miss(number, each) and not writer.overloads
             value = writer.argument(each.name)
             if optional:
-                supply = self.expression(each)
-                parameter, value = writer.optional(each.typed.text, each.name, supply)
+                parameter, value = self.left_out(number, each, writer)
+                marks = self.tokens[number, each.name].marks if (number, each.name) in self.tokens else ""
                 if promotes and writer.promoted is not None and each.kept and not each.declared:
-                    parameters.append(f"{writer.promoted('', '').partition('readonly')[0]}readonly {parameter}")
+                    parameters.append(f"{marks}{writer.promoted('', '').partition('readonly')[0]}readonly {parameter}")
                     continue
-                parameters.append(parameter)
+                parameters.append(f"{marks}{parameter}")
             elif promotes and writer.promoted is not None and each.kept and not each.declared:
                 parameters.append(writer.promoted(each.typed.text, each.name))
                 continue
@@ -272,7 +274,7 @@ class Draft(Drafted):
         behind_defaults = self.symbols.dialect(number).name == "python" and any(
             each.default or each.type == "*" for each in constructor.parameters
         )
-        if behind_defaults and not any(self._may_miss(number, each) for each in given) and "*" not in map(syntax.of, own):
+        if behind_defaults and not any(self.may_miss(number, each) for each in given) and "*" not in map(syntax.of, own):
             parameters = ["*", *parameters]  # none that must be passed may stand behind one that need not, but by its name
         taken = (f"`{self.writer(number).parameter(each.typed.text, each.name)}`" for each in given)
         said = f"the constructor takes {', '.join(taken)}"

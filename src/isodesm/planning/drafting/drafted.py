@@ -23,6 +23,7 @@ from isodesm.planning.drafting.project_lists import ProjectLists
 from isodesm.planning.drafting.sparing import listed, without
 from isodesm.planning.drafting.syntax import Syntax
 from isodesm.planning.levels import Levels
+from isodesm.planning.tokens import Token
 from isodesm.planning.writing import Need, Writer, writer_of
 
 FIELDS_MAKER = "dataclass"
@@ -57,6 +58,8 @@ class Drafted:
         """Class to the annotation by which a container knows the constructor that it goes on calling."""
         self.new_marks: dict[int, str] = {}
         """Class to the annotation that its new constructor bears."""
+        self.tokens: dict[tuple[int, str], Token] = {}
+        """(class, name of what it takes) to the name by which its container may be told of that."""
         self.extras: dict[int, list[Amendment]] = defaultdict(list)
         """File to amendments that belong to no constructor: bases, visibility, registrations."""
         self.named: dict[int, set[Need]] = defaultdict(set)
@@ -75,7 +78,7 @@ class Drafted:
         sets = {name: set(getattr(self, name)) for name in ("bridged", "retired", "wired", "hidden")}
         named = {key: set(value) for key, value in self.named.items()}
         marks, new_files, listed = dict(self.marks), dict(self.new_files), dict(self.projects.contents)
-        new_marks, spared = dict(self.new_marks), dict(self.spared)
+        new_marks, spared, tokens = dict(self.new_marks), dict(self.spared), dict(self.tokens)
 
         def restore() -> None:
             for name, value in lists.items():
@@ -83,7 +86,7 @@ class Drafted:
             for name, value in sets.items():
                 setattr(self, name, value)
             self.named, self.marks, self.new_files = defaultdict(set, named), marks, new_files
-            self.new_marks, self.spared = new_marks, spared
+            self.new_marks, self.spared, self.tokens = new_marks, spared, tokens
             self.projects.forget()
             self.projects.contents = listed
 
@@ -224,6 +227,16 @@ class Drafted:
         if constructor is None or not alone:
             return None
         return in_words_of(text, constructor.parameters, own, self.symbols.dialect(number).name)
+
+    def hands_null(self, number: int, given: Handed) -> bool:
+        """Whether the container of a class hands in null for something that it has not."""
+        token = self.tokens.get((number, given.name))
+        return token is not None and token.null
+
+    def left_out(self, number: int, given: Handed, writer: Writer) -> tuple[str, str]:
+        """A parameter that may be left out, and what the constructor keeps of it."""
+        spelled = writer.nullable if self.hands_null(number, given) else writer.optional
+        return spelled(given.typed.text, given.name, self.expression(given))
 
     def depends(
         self,

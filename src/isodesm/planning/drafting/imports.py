@@ -6,6 +6,7 @@ import re
 from collections import defaultdict
 from collections.abc import Iterable, Iterator
 from functools import lru_cache, partial
+from itertools import groupby
 from typing import Any
 
 from isodesm.codebase.model import Codebase
@@ -17,6 +18,7 @@ from isodesm.planning.drafting.module_style import LANGUAGES, style_of, styled
 from isodesm.planning.drafting.names_in_code import EVERYTHING, is_bound, needs_of_text, settled_needs
 from isodesm.planning.drafting.syntax import Syntax
 from isodesm.planning.writing import Need
+from isodesm.planning.writing.typescript import relative
 
 _WORD = re.compile(rb"[A-Za-z_]\w*")
 _TAKEN = re.compile(r"((?:import(?: type)? \{ ?)|from \S+ import )([\w, ]+?)((?: ?\} from .+)?)")
@@ -114,9 +116,16 @@ def missing_imports(draft: Draft, file: int) -> Iterator[Amendment]:
         return
     missing, syntax = sorted(needs, key=lambda each: (each.home, each.name)), draft.syntax(file)
     placed: dict[Place | None, dict[str, str]] = defaultdict(dict)
-    for need, line in zip(missing, import_lines(draft, file, missing, syntax.path), strict=True):
-        said = f"`{need.home if need.name == EVERYTHING else need.name}`"
-        placed[place_of(syntax, line, partial(_is_of_tree, draft))].setdefault(line, said)
+    for home, found in groupby(missing, key=lambda each: each.home):
+        group = list(found)
+        if (taken := _taken_too(draft, file, group)) is not None:
+            yield taken
+            continue
+        lines = import_lines(draft, file, group, syntax.path)
+        for line in lines:
+            names = [each.name for each in group if len(lines) == 1 or re.search(rf"\b{re.escape(each.name)}\b", line)]
+            said = ", ".join(f"`{home if name == EVERYTHING else name}`" for name in dict.fromkeys(names))
+            placed[place_of(syntax, line, partial(_is_of_tree, draft))].setdefault(line, said)
     for place, lines in placed.items():
         action = f"imports {', '.join(lines.values())}"
         if place is None:
@@ -127,6 +136,26 @@ def missing_imports(draft: Draft, file: int) -> Iterator[Amendment]:
             parts = [f"{end}{margin}{each}" if place.behind else f"{each}{syntax.line_end}{margin}" for each in lines]
             tail = f"{syntax.line_end}{margin}" if place.apart and not place.behind else ""
             yield Amendment(place.at, place.at, IMPORTS, "".join(parts) + tail, action)
+
+
+def _taken_too(draft: Draft, file: int, needs: list[Need]) -> Amendment | None:
+    """Further names in an import that takes others out of the same module already; None where none does."""
+    syntax, path = draft.syntax(file), draft.symbols.files[file].path
+    if syntax.language != "typescript" or any(each.whole or each.member or _is_only_type(draft, each) for each in needs):
+        return None
+    for node in syntax.root.named_children:
+        source = node.child_by_field_name("source") if node.type == "import_statement" else None
+        if source is None or syntax.of(source).strip("\"'") != relative(needs[0].home, path):
+            continue
+        clause = next((each for each in node.named_children if each.type == "import_clause"), None)
+        taken = next((each for each in clause.named_children if each.type == "named_imports"), None) if clause else None
+        if taken is not None and taken.named_children and not any(each.type == "type" for each in node.children):
+            last, names = taken.named_children[-1], [each.name for each in needs]
+            apart = syntax.line_of(last.start_byte) != syntax.line_of(taken.start_byte)
+            lead = f",{syntax.line_end}{syntax.indent_at(last.start_byte)}" if apart else ", "
+            said = f"imports {', '.join(f'`{each}`' for each in names)}"
+            return Amendment(last.end_byte, last.end_byte, IMPORTS, "".join(f"{lead}{each}" for each in names), said)
+    return None
 
 
 def _is_of_tree(draft: Draft, name: str) -> bool:
@@ -147,6 +176,8 @@ def import_lines(draft: Draft, file: int, needs: Iterable[Need], path: str) -> l
     if writer.language not in LANGUAGES:
         return [writer.import_line(each, path) for each in needs]
     style = style_of(draft.codebase, file)
+    if any(draft.symbols.file_of[number] == file for number, _ in draft.tokens):  # a type in a marked constructor
+        style = style._replace(types_apart=True)
     lines = [styled(writer.import_line(each, path), style, only_type=_is_only_type(draft, each)) for each in needs]
     return _together(lines)
 
@@ -175,6 +206,8 @@ def _needs(draft: Draft, file: int) -> Iterator[Need]:
     for number in range(first, first + len(draft.symbols.files[file].types)):
         for each in draft.handed.get(number, ()):
             yield from each.typed.needs if draft.writer(number).typed else ()
+            if (number, each.name) in draft.tokens and draft.may_miss(number, each):
+                yield from draft.tokens[number, each.name].needs
             if draft.is_made_of_fields(number) and number in draft.bridged and number not in draft.retired:
                 yield Need("field", "dataclasses")
             if number in draft.bridged and number not in draft.retired:

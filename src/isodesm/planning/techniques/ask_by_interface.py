@@ -217,10 +217,9 @@ def _step(
             shop.draft.extras[file] += told
             shop.draft.named[file].add(need)
         if change.told is not None:
-            shop.draft.extras[change.told.file].append(change.told.amendment)
-            shop.draft.named[change.told.file].update(change.told.needs)
+            change.told.write(shop.draft)
 
-    files = {shop.symbols.file_of[each.number] for each in asking} | ({change.told.file} if change.told is not None else set())
+    files = {shop.symbols.file_of[each.number] for each in asking} | (change.told.files if change.told is not None else set())
     edits, code = recorder.change(files, apply)
     names = sorted(shop.name(each.number) for each in asking)
     shown = ", ".join(names[:3]) + (f" and {len(names) - 3} more" if len(names) > 3 else "")

@@ -84,10 +84,9 @@ def plan_telling(shop: Workshop, recorder: Recorder, state: Projection, telling:
 
     def apply() -> None:
         shop.told.add(telling.target)
-        shop.draft.extras[telling.file].append(telling.amendment)
-        shop.draft.named[telling.file].update(telling.needs)
+        telling.write(shop.draft)
 
-    edits, code = recorder.change([telling.file], apply)
+    edits, code = recorder.change(telling.files, apply)
     return Step(
         number=0,
         id=step_id(TOLD, shop.symbols.names[telling.target]),

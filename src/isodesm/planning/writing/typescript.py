@@ -111,6 +111,12 @@ def factory(made: str, parameters: Sequence[tuple[str, str]], abstraction: str) 
     return Typed(f"({given}) => {abstraction}"), f"({names}) => new {made}({names})", "{field}({arguments})"
 
 
+def nullable(type: str, name: str, supply: str) -> tuple[str, str]:
+    """A parameter that may be null, and what it gives then."""
+    kind, value = (f"({each})" if "=>" in each else each for each in (type, supply))
+    return f"{name}: {kind} | null = null", f"{name} ?? {value}"
+
+
 WRITER = Writer(
     language="typescript",
     overloads=False,
@@ -118,6 +124,7 @@ WRITER = Writer(
     argument=str,
     parameter=lambda type, name: f"{name}: {type}",
     optional=lambda type, name, supply: (f"{name}: {type} = {supply}", name),
+    nullable=nullable,
     field=lambda type, name: f"private readonly {name}: {type};",
     promoted=lambda type, name: f"private readonly {name}: {type}",
     assignment=lambda name, value: f"this.{name} = {value};",

@@ -149,6 +149,8 @@ class Writer:
     """(type, name) as a parameter."""
     optional: Callable[[str, str, str], tuple[str, str]] = lambda type, name, supply: ("", "")
     """(type, name, supply) to a parameter with a default, and the value that it gives."""
+    nullable: Callable[[str, str, str], tuple[str, str]] = lambda type, name, supply: ("", "")
+    """The same for one that may be null, in languages whose containers hand that in."""
     field: Callable[[str, str], str]
     """(type, name) to the declaration of a field; '' where assigning declares it."""
     promoted: Callable[[str, str], str] | None = None

@@ -23,9 +23,9 @@
 
 ; --- members ----------------------------------------------------------------------------
 ([(field_declaration (modifiers)? @modifiers type: (_) @of
-    declarator: (variable_declarator name: (_) @name value: (_)? @value) @member.field)
+    declarator: (variable_declarator name: (_) @name dimensions: (_)? @dimensions value: (_)? @value) @member.field)
   (constant_declaration (modifiers)? @modifiers type: (_) @of
-    declarator: (variable_declarator name: (_) @name value: (_)? @value) @member.field)] @whole)
+    declarator: (variable_declarator name: (_) @name dimensions: (_)? @dimensions value: (_)? @value) @member.field)] @whole)
 (enum_constant name: (_) @name arguments: (_)? @arguments) @member.constant
 (method_declaration (modifiers)? @modifiers type_parameters: (_)? @generics type: (_) @of name: (_) @name
   parameters: (_) @parameters (throws)? @throws body: (_)? @body) @member.method
@@ -39,17 +39,17 @@
 (explicit_constructor_invocation constructor: (_) @name arguments: (_) @arguments) @site.delegation
 
 ; --- parameters and locals --------------------------------------------------------------
-(formal_parameter (modifiers)? @modifiers type: (_) @of name: (_) @name) @parameter.plain
+(formal_parameter (modifiers)? @modifiers type: (_) @of name: (_) @name dimensions: (_)? @dimensions) @parameter.plain
 (spread_parameter (modifiers)? @modifiers [(type_identifier) (scoped_type_identifier) (generic_type) (array_type)
   (integral_type) (floating_point_type) (boolean_type)] @of (variable_declarator name: (_) @name)) @parameter.variadic
 (lambda_expression parameters: (identifier) @name body: (_) @scope) @local.untyped
 (lambda_expression parameters: (inferred_parameters (identifier) @name) body: (_) @scope) @local.untyped
 (lambda_expression parameters: (formal_parameters (formal_parameter type: (_) @of name: (_) @name))
   body: (_) @scope) @local.typed
-([(block (local_variable_declaration type: (_) @of declarator: (variable_declarator name: (_) @name value: (_)? @value) @local.typed))
-  (constructor_body (local_variable_declaration type: (_) @of declarator: (variable_declarator name: (_) @name value: (_)? @value) @local.typed))
-  (switch_block_statement_group (local_variable_declaration type: (_) @of declarator: (variable_declarator name: (_) @name value: (_)? @value) @local.typed))
-  (for_statement init: (local_variable_declaration type: (_) @of declarator: (variable_declarator name: (_) @name value: (_)? @value) @local.typed))
+([(block (local_variable_declaration type: (_) @of declarator: (variable_declarator name: (_) @name dimensions: (_)? @dimensions value: (_)? @value) @local.typed))
+  (constructor_body (local_variable_declaration type: (_) @of declarator: (variable_declarator name: (_) @name dimensions: (_)? @dimensions value: (_)? @value) @local.typed))
+  (switch_block_statement_group (local_variable_declaration type: (_) @of declarator: (variable_declarator name: (_) @name dimensions: (_)? @dimensions value: (_)? @value) @local.typed))
+  (for_statement init: (local_variable_declaration type: (_) @of declarator: (variable_declarator name: (_) @name dimensions: (_)? @dimensions value: (_)? @value) @local.typed))
   ] @scope)
 (enhanced_for_statement type: (_) @of name: (_) @name value: (_) @iterated) @local.element
 (try_with_resources_statement resources: (resource_specification
