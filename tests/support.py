@@ -55,7 +55,7 @@ def word(language: str, family: str, what: str) -> str:
     asked, _, position = what.partition("#")
     field, _, value = asked.partition("=")
     entry = getattr(rules, field.replace("-", "_"))
-    found = [name for name in entry if not value or entry[name] == value]
+    found = [entry] if isinstance(entry, str) else [name for name in entry if not value or entry[name] == value]
     chosen = found[int(position or 1) - 1]
     return chosen.rstrip("/\\.") if field in ("imports", "descriptors", "bases", "offsets") else chosen
 

@@ -105,3 +105,15 @@ class DefinitionTextsTest(unittest.TestCase):
             "services:\n  x: ~   # stays\n\n  N\\R\\:\n    resource: '../src/R/'\n    exclude: '../src/R/{C.php,D.php}'\n"
             "  # between\n\n  y: ~\n",
         )
+        text = (
+            '<services>\n  <service id="N\\R\\A"/> <!-- stays -->\n  <service id="N\\R\\B"></service>\n  <service id="x"/>\n'
+            "</services>\n"
+        )
+        group = [self.first(XML, text, each) for each in ("N\\R\\A", "N\\R\\B")]
+        for insertion in with_folder(text.encode(), group, "N\\R\\", "../src/R/", ["C.php"]):
+            text = changed(text, insertion)
+        self.assertEqual(
+            text,
+            '<services>\n  <prototype namespace="N\\R\\" resource="../src/R/" exclude="../src/R/C.php"/> <!-- stays -->\n'
+            '  <service id="x"/>\n</services>\n',
+        )

@@ -87,6 +87,11 @@ class ContainerRules(msgspec.Struct, frozen=True, rename="kebab", forbid_unknown
     """The words for whom, what and with what, in this order."""
     makers: tuple[str, ...] = ()
     """Functions around a class in an entry of an object or array."""
+    explicit: tuple[str, ...] = ()
+    """Those of them whose classes are passed only what the entry says."""
+    passes: str = ""
+    reference: str = ""
+    """The chained call that says it, and code around a class (`{}`) that stands for what serves that."""
 
     # --- marks, lists and members ---
     annotations: dict[str, str] = {}

@@ -215,13 +215,15 @@ def _from_xml(path: str, content: bytes) -> Iterator[Definition]:
         line = getattr(error, "position", (0, 0))[0]
         raise _Unreadable("it is no valid XML" if line else "it declares entities, which are not followed", line) from None
     places = _places_of_elements(content)
+    defaults = next((each for each in root.iter() if _local(each.tag) == "defaults"), None)
+    by_type = defaults is not None and _is_true(defaults.get("autowire"))
     within = {child: part.get("profile") for part in root.iter() if part.get("profile") for child in part.iter()}
     for index, element in enumerate(root.iter()):
         kind = _local(element.tag)
         line, column = places[index] if index < len(places) else (0, 0)
         if kind in ("service", "bean") and (element.get("id") or element.get("class")):
             condition = f"profile {within[element]}" if element in within else ""
-            yield msgspec.structs.replace(_xml_service(path, element, kind, line, column), condition=condition)
+            yield msgspec.structs.replace(_xml_service(path, element, kind, line, column, by_type), condition=condition)
         elif kind == "alias" and element.get("alias"):
             yield Definition(id=element.get("alias"), path=path, line=line, column=column, alias=element.get("name") or "")
         elif kind == "prototype" and element.get("namespace"):
@@ -252,7 +254,8 @@ def _local(tag: Any) -> str:
     return tag.rpartition("}")[2] if isinstance(tag, str) else ""
 
 
-def _xml_service(path: str, element: Any, kind: str, line: int, column: int) -> Definition:
+def _xml_service(path: str, element: Any, kind: str, line: int, column: int, by_type: bool) -> Definition:
+    """A service; `by_type` says whether those that say nothing of it find their arguments by type."""
     children = [(_local(child.tag), child) for child in element]
     name = element.get("id") or element.get("class")
     factory = next((child for tag, child in children if tag == "factory"), None)
@@ -276,7 +279,8 @@ def _xml_service(path: str, element: Any, kind: str, line: int, column: int) -> 
         factory="::".join(made_by),
         parent=element.get("parent", ""),
         tags=tuple(child.get("name") or "" for tag, child in children if tag == "tag"),
-        autowired=_is_true(element.get("autowire")) or element.get("autowire") in ("constructor", "byType"),
+        autowired=_is_true(element.get("autowire", str(by_type and kind == "service")))
+        or element.get("autowire") in ("constructor", "byType"),
         public=_is_true(element.get("public", "true" if kind == "bean" else "false")),
         abstract=_is_true(element.get("abstract")),
         decorates=element.get("decorates", ""),

@@ -19,6 +19,7 @@ from isodesm.planning.steps import Balance, Step, step_id
 from isodesm.planning.techniques import inject_through_constructor, replace_lookup, replace_singleton, wrap_static
 from isodesm.planning.techniques.proposal import Proposal
 from isodesm.planning.told_containers import keep_marked, knows, makes
+from isodesm.planning.told_entries import entry_files, further_argument, names_arguments
 from isodesm.planning.told_files import definitions_of, feed
 from isodesm.planning.visibility import is_hidden_from
 from isodesm.planning.workshop import Workshop
@@ -59,7 +60,7 @@ def plan_injection(shop: Workshop, recorder: Recorder, state: Projection, propos
         shop.unseen.add(number)
 
     files = {file for each in draft.made_from(number) for file in draft.files_of(each)}
-    touched = files | {place.file for place in decision.places}
+    touched = files | {place.file for place in decision.places} | entry_files(shop, number)
     edits, code = recorder.change(touched, lambda: _take(shop, proposal, given, bridge=bridge))
     function = proposal.wanted.makes is not None or proposal.technique == wrap_static.NAME
     after = state.cutting(decision, bridge=bridge, deferred=function)
@@ -126,6 +127,7 @@ def _take(shop: Workshop, proposal: Proposal, given: Handed, *, bridge: bool) ->
     if fed and definitions_of(shop, number):
         feed(shop, proposal, given.name)
     elif fed:
+        _pass_in_entry(shop, proposal)
         shop.fed.add((number, given.name))
     draft.handed[number].append(given)
     if not bridge:
@@ -135,6 +137,16 @@ def _take(shop: Workshop, proposal: Proposal, given: Handed, *, bridge: bool) ->
     draft.bridged.add(number)
     if makes(shop, number):
         keep_marked(shop, number, given)
+
+
+def _pass_in_entry(shop: Workshop, proposal: Proposal) -> None:
+    """What a class takes becomes an argument of its definition, where that names them one by one."""
+    number, abstraction = proposal.decision.source, proposal.abstraction
+    if abstraction is not None and names_arguments(shop, number):
+        entered = further_argument(shop, number, abstraction)
+        assert entered is not None  # or its container would not know of it
+        shop.draft.extras[entered.file].append(entered.amendment)
+        shop.draft.named[entered.file].update(entered.needs)
 
 
 def _article(proposal: Proposal) -> str:

@@ -14,7 +14,7 @@ from isodesm.inference.wiring import Service
 from isodesm.linking.symbols import simple_name
 from isodesm.planning.drafting.amendments import Amendment
 from isodesm.planning.drafting.insertions import FIELDS
-from isodesm.planning.drafting.names_in_code import need_of_type
+from isodesm.planning.drafting.names_in_code import need_of_type, with_names
 from isodesm.planning.lifetimes import RANK, lifetime_of
 from isodesm.planning.writing import Need
 
@@ -26,6 +26,7 @@ if TYPE_CHECKING:
 from isodesm.planning import told_files
 from isodesm.planning.abstractions import CONCRETE
 from isodesm.planning.tokens import has_tokens, token_for
+from isodesm.planning.told_entries import further_argument, in_array, names_arguments
 from isodesm.planning.told_lists import in_list
 from isodesm.planning.workshop import Workshop
 
@@ -98,6 +99,8 @@ def knows(shop: Workshop, proposal: Proposal) -> bool:
     if told_files.definitions_of(shop, proposal.decision.source):
         return told_files.can_feed(shop, proposal)
     source = proposal.decision.source
+    if names_arguments(shop, source) and further_argument(shop, source, proposal.abstraction) is None:
+        return False
     return is_served(shop, proposal.abstraction, target) or tell(shop, proposal.abstraction, target, source) is not None
 
 
@@ -163,6 +166,8 @@ def tell(shop: Workshop, abstraction: Abstraction, target: int, source: int) -> 
     if not can_be_made(shop, target):
         return None
     lifetime = lifetime_of(shop, target)
+    if shop.language(target) == "php" and (entered := in_array(shop, abstraction, target, source)) is not None:
+        return Telling(target, lifetime, *entered) if lifetime == "singleton" else None
     services = [each for each in shop.codebase.wiring.services if _is_model(shop, each, target)]
     if shop.language(target) == "typescript":
         return _by_class(shop, abstraction, target, lifetime, source, services)
@@ -295,9 +300,7 @@ def _statement_of(shop: Workshop, service: Service) -> tuple[int, Any, Any] | No
 def _renamed(shop: Workshop, text: str, model: Service, abstraction: Abstraction, target: int) -> str:
     """The statement of another registration with the names of this one; '' where it does not name both."""
     names = {shop.name(model.abstraction): abstraction.name, shop.name(model.implementation): shop.symbols.types[target].path}
-    if any(text.count(name) < 1 for name in names):
-        return ""
-    return re.sub("|".join(rf"\b{re.escape(name)}\b" for name in names), lambda found: names[found[0]], text)
+    return with_names(text, names)
 
 
 def statement_at(syntax: Any, line: int, column: int) -> Any:

@@ -92,6 +92,8 @@ class Entries:
         at = self.source.place_of(key)
         served = known or text.replace("\\\\", "\\")
         common = {"abstraction": served, "how": "entry", "family": name, "id": "" if known else served, **at}
+        while value.type == "member_call_expression" and rules.makers:  # what is chained says no more than with what
+            value = value.child_by_field_name("object")
         if self.source.is_function(value):
             made = [each.name for each in self.source.made_by(value)] or self._declared_result(value)
             return self._registration(common, made, factory=True) if made or known else None

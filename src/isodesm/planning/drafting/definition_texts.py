@@ -105,7 +105,13 @@ def with_folder(content: bytes, group: list[Definition], prefix: str, resource: 
     be found again. The changes are made one after the other, the last of the file first."""
     text = content.decode("utf-8", "surrogateescape")
     lines = text.splitlines(keepends=True)
+    names = left_out[0] if len(left_out) == 1 else "{" + ",".join(left_out) + "}"
     found: list[tuple[int, str, int]] = []
+    if group[0].path.endswith(".xml"):
+        found = _xml_folder(text, lines, group, f'namespace="{prefix}" resource="{resource}"')
+        excluded = f' exclude="{resource}{names}"' if left_out else ""
+        found[:1] = [(at, f"{new}{excluded}/>", length) for at, new, length in found[:1]]
+        return [each for one in reversed(found) if (each := _in_bytes(text, one)) is not None]
     for each in group:
         if not 0 < each.line <= len(lines) or each.id not in lines[each.line - 1]:
             return []
@@ -117,7 +123,6 @@ def with_folder(content: bytes, group: list[Definition], prefix: str, resource: 
     inner = _inner_margin(lines, group[0].line - 1) or margin + (margin or "    ")
     parts = [f"{margin}{prefix}:", f"{inner}resource: '{resource}'"]
     if left_out:
-        names = left_out[0] if len(left_out) == 1 else "{" + ",".join(left_out) + "}"
         parts.append(f"{inner}exclude: '{resource}{names}'")
     found.sort()
     found[0] = (found[0][0], "".join(f"{each}{end}" for each in parts), found[0][2])
@@ -299,6 +304,21 @@ def _xml_service(text: str, lines: list[str], behind: Definition, id: str, kind:
     scope = "" if lifetime != "transient" else ' scope="prototype"' if bean else ' shared="false"'
     margin = _margin(lines[behind.line - 1])
     return end, f'{_line_end(lines)}{margin}<{"bean" if bean else "service"} id="{id}" class="{kind}"{scope}/>'
+
+
+def _xml_folder(text: str, lines: list[str], group: list[Definition], said: str) -> list[tuple[int, str, int]]:
+    """The spans of some services, in order: the first gives way to all classes of a folder, its element left open, the others
+    go with the lines that they have for themselves. [] where one can't be found again."""
+    found: list[tuple[int, str, int]] = []
+    for each in sorted(group, key=lambda each: (each.line, each.column)):
+        start = sum(map(len, lines[: each.line - 1])) + each.column - 1
+        end = _element_end(text, start)
+        if not end or not text.startswith("<service", start):
+            return []
+        begin, behind = text.rfind("\n", 0, start) + 1, text.find("\n", end) + 1
+        alone = found and behind and not text[begin:start].strip() and not text[end:behind].strip()
+        found.append((begin, "", behind - begin) if alone else (start, "" if found else f"<prototype {said}", end - start))
+    return found
 
 
 def _margin_at(text: str, at: int) -> str:

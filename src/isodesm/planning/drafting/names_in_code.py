@@ -127,6 +127,14 @@ def _homes(codebase: Codebase) -> frozenset[str]:
     return frozenset(home_of_file(codebase, file) for file in range(len(codebase.symbols.files)))
 
 
+def with_names(text: str, names: dict[str, str]) -> str:
+    """Code with some names in the place of others; '' where it does not have all of them, or one with more in front."""
+    found = {name: re.findall(rf"(\\?)\b{re.escape(name)}\b", text) for name in names}
+    if any(not each or "\\" in each for each in found.values()):
+        return ""
+    return re.sub("|".join(rf"\b{re.escape(name)}\b" for name in names), lambda each: names[each[0]], text)
+
+
 def needs_of_text(codebase: Codebase, file: int, local: int, text: str) -> tuple[Need, ...]:
     """What another file must import to hold an expression or type text of this one, in order of name."""
     plain = typetext_free(text)

@@ -11,7 +11,7 @@ from collections import defaultdict
 from collections.abc import Iterator
 
 from isodesm.codebase.edited import edited
-from isodesm.facts.definitions import Definition, read_definitions
+from isodesm.facts.definitions import SUFFIXES, Definition, read_definitions
 from isodesm.inference.wiring import Service
 from isodesm.linking.symbols import simple_name
 from isodesm.planning.abstractions import unit_of
@@ -59,7 +59,7 @@ def _pattern(shop: Workshop, service: Service) -> str:
 def _folder(shop: Workshop, service: Service) -> str:
     """The folder of a class that a definition file makes with nothing said but its name; '' for any other."""
     given = shop.codebase.wiring.by_id.get(service.registration.id) if service.registration.how == "definition" else None
-    if given is None or service.implementation < 0 or not given.path.endswith((".yaml", ".yml")):
+    if given is None or service.implementation < 0 or not given.path.endswith(SUFFIXES):
         return ""
     plain = given == Definition(
         given.id, given.path, given.line, given.column, type=given.type, autowired=given.autowired, public=given.public
