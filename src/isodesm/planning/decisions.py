@@ -79,14 +79,16 @@ def find_decisions(codebase: Codebase, findings: Iterable[Finding], states: Stat
         finding = place.finding
         if shared := shared_key(stand_in_of(codebase, finding, place.site)):
             grouped[finding.source_number, SHARED, "", shared].append(place)
+        elif (asking := _asks_for_host(codebase, place)) >= 0:
+            grouped[finding.source_number, SHARED, asking, ""].append(place)
         elif (finding.source_number, finding.target_number) in asked and _is_asked_for(codebase, place):
             grouped[finding.source_number, "static-effect", finding.target_number, ""].append(place)
         else:
             grouped[finding.source_number, finding.kind, finding.target, _part(codebase, place)].append(place)
     found = []
-    for (_, kind, _, _), group in grouped.items():
+    for (_, kind, asked_for, _), group in grouped.items():
         finding = group[0].finding
-        target = _object_behind(codebase, finding)
+        target = asked_for if isinstance(asked_for, int) else _object_behind(codebase, finding)
         name = codebase.symbols.names[target] if target >= 0 else finding.target
         found.append(Decision(finding.source_number, target, kind, name, tuple(group)))
     return found
@@ -94,19 +96,27 @@ def find_decisions(codebase: Codebase, findings: Iterable[Finding], states: Stat
 
 def _further_uses(codebase: Codebase, findings: Iterable[Finding], states: States) -> Iterator[Place]:
     """Places of states of the tree beside the one that a finding names: it speaks of all uses by its class."""
-    said: dict[tuple[int, int], dict[int, Finding]] = defaultdict(dict)
+    said: dict[tuple[int, int, str], dict[int, Finding]] = defaultdict(dict)
     for each in findings:
-        if each.kind == "ambient-state" and each.target_number >= 0 and each.row >= 0:
-            said[each.source_number, each.target_number][each.row] = each
+        if each.kind == "ambient-state" and each.row >= 0:
+            said[each.source_number, each.target_number, each.target if each.target_number < 0 else ""][each.row] = each
     for key in states.open if said else ():
-        named = {use.source: own[use.row] for use in states.uses[key] if use.row in (own := said.get((use.source, key[0]), {}))}
+        kept = (key[0], "") if key[0] >= 0 else (-1, key[1])
+        named = {use.source: own[use.row] for use in states.uses[key] if use.row in (own := said.get((use.source, *kept), {}))}
         for use in states.uses[key]:
-            own = said.get((use.source, key[0]), {})
+            own = said.get((use.source, *kept), {})
             if own and use.row not in own:
                 finding = named.get(use.source) or next(iter(own.values()))
                 own[use.row] = finding
                 if place := place_of(codebase, finding, use.row):
                     yield place
+
+
+def _asks_for_host(codebase: Codebase, place: Place) -> int:
+    """The class of the tree whose static function a place calls for what a host fills in for everybody; -1 for any other."""
+    if place.finding.kind != "ambient-state" or place.finding.target_number >= 0 or place.site.kind != "call":
+        return -1
+    return codebase.bonds.target[place.row]
 
 
 def _asks_static(codebase: Codebase, place: Place) -> bool:

@@ -25,7 +25,8 @@ GRAMMAR = frozenset(
 
 def lost(files: Sequence[tuple[bytes, bytes]], may_go: Iterable[str]) -> list[str]:
     """Words and values that stand less often in all files after a step than before it, but for those that may go, in order."""
-    allowed = GRAMMAR.union(*(re.findall(r"\w+", each) for each in may_go))
+    named = [word for each in may_go for word in re.findall(r"\w+", each)]
+    allowed = GRAMMAR.union(named, (each.lstrip("_") for each in named))
     before: Counter[str] = Counter()
     after: Counter[str] = Counter()
     for old, new in files:

@@ -35,7 +35,7 @@ _UNBOXED = frozenset(("char", "byte", "short", "float", "double"))
 def propose(shop: Workshop, decision: Decision) -> Proposal | str:
     """A function that reads the state; an object in the place of its class where several of its states are used."""
     if decision.target < 0:
-        return ""
+        return _of_host(shop, decision)
     names = {shop.codebase.bonds.text_of("callee", place.row) for place in decision.places}
     if reason := common(shop, decision):
         return reason
@@ -51,6 +51,51 @@ def propose(shop: Workshop, decision: Decision) -> Proposal | str:
     return _reader(shop, decision, member)
 
 
+def _of_host(shop: Workshop, decision: Decision) -> Proposal | str:
+    """A function that gives what the host fills in for everybody, as the catalogue names it; by reference where it is set."""
+    found = shop.symbols.catalogues.of(shop.language(decision.source)).stand_ins.get(decision.name)
+    if found is None:
+        return ""
+    if any(place.member is None or place.member.kind == "field" for place in decision.places):
+        return ""
+    around = [_stands_in(shop, place, decision.name) for place in decision.places]
+    if any(each is None or each in _NEEDS_VARIABLE for each in around):
+        return SET_HERE
+    sets = any(not _only_reads(shop, place, of_host=True) for place in decision.places)
+    text = f"function &() {{ return {decision.name}; }}" if sets else found.supply
+    wanted = Wanted(Typed(found.type), found.name, Supply(text, -1), use=found.use)
+    hidden = f"whatever `{decision.name}` is at the time is what it gives, as before"
+    return Proposal(NAME, decision, wanted, found.name, hazards=(hidden,))
+
+
+_NEEDS_VARIABLE = frozenset(
+    "isset unset unset_statement encapsed_string heredoc_body compact global_declaration reference_assignment_expression "
+    "update_expression static_modifier by_ref".split()
+)
+"""What can't do with the result of a function."""
+
+
+def _stands_in(shop: Workshop, place: Place, name: str) -> str | None:
+    """What a variable stands in, as far as that must have a variable: the type of the node, or the function that is called;
+    '' where anything will do, None where the place is not that of the variable."""
+    syntax = shop.draft.syntax(place.file)
+    node = syntax.at(*place.span)
+    if syntax.of(node) != name:
+        return None
+    above = node.parent
+    if above.type == "assignment_expression" and above.child_by_field_name("left") == node:
+        return "unset"  # as a whole
+    if above.type == "argument":
+        function = above.parent.parent.child_by_field_name("function")
+        return syntax.of(function).lower() if function is not None else ""
+    inner = above
+    while inner is not None and not inner.type.endswith("statement"):
+        if inner.type in ("encapsed_string", "heredoc_body"):
+            return inner.type
+        inner = inner.parent
+    return above.type
+
+
 def _is_named_plainly(shop: Workshop, decision: Decision, member: Member) -> bool:
     """Whether all places name the state in the same words, in members that can reach what the class is handed."""
     if any(place.member is None or place.member.kind == "field" for place in decision.places):
@@ -63,8 +108,8 @@ def _is_named_plainly(shop: Workshop, decision: Decision, member: Member) -> boo
     )
 
 
-def _only_reads(shop: Workshop, place: Place) -> bool:
-    if shop.codebase.bonds.kind[place.row] != KIND_NUMBER["static-field"]:
+def _only_reads(shop: Workshop, place: Place, *, of_host: bool = False) -> bool:
+    if shop.codebase.bonds.kind[place.row] != KIND_NUMBER["static-field"] and not of_host:
         return False
     node = shop.draft.syntax(place.file).at(*place.span)
     if (node.start_byte, node.end_byte) != place.span:
