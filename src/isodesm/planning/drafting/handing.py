@@ -87,7 +87,7 @@ def _field(draft: Draft, decision: Decision, name: str) -> Any:
 
 def free_name(draft: Draft, number: int, wanted: str) -> str:
     """A name that neither a class nor a variable in it has."""
-    taken = _names_seen(draft, number) | {each.name for each in draft.handed.get(number, ())}
+    taken = _names_seen(draft, number) | {each.name for each in draft.handed.get(number, ())} | _names_in_line(draft, number)
     file, body = draft.symbols.file_of[number], draft.symbols.types[number].body
     taken |= {local.name for local in draft.codebase.content(file).locals if body[0] <= local.start < body[1]}
     for part in draft.symbols.parts.get(number, ())[1:]:
@@ -124,6 +124,18 @@ def _names_seen(draft: Draft, number: int) -> set[str]:
     ]
     line = [base for each in (*around, *inside) for base in draft.codebase.roles.ancestors(each)]
     return {member.name.lstrip("$") for each in line for member in symbols.types[each].members}
+
+
+def _names_in_line(draft: Draft, number: int) -> set[str]:
+    """Names that classes above and below have by then, or are handed, where a class can't keep what has one of those by itself:
+    in one language it is refused, in the other both would share it."""
+    if draft.symbols.dialect(number).name not in ("typescript", "python"):
+        return set()
+    roles, found = draft.codebase.roles, set[str]()
+    above, below = roles.ancestors(number)[1:], roles.implementers.get(number, ())
+    for each in (*above, *below):
+        found |= {given.name for given in draft.handed.get(each, ())}
+    return found | {member.name for each in below for member in draft.symbols.types[each].members}
 
 
 def _candidates(wanted: str) -> list[str]:

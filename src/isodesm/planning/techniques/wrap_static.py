@@ -264,9 +264,10 @@ def _function(shop: Workshop, decision: Decision, member: Member) -> tuple[Typed
             f"Callable[{given}, {member.type or 'Any'}]", (Need("Callable", "collections.abc"), *own, *extra)
         ), "{field}({arguments})"
     if language == "typescript":
-        return Typed(
-            f"typeof {decision.places[0].site.text + '.' if decision.places[0].site.text else ''}{member.name}"
-        ), "{field}({arguments})"
+        first = decision.places[0]
+        written = f"{first.site.text}.{member.name}" if first.site.text else member.name
+        local = shop.symbols.local_in(decision.source, first.file)
+        return Typed(f"typeof {written}", needs_of_text(shop.codebase, first.file, local, written)), "{field}({arguments})"
     if language == "csharp":
         kinds = types if member.type == "void" else [*types, member.type]
         name = "System.Action" if member.type == "void" else "System.Func"
