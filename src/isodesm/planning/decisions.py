@@ -17,6 +17,9 @@ from isodesm.diagnosis.shared.findings import Finding
 from isodesm.facts.records import Member, Site
 from isodesm.planning.stand_ins import SHARED, shared_key, stand_in_of
 
+MOST_FUNCTIONS = 3
+"""Functions of one module that a class is handed one by one; of more it had better be handed one object."""
+
 
 class Spot(msgspec.Struct, frozen=True, kw_only=True):
     """One expression: its site and file, the member it stands in (None: the head of a class), and the row of its bond."""
@@ -139,11 +142,18 @@ def holds_object(codebase: Codebase, place: Place) -> bool:
     )
 
 
-def by_field(decision: Decision) -> list[Decision]:
-    """A decision parted by the fields that its objects are kept in: what can't be one object may be several."""
+def parts_of(codebase: Codebase, decision: Decision) -> list[Decision]:
+    """A decision parted where what can't be one dependency may be several: by the fields that its objects are kept in, by the
+    functions of a module; [] where nothing parts it."""
     places: dict[str, list[Place]] = defaultdict(list)
-    for each in decision.places:
-        places[each.field].append(each)
+    if decision.kind == "hard-wired-creation":
+        for each in decision.places:
+            places[each.field].append(each)
+    elif decision.kind == SHARED and decision.target >= 0 and codebase.symbols.is_module(decision.target):
+        for each in decision.places:
+            places[codebase.bonds.text_of("callee", each.row)].append(each)
+        if len(places) > MOST_FUNCTIONS:
+            return []
     return [msgspec.structs.replace(decision, places=tuple(group)) for group in places.values()]
 
 

@@ -11,7 +11,7 @@ import msgspec
 from isodesm.codebase.model import Codebase
 from isodesm.diagnosis.shared.findings import Diagnosis
 from isodesm.errors import IsodesmError
-from isodesm.planning.decisions import Decision, by_field, find_decisions
+from isodesm.planning.decisions import Decision, find_decisions, parts_of
 from isodesm.planning.done import find_done
 from isodesm.planning.drafting.making import Recorder
 from isodesm.planning.drafting.names_in_code import clash_in
@@ -227,7 +227,7 @@ class _Planner(Preparing):
         inner = [each for place in decision.places for each in place.nested]
         if not isinstance(found, str) and (found.technique not in STAYING or not inner):
             return [decision]
-        parts = by_field(decision) if isinstance(found, str) and decision.kind == "hard-wired-creation" else []
+        parts = parts_of(self.codebase, decision) if isinstance(found, str) else []
         if len(parts) > 1 and not all(isinstance(propose(self.shop, each), str) for each in parts):
             return self._fitting_parts(parts)
         alone = msgspec.structs.replace(

@@ -50,10 +50,16 @@ def without_idle(syntax: Syntax, amendments: Iterable[Amendment], added: Iterabl
     if gone:
         text = amended(syntax.text, own)
         for word in sorted(gone):
-            if len(re.findall(rb"\b%s\b" % word, text)) == 1 and (span := _import_of(syntax, word.decode())):
+            if len(re.findall(rb"\b%s\b" % word, text)) == 1 and (found := _import_of(syntax, word.decode())):
+                span, clause = found
                 said = f"`{word.decode()}` is no longer imported"
                 front, behind = ([each for each in added if each.start == edge] for edge in span)
-                if not front and not behind:
+                beside = [each for each in added if clause[0] <= each.start <= clause[1] and _is_one_of_several(each)]
+                if beside:  # others of the same module come in its place
+                    added = [each for each in added if each not in beside]
+                    new = ", ".join(each.text.strip(", \r\n\t") for each in beside)
+                    yield Amendment(*clause, IMPORTS, new, f"{'; '.join(each.action for each in beside)}; {said}")
+                elif not front and not behind:
                     yield Amendment(*_line(syntax, span), IMPORTS, "", said)
                 else:  # new imports come in its place
                     added = [each for each in added if each not in (*front, *behind)]
@@ -63,21 +69,29 @@ def without_idle(syntax: Syntax, amendments: Iterable[Amendment], added: Iterabl
     yield from added
 
 
-def _import_of(syntax: Syntax, name: str) -> tuple[int, int] | None:
-    """The span of the import that binds a name: the whole statement where it binds nothing else; None where there is none."""
+def _is_one_of_several(added: Amendment) -> bool:
+    """Whether what is added is a further name in an import that stands there."""
+    text = added.text.strip()
+    return text.startswith(",") or text.endswith(",")
+
+
+def _import_of(syntax: Syntax, name: str) -> tuple[tuple[int, int], tuple[int, int]] | None:
+    """The span of the import that binds a name, and that of the name in it: the whole statement where it binds nothing else;
+    None where there is none."""
     for node in syntax.imports():
         clauses = list(_clauses(node))
         bound = [_bound(syntax, clause) for clause in clauses]
         if name not in bound:
             continue
         clause = clauses[bound.index(name)]
+        own = (clause.start_byte, clause.end_byte)
         if len(clauses) == 1:
-            return node.start_byte, node.end_byte
+            return (node.start_byte, node.end_byte), own
         after, before = clause.next_sibling, clause.prev_sibling
         if after is not None and after.type == ",":
             rest = syntax.text[after.end_byte :]
-            return clause.start_byte, after.end_byte + len(rest) - len(rest.lstrip())
-        return (before.start_byte, clause.end_byte) if before is not None and before.type == "," else None
+            return (own[0], after.end_byte + len(rest) - len(rest.lstrip())), own
+        return ((before.start_byte, own[1]), own) if before is not None and before.type == "," else None
     return None
 
 
@@ -118,8 +132,8 @@ def missing_imports(draft: Draft, file: int) -> Iterator[Amendment]:
     placed: dict[Place | None, dict[str, str]] = defaultdict(dict)
     for home, found in groupby(missing, key=lambda each: each.home):
         group = list(found)
-        if (taken := _taken_too(draft, file, group)) is not None:
-            yield taken
+        if taken := _taken_too(draft, file, group):
+            yield from taken
             continue
         lines = import_lines(draft, file, group, syntax.path)
         for line in lines:
@@ -138,24 +152,37 @@ def missing_imports(draft: Draft, file: int) -> Iterator[Amendment]:
             yield Amendment(place.at, place.at, IMPORTS, "".join(parts) + tail, action)
 
 
-def _taken_too(draft: Draft, file: int, needs: list[Need]) -> Amendment | None:
-    """Further names in an import that takes others out of the same module already; None where none does."""
+def _taken_too(draft: Draft, file: int, needs: list[Need]) -> list[Amendment]:
+    """Further names in an import that takes others out of the same module already, in their order; [] where none does."""
+    syntax = draft.syntax(file)
+    if any(each.whole or each.member or _is_only_type(draft, each) for each in needs):
+        return []
+    taken = next((own for node in syntax.root.named_children if (own := _names_taken(draft, file, node, needs[0].home))), [])
+    if not taken:
+        return []
+    known = [syntax.of(each) for each in taken]
+    apart = syntax.line_of(taken[-1].start_byte) != syntax.line_of(taken[0].parent.start_byte)
+    gap = f",{syntax.line_end}{syntax.indent_at(taken[-1].start_byte)}" if apart else ", "
+    found = []
+    for each in sorted(each.name for each in needs):
+        behind = next((node for node in taken if syntax.of(node) > each), None) if known == sorted(known) else None
+        at, text = (behind.start_byte, f"{each}{gap}") if behind is not None else (taken[-1].end_byte, f"{gap}{each}")
+        found.append(Amendment(at, at, IMPORTS, text, f"imports `{each}`"))
+    return found
+
+
+def _names_taken(draft: Draft, file: int, node: Any, home: str) -> list[Any]:
+    """The names that a statement takes out of a module, if it is that of an import which can take further ones."""
     syntax, path = draft.syntax(file), draft.symbols.files[file].path
-    if syntax.language != "typescript" or any(each.whole or each.member or _is_only_type(draft, each) for each in needs):
-        return None
-    for node in syntax.root.named_children:
-        source = node.child_by_field_name("source") if node.type == "import_statement" else None
-        if source is None or syntax.of(source).strip("\"'") != relative(needs[0].home, path):
-            continue
-        clause = next((each for each in node.named_children if each.type == "import_clause"), None)
-        taken = next((each for each in clause.named_children if each.type == "named_imports"), None) if clause else None
-        if taken is not None and taken.named_children and not any(each.type == "type" for each in node.children):
-            last, names = taken.named_children[-1], [each.name for each in needs]
-            apart = syntax.line_of(last.start_byte) != syntax.line_of(taken.start_byte)
-            lead = f",{syntax.line_end}{syntax.indent_at(last.start_byte)}" if apart else ", "
-            said = f"imports {', '.join(f'`{each}`' for each in names)}"
-            return Amendment(last.end_byte, last.end_byte, IMPORTS, "".join(f"{lead}{each}" for each in names), said)
-    return None
+    if syntax.language == "python" and node.type == "import_from_statement":
+        module = node.child_by_field_name("module_name")
+        return node.children_by_field_name("name") if module is not None and syntax.of(module) == home else []
+    source = node.child_by_field_name("source") if node.type == "import_statement" else None
+    if syntax.language != "typescript" or source is None or syntax.of(source).strip("\"'") != relative(home, path):
+        return []
+    clause = next((each for each in node.named_children if each.type == "import_clause"), None)
+    taken = next((each for each in clause.named_children if each.type == "named_imports"), None) if clause else None
+    return taken.named_children if taken is not None and not any(each.type == "type" for each in node.children) else []
 
 
 def _is_of_tree(draft: Draft, name: str) -> bool:
