@@ -23,6 +23,7 @@ _CHANGING = frozenset(
     "by_ref argument".split()
 )
 """What may give a state another value, or hand out the place where it is kept."""
+VARIABLE_ONLY = "stands where only a variable will do, in a text or as a whole: put it into one of its own first"
 _PART_OF = frozenset("subscript_expression element_access_expression subscript parenthesized_expression".split())
 _JAVA = {
     "boolean": ("BooleanSupplier", "getAsBoolean"),
@@ -60,7 +61,7 @@ def _of_host(shop: Workshop, decision: Decision) -> Proposal | str:
         return ""
     around = [_stands_in(shop, place, decision.name) for place in decision.places]
     if any(each is None or each in _NEEDS_VARIABLE for each in around):
-        return SET_HERE
+        return VARIABLE_ONLY
     sets = any(not _only_reads(shop, place, of_host=True) for place in decision.places)
     text = f"function &() {{ return {decision.name}; }}" if sets else found.supply
     wanted = Wanted(Typed(found.type), found.name, Supply(text, -1), use=found.use)
