@@ -8,6 +8,7 @@ from typing import Any
 
 from isodesm.planning.decisions import Decision, Place
 from isodesm.planning.drafting.draft import Draft
+from isodesm.planning.drafting.signatures import INDEXER
 from isodesm.planning.drafting.syntax import Syntax
 
 _NEAR = 120
@@ -16,6 +17,7 @@ _OWN = re.compile(r"(?:\$this\s*->|\b(?:this|self)\s*\.)\s*\Z")
 _PART_OF_MORE = frozenset("_.$>\"'")
 """What stands in front of a name that is part of another one, or of a text."""
 _MEMBER_ASKED = re.compile(r"\s*[?!]?\s*(?:\.|->)\s*(\w+)")
+_INDEXED = re.compile(r"\s*[?!]?\s*\[")
 _SET_OR_ENDED = re.compile(r"\s*(?::\s*[\w.<>\[\] |]+\s*)?(?:=(?!=)|;|$)")
 _PASSED_ON = re.compile(r"(?:return|[=(,])\s*(?:this\.|self\.|\$this->)?\$?$")
 RECEIVERS = frozenset(
@@ -121,6 +123,8 @@ def _asked_of(syntax: Syntax, name: str, span: tuple[int, int], decision: Decisi
         rest = syntax.text[end : min(span[1], end + _NEAR)].decode("utf-8", "replace")
         if asked := _MEMBER_ASKED.match(rest):
             found.add(asked[1])
+        elif syntax.language == "csharp" and _INDEXED.match(rest):
+            found.add(INDEXER)
         elif not _SET_OR_ENDED.match(rest) or _PASSED_ON.search(before):
             return None
     return found

@@ -17,6 +17,8 @@ _KINDS = {
     "string": re.compile(r"([\"'`])[^\"'`$]*\1"),
 }
 """Types of plain values in modules, by what those look like."""
+INDEXER = "this"
+"""What an indexer is called among the members of a class."""
 LITERAL = re.compile(r"None|True|False|-?[\d.]+|([\"'])[^\"'\\]*\1|\(\)")
 """Defaults that a declaration repeats; of others it says only that there is one, for what they name is the class's affair."""
 
@@ -30,7 +32,7 @@ def signature_of(draft: Draft, number: int, member: Member) -> Signature:
         return Signature(member.name, "", f"event {member.type}", docs=docs, kind="event")
     if member.kind in ("property", "field"):
         return Signature(
-            member.name,
+            _indexer(syntax, member) if member.name == INDEXER and language == "csharp" else member.name,
             _accessors(syntax, member) if language == "csharp" else "",
             member.type or _inferred(draft, number, member),
             docs=docs,
@@ -65,6 +67,12 @@ def signature_of(draft: Draft, number: int, member: Member) -> Signature:
         "property" if _is_getter(member) else "method",
         whole.startswith("async "),
     )
+
+
+def _indexer(syntax: Syntax, member: Member) -> str:
+    """What an indexer is declared as: its word with the parameters in their brackets."""
+    brackets = syntax.member_node(member).child_by_field_name("parameters")
+    return f"{INDEXER}{' '.join(syntax.of(brackets).split())}" if brackets is not None else INDEXER
 
 
 def _inferred(draft: Draft, number: int, member: Member) -> str:
@@ -155,7 +163,9 @@ def needs_of(codebase: Codebase, number: int, signatures: list[Signature]) -> tu
     """What the file of an abstraction must import for its signatures, as the class's own file knows it."""
     file = codebase.symbols.file_of[number]
     local = number - codebase.symbols.first[file]
+    indexed = " ".join(each.name.partition("[")[2] for each in signatures)
     texts = [f"{each.result} {each.parameters} {each.generics} {each.throws} {each.constraints}" for each in signatures]
+    texts.append(indexed)
     return needs_of_text(codebase, file, local, " ".join(texts))
 
 

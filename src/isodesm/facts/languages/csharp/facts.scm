@@ -19,7 +19,7 @@
   (event_field_declaration (variable_declaration type: (_) @of (variable_declarator name: (_) @name) @member.field))] @whole)
 (property_declaration type: (_) @of name: (_) @name accessors: (_)? @accessors value: (_)? @value) @member.property
 (event_declaration type: (_) @of name: (_) @name accessors: (_) @accessors) @member.property
-(indexer_declaration type: (_) @of accessors: (_)? @accessors value: (_)? @value) @member.indexer
+(indexer_declaration type: (_) @of "this" @name accessors: (_)? @accessors value: (_)? @value) @member.indexer
 (enum_member_declaration name: (_) @name) @member.constant
 (method_declaration returns: (_) @of name: (_) @name type_parameters: (_)? @generics parameters: (_) @parameters body: (_)? @body) @member.method
 (operator_declaration type: (_) @of operator: _ @name parameters: (_) @parameters body: (_) @body) @member.operator
