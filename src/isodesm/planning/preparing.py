@@ -81,7 +81,7 @@ class Preparing(Finishing):
         if definitions_of(self.shop, proposal.decision.source):
             step = plan_defining(self.shop, self.recorder, self.state, proposal)
         elif (
-            not is_served(self.shop, abstraction, target)
+            not is_served(self.shop, abstraction, target, proposal.decision.source)
             and (telling := tell(self.shop, abstraction, target, proposal.decision.source)) is not None
         ):
             step = plan_telling(self.shop, self.recorder, self.state, telling, abstraction)

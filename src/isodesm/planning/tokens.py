@@ -31,10 +31,10 @@ class Token(NamedTuple):
 def token_for(shop: Workshop, number: int, name: str, type: str) -> Token | None:
     """What a class's container needs in front of a parameter to do without it; None where nothing is known of that. What has
     one name and type has one token, whichever class takes it."""
-    rules = _rules_of(shop, number)
-    home = _home_of_marks(shop, number, rules)
-    if rules is None or not home:
+    found = rules_of(shop, number)
+    if found is None:
         return None
+    rules, home = found
     known = {each.registration.id for each in shop.codebase.wiring.services}
     known |= {each.name for each in shop.draft.tokens.values() if each.type != type}
     token = next(each for each in (name, *(f"{name}{count}" for count in range(2, len(known) + 3))) if each not in known)
@@ -48,20 +48,23 @@ def has_tokens(shop: Workshop, number: int) -> bool:
     return token_for(shop, number, "it", "") is not None
 
 
-def _rules_of(shop: Workshop, number: int) -> ContainerRules | None:
-    """The words of the family of containers that makes a class: as it is registered, else as its file imports."""
+def rules_of(shop: Workshop, number: int) -> tuple[ContainerRules, str] | None:
+    """The words of the family of containers that makes a class, and the module that it has its mark from, which has the others,
+    too: as it is registered, else as its file imports, from the family itself or what hands that on."""
     wiring, file = shop.codebase.wiring, shop.symbols.file_of[number]
-    told = [each.registration.family for each in wiring.by_implementation.get(number, ())]
-    names = [*told, *(name for name, _ in wiring.families.of(file) if name in wiring.families.proven(file))]
-    found = (wiring.families.rules(shop.language(number), each) for each in names)
-    return next((each for each in found if each.left_out), None)
-
-
-def _home_of_marks(shop: Workshop, number: int, rules: ContainerRules | None) -> str:
-    """The module from which a class has the mark by which its container knows it, which has the others, too."""
-    if rules is None:
-        return ""
-    words = {*rules.allowed_by, *rules.annotations, *rules.metadata}
+    known = shop.symbols.catalogues.of(shop.language(number)).containers
     own = {simple_name(each.name) for each in shop.symbols.types[number].modifiers.annotations}
-    imports = shop.symbols.files[shop.symbols.file_of[number]].imports
-    return next((each.name for each in imports if each.alias in own & words), "")
+    marks = {each.alias: each.name for each in shop.symbols.files[file].imports if each.alias in own}
+    told = [each.registration.family for each in wiring.by_implementation.get(number, ())]
+    handed_on = (
+        name
+        for name, rules in known.items()
+        if any(word.strip("@/") in home for home in marks.values() for word in rules.imports)
+    )
+    for name in dict.fromkeys((*told, *handed_on)):
+        rules = wiring.families.rules(shop.language(number), name)
+        words = {*rules.allowed_by, *rules.annotations, *rules.metadata}
+        home = next((marks[each] for each in sorted(marks) if each in words), "")
+        if rules.left_out and home:
+            return rules, home
+    return None

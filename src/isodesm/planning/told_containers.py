@@ -25,7 +25,7 @@ if TYPE_CHECKING:
     from isodesm.planning.techniques.proposal import Proposal
 from isodesm.planning import told_files
 from isodesm.planning.abstractions import CONCRETE
-from isodesm.planning.tokens import has_tokens, token_for
+from isodesm.planning.tokens import has_tokens, rules_of, token_for
 from isodesm.planning.told_entries import further_argument, in_array, names_arguments
 from isodesm.planning.told_lists import in_list
 from isodesm.planning.workshop import Workshop
@@ -101,16 +101,20 @@ def knows(shop: Workshop, proposal: Proposal) -> bool:
     source = proposal.decision.source
     if names_arguments(shop, source) and further_argument(shop, source, proposal.abstraction) is None:
         return False
-    return is_served(shop, proposal.abstraction, target) or tell(shop, proposal.abstraction, target, source) is not None
+    return is_served(shop, proposal.abstraction, target, source) or tell(shop, proposal.abstraction, target, source) is not None
 
 
-def is_served(shop: Workshop, abstraction: Abstraction, target: int) -> bool:
-    """Whether a registration serves an abstraction already; what an annotation registers serves all that it implements."""
+def is_served(shop: Workshop, abstraction: Abstraction, target: int, source: int) -> bool:
+    """Whether a registration serves an abstraction already for a class that asks for it; what an annotation registers serves
+    all that it implements, if it is one of the container that makes the class."""
     wiring = shop.codebase.wiring
     if target in shop.told or (abstraction.number >= 0 and wiring.by_abstraction.get(abstraction.number)):
         return True
+    own = rules_of(shop, source) if shop.language(source) == "typescript" else None
     return any(
-        each.registration.how in ("annotation", "metadata") and not each.registration.factory
+        each.registration.how in ("annotation", "metadata")
+        and not each.registration.factory
+        and (own is None or wiring.rules_of(each) == own[0])
         for each in wiring.by_implementation.get(target, ())
     )
 
@@ -197,7 +201,11 @@ def _by_class(
     mark = _allowing(shop, source, target)
     if (listed := in_list(shop, source, target, services)) is not None:
         return Telling(target, lifetime, *listed, (need_of_type(shop.codebase, target),), mark)
-    files = {each.registration.file for each in shop.codebase.wiring.by_implementation.get(source, ())}
+    wiring = shop.codebase.wiring
+    own = [each for each in wiring.by_implementation.get(source, ()) if not wiring.is_of_test(each)]
+    files = {each.registration.file for each in own}
+    if len(files) > 1:  # each is a container of its own, which would have to be told as well
+        return None
     bound = [
         each
         for each in services

@@ -26,7 +26,7 @@ def in_list(shop: Workshop, source: int, target: int, models: list[Service]) -> 
     places = {
         (each.registration.file, each.registration.scope)
         for each in shop.codebase.wiring.by_implementation.get(source, ())
-        if each.registration.how == "metadata" and not each.registration.factory
+        if each.registration.how == "metadata" and not shop.codebase.wiring.is_of_test(each)
     }
     if len(places) != 1:
         return None

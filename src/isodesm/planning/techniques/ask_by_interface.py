@@ -77,7 +77,7 @@ def plan_asking(shop: Workshop, recorder: Recorder, state: Projection, target: i
         return
     told = tell_anew(shop, abstraction, target) if len(asking) == len(found) else None
     if told is None:
-        asking = [each for each in asking if not makes(shop, each.number) or _serves(shop, abstraction, target)]
+        asking = [each for each in asking if not makes(shop, each.number) or _serves(shop, abstraction, target, each.number)]
     if not asking:
         return
     needs: tuple[str, ...] = ()
@@ -98,9 +98,9 @@ class Change(msgspec.Struct, frozen=True):
     told: Telling | None
 
 
-def _serves(shop: Workshop, abstraction: Abstraction, target: int) -> bool:
-    """Whether the container that makes the consumers hands in the class where its interface is asked for."""
-    return shop.language(target) != "typescript" and is_served(shop, abstraction, target)
+def _serves(shop: Workshop, abstraction: Abstraction, target: int, source: int) -> bool:
+    """Whether the container that makes a consumer hands in the class where its interface is asked for."""
+    return shop.language(target) != "typescript" and is_served(shop, abstraction, target, source)
 
 
 def _asking(shop: Workshop, injection: Injection, target: int) -> Asking | None:

@@ -279,7 +279,8 @@ def _take(shop: Workshop, number: int, owner: int, spots: Iterable[Spot], seen: 
     if bridge:
         draft.bridged.add(owner)
         if makes(shop, owner):
-            keep_marked(shop, owner)
+            for each in draft.handed[owner]:
+                keep_marked(shop, owner, each)
     else:
         draft.wired.add(owner)
     seen.add(owner)
