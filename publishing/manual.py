@@ -8,7 +8,8 @@ import typer
 
 from isodesm import __version__
 from isodesm.cli.app import app
-from isodesm.cli.examples import EXAMPLES, EXIT_CODES
+from isodesm.cli.commands import command
+from isodesm.cli.examples import EXAMPLES, EXIT_CODES, QUESTIONS
 from isodesm.cli.options import UNSET
 
 SHARED = tuple(UNSET)
@@ -30,16 +31,15 @@ def man_page() -> str:
         "Java, C#, TypeScript and JavaScript, PHP and Python are read; nothing is compiled or run.",
         ".SH COMMANDS",
     ]
-    for name, command in root.commands.items():
-        arguments = " ".join(
-            f"\\fI{_escaped((each.metavar or each.name).strip('[]').upper())}\\fR" for each in _arguments(command)
-        )
-        lines += [".SS", f"isodesm {name} {arguments}".rstrip(), _escaped(command.help)]
-        lines += _options(command, lambda each: each.name not in SHARED and each.name != "help")
+    for name in QUESTIONS:
+        own = command(name)
+        arguments = " ".join(f"\\fI{_escaped((each.metavar or each.name).strip('[]').upper())}\\fR" for each in _arguments(own))
+        lines += [".SS", f"isodesm {name} {arguments}".rstrip(), _escaped(own.help)]
+        lines += _options(own, lambda each: each.name not in SHARED and each.name != "help")
         lines += [".PP", "Examples:", ".nf", *(f"isodesm {_escaped(each)}" for each in EXAMPLES[name]), ".fi"]
     lines += [
         ".SH OPTIONS OF ALL COMMANDS THAT READ A TREE",
-        *_options(root.commands["scan"], lambda each: each.name in SHARED),
+        *_options(command("scan"), lambda each: each.name in SHARED),
     ]
     lines.append(".SH EXIT STATUS")
     for code, said in EXIT_CODES.items():

@@ -10,13 +10,12 @@ import shlex
 import subprocess
 import unittest
 from pathlib import Path
-from typing import Any
 
-import typer
 from typer.testing import CliRunner
 
 from isodesm.cli.app import app
-from isodesm.cli.examples import EXAMPLES, EXIT_CODES
+from isodesm.cli.commands import command
+from isodesm.cli.examples import EXAMPLES, EXIT_CODES, QUESTIONS
 from publishing import screenshots
 from publishing.fields import with_reference
 from publishing.manual import man_page
@@ -28,14 +27,17 @@ WIDTHS = (60, 80, 100, 120, 200)
 
 class HelpTest(TreeTest):
     def test_examples_are_understood(self) -> None:
-        root: Any = typer.main.get_command(app)
-        self.assertEqual(set(EXAMPLES), set(root.commands))
+        self.assertEqual(list(EXAMPLES), list(QUESTIONS))
         for name, examples in EXAMPLES.items():
             for each in examples:
                 with self.subTest(each):
                     said, *words = shlex.split(each)
                     self.assertEqual(said, name)
-                    root.commands[name].make_context(name, words, resilient_parsing=False)
+                    command(name).make_context(name, words, resilient_parsing=False)
+
+    def test_the_list_of_commands_says_what_each_says_of_itself(self) -> None:
+        for name, said in QUESTIONS.items():
+            self.assertEqual(command(name).help.split("\n\n")[0], said)
 
     def test_help_ends_with_them_and_with_the_exit_codes(self) -> None:
         self.assertIn("isodesm scan src\n", self.run_program("scan", "-h").stdout)
@@ -98,7 +100,7 @@ class WidthTest(TreeTest):
     def test_tables(self) -> None:
         for sample, (one, call) in CLASSES.items():
             tree = str(DEMO / sample)
-            for command in (
+            for words in (
                 ("scan", tree),
                 ("rank", tree),
                 ("layers", tree),
@@ -107,10 +109,10 @@ class WidthTest(TreeTest):
                 ("about", one, tree),
                 ("trace", call, tree),
             ):
-                wide = self.words(command, 400)
+                wide = self.words(words, 400)
                 for width in WIDTHS:
-                    with self.subTest(sample=sample, command=command[0], width=width):
-                        lines = self.told(command, width).splitlines()
+                    with self.subTest(sample=sample, command=words[0], width=width):
+                        lines = self.told(words, width).splitlines()
                         places = re.compile(r":\d+:\d+$")  # which terminals open, and which are never cut
                         long = [line for line in lines if len(line.rstrip()) > width and not places.search(line.rstrip())]
                         self.assertEqual(long, [])

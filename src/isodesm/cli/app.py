@@ -11,29 +11,14 @@ from typing import Annotated
 import typer
 
 from isodesm import __version__
-from isodesm.cli.about import about
-from isodesm.cli.demo import demo
-from isodesm.cli.drift import drift
-from isodesm.cli.editor import editor
-from isodesm.cli.examples import examples_of, exit_codes
-from isodesm.cli.explain import explain
-from isodesm.cli.export import export
-from isodesm.cli.fleet import fleet
-from isodesm.cli.layers import layers
-from isodesm.cli.mark import mark
-from isodesm.cli.plan import plan
-from isodesm.cli.rank import rank
-from isodesm.cli.report import report
+from isodesm.cli.commands import Commands
+from isodesm.cli.examples import exit_codes
 from isodesm.cli.run import keep_details, say
-from isodesm.cli.scan import scan
-from isodesm.cli.setup import setup
-from isodesm.cli.step import step
-from isodesm.cli.trace import trace
-from isodesm.cli.wiring import wiring
 from isodesm.errors import FULL, IsodesmError, OutputError
 
 app = typer.Typer(
     name="isodesm",
+    cls=Commands,
     no_args_is_help=True,
     add_completion=True,
     context_settings={"help_option_names": ["-h", "--help"]},
@@ -42,26 +27,6 @@ app = typer.Typer(
     help="Finds hard-wired bonds in object-oriented code, ranks classes by coupling, and plans their loosening.",
     epilog=exit_codes(),
 )
-for command in (
-    demo,
-    scan,
-    rank,
-    about,
-    trace,
-    layers,
-    wiring,
-    plan,
-    step,
-    mark,
-    drift,
-    report,
-    fleet,
-    editor,
-    explain,
-    export,
-    setup,
-):
-    app.command(epilog=examples_of(command.__name__))(command)
 
 INTERRUPTED, BUG = 130, 70
 """Exit codes after Ctrl-C, as shells have it, and after a mistake of ours (sysexits' EX_SOFTWARE)."""

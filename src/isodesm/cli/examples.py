@@ -2,6 +2,27 @@
 
 from __future__ import annotations
 
+QUESTIONS = {
+    "demo": "What does this do? Copies a sample codebase to a folder and runs the whole way on it.",
+    "scan": "Where is my code hard-wired, and how bad is it?",
+    "rank": "Which classes first?",
+    "about": "What do I need to know of this class: who makes it, who uses it, what does it drag in?",
+    "trace": "Where does this call go, layer by layer, and what really runs behind each interface?",
+    "layers": "What are the layers, and what crosses them the wrong way?",
+    "wiring": "What is registered, for how long, and what breaks at start-up?",
+    "plan": "In which steps do I take it apart, and what does each gain?",
+    "step": "Carry the next step out: change, check, and keep it or take it back.",
+    "mark": "Keep how it stands today, to hold later states against.",
+    "drift": "Is it getting better or worse, and what is new?",
+    "report": "Can we look at it together? One page with all of it, to open, mail or print.",
+    "fleet": "Where is it worst among many codebases, and what do they share?",
+    "editor": "What is found, what stands here, what would the step look like: for editors that speak the open protocol (LSP).",
+    "explain": "What does this word mean, why does it matter, and what is done about it?",
+    "export": "Give me the data: bonds, declared types, registrations, "
+    "the graph of classes, or the JSON Schema of all outputs.",
+    "setup": "Write an isodesm.toml with what was inferred, for me to correct.",
+}
+"""Command to the question that it answers, as its own help text begins, in the order in which they are listed."""
 EXAMPLES = {
     "demo": ("demo", "demo --language python forecast"),
     "scan": ("scan src", "scan src --layer application --fail-on error"),
