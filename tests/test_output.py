@@ -5,10 +5,13 @@ from __future__ import annotations
 import csv
 import io
 import json
+from unittest import mock
 
 import msgspec
 from rich.console import Console
+from typer.testing import CliRunner
 
+from isodesm.cli.app import app
 from isodesm.codebase.asked_names import classes_or_layer, find_class
 from isodesm.codebase.model import read
 from isodesm.diagnosis.diagnose import diagnose
@@ -175,3 +178,17 @@ class SettingsTest(TreeTest):
             file.write_text(text)
             with self.subTest(text=text), self.assertRaisesRegex(SettingsError, said):
                 load_settings(file, {})
+
+
+class StreamTest(TreeTest):
+    def test_a_large_result_is_written_piece_by_piece_with_the_same_bytes(self) -> None:
+        tree = str(DEMO / "bulletin-desk")
+        whole = CliRunner().invoke(app, ["scan", tree, "--format", "json"])
+        with mock.patch("isodesm.cli.scan.AS_A_WHOLE", 0):
+            pieces = CliRunner().invoke(app, ["scan", tree, "--format", "json", "--level", "error"])
+            again = CliRunner().invoke(app, ["scan", tree, "--format", "json", "--no-cache"])
+        self.assertEqual(again.stdout, whole.stdout)
+        self.assertLess(
+            len(json.loads(pieces.stdout)["result"]["findings"]), len(json.loads(whole.stdout)["result"]["findings"])
+        )
+        self.assertEqual(json.dumps(json.loads(whole.stdout), indent=2, ensure_ascii=False) + "\n", whole.stdout)

@@ -4,13 +4,13 @@ from __future__ import annotations
 
 import os
 import sys
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, NamedTuple
 
 from isodesm.cli.options import Reading
 from isodesm.cli.phases import Phases
-from isodesm.cli.run import end_strictly, hand_out, load, read_tree, say, say_of_interrupted, stated_root
+from isodesm.cli.run import end_strictly, hand_out, hand_out_chunks, load, read_tree, say, say_of_interrupted, stated_root
 
 if TYPE_CHECKING:
     from rich.console import Console
@@ -32,6 +32,13 @@ class Answer(NamedTuple):
     all_remarks: tuple[str, ...] = ()
     incomplete: bool = False
     """Whether something could not be read in full, or planned."""
+
+
+class Streamed(NamedTuple):
+    """An answer whose result is too large to be kept: it comes in pieces."""
+
+    answer: Answer
+    chunks: Callable[[], Iterable[bytes]]
 
 
 class Request(NamedTuple):
@@ -56,17 +63,26 @@ def workspace_of(reading: Reading) -> Workspace:
     )
 
 
-def give(request: Request, make: Callable[[Workspace], Answer]) -> None:
+def give(request: Request, make: Callable[[Workspace], Answer | Streamed]) -> None:
     """Hand out the answer to a request. A failed gate exits with 1, and says which."""
     workspace = workspace_of(request.reading)
     shape, drawn = (*_shape(request), workspace.root), request.figure is not None
-    answer = workspace.kept(shape, Answer, lambda: _made(workspace, make, drawn))
+    streams: list[Callable[[], Iterable[bytes]]] = []
+
+    def whole(workspace: Workspace) -> Answer:
+        found = make(workspace)
+        if isinstance(found, Streamed):
+            streams.append(found.chunks)
+            return found.answer
+        return found
+
+    answer = workspace.kept(shape, Answer, lambda: _made(workspace, whole, drawn), unless=lambda: bool(streams))
     if workspace.is_read:
         remarks = workspace.codebase.remarks
         answer = answer._replace(remarks=(*remarks, *answer.remarks), all_remarks=(*remarks, *answer.all_remarks))
     if request.reading.verbose:
         answer = answer._replace(all_remarks=(*answer.all_remarks, workspace.phases.said()))
-    _deliver(request, answer)
+    _deliver(request, answer, streams[0]() if streams else [answer.content])
 
 
 def printed(request: Request, show: Callable[[Console], None]) -> bytes:
@@ -103,7 +119,7 @@ def _made(workspace: Workspace, make: Callable[[Workspace], Answer], figure: boo
     )
 
 
-def _deliver(request: Request, answer: Answer) -> None:
+def _deliver(request: Request, answer: Answer, content: Iterable[bytes]) -> None:
     import typer
 
     if not request.reading.quiet:
@@ -111,7 +127,7 @@ def _deliver(request: Request, answer: Answer) -> None:
             say(line)
     if request.figure is not None:
         hand_out(answer.figure, request.figure)
-    hand_out(answer.content, request.reading.output)
+    hand_out_chunks(content, request.reading.output)
     if answer.failed:
         say(answer.failed)
         raise typer.Exit(1)

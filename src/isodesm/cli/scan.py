@@ -7,11 +7,14 @@ from typing import TYPE_CHECKING, Annotated
 import typer
 
 from isodesm.cli import options as opt
-from isodesm.cli.answers import Answer, Request, give, printed
+from isodesm.cli.answers import Answer, Request, Streamed, give, printed
 from isodesm.cli.options import Reading, reads_tree
 from isodesm.cli.run import FORMATS, check_choice, check_format, path_from_here, shown_root
 
 GATES = {"error": ("error",), "warning": ("error", "warning"), "note": ("error", "warning", "note")}
+
+AS_A_WHOLE = 20_000
+"""Findings up to which a result is kept as it is given; a larger one is written piece by piece."""
 
 if TYPE_CHECKING:
     from isodesm.cli.workspace import Workspace
@@ -61,7 +64,7 @@ def scan(
     give(request, lambda workspace: _answer(workspace, request, format, fail_on, view, wanted))
 
 
-def _answer(workspace: Workspace, request: Request, format: str, fail_on: str, view: View, wanted: Wanted) -> Answer:
+def _answer(workspace: Workspace, request: Request, format: str, fail_on: str, view: View, wanted: Wanted) -> Answer | Streamed:
     from isodesm.diagnosis.shared.filters import only
 
     full = view.excused or format == "json"
@@ -78,9 +81,11 @@ def _answer(workspace: Workspace, request: Request, format: str, fail_on: str, v
             request,
             lambda console: print_scan(console, workspace.overview, diagnosis, shown_root(request.reading.path), view),
         ),
-        "json": lambda: envelope.encode("scan", workspace.overview, envelope.scan_result(workspace.overview, diagnosis)),
+        "json": lambda: b"".join(envelope.scan_chunks(workspace.overview, diagnosis)),
         "csv": lambda: delimited.to_csv(delimited.scan_rows(diagnosis, excused=view.excused)),
         "markdown": lambda: delimited.to_markdown(delimited.scan_rows(diagnosis, excused=view.excused), "Findings"),
         "sarif": lambda: to_sarif(diagnosis, workspace.overview.root),
     }
+    if format == "json" and len(diagnosis.findings) + len(diagnosis.excused) > AS_A_WHOLE:
+        return Streamed(Answer(b"", failed), lambda: envelope.scan_chunks(workspace.overview, diagnosis))
     return Answer(encoders[format](), failed)

@@ -25,6 +25,9 @@ if TYPE_CHECKING:
 FULL_BELOW = 500
 """Files up to which the places that an excuse spoke for are kept in full from the start; of more they take much memory."""
 
+KEPT_EXCUSED = 100_000
+"""Of so many places that an excuse spoke for, keeping them takes more memory than judging them again takes time."""
+
 Kept = TypeVar("Kept")
 Reader = Callable[[Phases, "Replay | None"], "Codebase"]
 """Reads the tree, from what stands as a replay found it."""
@@ -73,7 +76,14 @@ class Workspace:
         """The findings, and all places that an excuse spoke for."""
         from isodesm.diagnosis.diagnose import diagnose
 
-        return self.kept("diagnosis in full", Diagnosis, self._during("judging", lambda: diagnose(self.codebase, excused=True)))
+        made: list[Diagnosis] = []
+
+        def make() -> Diagnosis:
+            made.append(diagnose(self.codebase, excused=True))
+            return made[0]
+
+        unless = lambda: len(made[0].excused) > KEPT_EXCUSED  # noqa: E731
+        return self.kept("diagnosis in full", Diagnosis, self._during("judging", make), unless)
 
     def ranking(self, by: str = "strain", since: str = "") -> Ranking:
         """All classes by a measure, with the history since then."""

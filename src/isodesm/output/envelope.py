@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from typing import Any
 
 import msgspec
@@ -43,9 +43,11 @@ def enveloped(command: str, root: str, settings: dict[str, Any], result: Any) ->
     return msgspec.json.format(msgspec.json.encode(envelope), indent=2) + b"\n"
 
 
-def scan_result(overview: Overview, diagnosis: Diagnosis) -> dict[str, Any]:
-    """Findings and excused would-be findings with the totals."""
-    return {
+def scan_chunks(overview: Overview, diagnosis: Diagnosis) -> Iterator[bytes]:
+    """Findings and excused would-be findings with the totals, in their envelope, piece by piece: there may be hundreds of
+    thousands, and none stands in memory as text together with the others."""
+    listed = {"findings": diagnosis.findings, "excused": diagnosis.excused}
+    result = {
         "summary": {
             **tree_summary(overview),
             "findings": len(diagnosis.findings),
@@ -53,11 +55,29 @@ def scan_result(overview: Overview, diagnosis: Diagnosis) -> dict[str, Any]:
             "by_level": diagnosis.by_level,
             "by_excuse": diagnosis.by_excuse,
         },
-        "findings": [_encoded(each) for each in diagnosis.findings],
-        "excused": [_encoded(each) for each in diagnosis.excused],
+        **{name: [] for name in listed},
         "unused_acceptances": msgspec.to_builtins(diagnosis.unused_acceptances),
         "trouble": msgspec.to_builtins(overview.trouble),
     }
+    rest = encode("scan", overview, result)
+    for name, findings in listed.items():
+        head, empty, rest = rest.partition(b'\n    "%s": []' % name.encode())
+        yield head + empty[: -len(b"[]")]
+        yield from _list(findings)
+    yield rest
+
+
+def _list(findings: Sequence[Finding]) -> Iterator[bytes]:
+    """Findings as a list of the result, indented as all of it is."""
+    if not findings:
+        yield b"[]"
+        return
+    lead = b"[\n      "
+    for each in findings:
+        record = msgspec.json.format(msgspec.json.encode(finding_record(each)), indent=2)
+        yield lead + record.replace(b"\n", b"\n      ")
+        lead = b",\n      "
+    yield b"\n    ]"
 
 
 def layers_result(overview: Overview, report: LayerReport) -> dict[str, Any]:
@@ -84,11 +104,6 @@ def wiring_result(overview: Overview, report: WiringReport) -> dict[str, Any]:
         "rules": msgspec.to_builtins(report.rules),
         "programs": list(report.programs),
     }
-
-
-def _encoded(finding: Finding) -> msgspec.Raw:
-    """One finding as JSON: there may be hundreds of thousands, and as text each takes a fraction of the memory."""
-    return msgspec.Raw(msgspec.json.encode(finding_record(finding)))
 
 
 def finding_record(finding: Finding) -> dict[str, Any]:
