@@ -7,6 +7,7 @@ class calls on it; not what the object could do in other hands.
 from __future__ import annotations
 
 from collections import defaultdict
+from collections.abc import Callable, Iterable
 from functools import cached_property
 from typing import NamedTuple
 
@@ -78,21 +79,17 @@ class Effects(UseGraph):
         self,
         source: int,
         target: int,
-        cut: frozenset[tuple[int, int]] | None = None,
-        gone: frozenset[int] = frozenset(),
         dropped: frozenset[int] = frozenset(),
-        moved: Moved = NOTHING_MOVED,
+        of_node: Callable[[Node], Iterable[str]] | None = None,
     ) -> tuple[str, ...]:
         """Effects that come with a target which the source makes or fetches.
 
         Those of its construction and of the methods called on it, and the grave ones that it has of itself, whoever
-        calls it. With `cut`, what is left if for each (source, target) in it the source were handed its target, and without
-        the uses of APIs in the rows `gone`, of which `dropped` are not even a default any more.
+        calls it; `of_node` gives those of a node where they are no longer what they were, and uses of APIs in the rows
+        `dropped` are not even a default any more.
         """
         nodes = [(target, INSTANCE), *self._called.get((source, target), ())]
-        found = {
-            effect for node in nodes for effect in (self.of_node(node) if cut is None else self.without(node, cut, gone, moved))
-        }
+        found = {effect for node in nodes for effect in (of_node or self.of_node)(node)}
         own = (use for use in self.used.get(target, ()) if use.row not in dropped and not use.sort)
         found.update(use.effect for use in own if use.effect in SEVERE)
         return tuple(sorted(found, key=GRAVITY.__getitem__))
@@ -233,6 +230,25 @@ class Effects(UseGraph):
         for used, users in self._users.items():
             for user in users:
                 found[user[0]].add(used[0])
+        return found
+
+    def types_above(self, number: int) -> set[int]:
+        """The type and all types from which hard bonds lead to it, over any number of hops."""
+        found, waiting = {number}, [number]
+        while waiting:
+            for each in self._type_users.get(waiting.pop(), ()):
+                if each not in found:
+                    found.add(each)
+                    waiting.append(each)
+        return found
+
+    @cached_property
+    def _type_users(self) -> dict[int, set[int]]:
+        """The same edges between types, in the other direction."""
+        found: dict[int, set[int]] = defaultdict(set)
+        for user, used in self._type_edges.items():
+            for each in used:
+                found[each].add(user)
         return found
 
     @cached_property

@@ -42,6 +42,11 @@ class ProjectedEffects:
             found = self._left[node] = self.real.without(node, self.state.cuts, self.state.gone, self.state.moved)
         return found
 
+    def take_over(self, before: ProjectedEffects, changed: int) -> None:
+        """Keep what was worked out for the state before, but for nodes of types that lead to the one that changed."""
+        above = self.real.types_above(changed)
+        self._left = {node: found for node, found in before._left.items() if node[0] not in above}
+
     @property
     def used(self) -> ProjectedEffects:
         """By type, as `get` gives it."""
@@ -53,7 +58,7 @@ class ProjectedEffects:
 
     def through(self, source: int, target: int) -> tuple[str, ...]:
         """Effects that come with a target in the hands of a source."""
-        return self.real.through(source, target, self.state.cuts, self.state.gone, self.state.dropped, self.state.moved)
+        return self.real.through(source, target, self.state.dropped, self.without)
 
     def near(self, node: tuple[int, int]) -> tuple[str, ...]:
         """Effects that a call of a member brings at once."""
@@ -106,6 +111,7 @@ class Projection:
         dropped = self.dropped if bridge else self.dropped | rows
         moved = self._moving(decision, deferred) if bridge else self.moved
         following = Projection(self.codebase, left, cuts, bridged, self.gone | rows, dropped, self, moved)
+        following.effects.take_over(self.effects, decision.source)
         totals = dict(self._totals)
         for finding in self.findings:
             if finding.id in removed:
