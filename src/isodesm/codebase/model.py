@@ -50,8 +50,8 @@ Progress = Callable[[str, int, int], None]
 """Told what is being done, and how much of how much is done."""
 
 
-KEPT_OPEN = 512
-"""Files whose text and sites are kept at hand, once they were asked for."""
+KEPT_OPEN, KEPT_UNPACKED = 512, 96
+"""Files whose text is kept at hand, once it was asked for, and those whose sites are, which take ten times as much."""
 MOST_BEHIND = 40
 """Files that may have changed since the bonds were kept last, before they are kept anew."""
 
@@ -85,8 +85,8 @@ class Codebase:
         """Rows that come of linking; those of look-ups are added to them."""
         self.texts = texts or {}
         unpack = msgspec.msgpack.Decoder(FileSites).decode
-        self.content: Callable[[int], FileSites] = lru_cache(maxsize=KEPT_OPEN)(lambda file: unpack(packed_sites[file]))
-        self.locals_named: Callable[[int], dict[str, list[Local]]] = lru_cache(maxsize=KEPT_OPEN)(self._locals_named)
+        self.content: Callable[[int], FileSites] = lru_cache(maxsize=KEPT_UNPACKED)(lambda file: unpack(packed_sites[file]))
+        self.locals_named: Callable[[int], dict[str, list[Local]]] = lru_cache(maxsize=KEPT_UNPACKED)(self._locals_named)
         """The variables of a file by name, in source order."""
         self.text: Callable[[int], bytes] = lru_cache(maxsize=KEPT_OPEN)(self._read_text)
         bases = Bases(symbols, bonds)

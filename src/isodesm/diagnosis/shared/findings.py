@@ -157,3 +157,17 @@ class Identities:
         self._seen[key] += 1
         digest = hashlib.blake2b(f"{key}\x1f{self._seen[key]}".encode(), digest_size=5)
         return msgspec.structs.replace(finding, id=digest.hexdigest())
+
+
+class Pool:
+    """Equal parts of many findings as one object: what workers send has each of its texts for itself."""
+
+    def __init__(self) -> None:
+        self._known: dict[Any, Any] = {}
+
+    def of(self, finding: Finding) -> Finding:
+        """The same finding, with the parts that others have."""
+        one = self._known.setdefault
+        return Finding(
+            *(one(each, each) if isinstance(each, str | tuple) else each for each in msgspec.structs.astuple(finding))
+        )
