@@ -9,7 +9,7 @@ from isodesm.facts import typetext
 from isodesm.facts.reader import TROUBLE_LIMIT
 from isodesm.facts.records import Member
 from isodesm.inference.evidence import DATA
-from isodesm.planning.beginnings import EARLY, is_used_early
+from isodesm.planning.beginnings import early_use
 from isodesm.planning.decisions import Decision, Place, Spot, delegates
 from isodesm.planning.drafting.draft import Draft
 from isodesm.planning.drafting.openness import is_kept_back, keeps_one_object
@@ -194,11 +194,10 @@ def of_place(draft: Draft, decision: Decision, place: Place) -> str:
             return "stands in the midst of what a field begins with: move it into the constructor first"
         if _shares_declaration(syntax.declarator(node)):
             return "its field is declared together with others: give it a declaration of its own first"
-        if is_used_early(draft, decision.source, member.name):
-            return EARLY
-    elif dialect.name in ("typescript", "php") and syntax.has_own_self(node, syntax.member_node(member)):
+        return early_use(draft, decision.source, member.name)
+    if dialect.name in ("typescript", "php") and syntax.has_own_self(node, syntax.member_node(member)):
         return "stands in a function that has another `this`"
-    elif dialect.name == "python" and (not member.parameters and member.kind == "constructor"):
+    if dialect.name == "python" and (not member.parameters and member.kind == "constructor"):
         return ""
     if _is_resource(node):
         return "is closed where it is made: needs a factory"
