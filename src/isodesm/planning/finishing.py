@@ -28,6 +28,7 @@ from isodesm.planning.techniques.register import plan_registration
 from isodesm.planning.techniques.register_by_convention import plan_conventions
 from isodesm.planning.techniques.retire_bridge import NAME as RETIRE
 from isodesm.planning.techniques.retire_bridge import plan_retirement
+from isodesm.planning.techniques.retire_standing import Standing, plan_standing, standing_bridges
 from isodesm.planning.techniques.settle_lifetime import NAME as SETTLE
 from isodesm.planning.techniques.settle_lifetime import captives, plan_lifetime
 from isodesm.planning.techniques.take_early import early_id, late_findings, plan_early
@@ -71,6 +72,11 @@ class Finishing:
         """A class rid of its old constructor, where nobody needs that any more."""
         self._add(plan_retirement(self.shop, self.recorder, self.state, number), number)
 
+    def _retire_standing(self, standing: Standing) -> None:
+        """A class rid of an old constructor that steps of an earlier plan left behind."""
+        if self._is_wanted(step_id(RETIRE, self.codebase.symbols.names[standing.number])):
+            self._add(plan_standing(self.shop, self.recorder, self.state, standing), standing.number)
+
     def _make(self, number: int) -> None:
         """A maker for what its definition can't hold."""
         self._add(plan_maker(self.shop, self.recorder, self.state, number), number)
@@ -79,6 +85,9 @@ class Finishing:
         """Effects out of members that decide, old constructors that nobody needs any more, and what only a person can do."""
         by_hand = [each for each in mixed_findings(self.diagnosis.findings, self.options.focus) if not self._move_out(each)]
         self._lift()
+        for standing in standing_bridges(self.shop):
+            if not self.options.focus or standing.number in self.options.focus:
+                self._attempt(partial(self._retire_standing, standing), None)
         if not self.options.focus:
             self._attempt(self._conventions, None)
         if self.options.focus and EXTRACT in self.options.techniques:

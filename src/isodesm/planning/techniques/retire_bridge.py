@@ -5,7 +5,7 @@ from __future__ import annotations
 from isodesm.planning.creators import Creator
 from isodesm.planning.drafting.making import Recorder
 from isodesm.planning.projection import Projection
-from isodesm.planning.steps import Balance, Step, step_id
+from isodesm.planning.steps import Balance, Code, Edit, Step, step_id
 from isodesm.planning.techniques.pass_on import left_makers, makers_of
 from isodesm.planning.techniques.replace_lookup import spare_container
 from isodesm.planning.told_containers import makes
@@ -32,9 +32,12 @@ def plan_retirement(shop: Workshop, recorder: Recorder, state: Projection, numbe
         spare_container(shop, number)
 
     edits, code = recorder.change(draft.files_of(number) | others, apply)
-    if not edits:
-        return None
-    name = shop.name(number)
+    return retirement(shop, state, number, edits, code) if edits else None
+
+
+def retirement(shop: Workshop, state: Projection, number: int, edits: tuple[Edit, ...], code: tuple[Code, ...]) -> Step:
+    """The step of which the changes are given."""
+    draft, name = shop.draft, shop.name(number)
     measures = state.measures(number)
     what = "constructor" if draft.writer(number).overloads else "default"
     return Step(

@@ -5,7 +5,19 @@ from __future__ import annotations
 import re
 from collections.abc import Sequence
 
-from isodesm.planning.writing.writer import Adapter, Interface, Need, Passing, Signature, Table, Typed, Writer, indented, joined
+from isodesm.planning.writing.writer import (
+    OLD_CONSTRUCTOR,
+    Adapter,
+    Interface,
+    Need,
+    Passing,
+    Signature,
+    Table,
+    Typed,
+    Writer,
+    indented,
+    joined,
+)
 
 _FILE_SCOPED = re.compile(r"^[ \t]*+namespace\s++[\w.]++\s*+;", re.MULTILINE)
 
@@ -33,7 +45,7 @@ def delegating(
     """A bridging constructor."""
     head = joined(parameters, f"{visibility + ' ' if visibility else ''}{name}(", ")", indent, _unit(indent))
     call = joined(arguments, ": this(", ")", indent + _unit(indent), _unit(indent))
-    remark = f"/// <summary>Keeps callers compiling until they hand in the dependencies themselves.</summary>\n{indent}"
+    remark = f"/// <summary>{OLD_CONSTRUCTOR}</summary>\n{indent}"
     return remark + _block(f"{head}\n{indent}{_unit(indent)}{call}", (), _unit(indent), indent)
 
 

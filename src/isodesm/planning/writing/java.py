@@ -4,7 +4,18 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from isodesm.planning.writing.writer import Adapter, Interface, Maker, Need, Signature, Table, Typed, Writer, joined
+from isodesm.planning.writing.writer import (
+    OLD_CONSTRUCTOR,
+    Adapter,
+    Interface,
+    Maker,
+    Need,
+    Signature,
+    Table,
+    Typed,
+    Writer,
+    joined,
+)
 
 _BOXES = {
     "int": "Integer",
@@ -37,7 +48,7 @@ def delegating(
 ) -> str:
     """A bridging constructor."""
     call = joined(arguments, "this(", ");", indent * 2, indent)
-    remark = f"/** Keeps callers compiling until they hand in the dependencies themselves. */\n{indent}"
+    remark = f"/** {OLD_CONSTRUCTOR} */\n{indent}"
     return remark + constructor(name, visibility, parameters, [call], errors, indent)
 
 

@@ -6,6 +6,9 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from typing import NamedTuple
 
+OLD_CONSTRUCTOR = "Keeps callers compiling until they hand in the dependencies themselves."
+"""What stands above a constructor that only hands over to the one which takes everything."""
+
 
 class Need(NamedTuple):
     """A name that code uses, and the package, namespace or module that it must be imported from ('' for none).
