@@ -144,7 +144,7 @@ def _candidates(wanted: str) -> list[str]:
     words = words[1:] if len(words) > 1 and words[0] == "I" else words
     return [
         wanted,
-        *("".join(words[at:]) for at in range(1, len(words))),
+        *("".join(words[at:]) for at in range(1, len(words)) if words[at:] != ["Call"]),  # which says nothing by itself
         "given" + "".join(words)[:1].upper() + "".join(words)[1:],
     ]
 
