@@ -23,7 +23,7 @@ from collections.abc import Iterator
 from pathlib import Path
 from typing import NamedTuple
 
-from benchmarks.floor import Run, bare, timed
+from benchmarks.floor import ENVIRONMENT, Run, bare, timed
 from isodesm.reading.discovery import discover
 from isodesm.settings import Settings
 
@@ -33,6 +33,8 @@ ROWS = {
     "bare parser, one core": "the floor: each file parsed, nothing else",
     "text search": "`grep` counts creations and calls on class names",
     "compiler": "the language's own, up to its type check, without output",
+    "import of the command line's library": "what no command can be quicker than",
+    "--help": "no tree is read",
     "scan, cold": "the first time",
     "scan, the same again": "nothing has changed",
     "scan --top 20": "another view of the same",
@@ -86,6 +88,8 @@ def one_round(tree: Path, language: str, scratch: Path) -> Iterator[Measured]:
     def ours(*words: str) -> Run:
         return timed([*words, "--quiet", "--cache-dir", str(cache)], tree)
 
+    yield Measured("import of the command line's library", timed([sys.executable, "-c", "import typer"], ours=False))
+    yield Measured("--help", timed(["--help"]))
     yield Measured("bare parser, one core", Run(bare(tree, language)[0], 0))
     yield Measured("text search", timed(["grep", "-rEc", SEARCH.get(language, r"new [A-Z]|\w+::\w+\("), "."], tree, ours=False))
     yield Measured("scan, cold", ours("scan"))
@@ -108,7 +112,7 @@ def one_round(tree: Path, language: str, scratch: Path) -> Iterator[Measured]:
 def class_of(tree: Path, scratch: Path) -> str:
     """A class with findings, to ask about."""
     command = [sys.executable, "-m", "isodesm", "scan", str(tree), "--format", "json", "--cache-dir", str(scratch / "asked")]
-    found = json.loads(subprocess.run(command, capture_output=True, check=True).stdout)["result"]["findings"]
+    found = json.loads(subprocess.run(command, capture_output=True, check=True, env=ENVIRONMENT).stdout)["result"]["findings"]
     return found[0]["source"]
 
 
