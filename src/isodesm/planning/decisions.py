@@ -18,7 +18,8 @@ from isodesm.facts.records import Member, Site
 from isodesm.planning.stand_ins import SHARED, shared_key, stand_in_of
 
 MOST_FUNCTIONS = 3
-"""Functions of one module that a class is handed one by one; of more it had better be handed one object."""
+"""Functions of one module, or global variables, that a class is handed one by one; of more it had better be handed one
+object."""
 
 
 class Spot(msgspec.Struct, frozen=True, kw_only=True):
@@ -191,6 +192,17 @@ def _serving(codebase: Codebase, key: str) -> int:
     return classes.pop() if len(classes) == 1 else -1
 
 
+TABLE = "$GLOBALS"
+"""The table of all global variables."""
+_ENTRY = re.compile(rb"""\$GLOBALS\s*\[\s*(["'])(\w+)\1\s*\]""")
+
+
+def key_in_table(codebase: Codebase, place: Place) -> str:
+    """The name of the global variable that a place takes out of the table of all; '' where it is worked out."""
+    found = _ENTRY.match(codebase.text(place.file), place.span[0])
+    return found[2].decode() if found else ""
+
+
 def _part(codebase: Codebase, place: Place) -> str:
     """What tells decisions on one target apart: each member outside the tree, each state, each shared object, each name."""
     finding, callee = place.finding, codebase.bonds.text_of("callee", place.row)
@@ -198,6 +210,8 @@ def _part(codebase: Codebase, place: Place) -> str:
         return key_of(codebase, place.row)
     if finding.kind == "static-effect" and finding.target_number < 0:
         return callee
+    if finding.kind == "ambient-state" and finding.target == TABLE:
+        return key_in_table(codebase, place)
     return callee if finding.kind in ("ambient-state", "static-singleton") else ""
 
 

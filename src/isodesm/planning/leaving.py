@@ -8,7 +8,7 @@ import msgspec
 
 from isodesm.codebase.model import Codebase
 from isodesm.diagnosis.shared.findings import LEVELS, Finding
-from isodesm.planning.decisions import Decision
+from isodesm.planning.decisions import Decision, key_in_table
 from isodesm.planning.injecting import HAND_IN
 from isodesm.planning.obstacles import STATIC
 from isodesm.planning.steps import Kept, LeftOver, Step, Waiting, step_id
@@ -31,6 +31,7 @@ def words_of(codebase: Codebase, decision: Decision) -> list[str]:
         for row in (place.row, *(each.row for each in place.nested)):
             words += [codebase.bonds.text_of("callee", row), codebase.target_name(codebase.bonds.target[row])]
         text = codebase.text(place.file)[place.span[0] : place.span[1]].decode("utf-8", "replace")
+        words.append(key_in_table(codebase, place))
         if decision.kind in ("service-lookup", BOUNDARY) or text in said:  # a table goes into a new file as it stands
             words.append(text)
         said.add(text)

@@ -7,11 +7,12 @@ from typing import Any
 from isodesm.facts import typetext
 from isodesm.facts.records import Member
 from isodesm.linking.bonds import KIND_NUMBER
-from isodesm.planning.decisions import Decision, Place, holds_object
+from isodesm.planning.decisions import MOST_FUNCTIONS, TABLE, Decision, Place, holds_object, key_in_table
 from isodesm.planning.drafting.handed import Supply
 from isodesm.planning.drafting.handing import Wanted
 from isodesm.planning.drafting.names_in_code import EVERYTHING, needs_of_text
 from isodesm.planning.gateways import SET_HERE, STATES, WITH_PROPERTIES
+from isodesm.planning.interface_names import variable_name
 from isodesm.planning.techniques.proposal import Proposal, bound_names, expression
 from isodesm.planning.techniques.wrap_static import NAME, as_object, common
 from isodesm.planning.workshop import Workshop
@@ -53,20 +54,28 @@ def propose(shop: Workshop, decision: Decision) -> Proposal | str:
 
 
 def _of_host(shop: Workshop, decision: Decision) -> Proposal | str:
-    """A function that gives what the host fills in for everybody, as the catalogue names it; by reference where it is set."""
+    """A function that gives what the host fills in for everybody, as the catalogue names it, or one of all global variables; by
+    reference where it is set."""
     found = shop.symbols.catalogues.of(shop.language(decision.source)).stand_ins.get(decision.name)
-    if found is None:
+    keys = {key_in_table(shop.codebase, place) for place in decision.places} if decision.name == TABLE else {""}
+    key = keys.pop() if len(keys) == 1 else ""
+    if found is None and (not key or len(_of_table(shop, decision.source)) > MOST_FUNCTIONS):
         return ""
     if any(place.member is None or place.member.kind == "field" for place in decision.places):
         return ""
-    around = [_stands_in(shop, place, decision.name) for place in decision.places]
-    if any(each is None or each in _NEEDS_VARIABLE for each in around):
+    nodes = [_variable(shop, place, decision.name, whole=bool(key)) for place in decision.places]
+    placed = list(zip(decision.places, nodes, strict=True))
+    if any(node is None or _stands_in(shop, place, node) in _NEEDS_VARIABLE for place, node in placed):
         return VARIABLE_ONLY
-    sets = any(not _only_reads(shop, place, of_host=True) for place in decision.places)
-    text = f"function &() {{ return {decision.name}; }}" if sets else found.supply
-    wanted = Wanted(Typed(found.type), found.name, Supply(text, -1), use=found.use)
-    hidden = f"whatever `{decision.name}` is at the time is what it gives, as before"
-    return Proposal(NAME, decision, wanted, found.name, hazards=(hidden,))
+    written = f"{decision.name}['{key}']" if key else decision.name
+    plain = found.supply if found is not None else f"fn () => {written} ?? null"
+    sets = any(not _reads_only(shop, place, node) for place, node in placed)
+    text = f"function &() {{ return {written}; }}" if sets else plain
+    name = found.name if found is not None else variable_name(key, set())
+    heads = {place.span: node.end_byte - place.span[0] for place, node in placed}
+    wanted = Wanted(Typed("\\Closure"), name, Supply(text, -1), use="({field})()", heads=heads)
+    hidden = f"whatever `{written}` is at the time is what it gives, as before"
+    return Proposal(NAME, decision, wanted, name, hazards=(hidden,))
 
 
 _NEEDS_VARIABLE = frozenset(
@@ -76,15 +85,25 @@ _NEEDS_VARIABLE = frozenset(
 """What can't do with the result of a function."""
 
 
-def _stands_in(shop: Workshop, place: Place, name: str) -> str | None:
-    """What a variable stands in, as far as that must have a variable: the type of the node, or the function that is called;
-    '' where anything will do, None where the place is not that of the variable."""
-    syntax = shop.draft.syntax(place.file)
-    node = syntax.at(*place.span)
-    if syntax.of(node) != name:
+def _of_table(shop: Workshop, number: int) -> set[str]:
+    """The global variables that a class takes out of the table of all."""
+    own = (place for each in shop.outside.get(number, ()) if each.name == TABLE for place in each.places)
+    return {key_in_table(shop.codebase, place) for place in own}
+
+
+def _variable(shop: Workshop, place: Place, name: str, *, whole: bool) -> Any:
+    """The node of a variable of the host, or of its entry where that is asked for as a `whole`; None where it is another."""
+    node = shop.draft.syntax(place.file).at(*place.span)
+    if shop.draft.syntax(place.file).of(node) != name:
         return None
-    above = node.parent
-    if above.type == "assignment_expression" and above.child_by_field_name("left") == node:
+    return node.parent if whole else node
+
+
+def _stands_in(shop: Workshop, place: Place, node: Any) -> str:
+    """What a variable stands in, as far as that must have a variable: the type of the node, or the function that is called;
+    '' where anything will do."""
+    syntax, above = shop.draft.syntax(place.file), node.parent
+    if above.type.endswith("assignment_expression") and above.child_by_field_name("left") == node:
         return "unset"  # as a whole
     if above.type == "argument":
         function = above.parent.parent.child_by_field_name("function")
@@ -109,12 +128,15 @@ def _is_named_plainly(shop: Workshop, decision: Decision, member: Member) -> boo
     )
 
 
-def _only_reads(shop: Workshop, place: Place, *, of_host: bool = False) -> bool:
-    if shop.codebase.bonds.kind[place.row] != KIND_NUMBER["static-field"] and not of_host:
+def _only_reads(shop: Workshop, place: Place) -> bool:
+    if shop.codebase.bonds.kind[place.row] != KIND_NUMBER["static-field"]:
         return False
     node = shop.draft.syntax(place.file).at(*place.span)
-    if (node.start_byte, node.end_byte) != place.span:
-        return False
+    return (node.start_byte, node.end_byte) == place.span and _reads_only(shop, place, node)
+
+
+def _reads_only(shop: Workshop, place: Place, node: Any) -> bool:
+    """Whether a state, or a part of it, is not given another value where it stands."""
     while node.parent is not None and node.parent.type in _PART_OF:
         node = node.parent
     if node.parent is None:
