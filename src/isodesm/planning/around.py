@@ -153,7 +153,8 @@ def outside(shop: Workshop, number: int, place: Place) -> Outside | str:
     types = " ".join((*(each.type for each in passed), result, *errors))
     known = shop.symbols.catalogues.of(language).results.get(f"{_library(shop, place)}.{simple_name(name)}", "")
     asked = [Need(each, home) for home, each in _QUALIFIED.findall(known) if each in result]
-    asked = [*needs_of_text(shop.codebase, place.file, local, types), *asked]
+    named = {each.name for each in asked}  # which the file need not know, whatever it imports as a whole
+    asked += [each for each in needs_of_text(shop.codebase, place.file, local, types) if each.name not in named]
     own = needs_of_text(shop.codebase, place.file, local, name)
     head_bytes = brackets[0].start_byte - node.start_byte
     return Outside(place.span, head_bytes, Passing(signature, call), own, tuple(dict.fromkeys(asked)))
