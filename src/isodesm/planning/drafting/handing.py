@@ -213,11 +213,8 @@ def _whole_field(syntax: Syntax, node: Any, place: Place, wanted: Wanted, name: 
     """A field that began with the value: without it, and typed."""
     declarator = syntax.declarator(node)
     typed = syntax.declared_type(declarator)
-    name_end = (
-        declarator.child_by_field_name("name").end_byte
-        if declarator.child_by_field_name("name") is not None
-        else declarator.start_byte
-    )
+    named = declarator.child_by_field_name("dimensions") or declarator.child_by_field_name("name")
+    name_end = named.end_byte if named is not None else declarator.start_byte
     head = max(name_end, typed.end_byte if typed is not None else 0)
     after = f": {wanted.typed.text}" if typed is None and syntax.language == "typescript" and wanted.typed.text else ""
     said = f"field `{name}` begins without a value"
