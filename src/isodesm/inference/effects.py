@@ -7,9 +7,9 @@ class calls on it; not what the object could do in other hands.
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Mapping
 from functools import cached_property
-from typing import NamedTuple
+from typing import Any, NamedTuple
 
 from isodesm.catalogue import shared_catalogue
 from isodesm.inference.bases import Bases
@@ -245,20 +245,12 @@ class Effects(UseGraph):
     @cached_property
     def _type_users(self) -> dict[int, set[int]]:
         """The same edges between types, in the other direction."""
-        found: dict[int, set[int]] = defaultdict(set)
-        for user, used in self._type_edges.items():
-            for each in used:
-                found[each].add(user)
-        return found
+        return {used: set(users) for used, users in _turned(self._type_edges).items()}
 
     @cached_property
     def _used_by(self) -> dict[Node, list[Node]]:
         """Edges in the direction of use."""
-        found: dict[Node, list[Node]] = defaultdict(list)
-        for used, users in self._users.items():
-            for user in users:
-                found[user].append(used)
-        return found
+        return _turned(self._users)
 
     def _spread(self) -> None:
         """Breadth first from the APIs backwards, one effect at a time, REACH hops at most; edges inside a class are free."""
@@ -298,3 +290,12 @@ class Effects(UseGraph):
                 self._next[user, effect] = (node, hops if free else hops + 1)
                 (frontier if free else following).append((user, effect))
         return following
+
+
+def _turned(edges: Mapping[Any, Iterable[Any]]) -> dict[Any, list[Any]]:
+    """Edges in the other direction, in order."""
+    found: dict[Any, list[Any]] = defaultdict(list)
+    for one, others in edges.items():
+        for other in others:
+            found[other].append(one)
+    return found
