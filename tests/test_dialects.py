@@ -191,7 +191,7 @@ class QueriesTest(unittest.TestCase):
         parts = frozenset(
             "name of modifiers generics extends implements body parameters value whole scope iterated receiver "
             "arguments callee written throws "
-            "decorator definition default accessors".split()
+            "decorator definition default accessors dimensions".split()
         )
         for language in LANGUAGES:
             text = re.sub(r'"(?:\\.|[^"\\])*"|;[^\n]*', "", query_text(language))
