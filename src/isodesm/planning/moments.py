@@ -98,3 +98,30 @@ def _closure(shop: Workshop, nodes: list[Node], target: int) -> set[Node]:
                 seen.add(each)
                 waiting.append(each)
     return seen
+
+
+TOO_SOON = "is made while its module is read, before what it would be handed is declared there: move that up first"
+
+
+def made_too_soon(shop: Workshop, number: int, text: str) -> bool:
+    """Whether code outside all functions makes a class above the place where something is declared that stands for what it is
+    handed, in languages that run their modules from top to bottom."""
+    if shop.language(number) not in ("python", "typescript"):
+        return False
+    file = shop.symbols.file_of[number]
+    symbols, content = shop.symbols, shop.codebase.content(file)
+    named = set(re.findall(r"[A-Za-z_$][\w$]*", text))
+    declared = [each.place.start for each in symbols.files[file].types if each.name in named]
+    declared += [
+        member.place.start
+        for each in symbols.files[file].types
+        if each.kind == "module"
+        for member in each.members
+        if member.name in named
+    ]
+    made = [
+        content.sites[each.site].place.start
+        for each in shop.creators.get(number, ())
+        if each.file == file and each.site >= 0 and symbols.is_module(each.source) and content.sites[each.site].member < 0
+    ]
+    return bool(made and declared) and max(declared) > min(made)

@@ -17,6 +17,7 @@ from isodesm.planning.drafting.making import Recorder
 from isodesm.planning.drafting.names_in_code import clash_in
 from isodesm.planning.injecting import hand_in_id, plan_injection
 from isodesm.planning.leaving import UNPROVEN, choices_of, kept_of, left_over, said_rightly, waiting_of, words_of
+from isodesm.planning.moments import TOO_SOON, made_too_soon
 from isodesm.planning.obstacles import of_class, of_place, of_several, too_much
 from isodesm.planning.ordering import order_decisions
 from isodesm.planning.preparing import Preparing
@@ -268,6 +269,7 @@ class _Planner(Preparing):
             refusal(self.shop, proposal)
             or of_several(self.shop.draft, decision, depends=depends)
             or too_much(self.shop.draft, decision.source)
+            or (TOO_SOON if made_too_soon(self.shop, decision.source, proposal.wanted.supply.text) else "")
             or self._clash(proposal)
         ):
             self.left.append(left_over(decision, reason))
