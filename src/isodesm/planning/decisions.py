@@ -99,7 +99,7 @@ def find_decisions(codebase: Codebase, findings: Iterable[Finding], states: Stat
 
 
 def _further_uses(codebase: Codebase, findings: Iterable[Finding], states: States) -> Iterator[Place]:
-    """Places of states of the tree beside the one that a finding names: it speaks of all uses by its class."""
+    """Places of states, of the tree or of the host, beside the one that a finding names: it speaks of all uses by its class."""
     said: dict[tuple[int, int, str], dict[int, Finding]] = defaultdict(dict)
     for each in findings:
         if each.kind == "ambient-state" and each.row >= 0:

@@ -313,10 +313,7 @@ def _renamed(shop: Workshop, text: str, model: Service, abstraction: Abstraction
 
 def statement_at(syntax: Any, line: int, column: int) -> Any:
     """The statement that holds a place, given by line and column from 1 on; None where none does."""
-    node = syntax.root.descendant_for_point_range((line - 1, max(column - 1, 0)), (line - 1, max(column - 1, 0)))
-    while node is not None and node.type not in STATEMENTS:
-        node = node.parent
-    return node
+    return syntax.around(line, column, STATEMENTS)
 
 
 def _by_annotation(shop: Workshop, target: int, lifetime: str, annotated: list[Service]) -> Telling | None:

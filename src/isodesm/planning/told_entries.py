@@ -28,26 +28,33 @@ class Entered(NamedTuple):
     needs: tuple[Need, ...] = ()
 
 
-def entry_of(shop: Workshop, number: int) -> Service | None:
-    """The one entry of an array by which a container makes a class with its constructor; None where there is none, or
-    several."""
+class Entry(NamedTuple):
+    """The entry of an array by which a container makes a class: its registration, and file and node of it."""
+
+    service: Service
+    file: int
+    node: Any
+
+
+def _entry_of(shop: Workshop, number: int) -> Entry | None:
+    """The one such entry that makes a class with its constructor; None where there is none, or several."""
     found = [
         each
         for each in shop.codebase.wiring.by_implementation.get(number, ())
         if each.registration.how == "entry" and not each.registration.factory and not each.registration.alias
     ]
-    return found[0] if len(found) == 1 and shop.language(number) == "php" else None
+    place = _element(shop, found[0].registration) if len(found) == 1 and shop.language(number) == "php" else None
+    return Entry(found[0], *place) if place is not None else None
 
 
 def in_array(shop: Workshop, abstraction: Abstraction, target: int, source: int) -> Entered | None:
     """What serves an abstraction, written behind the entry of the class that asks for it as others of the array are."""
-    own = entry_of(shop, source)
-    place = _element(shop, own.registration) if own is not None else None
-    if own is None or place is None:
+    own = _entry_of(shop, source)
+    if own is None:
         return None
-    file, element = place
+    file, element = own.file, own.node
     syntax = shop.draft.syntax(file)
-    text = _like_another(shop, own, abstraction, target) or _like_its_own(shop, own, element, abstraction, target)
+    text = _like_another(shop, own.service, abstraction, target) or _like_its_own(shop, own, abstraction, target)
     if not text:
         return None
     said = f"`{abstraction.name}` is served by `{shop.name(target)}`"
@@ -58,30 +65,27 @@ def in_array(shop: Workshop, abstraction: Abstraction, target: int, source: int)
 
 def entry_files(shop: Workshop, number: int) -> set[int]:
     """The file that such an entry stands in."""
-    own = entry_of(shop, number)
-    place = _element(shop, own.registration) if own is not None else None
-    return {place[0]} if place is not None else set()
+    own = _entry_of(shop, number)
+    return {own.file} if own is not None else set()
 
 
 def names_arguments(shop: Workshop, number: int) -> bool:
     """Whether the entry of a class says itself what its constructor is passed."""
-    own = entry_of(shop, number)
-    place = _element(shop, own.registration) if own is not None else None
-    if own is None or place is None:
+    own = _entry_of(shop, number)
+    if own is None:
         return False
-    word = _word(shop, place[0], place[1].named_children[-1])
-    return word.rpartition("\\")[2] in {each.rpartition("\\")[2] for each in shop.codebase.wiring.rules_of(own).explicit}
+    explicit = {each.rpartition("\\")[2] for each in shop.codebase.wiring.rules_of(own.service).explicit}
+    return _word(shop, own.file, own.node.named_children[-1]).rpartition("\\")[2] in explicit
 
 
 def further_argument(shop: Workshop, number: int, abstraction: Abstraction) -> Entered | None:
     """A further argument of such an entry, last; None where it could not be added there."""
-    own = entry_of(shop, number)
-    place = _element(shop, own.registration) if own is not None else None
-    if own is None or place is None:
+    own = _entry_of(shop, number)
+    if own is None:
         return None
-    file, element = place
+    file, element = own.file, own.node
     constructor, syntax = shop.draft.constructor(number), shop.draft.syntax(file)
-    rules, count = shop.codebase.wiring.rules_of(own), len(constructor.parameters) if constructor is not None else 0
+    rules, count = shop.codebase.wiring.rules_of(own.service), len(constructor.parameters) if constructor is not None else 0
     function, _, rest = rules.reference.partition("(")
     used = re.search(rb"(?<![\w>:$\\])((?:\\?\w+\\)*" + function.encode() + rb")\(", syntax.text)
     if used is None or (count == 0 and any(each == number for each, _ in shop.fed)):
@@ -110,10 +114,7 @@ def _element(shop: Workshop, given: Registration) -> tuple[int, Any] | None:
     file = shop.codebase.wiring.file_numbers.get(given.file, -1)
     if file < 0:
         return None
-    at = (given.line - 1, max(given.column - 1, 0))
-    node = shop.draft.syntax(file).root.descendant_for_point_range(at, at)
-    while node is not None and node.type != ELEMENT:
-        node = node.parent
+    node = shop.draft.syntax(file).around(given.line, given.column, (ELEMENT,))
     return (file, node) if node is not None and len(node.named_children) == 2 else None
 
 
@@ -142,8 +143,7 @@ def _like_another(shop: Workshop, own: Service, abstraction: Abstraction, target
     return ""
 
 
-def _like_its_own(shop: Workshop, own: Service, element: Any, abstraction: Abstraction, target: int) -> str:
+def _like_its_own(shop: Workshop, own: Entry, abstraction: Abstraction, target: int) -> str:
     """The same by the function that makes the class which asks; '' where that is made otherwise."""
-    place = _element(shop, own.registration)
-    word = _word(shop, place[0], element.named_children[-1]) if place is not None else ""
+    word = _word(shop, own.file, own.node.named_children[-1])
     return f"{abstraction.name}::class => {word}({shop.name(target)}::class)" if word else ""

@@ -51,7 +51,6 @@ def in_list(shop: Workshop, source: int, target: int, models: list[Service]) -> 
 
 def _entry(shop: Workshop, file: int, service: Service) -> Any:
     """The node of an entry that is a bare class in a list; None where it is written otherwise."""
-    given, syntax = service.registration, shop.draft.syntax(file)
-    at = (given.line - 1, max(given.column - 1, 0))
-    node = syntax.root.descendant_for_point_range(at, at)
-    return node if node is not None and node.type == "identifier" and node.parent.type == "array" else None
+    given = service.registration
+    node = shop.draft.syntax(file).around(given.line, given.column, ("identifier",))
+    return node if node is not None and node.parent.type == "array" else None

@@ -6,7 +6,7 @@ their nodes differently is in the sets below.
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Collection, Iterator
 from typing import Any, NamedTuple
 
 from isodesm.facts.records import DeclaredType, Member
@@ -185,6 +185,14 @@ class Syntax(Tree):
                 return True
             parent = parent.parent
         return False
+
+    def around(self, line: int, column: int, types: Collection[str]) -> Any:
+        """The innermost node of some types that holds a place, given by line and column from 1 on; None where none does."""
+        at = (line - 1, max(column - 1, 0))
+        node = self.root.descendant_for_point_range(at, at)
+        while node is not None and node.type not in types:
+            node = node.parent
+        return node
 
     def arguments(self, creation: Any) -> tuple[Any, list[Any]] | None:
         """The bracketed list of a creation's arguments, and what stands in it; None where it has no brackets."""
