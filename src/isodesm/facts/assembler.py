@@ -11,7 +11,6 @@ from collections.abc import Callable
 
 import msgspec
 
-from isodesm.facts.declarations import Declarations
 from isodesm.facts.nesting import Head
 from isodesm.facts.records import DeclaredType, FileSites, Local, Site
 from isodesm.facts.siting import CONTEXTS, Siting
@@ -25,7 +24,7 @@ _pack = msgspec.msgpack.Encoder().encode
 __all__ = ["FAMILIES", "RANK", "Assembler", "Head"]
 
 
-class Assembler(Declarations, Siting):
+class Assembler(Siting):
     """Reads the heads of one file. Use once: `Assembler(dialect, path, text).assemble(heads)`."""
 
     def assemble(self, heads: list[Head]) -> tuple[DeclaredType, ...]:

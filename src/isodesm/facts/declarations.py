@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 import re
+from typing import Any
 
 import msgspec
 
 from isodesm.facts.drafts import MemberDraft, TypeDraft
+from isodesm.facts.languages.dialect import Dialect
 from isodesm.facts.nesting import TEXT_LIMIT, Nesting, Parts
 from isodesm.facts.records import Annotation, Local, Modifiers, Parameter
 from isodesm.facts.typetext import squeeze
@@ -25,6 +27,17 @@ class Declarations(Nesting):
     """The part of the assembler that reads declarations."""
 
     # --- the file ---------------------------------------------------------------------------
+
+    def __init__(self, dialect: Dialect, path: str, text: bytes) -> None:
+        self._pending_locals: list[tuple[str, int, int, tuple[int, int], str]] = []
+        self._decorators: dict[int, tuple[int, tuple[Any, ...]]] = {}
+        """Start of a decorated declaration to the start of its decorators, and those."""
+        self._defaults: set[int] = set()
+        """Starts of the declarations that a module hands out as its default."""
+        self._imported: set[str] = set()
+        self._import_end = 0
+        """Where the import that was read last ends."""
+        super().__init__(dialect, path, text)
 
     def _read_file(self, kind: str, start: int, end: int, parts: Parts) -> None:
         if kind == "package":
@@ -104,7 +117,7 @@ class Declarations(Nesting):
 
     def _read_type(self, kind: str, start: int, end: int, parts: Parts) -> None:
         outer = self._type_stack[-1][1] if self._type_stack else None
-        if self._type_stack and self._type_stack[-1][0] == end and outer.place.start == start:
+        if outer is not None and self._type_stack[-1][0] == end and outer.place.start == start:
             return  # a second match of the same declaration
         member = self._open_member()
         name = self._part(parts, "name")
@@ -122,7 +135,7 @@ class Declarations(Nesting):
             self.place(start, end),
             len(self.types),
             space=self._current_space(),
-            outer=outer.index if inside else -1,
+            outer=outer.index if outer is not None and inside else -1,
             outer_member=member.index if member else -1,
             modifiers=self._modifiers_of_type(start, parts),
             generics=self._part(parts, "generics"),
@@ -288,7 +301,7 @@ class Declarations(Nesting):
         )
         if member and member.kind in ("field", "constant", "static", "instance") and member.facts["body"] == (0, 0):
             return  # of a function that is the field's value
-        if member and start < (member.facts["body"][0] or member.place.end):
+        if owner and member and start < (member.facts["body"][0] or member.place.end):
             self._add_parameter(owner, member, parameter, kind, name, start)
         elif owner and not member and start < (owner.facts["body"][0] or owner.place.end):
             owner.components.append(parameter)

@@ -5,7 +5,9 @@ from __future__ import annotations
 import re
 from typing import Any
 
-from isodesm.facts.nesting import TEXT_LIMIT, Nesting, Parts
+from isodesm.facts.declarations import Declarations
+from isodesm.facts.languages.dialect import Dialect
+from isodesm.facts.nesting import TEXT_LIMIT, Parts
 from isodesm.facts.typetext import squeeze
 
 ARGUMENT_BYTES = 4 * TEXT_LIMIT
@@ -40,24 +42,16 @@ CONTEXTS = {
 """Kind of member to the context of the sites in it; all others are methods."""
 
 
-class Siting(Nesting):
+class Siting(Declarations):
     """The part of the assembler that reads sites. A site is a row while it is read: the fields of `Site` in order."""
 
-    def __init__(self, *arguments: Any) -> None:
+    def __init__(self, dialect: Dialect, path: str, text: bytes) -> None:
         self._site_at: dict[tuple[int, int], int] = {}
         self._chain_start = -1
         self._pending_receivers: list[tuple[int, tuple[int, int]]] = []
-        self._pending_locals: list[tuple[str, int, int, tuple[int, int], str]] = []
-        self._decorators: dict[int, tuple[int, tuple[Any, ...]]] = {}
-        """Start of a decorated declaration to the start of its decorators, and those."""
-        self._defaults: set[int] = set()
-        """Starts of the declarations that a module hands out as its default."""
-        self._imported: set[str] = set()
-        self._import_end = 0
-        """Where the import that was read last ends."""
         self._no_reads: set[tuple[int, int]] = set()
         """Spans of chains that are called or written, and so read nothing by themselves."""
-        super().__init__(*arguments)
+        super().__init__(dialect, path, text)
 
     def _read_site(self, kind: str, start: int, end: int, parts: Parts) -> None:
         if not self._type_stack:

@@ -151,7 +151,8 @@ class Effects(UseGraph):
         `gone`, and with some uses `moved` to construction."""
         if not self.of_node(start) and not moved.to:
             return ()  # nothing to be rid of
-        seen, frontier, found = {start}, [start], set()
+        seen, frontier = {start}, [start]
+        found: set[str] = set()
         for hops in range(REACH + 1):
             following: list[Node] = []
             for node in frontier:  # grows while it is read

@@ -281,7 +281,9 @@ def _touch(
     body: str, member: Member, pattern: re.Pattern[str], own: re.Pattern[str], kept: set[str], bound: frozenset[str]
 ) -> Touch:
     """What a body does with the states that `pattern` names; `kept` takes in those that are given an own instance."""
-    reads, changes, out = set(), set(), set()
+    reads: set[str] = set()
+    changes: set[str] = set()
+    out: set[str] = set()
     hidden = {*bound, *(each.name.lstrip("$") for each in member.parameters)}
     for match in pattern.finditer(body):
         qualified, name = match.groups()

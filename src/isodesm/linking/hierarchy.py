@@ -8,36 +8,29 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable
-from typing import Any, Protocol
+from typing import TYPE_CHECKING, Any
 
 from isodesm.facts import typetext
 from isodesm.facts.records import Import
 from isodesm.linking.bonds import Names
 from isodesm.linking.symbols import Symbols
 
+if TYPE_CHECKING:
+    from isodesm.linking.naming.names import FileNames
+
 _INTERFACE = re.compile(r"(?:[\w.]+\.)?I[A-Z]\w")
 UNKNOWN = -(2**31)
 """No type; far below any external number, and it fits a 32-bit column."""
 
 
-class NamesInFile(Protocol):
-    """What a name means in one file, as far as bases and members have to know it; `linking.naming` knows how."""
-
-    def resolve(self, name: str, local: int, member: int) -> int: ...
-
-    def resolve_base(self, name: str, local: int) -> int: ...
-
-    def resolve_type(self, text: str, local: int, member: int) -> int: ...
-
-
 class Hierarchy:
     """Bases, member types and members through inheritance; shared by all files that one process links."""
 
-    def __init__(self, symbols: Symbols, externals: Names, names_of_file: Callable[[Hierarchy, int], NamesInFile]) -> None:
+    def __init__(self, symbols: Symbols, externals: Names, names_of_file: Callable[[Hierarchy, int], FileNames]) -> None:
         self.symbols, self.externals, self._names_of_file = symbols, externals, names_of_file
         self.guesses: set[tuple[int, str]] = set()
         """(file, name) pairs whose target was one of two equally good ones."""
-        self._files: dict[int, NamesInFile] = {}
+        self._files: dict[int, FileNames] = {}
         self._everywhere: dict[str, list[tuple[str, Import]]] = {}
         self._bases: dict[int, tuple[tuple[int, str], ...]] = {}
         self._member_types: dict[tuple[int, str], int] = {}
@@ -47,7 +40,7 @@ class Hierarchy:
         self.inherited: dict[int, tuple[Any, ...]] = {}
         """Type to the values of what it inherits from, kept here because all files of a process ask for the same."""
 
-    def file(self, number: int) -> NamesInFile:
+    def file(self, number: int) -> FileNames:
         """The names of one file."""
         found = self._files.get(number)
         if found is None:

@@ -8,7 +8,6 @@ from typing import NamedTuple
 from isodesm.facts import typetext
 from isodesm.facts.records import Member
 from isodesm.linking.hierarchy import UNKNOWN, Hierarchy
-from isodesm.linking.naming.names import FileNames
 
 FIELD_KINDS = frozenset(("field", "constant", "component", "property"))
 """Kinds of member that are read like a variable."""
@@ -42,7 +41,7 @@ class MemberValues:
 
     def __init__(self, hierarchy: Hierarchy, number: int) -> None:
         self.hierarchy, self.symbols = hierarchy, hierarchy.symbols
-        self.names: FileNames = hierarchy.file(number)
+        self.names = hierarchy.file(number)
         self.number = number
 
     # --- types as texts -------------------------------------------------------------------
@@ -190,6 +189,13 @@ class MemberValues:
             return self._walk(value, list(rest)) if rest else NOTHING
         value = self._walk(value, list(rest[:-1])) if len(rest) > 1 else value
         return self.method(value, rest[-1], -1)[0] if value.target >= 0 else NOTHING
+
+    def _walk(self, value: Value, fields: list[str]) -> Value:
+        for name in fields:
+            value, _, member = self.field(value, name)
+            if member is None:
+                return NOTHING
+        return value
 
     def _external_method(self, owner: Value, name: str) -> Value:
         """The element that a generic container outside the tree hands out, where the catalogue knows the method."""

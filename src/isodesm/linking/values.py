@@ -164,13 +164,6 @@ class FileValues(MemberValues):
                     return value, True
         return NOTHING, False
 
-    def _walk(self, value: Value, fields: list[str]) -> Value:
-        for name in fields:
-            value, _, member = self.field(value, name)
-            if member is None:
-                return NOTHING
-        return value
-
     # --- sites ----------------------------------------------------------------------------
 
     def of_site(self, index: int, depth: int = 0) -> Value:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter, defaultdict
-from collections.abc import Iterable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 
 from isodesm.diagnosis.shared.findings import HARD_KINDS, Finding
 from isodesm.diagnosis.shared.reporting import Report
@@ -109,7 +109,7 @@ def layer_skips(report: Report) -> Iterator[Finding]:
         )
 
 
-def _pairs(report: Report, wanted) -> Iterator[tuple[int, int, list[int]]]:
+def _pairs(report: Report, wanted: Callable[[int, int], bool]) -> Iterator[tuple[int, int, list[int]]]:
     """(source, target, rows) of production classes whose bonds are wanted, in order of numbers; rows in order of place."""
     table, roles = report.codebase.bonds, report.codebase.roles
     of_type = report.codebase.layers.of_type

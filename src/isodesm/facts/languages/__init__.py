@@ -18,7 +18,8 @@ def dialect_of(language: str) -> Dialect:
     """The dialect of a language; KeyError for one that is not known."""
     if language not in LANGUAGES:
         raise KeyError(language)
-    return import_module(f"isodesm.facts.languages.{language}.dialect").DIALECT
+    found: Dialect = import_module(f"isodesm.facts.languages.{language}.dialect").DIALECT
+    return found
 
 
 @cache
