@@ -234,11 +234,13 @@ class Codebase:
 
     def rows_in_order(self) -> list[int]:
         """Rows of all bonds by file, line, column and kind; calls inside a class, which are no bonds, left out."""
-        import numpy
-
-        columns = {name: numpy.frombuffer(self.bonds.columns[name], dtype=numpy.int32) for name in self.bonds.columns}
-        order = numpy.lexsort((columns["kind"], columns["column"], columns["line"], columns["file"]))
-        return order[columns["kind"][order] < len(KINDS)].tolist()
+        table = self.bonds
+        found: list[int] = []
+        for file in range(len(self.symbols.files)):  # rows are mostly in order of file, but need not be
+            rows = [row for row in table.rows_of_file(file) if table.kind[row] < len(KINDS)]
+            rows.sort(key=lambda row: (table.line[row], table.column[row], table.kind[row]))
+            found += rows
+        return found
 
 
 def _known_by(declared: DeclaredType) -> str:

@@ -1,9 +1,10 @@
-"""The bonds of a tree as columns of integers: millions of them fit in memory, and NumPy can read them in place."""
+"""The bonds of a tree as columns of integers: millions of them fit in memory."""
 
 from __future__ import annotations
 
 from array import array
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
+from heapq import merge
 
 import msgspec
 
@@ -122,6 +123,8 @@ class BondTable:
         )[7:]
         self.names = Names()
         self.externals = Names()
+        self._rows_by: dict[str, tuple[int, dict[int, array[int]]]] = {}
+        """Column to the rows of each of its values, and how many rows there were."""
         self._appends = [self.columns[name].append for name in COLUMNS]
 
     def __len__(self) -> int:
@@ -186,22 +189,25 @@ class BondTable:
 
     def rows_of_kind(self, *kinds: str) -> Iterator[int]:
         """The rows of the given kinds, in order."""
-        import numpy
-
-        column = numpy.frombuffer(self.kind, dtype=numpy.int32) if len(self) else numpy.empty(0, dtype=numpy.int32)
-        return iter(numpy.flatnonzero(numpy.isin(column, [KIND_NUMBER[kind] for kind in kinds])).tolist())
+        return merge(*(self._rows_with("kind", KIND_NUMBER[kind]) for kind in kinds))
 
     def rows_of_source(self, source: int) -> list[int]:
         """The rows whose source is the type of that number, in order."""
-        return self._rows_with("source", source)
+        return list(self._rows_with("source", source))
 
     def rows_of_file(self, file: int) -> list[int]:
         """The rows of a file, in order."""
-        return self._rows_with("file", file)
+        return list(self._rows_with("file", file))
 
-    def _rows_with(self, column: str, value: int) -> list[int]:
-        import numpy
-
-        return (
-            numpy.flatnonzero(numpy.frombuffer(self.columns[column], dtype=numpy.int32) == value).tolist() if len(self) else []
-        )
+    def _rows_with(self, column: str, value: int) -> Sequence[int]:
+        """The rows with a value in a column, in order; worked out for all values at once, since many are asked for."""
+        length, rows = self._rows_by.get(column, (-1, {}))
+        if length != len(self):
+            rows = {}
+            for row, each in enumerate(self.columns[column]):
+                found = rows.get(each)
+                if found is None:
+                    found = rows[each] = array("i")
+                found.append(row)
+            self._rows_by[column] = (len(self), rows)
+        return rows.get(value, ())

@@ -7,8 +7,9 @@ has more or fewer anonymous types than before.
 from __future__ import annotations
 
 from array import array
+from bisect import bisect_left, bisect_right
 from collections.abc import Iterable
-from typing import Any, NamedTuple
+from typing import NamedTuple
 
 import msgspec
 
@@ -105,10 +106,8 @@ def _changed(now: list[Shown], before: list[Shown]) -> list[int] | None:
     return changed if len(changed) <= max(MOST_CHANGED * len(now), 1) else None
 
 
-def _moved(now: list[Shown], before: list[Shown]) -> Any:
+def _moved(now: list[Shown], before: list[Shown]) -> list[int] | None:
     """Number of each type before to the number that it has now, -1 for anonymous ones of changed files; None where all stay."""
-    import numpy
-
     if all(new.anonymous == old.anonymous for new, old in zip(now, before, strict=True)):
         return None
     moved: list[int] = []
@@ -120,26 +119,18 @@ def _moved(now: list[Shown], before: list[Shown]) -> Any:
             named = iter([first + index for index, anonymous in enumerate(new.anonymous) if not anonymous])
             moved += [-1 if anonymous else next(named) for anonymous in old.anonymous]
         first += len(new.anonymous)
-    return numpy.array(moved or [0], dtype=numpy.int32)
+    return moved
 
 
-def _assemble(table: BondTable, old: BondTable, parts: dict[int, BondTable], moved: Any) -> None:
+def _assemble(table: BondTable, old: BondTable, parts: dict[int, BondTable], moved: list[int] | None) -> None:
     """Rows in order of file: those of `parts`, and in between the old ones, with the numbers that types have now."""
-    import numpy
-
-    columns = {name: numpy.frombuffer(old.columns[name], dtype=numpy.int32) for name in COLUMNS}
-    if moved is not None and len(old):
-        for name in ("source", "inner", "target"):
-            column = columns[name]
-            columns[name] = numpy.where(column >= 0, moved[numpy.maximum(column, 0)], column).astype(numpy.int32)
-    files = columns["file"]
     for name in COLUMNS:
-        pieces, at = [], 0
+        column, joined, at = old.columns[name], table.columns[name], 0
+        if moved is not None and name in ("source", "inner", "target"):
+            column = array("i", [moved[value] if value >= 0 else value for value in column])
         for number in sorted(parts):
-            start, end = numpy.searchsorted(files, [number, number + 1])
-            pieces += [columns[name][at:start], numpy.frombuffer(parts[number].columns[name], dtype=numpy.int32)]
+            start, end = bisect_left(old.file, number), bisect_right(old.file, number)
+            joined.extend(column[at:start])
+            joined.extend(parts[number].columns[name])
             at = end
-        pieces.append(columns[name][at:])
-        joined = array("i")
-        joined.frombytes(numpy.concatenate(pieces).astype(numpy.int32).tobytes())
-        table.columns[name].extend(joined)
+        joined.extend(column[at:])

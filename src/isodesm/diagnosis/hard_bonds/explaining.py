@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from functools import cached_property
 
+import msgspec
+
 from isodesm.codebase.model import Codebase
 from isodesm.diagnosis.hard_bonds.cases import Case, Usage
 from isodesm.diagnosis.shared.chains import Chains
@@ -30,22 +32,35 @@ class Explainer:
         self.codebase, self.usage = codebase, usage
         self.chains = Chains(codebase)
 
-    def finding(self, row: int, kind: str, level: str, excuse: str = "") -> Finding:
-        """The finding of kind and level that a bond makes, or with `excuse` the one it would have made."""
-        case = Case(self.codebase, self.usage, row)
-        symbols = self.codebase.symbols
-        source, member = symbols.names[case.source], self.codebase.bonds.text_of("member", row)
-        text, place = self.codebase.text(case.file), case.site.place
-        span = span_of(text, place.start, self._end_of_head(case, text), case.line)
+    def finding(self, case: Case, kind: str, level: str) -> Finding:
+        """The finding of kind and level that a bond makes."""
         effects = (
             case.effects
             if kind != "service-lookup" or case.external
             else case.codebase.effects.through(case.source, case.target)
         )
+        return msgspec.structs.replace(
+            self.excused(case, kind, ""),
+            level=level,
+            why=self._tags(case, kind, level, effects),
+            remedy=self._remedy(case, kind),
+            reason=self._reason(case, kind, level, effects),
+            crossing=case.crossing,
+            effects=effects,
+            chain=case.chain,
+            related=self._related(case, kind, effects),
+        )
+
+    def excused(self, case: Case, kind: str, excuse: str) -> Finding:
+        """What stands at a place that has an excuse; grounds and remedies are for findings."""
+        symbols, row = self.codebase.symbols, case.row
+        source, member = symbols.names[case.source], self.codebase.bonds.text_of("member", row)
+        text, place = self.codebase.text(case.file), case.site.place
+        span = span_of(text, place.start, self._end_of_head(case, text), case.line)
         return Finding(
             id="\x1f".join((kind, source, member, case.target_name, case.callee or case.text)),
             kind=kind,
-            level=level,
+            level="note",
             message=self._what(case, kind),
             source=source,
             member=member,
@@ -56,16 +71,11 @@ class Explainer:
             end_line=case.line,
             end_column=case.column + span.end_column - span.column,
             snippet=span.snippet,
-            why=self._tags(case, kind, level, effects),
-            remedy=self._remedy(case, kind),
-            reason=self._reason(case, kind, level, effects),
+            why=(),
+            remedy="",
             layer=self.codebase.layers.name(case.source),
-            crossing=case.crossing,
-            effects=effects,
-            chain=case.chain,
             external=case.external,
             excuse=excuse,
-            related=self._related(case, kind, effects),
             source_number=case.source,
             target_number=max(case.target, -1),
             row=row,

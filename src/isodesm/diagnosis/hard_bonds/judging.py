@@ -87,15 +87,16 @@ def judge_rows(rows: list[int], codebase: Codebase, usage: Usage, looked_up: set
         decide = judges.get(kinds[row], judge_static)
         if decide is not judge_lookup and _place(codebase, row) in looked_up:
             continue
-        verdict = decide(Case(codebase, usage, row))
+        case = Case(codebase, usage, row)
+        verdict = decide(case)
         if verdict is None:
             continue
         if not verdict.excuse:
-            judged.findings.append(explainer.finding(row, verdict.kind, verdict.level))
+            judged.findings.append(explainer.finding(case, verdict.kind, verdict.level))
             continue
         judged.counts[verdict.excuse] = judged.counts.get(verdict.excuse, 0) + 1
         if excused:
-            judged.pardoned.append(explainer.finding(row, verdict.kind, "note", verdict.excuse))
+            judged.pardoned.append(explainer.excused(case, verdict.kind, verdict.excuse))
     return judged
 
 

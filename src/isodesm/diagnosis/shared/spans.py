@@ -19,9 +19,12 @@ class Span(NamedTuple):
 
 def span_of(text: bytes, start: int, end: int, line: int = 0) -> Span:
     """The span from byte `start` to `end`, cut at the end of its first line; `line` is its number where that is known."""
-    line_start = max(text.rfind(b"\n", 0, start), text.rfind(b"\r", 0, start)) + 1
-    ends = [found for mark in (b"\n", b"\r") if (found := text.find(mark, start)) >= 0]
-    line_end = min(ends, default=len(text))
+    line_start = text.rfind(b"\n", 0, start) + 1
+    line_start = max(line_start, text.rfind(b"\r", line_start, start) + 1)
+    found = text.find(b"\n", start)
+    line_end = found if found >= 0 else len(text)
+    found = text.find(b"\r", start, line_end)  # within the line: most files have none to the end
+    line_end = found if found >= 0 else line_end
     column = len(text[line_start:start].decode("utf-8", "replace")) + 1
     width = max(len(text[start : min(end, line_end)].decode("utf-8", "replace")), 1)
     snippet = text[line_start:line_end].decode("utf-8", "replace").rstrip()
