@@ -3,16 +3,19 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
+from typing import TYPE_CHECKING
 
 import msgspec
 
-from isodesm.diagnosis.entries import Entry
-from isodesm.diagnosis.form.layer_report import LayerReport
-from isodesm.diagnosis.shared.findings import Diagnosis, Finding
-from isodesm.diagnosis.wiring_faults.wiring_report import Wired, WiringReport
-from isodesm.measures.ranking import RankedClass, Ranking
 from isodesm.output.cells import csv_lines, markdown_cell, plain
-from isodesm.planning.steps import Plan
+
+if TYPE_CHECKING:  # a table is of one kind of result: the others need not be loaded
+    from isodesm.diagnosis.entries import Entry
+    from isodesm.diagnosis.form.layer_report import LayerReport
+    from isodesm.diagnosis.shared.findings import Diagnosis, Finding
+    from isodesm.diagnosis.wiring_faults.wiring_report import WiringReport
+    from isodesm.measures.ranking import Ranking
+    from isodesm.planning.steps import Plan
 
 Rows = tuple[Sequence[str], Iterable[Sequence[object]]]
 """Column heads and rows."""
@@ -81,12 +84,16 @@ def layer_rows(report: LayerReport) -> Rows:
 
 def wiring_rows(report: WiringReport) -> Rows:
     """A row a registration."""
+    from isodesm.diagnosis.wiring_faults.wiring_report import Wired
+
     heads = tuple(each.name for each in msgspec.structs.fields(Wired))
     return heads, ([_plain(getattr(each, name)) for name in heads] for each in report.registrations)
 
 
 def rank_rows(ranking: Ranking, top: int) -> Rows:
     """A row a class, a column a measure; lists and tables in words."""
+    from isodesm.measures.ranking import RankedClass
+
     names = [each.name for each in msgspec.structs.fields(RankedClass) if each.name != "number"]
     shown = ranking.classes[:top] if top else ranking.classes
     return names, ([_plain(getattr(row, name)) for name in names] for row in shown)

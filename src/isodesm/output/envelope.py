@@ -3,24 +3,26 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator, Sequence
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 import msgspec
 
 from isodesm import __version__
-from isodesm.codebase.overview import Overview
-from isodesm.diagnosis.entries import Entry
-from isodesm.diagnosis.form.layer_report import LayerReport
-from isodesm.diagnosis.shared.findings import Diagnosis, Finding
-from isodesm.diagnosis.trace import Trace
-from isodesm.diagnosis.wiring_faults.wiring_report import WiringReport
-from isodesm.drifting.course import Point
-from isodesm.drifting.drift import Drift
-from isodesm.measures.dossier import Dossier
-from isodesm.measures.evaluation import Evaluation
-from isodesm.measures.ranking import Ranking
-from isodesm.planning.steps import Plan, Step
-from isodesm.rewriting.carrying import Outcome
+
+if TYPE_CHECKING:  # a result is of one kind: what the others are made of need not be loaded
+    from isodesm.codebase.overview import Overview
+    from isodesm.diagnosis.entries import Entry
+    from isodesm.diagnosis.form.layer_report import LayerReport
+    from isodesm.diagnosis.shared.findings import Diagnosis, Finding
+    from isodesm.diagnosis.trace import Trace
+    from isodesm.diagnosis.wiring_faults.wiring_report import WiringReport
+    from isodesm.drifting.course import Point
+    from isodesm.drifting.drift import Drift
+    from isodesm.measures.dossier import Dossier
+    from isodesm.measures.evaluation import Evaluation
+    from isodesm.measures.ranking import Ranking
+    from isodesm.planning.steps import Plan, Step
+    from isodesm.rewriting.carrying import Outcome
 
 SCHEMA_VERSION = 1
 INTERNAL = ("source_number", "target_number", "row", "number", "index")
