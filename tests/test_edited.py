@@ -7,6 +7,7 @@ import re
 import shutil
 import unittest
 from pathlib import Path
+from typing import Any
 
 import msgspec
 
@@ -14,12 +15,25 @@ import isodesm
 from isodesm.codebase.edited import edited
 from isodesm.codebase.model import Codebase, read
 from isodesm.linking import relink
-from isodesm.settings import Settings
+from isodesm.reading.replay import Replay
+from isodesm.settings import Acceptance, LayerRule, Limits, Settings
 from tests.support import DEMO, TreeTest
 
 SAMPLES = ("bulletin-desk", "sensor-hub", "slope-map", "warden-portal", "forecast-jobs")
-EDITS = 24
-"""Edits of each sample, one after the other."""
+EDITS = 60
+"""Edits of each sample, one after the other: three hundred of all."""
+SETTINGS: tuple[dict[str, Any], ...] = (
+    {"limits": Limits(most_dependencies=2, decisions=2)},
+    {"accept": (Acceptance(kind="hard-wired-creation", reason="known"),)},
+    {
+        "layers": (
+            LayerRule(name="outer", segments=("web", "ui", "views")),
+            LayerRule(name="inner", segments=("domain", "core")),
+        )
+    },
+    {"roles": {"*Service": "utility"}},
+    {},
+)
 
 
 def mutated(text: str, chance: random.Random, others: list[str]) -> str:
@@ -53,21 +67,29 @@ class EditedTest(TreeTest):
         self.assertEqual(*said, what)
 
     def test_random_edits(self) -> None:
-        only_changed = 0
+        only_changed = edits = 0
         for name in SAMPLES:
             chance, tree = random.Random(name), self.root / name
             shutil.copytree(DEMO / name, tree, ignore=shutil.ignore_patterns("__pycache__"))
             settings = Settings(cache_folder=str(self.root / "cache"), workers=1)
             codebase = read(tree, settings)
             for number in range(EDITS):
-                path, what = self.edit(tree, chance, codebase), f"{name}, edit {number}"
-                content = (tree / path).read_bytes() if (tree / path).exists() else None
+                edits += 1
                 before = relink.shown(codebase.symbols.files)
-                codebase = edited(codebase, {path: content})
+                if number % 12 == 11:
+                    settings = Settings(cache_folder=settings.cache_folder, workers=1, **SETTINGS[number // 12])
+                    codebase = read(tree, settings, replay=Replay(tree, settings))
+                elif number % 3 == 2:  # as the next run of the program reads it
+                    self.edit(tree, chance, codebase)
+                    codebase = read(tree, settings, replay=Replay(tree, settings))
+                else:
+                    path = self.edit(tree, chance, codebase)
+                    codebase = edited(codebase, {path: (tree / path).read_bytes() if (tree / path).exists() else None})
                 same = len(before) == len(codebase.symbols.files)
                 only_changed += same and [each.surface for each in before] == [f.surface for f in codebase.symbols.files]
-                self.compare(codebase, read(tree, settings), what)
-        self.assertGreater(only_changed, EDITS)  # else the short way was hardly tried
+                self.compare(codebase, read(tree, settings), f"{name}, edit {number}")
+        self.assertGreaterEqual(edits, 300)
+        self.assertGreater(only_changed, edits // 4)  # else the short way was hardly tried
 
     def edit(self, tree: Path, chance: random.Random, codebase: Codebase) -> str:
         """Change, add, or take away one file; its path."""
@@ -87,8 +109,6 @@ class EditedTest(TreeTest):
 
     def test_the_cache_links_only_what_changed(self) -> None:
         """Over runs of the program: the next reading finds the bonds of the files that are as they were."""
-        from isodesm.reading.replay import Replay
-
         tree = self.root / "hut"
         shutil.copytree(DEMO / "bulletin-desk", tree)
         settings = Settings(cache_folder=str(self.root / "cache"), workers=1)

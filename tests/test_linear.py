@@ -70,12 +70,19 @@ def patterns() -> list[Kept]:
     return list(found.values())
 
 
+def is_bounded(pattern: re.Pattern[Any]) -> bool:
+    """Whether nothing in a pattern is repeated without end: then it looks no further than so many characters."""
+    written = pattern.pattern if isinstance(pattern.pattern, str) else pattern.pattern.decode("latin-1")
+    plain = re.sub(r"\[\^?\]?[^\]]*\]", "c", re.sub(r"\\.", "c", written))
+    return re.search(r"[*+]|\{\d*,\}", plain) is None
+
+
 def units(pattern: re.Pattern[Any]) -> list[str]:
     """Pieces of text that a pattern may have trouble with: its own signs and words, and what fits most classes."""
     written = pattern.pattern if isinstance(pattern.pattern, str) else pattern.pattern.decode("latin-1")
     signs = set(re.findall(r"\\?([^\w\s\\()\[\]{}|*+?^$.])", written)) | set(re.findall(r"\\([()\[\]{}|*+?^$.\\])", written))
     words = re.findall(r"(?<![\\\w])[A-Za-z_]{2,}", re.sub(r"\(\?P[<=]\w+", "", written))
-    return [*sorted({"a", "1", " ", "\n"} | signs)[:14], *sorted(set(words))[:5]]
+    return [*sorted({"a", "1", " ", "\n"} | signs)[:11], *sorted(set(words))[:4]]
 
 
 def texts(pattern: re.Pattern[Any]) -> Iterator[tuple[str, str]]:
@@ -128,6 +135,8 @@ class LinearTest(unittest.TestCase):
 
     def test_patterns(self) -> None:
         for pattern, name, anywhere in patterns():
+            if is_bounded(pattern):
+                continue
             if name in WINDOWED:
                 worst = max(self.seconds(pattern, *each, WINDOWED[name], anywhere) for each in texts(pattern))
                 with self.subTest(pattern=name):
