@@ -10,13 +10,12 @@ from functools import cached_property, lru_cache
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-import msgspec
-
 from isodesm.catalogue import Catalogues
 from isodesm.codebase.overview import Overview, Shown
 from isodesm.errors import NothingToRead, TreeChanged, UsageError
 from isodesm.facts.definitions import LARGEST, Definition, may_define, read_definitions
 from isodesm.facts.languages import language_by_suffix
+from isodesm.facts.packing import unpack_sites
 from isodesm.facts.records import DeclaredType, FileSites, Local, Trouble
 from isodesm.inference.bases import Bases
 from isodesm.inference.effects import Effects
@@ -84,8 +83,9 @@ class Codebase:
         self.linked_rows = len(bonds)
         """Rows that come of linking; those of look-ups are added to them."""
         self.texts = texts or {}
-        unpack = msgspec.msgpack.Decoder(FileSites).decode
-        self.content: Callable[[int], FileSites] = lru_cache(maxsize=KEPT_UNPACKED)(lambda file: unpack(packed_sites[file]))
+        self.content: Callable[[int], FileSites] = lru_cache(maxsize=KEPT_UNPACKED)(
+            lambda file: unpack_sites(packed_sites[file])
+        )
         self.locals_named: Callable[[int], dict[str, list[Local]]] = lru_cache(maxsize=KEPT_UNPACKED)(self._locals_named)
         """The variables of a file by name, in source order."""
         self.text: Callable[[int], bytes] = lru_cache(maxsize=KEPT_OPEN)(self._read_text)

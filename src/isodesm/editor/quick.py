@@ -21,8 +21,9 @@ from isodesm.diagnosis.shared.acceptance import sort_out
 from isodesm.diagnosis.shared.findings import HARD_KINDS, Finding
 from isodesm.editor.root import Seen
 from isodesm.facts.languages import dialect_of
+from isodesm.facts.packing import unpack_sites
 from isodesm.facts.reader import as_utf8, read_packed
-from isodesm.facts.records import FileFacts, FileSites
+from isodesm.facts.records import FileFacts
 from isodesm.inference.effect_kinds import SEVERE
 from isodesm.inference.lookups import add_lookups
 from isodesm.linking.bonds import KIND_NUMBER, KINDS, BondTable
@@ -86,7 +87,7 @@ def _like(before: Codebase, number: int, facts: FileFacts, packed: bytes, conten
     now.symbols = Symbols(files, before.symbols.projects, before.symbols.catalogues)
     now.packed_sites = [*before.packed_sites]
     now.packed_sites[number] = packed
-    own = msgspec.msgpack.decode(packed, type=FileSites)
+    own = unpack_sites(packed)
     text = as_utf8(facts.path, content)[0]
     now.content = lambda file: own if file == number else before.content(file)
     now.text = lambda file: text if file == number else before.text(file)

@@ -9,17 +9,14 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-import msgspec
-
 from isodesm.facts.nesting import Head
+from isodesm.facts.packing import pack_sites
 from isodesm.facts.records import DeclaredType, FileSites, Local, Site
 from isodesm.facts.siting import CONTEXTS, Siting
 
 FAMILIES = ("file", "type", "member", "count", "parameter", "local", "site")
 """Head families, in the order in which heads of the same range are visited."""
 RANK = {family: rank for rank, family in enumerate(FAMILIES)}
-
-_pack = msgspec.msgpack.Encoder().encode
 
 __all__ = ["FAMILIES", "RANK", "Assembler", "Head"]
 
@@ -45,8 +42,8 @@ class Assembler(Siting):
         return FileSites(sites=tuple(Site(*row) for row in self.sites), locals=tuple(self.locals))
 
     def packed_content(self) -> bytes:
-        """The same as MessagePack, without making millions of records that would only be packed."""
-        return _pack({"sites": self.sites, "locals": self.locals})
+        """The same packed."""
+        return pack_sites(self.sites, self.locals)
 
     # --- what can only be said at the end ---------------------------------------------------
 

@@ -6,7 +6,7 @@ names and folders only break ties.
 
 from __future__ import annotations
 
-from collections import Counter, defaultdict
+from collections import Counter
 from collections.abc import Collection, Iterator
 from functools import cached_property
 
@@ -90,30 +90,29 @@ class Roles(StandingEvidence):
         declared = self.symbols.types[number]
         return bool(declared.name) and not declared.is_abstract and self._roles[number].name != "test"
 
-    @cached_property
-    def _field_types(self) -> dict[int, list[tuple[str, int]]]:
+    def _field_types(self, number: int) -> Iterator[tuple[str, int]]:
         """(text, target) of every field type of a class."""
-        found: dict[int, list[tuple[str, int]]] = defaultdict(list)
-        field = KIND_NUMBER["field"]
-        for row, kind in enumerate(self.bonds.kind):
-            if kind == field:
-                found[self.bonds.source[row]].append((self.bonds.text_of("text", row), self.bonds.target[row]))
-        return found
+        table = self.bonds
+        return ((table.text_of("text", row), table.target[row]) for row in self._rows(number, "field"))
 
-    @cached_property
-    def _calls(self) -> dict[int, list[tuple[int, int]]]:
-        """Type to the (member, target) of every call of a method of a type of the tree."""
-        found: dict[int, list[tuple[int, int]]] = defaultdict(list)
-        call, table = KIND_NUMBER["call"], self.bonds
-        for kind, source, member, target in zip(table.kind, table.source, table.source_member, table.target, strict=True):
-            if kind == call and target >= 0:
-                found[source].append((member, target))
-        return found
+    def _calls(self, number: int) -> Iterator[tuple[int, int]]:
+        """(member, target) of every call of a method of a type of the tree in a class."""
+        table = self.bonds
+        return ((table.source_member[row], table.target[row]) for row in self._rows(number, "call") if table.target[row] >= 0)
+
+    def _rows(self, number: int, kind: str) -> Iterator[int]:
+        wanted, kinds = KIND_NUMBER[kind], self.bonds.kind
+        return (row for row in self.bonds.rows_of_source(number) if kinds[row] == wanted)
 
     @cached_property
     def _called(self) -> set[tuple[int, int]]:
         """(type, type that it calls methods of)."""
-        return {(number, target) for number, calls in self._calls.items() for _, target in calls}
+        table, call = self.bonds, KIND_NUMBER["call"]
+        return {
+            (source, target)
+            for kind, source, target in zip(table.kind, table.source, table.target, strict=True)
+            if kind == call and target >= 0
+        }
 
     # --- evidence that does ---------------------------------------------------------------
 
@@ -176,7 +175,7 @@ class Roles(StandingEvidence):
             statements, branches = sum(m.statements for m in working), sum(m.branches for m in working)
             keeps = any(
                 target >= 0 and self._roles[target].name in (*SERVICE_LIKE, "abstraction")
-                for _, target in self._field_types.get(number, ())
+                for _, target in self._field_types(number)
             )
             if len(targets) >= LEAST_WIRED and 2.5 * len(created) >= statements and 4 * branches <= statements and not keeps:
                 evidence = Evidence(
@@ -198,14 +197,14 @@ class Roles(StandingEvidence):
         working = any(m.kind == "method" and not is_accessor(m) for m in members)
         delegating = any(  # handing on what a collaborator gives looks like an accessor, and is none
             index >= 0 and members[index].kind == "method" and self._is_collaborator(target, number)
-            for index, target in self._calls.get(number, ())
+            for index, target in self._calls(number)
         )
         strength = SHAPE + 3 if working or delegating else WEAK_SHAPE
         return [Evidence("service", strength, f"works with {', '.join(names[:3])}")]
 
     def collaborators(self, number: int) -> tuple[str, ...]:
         """Simple names, sorted, of the service-like types that a class holds in fields, or makes where fields have no types."""
-        found = {text for text, target in self._field_types.get(number, ()) if self._is_collaborator(target, number)}
+        found = {text for text, target in self._field_types(number) if self._is_collaborator(target, number)}
         members = self.symbols.types[number].members if number >= 0 else ()
         if any(m.kind == "field" and not m.is_static and not m.type for m in members):  # what they hold, no type says
             found |= {

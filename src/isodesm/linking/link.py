@@ -4,9 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 
-import msgspec
-
-from isodesm.facts.records import FileSites, Trouble
+from isodesm.facts.packing import unpack_sites
+from isodesm.facts.records import Trouble
 from isodesm.linking.bonds import BondTable
 from isodesm.linking.naming import hierarchy_of
 from isodesm.linking.site_links import FileLinker
@@ -19,8 +18,6 @@ SERIAL_FILES = 600
 """Below this many files, forking workers costs more than it saves."""
 SLACK, LEAST_SECONDS = 3.0, 10.0
 """Times the seconds of a file that linking it may take, since whoever asks first works out what all share; and the least."""
-
-_unpack = msgspec.msgpack.Decoder(FileSites).decode
 
 
 def link_files(
@@ -61,7 +58,7 @@ def _link_into(
     for number in numbers:
         try:
             with at_most(limit):
-                FileLinker(hierarchy, table, number, _unpack(packed_sites[number])).link()
+                FileLinker(hierarchy, table, number, unpack_sites(packed_sites[number])).link()
         except TimeUp:
             reason = f"takes longer than {limit:g} seconds to link"
         except RecursionError:

@@ -13,7 +13,8 @@ from typing import NamedTuple
 
 import msgspec
 
-from isodesm.facts.records import FileFacts, FileSites, Trouble
+from isodesm.facts.packing import unpack_sites
+from isodesm.facts.records import FileFacts, Trouble
 from isodesm.linking.bonds import COLUMNS, BondTable
 from isodesm.linking.naming import hierarchy_of
 from isodesm.linking.site_links import FileLinker
@@ -79,14 +80,13 @@ def relinked(
     table = BondTable()
     table.names, table.externals = old.names, old.externals
     hierarchy = hierarchy_of(symbols, table.externals)
-    unpack = msgspec.msgpack.Decoder(FileSites).decode
     parts = {}
     for number in changed:
         part = parts[number] = BondTable()
         part.names, part.externals = table.names, table.externals
         try:
             with at_most(seconds):
-                FileLinker(hierarchy, part, number, unpack(packed_sites[number])).link()
+                FileLinker(hierarchy, part, number, unpack_sites(packed_sites[number])).link()
         except Exception:  # whoever links all says what is wrong with one
             return None
     _assemble(table, old, parts, _moved(now, before))

@@ -19,7 +19,7 @@ from typing import NamedTuple
 from isodesm.facts.languages import reader_version
 
 FILE_NAME = "facts.sqlite"
-CACHE_VERSION = 3
+CACHE_VERSION = 4
 """Version of the tables; a file with another one is made anew."""
 DEFAULT_LIMIT = 2_000_000_000
 """Bytes that the file may have; beyond it the rows that were not used for longest go."""
@@ -37,7 +37,7 @@ ROWS_AT_ONCE = 500
 
 
 class Row(NamedTuple):
-    """What is kept of one file: facts and sites as they were packed."""
+    """What is kept of one file: facts and sites as they were packed, the latter compressed already."""
 
     key: bytes
     facts: bytes
@@ -52,18 +52,27 @@ def key_of(language: str, path: str, content: bytes) -> bytes:
     return digest.digest()
 
 
-def _packed(content: bytes) -> bytes:
-    """Content as it is kept: with a digest in front."""
-    return zlib.compress(hashlib.blake2b(content, digest_size=DIGEST_BYTES).digest() + content, 1)
+def _sealed(content: bytes) -> bytes:
+    """Content with a digest in front."""
+    return hashlib.blake2b(content, digest_size=DIGEST_BYTES).digest() + content
 
 
-def _unpacked(kept: bytes) -> bytes:
+def _unsealed(kept: bytes) -> bytes:
     """Content that was kept; zlib.error where it is not what was put there."""
-    content = zlib.decompress(kept)
-    digest, content = content[:DIGEST_BYTES], content[DIGEST_BYTES:]
+    digest, content = kept[:DIGEST_BYTES], kept[DIGEST_BYTES:]
     if digest != hashlib.blake2b(content, digest_size=DIGEST_BYTES).digest():
         raise zlib.error("a row is not what was put there")
     return content
+
+
+def _packed(content: bytes) -> bytes:
+    """Content as it is kept: compressed, with a digest."""
+    return zlib.compress(_sealed(content), 1)
+
+
+def _unpacked(kept: bytes) -> bytes:
+    """The content again; zlib.error where it is not what was put there."""
+    return _unsealed(zlib.decompress(kept))
 
 
 class Cache:
@@ -131,7 +140,7 @@ class Cache:
                 rows = self._connection.execute(f"SELECT key, facts, sites FROM facts WHERE key IN ({marks})", some)
                 for key, facts, sites in rows:
                     with contextlib.suppress(zlib.error, TypeError):  # a row that is damaged is read anew, and put again
-                        found[key] = Row(key, _unpacked(facts), _unpacked(sites))
+                        found[key] = Row(key, _unpacked(facts), _unsealed(sites))
             except sqlite3.Error as error:
                 self._rebuild(str(error))
                 return {}
@@ -145,7 +154,7 @@ class Cache:
                 (
                     row.key,
                     facts := _packed(row.facts),
-                    sites := _packed(row.sites),
+                    sites := _sealed(row.sites),
                     len(facts) + len(sites),
                     self._day,
                 )
