@@ -211,7 +211,8 @@ class Cache:
         self._connection = None
 
     def _evict(self, connection: sqlite3.Connection) -> None:
-        if self.path.stat().st_size <= self.limit:
+        pages, page_size = (connection.execute(f"PRAGMA {each}").fetchone()[0] for each in ("page_count", "page_size"))
+        if pages * page_size <= self.limit:  # what is still in the log counts, too
             return
         total = connection.execute("SELECT coalesce(sum(size), 0) FROM facts").fetchone()[0]
         if total <= self.limit * KEPT_SHARE:
