@@ -18,7 +18,7 @@ from isodesm.diagnosis.hard_bonds.ambient import ambient_state
 from isodesm.diagnosis.hard_bonds.cases import Usage
 from isodesm.diagnosis.hard_bonds.judging import hard_bonds
 from isodesm.diagnosis.shared.acceptance import sort_out
-from isodesm.diagnosis.shared.findings import HARD_KINDS, KINDS, Diagnosis, Finding, Identities, Pool
+from isodesm.diagnosis.shared.findings import HARD_KINDS, KINDS, Diagnosis, Finding, Identities
 from isodesm.diagnosis.shared.reporting import Report
 from isodesm.diagnosis.wiring_faults.arrivals import ambiguous_implementations, late_dependencies
 from isodesm.diagnosis.wiring_faults.captives import captive_dependencies
@@ -65,11 +65,10 @@ def diagnose(codebase: Codebase, *, excused: bool = False, usage: Usage | None =
     counts: Counter[str] = Counter()
     findings: list[Finding] = []
     pardoned: list[Finding] = []
-    pool = Pool()
     usage = usage or Usage(codebase)
     for judged in hard_bonds(codebase, usage, excused=excused):
         findings += judged.findings
-        pardoned += map(pool.of, judged.pardoned)
+        pardoned += judged.pardoned
         counts.update(judged.counts)
     taken = frozenset(each.row for each in findings)
     ambient = ambient_state(report, usage.states, usage.roots, usage.adapters, taken)

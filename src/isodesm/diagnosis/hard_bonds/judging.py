@@ -11,7 +11,7 @@ from isodesm.codebase.model import Codebase
 from isodesm.diagnosis.hard_bonds.cases import Case, Usage
 from isodesm.diagnosis.hard_bonds.excuses import EVERYWHERE, excuse_of, is_strategy
 from isodesm.diagnosis.hard_bonds.explaining import Explainer
-from isodesm.diagnosis.shared.findings import Finding
+from isodesm.diagnosis.shared.findings import Finding, Pool
 from isodesm.facts import typetext
 from isodesm.facts.languages import dialect_of
 from isodesm.inference.effect_kinds import SEVERE, UNSURE
@@ -70,8 +70,10 @@ def _judged(codebase: Codebase, usage: Usage, rows: list[int], excused: bool) ->
         yield judge_rows(rows, *shared)
         return
     codebase.prepare()
+    pool = Pool()
     for packed in forked(workers, _judge_portion, portions_of(rows, ROWS_PER_TASK), *shared):
-        yield msgspec.msgpack.decode(packed, type=Judged)
+        judged = msgspec.msgpack.decode(packed, type=Judged)
+        yield judged._replace(pardoned=[pool.of(each) for each in judged.pardoned])
 
 
 def _judge_portion(rows: list[int], *shared: Any) -> bytes:
