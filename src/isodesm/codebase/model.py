@@ -49,7 +49,7 @@ Progress = Callable[[str, int, int], None]
 """Told what is being done, and how much of how much is done."""
 
 
-KEPT_OPEN, KEPT_UNPACKED = 512, 96
+KEPT_OPEN, KEPT_UNPACKED = 256, 64
 """Files whose text is kept at hand, once it was asked for, and those whose sites are, which take ten times as much."""
 MOST_BEHIND = 40
 """Files that may have changed since the bonds were kept last, before they are kept anew."""
