@@ -24,12 +24,14 @@ class Run(NamedTuple):
     megabytes: float
 
 
-def timed(command: Sequence[str], folder: Path | None = None, *, ours: bool = True) -> Run:
-    """One run of a command of ours, or of another's, in a folder; what it says is thrown away."""
+def timed(command: Sequence[str], folder: Path | None = None, *, ours: bool = True, sources: Path | None = None) -> Run:
+    """One run of a command of ours, or of another's, in a folder; what it says is thrown away. `sources` are those of another
+    state of the program."""
+    environment = ENVIRONMENT | ({"PYTHONPATH": str(sources)} if sources is not None else {})
     whole = [sys.executable, "-m", "isodesm", *command] if ours else command
     begin = time.perf_counter()
     with tempfile.TemporaryFile() as said:  # a search that knows nobody reads what it finds stops at the first
-        process = subprocess.Popen(whole, cwd=folder, stdout=said, stderr=subprocess.DEVNULL, env=ENVIRONMENT)
+        process = subprocess.Popen(whole, cwd=folder, stdout=said, stderr=subprocess.DEVNULL, env=environment)
         _, status, usage = os.wait4(process.pid, 0)
     process.returncode = status
     return Run(time.perf_counter() - begin, usage.ru_maxrss / 1024)

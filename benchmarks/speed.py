@@ -1,10 +1,11 @@
-"""`python -m benchmarks.speed FOLDER --language NAME [--sizes N,N…] [--rounds N] [--write]`: what each command costs, and how
-that grows.
+"""`python -m benchmarks.speed FOLDER --language NAME [--sizes N,N…] [--rounds N,N…] [--before SOURCES] [--write]`: what each
+command costs, and how that grows.
 
 For each size the first files of the folder, up to so many lines, are copied; every command runs on them in turn, the floors
 between them, and the medians of all rounds are told as ratios to the bare parser of one core. Beside that floor stand two that
 users know: a text search, and the language's own compiler up to its type check, where that is installed. `--write` makes
-`docs/speed.md` and its figure of the table.
+`docs/speed.md` and its figure of the table. `--before` names the `src` folder of an earlier state of the program, which runs in
+turn with this one wherever there are three rounds or more.
 """
 
 from __future__ import annotations
@@ -29,6 +30,11 @@ from isodesm.settings import Settings
 
 DOCS = Path(__file__).parent.parent / "docs"
 SIZES = (10_000, 30_000, 100_000)
+ROUNDS_OF_BOTH = 3
+"""Rounds from which an earlier state is measured beside this one."""
+BEFORE = "before: "
+LARGEST = 2_000_000
+"""Lines beyond which no plan is made and no compiler asked."""
 ROWS = {
     "bare parser, one core": "the floor: each file parsed, nothing else",
     "text search": "`grep` counts creations and calls on class names",
@@ -80,24 +86,37 @@ def compiler_of(language: str, tree: Path, scratch: Path) -> list[str] | None:
     return None
 
 
-def one_round(tree: Path, language: str, scratch: Path) -> Iterator[Measured]:
-    """Everything once, with an empty cache to begin with."""
-    cache, some_class = scratch / "cache", class_of(tree, scratch)
+def one_round(
+    tree: Path, language: str, scratch: Path, some_class: str, large: bool, before: Path | None
+) -> Iterator[Measured]:
+    """Everything once, with an empty cache to begin with; what the earlier state takes has its mark in front."""
+    yield Measured("import of the command line's library", timed([sys.executable, "-c", "import typer"], ours=False))
+    yield Measured("bare parser, one core", Run(bare(tree, language)[0], 0))
+    yield Measured("text search", timed(["grep", "-rEc", SEARCH.get(language, r"new [A-Z]|\w+::\w+\("), "."], tree, ours=False))
+    for sources, mark in ((None, ""), (before, BEFORE)):
+        if sources is not None or not mark:
+            for what, run in commands(tree, scratch, some_class, large, sources):
+                yield Measured(mark + what, run)
+    if (command := compiler_of(language, tree, scratch)) and not large:
+        yield Measured("compiler", timed(command, tree, ours=False))
+
+
+def commands(tree: Path, scratch: Path, some_class: str, large: bool, sources: Path | None) -> Iterator[Measured]:
+    """Every command of ours once, those of this state of the program or of another."""
+    cache = scratch / "cache"
     shutil.rmtree(cache, ignore_errors=True)
 
     def ours(*words: str) -> Run:
-        return timed([*words, "--quiet", "--cache-dir", str(cache)], tree)
+        return timed([*words, "--quiet", "--cache-dir", str(cache)], tree, sources=sources)
 
-    yield Measured("import of the command line's library", timed([sys.executable, "-c", "import typer"], ours=False))
-    yield Measured("--help", timed(["--help"]))
-    yield Measured("bare parser, one core", Run(bare(tree, language)[0], 0))
-    yield Measured("text search", timed(["grep", "-rEc", SEARCH.get(language, r"new [A-Z]|\w+::\w+\("), "."], tree, ours=False))
+    yield Measured("--help", timed(["--help"], sources=sources))
     yield Measured("scan, cold", ours("scan"))
     yield Measured("scan, the same again", ours("scan"))
     yield Measured("scan --top 20", ours("scan", "--top", "20"))
     yield Measured("about CLASS", ours("about", some_class))
     yield Measured("rank", ours("rank"))
-    yield Measured("plan --steps 12", ours("plan", "--steps", "12"))
+    if not large:
+        yield Measured("plan --steps 12", ours("plan", "--steps", "12"))
     yield Measured("scan --format json", ours("scan", "--format", "json"))
     changed = sorted(path for path in tree.rglob("*.*") if path.is_file())
     path = changed[len(changed) // 2]
@@ -105,8 +124,6 @@ def one_round(tree: Path, language: str, scratch: Path) -> Iterator[Measured]:
     path.write_bytes(content + b"\n")
     yield Measured("scan, one file changed", ours("scan"))
     path.write_bytes(content)
-    if command := compiler_of(language, tree, scratch):
-        yield Measured("compiler", timed(command, tree, ours=False))
 
 
 def class_of(tree: Path, scratch: Path) -> str:
@@ -116,15 +133,16 @@ def class_of(tree: Path, scratch: Path) -> str:
     return found[0]["source"]
 
 
-def measure(folder: Path, language: str, lines: int, rounds: int) -> tuple[int, dict[str, Run]]:
+def measure(folder: Path, language: str, lines: int, rounds: int, before: Path | None = None) -> tuple[int, dict[str, Run]]:
     """Lines, and the median of each thing that was run."""
     with tempfile.TemporaryDirectory() as holder:
         tree, scratch = Path(holder) / "tree", Path(holder) / "scratch"
         scratch.mkdir()
         total = part_of(folder, language, lines, tree)
         found: dict[str, list[Run]] = defaultdict(list)
+        some_class, both = class_of(tree, scratch), before if rounds >= ROUNDS_OF_BOTH else None
         for _ in range(rounds):
-            for each in one_round(tree, language, scratch):
+            for each in one_round(tree, language, scratch, some_class, total > LARGEST, both):
                 found[each.what].append(each.run)
     medians = {
         what: Run(statistics.median(run.seconds for run in runs), max(run.megabytes for run in runs))
@@ -141,28 +159,48 @@ def slope(sizes: list[int], seconds: list[float]) -> float:
     return above / sum((a - mean[0]) ** 2 for a in x)
 
 
-def page(language: str, rounds: int, results: list[tuple[int, dict[str, Run]]]) -> str:
+def page(language: str, rounds: list[int], results: list[tuple[int, dict[str, Run]]]) -> str:
     """The table as Markdown."""
-    sizes = [lines for lines, _ in results]
-    head = " | ".join(f"{lines:,} lines" for lines in sizes)
+    head = " | ".join(f"{lines:,} lines" for lines, _ in results)
+    told = ", ".join(map(str, rounds[: len(results)]))
     lines = [
         "# Speed",
         "",
         "Made by `python -m benchmarks.speed`: ratios to the bare parser of one core; in brackets seconds, and the peak",
-        f"megabytes of the main process. Medians of {rounds} rounds on {os.cpu_count()} cores, everything in turn. *Growth* is",
-        "the exponent by which the seconds grow with the lines: 1 is in proportion.",
+        f"megabytes of the main process. Medians of {told} rounds (a number a size) on {os.cpu_count()} cores, everything in",
+        "turn. *Growth* is the exponent by which the seconds grow with the lines: 1 is in proportion.",
         "Megabytes that are no more than those of the text search are",
         "the benchmark's own, which a new process begins with.",
         "",
         f"| {language} | {head} | growth |",
-        "|---|" + "--:|" * (len(sizes) + 1),
+        "|---|" + "--:|" * (len(results) + 1),
     ]
     for what, said in ROWS.items():
-        if all(what in each for _, each in results):
-            cells = [cell(each[what], each["bare parser, one core"]) for _, each in results]
-            grown = f"{slope(sizes, [each[what].seconds for _, each in results]):.2f}" if len(sizes) > 1 else ""
-            lines.append(f"| {what}: {said} | {' | '.join(cells)} | {grown} |")
-    return "\n".join([*lines, "", "![seconds by lines](speed.svg)", ""])
+        cells = [cell(each[what], each["bare parser, one core"]) if what in each else "" for _, each in results]
+        if any(cells):
+            lines.append(f"| {what}: {said} | {' | '.join(cells)} | {growth(what, results)} |")
+    return "\n".join([*lines, *compared(results), "", "![seconds by lines](speed.svg)", ""])
+
+
+def growth(what: str, results: list[tuple[int, dict[str, Run]]]) -> str:
+    """The exponent for one row, where it was measured at two sizes or more."""
+    known = [(lines, each[what].seconds) for lines, each in results if what in each]
+    return f"{slope([lines for lines, _ in known], [seconds for _, seconds in known]):.2f}" if len(known) > 1 else ""
+
+
+def compared(results: list[tuple[int, dict[str, Run]]]) -> list[str]:
+    """The table of an earlier state beside this one, at the largest size at which both ran."""
+    both = [(lines, runs) for lines, runs in results if any(what.startswith(BEFORE) for what in runs)]
+    if not both:
+        return []
+    total, runs = both[-1]
+    floor = runs["bare parser, one core"]
+    lines = ["", f"## Before and now, in one run ({total:,} lines)", "", "| | before | now | quicker |", "|---|--:|--:|--:|"]
+    for what in ROWS:
+        if BEFORE + what in runs:
+            old, new = runs[BEFORE + what], runs[what]
+            lines.append(f"| {what} | {cell(old, floor)} | {cell(new, floor)} | {old.seconds / new.seconds:.1f} × |")
+    return lines
 
 
 def cell(run: Run, floor: Run) -> str:
@@ -181,9 +219,9 @@ def draw(results: list[tuple[int, dict[str, Run]]], target: Path) -> None:
 
     figure, axes = pyplot.subplots(figsize=(9, 5.5))
     marks = "os^vD<>pP*X"
-    for mark, what in zip(marks, (each for each in ROWS if all(each in one for _, one in results)), strict=False):
-        seconds = [each[what].seconds for _, each in results]
-        axes.plot([lines for lines, _ in results], seconds, marker=mark, label=what, linewidth=1)
+    for number, what in enumerate(each for each in ROWS if any(each in one for _, one in results)):
+        known = [(lines, each[what].seconds) for lines, each in results if what in each]
+        axes.plot(*zip(*known, strict=True), marker=marks[number % len(marks)], label=what, linewidth=1)
     axes.set(xscale="log", yscale="log", xlabel="lines", ylabel="seconds")
     axes.spines[["top", "right"]].set_visible(False)
     axes.legend(frameon=False, fontsize=8, loc="center left", bbox_to_anchor=(1, 0.5))
@@ -197,15 +235,18 @@ def main() -> None:
     parser.add_argument("folder", type=Path)
     parser.add_argument("--language", default="java")
     parser.add_argument("--sizes", default=",".join(map(str, SIZES)), help="lines, 0 for all there are")
-    parser.add_argument("--rounds", type=int, default=5)
+    parser.add_argument("--rounds", default="5", help="rounds, one number for all sizes or one for each")
+    parser.add_argument("--before", type=Path, help="the src folder of an earlier state of the program")
     parser.add_argument("--write", action="store_true", help="write docs/speed.md and docs/speed.svg")
     given = parser.parse_args()
-    results = []
-    for size in map(int, given.sizes.split(",")):
-        results.append(measure(given.folder.resolve(), given.language, size, given.rounds))
-        print(page(given.language, given.rounds, results), flush=True)
+    results, sizes = [], [int(each) for each in given.sizes.split(",")]
+    rounds = [int(each) for each in given.rounds.split(",")]
+    rounds += rounds[-1:] * (len(sizes) - len(rounds))
+    for size, times in zip(sizes, rounds, strict=False):
+        results.append(measure(given.folder.resolve(), given.language, size, times, given.before))
+        print(page(given.language, rounds, results), flush=True)
     if given.write:
-        (DOCS / "speed.md").write_text(page(given.language, given.rounds, results), encoding="utf-8")
+        (DOCS / "speed.md").write_text(page(given.language, rounds, results), encoding="utf-8")
         draw(results, DOCS / "speed.svg")
 
 
