@@ -83,12 +83,22 @@ DRIFTS = {
 """What becomes of the files, and how many findings are new, gone and moved."""
 
 
+def working(name: str, *needs: str) -> str:
+    """A service that is handed others."""
+    taken = ", ".join(f"{each}Service its{each}" for each in needs)
+    fields = "".join(f"  private final {each}Service its{each};\n" for each in needs)
+    given = "".join(f"    this.its{each} = its{each};\n" for each in needs)
+    calls = "".join(f"    for (int i = 0; i < 3; i++) {{ its{each}.run(); }}\n" for each in needs)
+    head = f"package p;\npublic class {name}Service {{\n{fields}"
+    return f"{head}  public {name}Service({taken}) {{\n{given}  }}\n  public void run() {{\n{calls}  }}\n}}\n"
+
+
 class MatchingTest(TreeTest):
     def mark(self, files: dict[str, str]) -> Mark:
         shutil.rmtree(self.root)
         self.root.mkdir()
         codebase = read(self.write(files))
-        return mark_of(codebase.overview, diagnose(codebase))
+        return mark_of(codebase.overview, diagnose(codebase, excused=True))
 
     def test_what_is_new_gone_and_moved(self) -> None:
         before = self.mark(FILES)
@@ -101,6 +111,41 @@ class MatchingTest(TreeTest):
                 self.assertEqual(found.before.strain, before.totals.strain)
                 back = drift_between(self.mark(files), before, "then")
                 self.assertEqual((len(back.new), len(back.gone)), (len(found.gone), len(found.new)))
+
+    def test_a_line_that_stood_there_before_is_not_new(self) -> None:
+        """What it leads to has changed: it was excused, or is so now; and a place of another code is new all the same."""
+        quiet = FILES | {"desk/Bell.java": "package desk;\npublic class Bell {\n  public void ring() {}\n}\n"}
+        loud, calm = self.mark(FILES), self.mark(quiet)
+        risen, fallen = drift_between(calm, loud, "then"), drift_between(loud, calm, "then")
+        self.assertEqual([each.code for each in risen.no_longer_excused], ["new Bell().ring();"])
+        self.assertEqual([each.code for each in fallen.newly_excused], ["new Bell().ring();"])
+        for each in (risen, fallen):
+            self.assertEqual([one for one in (*each.new, *each.gone) if one.kind == "hard-wired-creation"], [])
+        self.assertEqual(risen.at_least("note"), risen.new)
+        other = self.mark(FILES | {"desk/Desk.java": DESK.replace("new Bell().ring()", "Bell it = new Bell(); it.ring()")})
+        self.assertEqual([each.code for each in drift_between(calm, other, "then").new], ["Bell it = new Bell(); it.ring();"])
+        earlier = msgspec.structs.replace(calm, excused=())  # of a version that did not write them
+        self.assertEqual([each.code for each in drift_between(earlier, loud, "then").new], ["new Bell().ring();"])
+
+    def test_a_line_put_into_a_function_of_its_file_has_moved(self) -> None:
+        within = "import time\n\n\nclass Log:\n    def wait(self):\n        until = time.time() + 5\n        return until\n"
+        apart = "import time\n\n\ndef soon():\n    until = time.time() + 5\n    return until\n"
+        found = drift_between(self.mark({"log.py": within}), self.mark({"log.py": apart}), "then")
+        self.assertEqual(
+            (found.new, found.gone, [each.after.code for each in found.moved]), ((), (), ["until = time.time() + 5"])
+        )
+
+    def test_a_knot_told_by_another_bond_is_the_same(self) -> None:
+        both = {"Desk": ("Bell", "Lamp"), "Bell": ("Desk",), "Lamp": ("Desk",)}
+        knots = [
+            self.mark({f"p/{name}Service.java": working(name, *each) for name, each in needs.items()})
+            for needs in (both, both | {"Bell": ()}, both | {"Bell": (), "Lamp": ()})
+        ]
+        told = [[each.target for each in knot.findings if each.kind == "dependency-cycle"] for knot in knots]
+        self.assertEqual(told, [["p.DeskService"], ["p.LampService"], []])
+        first, last = drift_between(knots[0], knots[1], "then"), drift_between(knots[1], knots[2], "then")
+        self.assertEqual([len(some) for some in (first.new, first.gone, first.moved)], [0, 0, 1])
+        self.assertEqual([each.kind for each in last.gone], ["dependency-cycle"])
 
     def test_classes_and_layers_say_what_rose(self) -> None:
         found = drift_between(self.mark(FILES), self.mark(DRIFTS["one less"][0]), "then")

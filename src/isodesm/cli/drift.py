@@ -82,7 +82,7 @@ def _drift(
         old, said, renamed, remarks = _at_revision(reading, workspace, since, base)
     else:
         old, said, renamed, remarks = read_mark(mark or reading.path / FILE_NAME), "the mark", {}, ()
-    found = drift_between(old, mark_of(workspace.overview, workspace.diagnosis), said, renamed, remarks)
+    found = drift_between(old, mark_of(workspace.overview, workspace.diagnosis_in_full), said, renamed, remarks)
     _hand_out(reading, workspace, found, top, format)
     if fail_on == "new" and (news := found.at_least(level)):
         say(f"--fail-on new: {len(news)} new findings of level {level} or worse")
@@ -100,12 +100,12 @@ def _at_revision(
     from isodesm.reading.revisions import renamed_since, resolve
 
     commit = resolve(reading.path, since, base)
-    made, remarks = _mark_of_commit(reading, workspace, commit)
+    made, remarks = _mark_of_commit(reading, workspace, commit, full=True)
     name = f"{since} ({commit[:9]})" if not base else f"where HEAD left {since} ({commit[:9]})"
     return made, name, renamed_since(reading.path, commit), remarks
 
 
-def _mark_of_commit(reading: Reading, workspace: Workspace, commit: str) -> tuple[Mark, tuple[str, ...]]:
+def _mark_of_commit(reading: Reading, workspace: Workspace, commit: str, *, full: bool) -> tuple[Mark, tuple[str, ...]]:
     from isodesm.cli.workspace import Workspace
     from isodesm.drifting.mark import empty_mark, mark_of
     from isodesm.errors import NothingToRead
@@ -115,7 +115,7 @@ def _mark_of_commit(reading: Reading, workspace: Workspace, commit: str) -> tupl
         settings, root = workspace.settings, revision.root
         then = Workspace(root, settings, lambda phases, replay: read_tree(root, settings, phases, replay))
         try:
-            return mark_of(then.overview, then.diagnosis), revision.remarks
+            return mark_of(then.overview, then.diagnosis_in_full if full else then.diagnosis), revision.remarks
         except NothingToRead:
             return empty_mark(settings.of_results()), revision.remarks
 
@@ -182,7 +182,7 @@ def course_points(reading: Reading, workspace: Workspace, over: str) -> list[Poi
     for number, (commit, time, subject) in enumerate(commits, 1):
         if not reading.quiet and number % 5 == 0:
             say(f"{number} of {len(commits)} revisions")
-        made, _ = _mark_of_commit(reading, workspace, commit)
+        made, _ = _mark_of_commit(reading, workspace, commit, full=False)
         points.append(Point(commit, time, subject, made.totals, made.layers, made.lines))
     return points
 

@@ -15,7 +15,7 @@ def mark(reading: Reading) -> None:
     from isodesm.output.text import counted, number_of
 
     workspace = workspace_of(reading)
-    made = mark_of(workspace.overview, workspace.diagnosis)
+    made = mark_of(workspace.overview, workspace.diagnosis_in_full)
     if not reading.quiet:
         for line in trouble_lines(workspace.overview, reading.verbose):
             say(line)

@@ -6,8 +6,8 @@ from collections.abc import Mapping
 
 import msgspec
 
-from isodesm.diagnosis.shared.findings import LEVELS
-from isodesm.drifting.mark import Mark, MarkedClass, MarkedFinding, Totals
+from isodesm.diagnosis.shared.findings import HARD_KINDS, LEVELS
+from isodesm.drifting.mark import Mark, MarkedClass, MarkedExcuses, MarkedFinding, Totals, place_digest
 from isodesm.drifting.matching import matched
 
 LEAST_CHANGE = 1e-6
@@ -59,6 +59,10 @@ class Drift(msgspec.Struct, frozen=True):
     layers: tuple[LayerChange, ...]
     newly_accepted: tuple[MarkedFinding, ...]
     no_longer_accepted: tuple[MarkedFinding, ...]
+    newly_excused: tuple[MarkedFinding, ...] = ()
+    """What stands there as before, and has an excuse by what is around it now."""
+    no_longer_excused: tuple[MarkedFinding, ...] = ()
+    """Findings now whose line stood there before with an excuse: what it leads to, or what is around it, has changed."""
     remarks: tuple[str, ...] = ()
     """What makes the two states hard to compare."""
 
@@ -81,6 +85,15 @@ def drift_between(
         if id(each) not in now and each.kind in OF_LAYERS and (each.source, each.target) in known
     ]
     now |= {id(each.after) for each in said_otherwise}
+    excused_then, excused_now = _places(old.excused, names), _places(new.excused, {})
+    no_longer_excused = [each for each in new.findings if id(each) not in now and _stands(each, each.source, excused_then)]
+    newly_excused = [
+        each
+        for each in old.findings
+        if id(each) not in then and _stands(each, names.get(each.source, each.source), excused_now)
+    ]
+    now |= set(map(id, no_longer_excused))
+    then |= set(map(id, newly_excused))
     moved = [Moved(*pair) for pair in pairs if _is_moved(*pair)]
     updated = [Moved(one, other) for one, other in pairs if not _is_moved(one, other) and _is_updated(one, other)]
     updated += said_otherwise
@@ -105,6 +118,8 @@ def drift_between(
         ),
         newly_accepted=tuple(each for key, each in accepted_now.items() if key not in accepted_then),
         no_longer_accepted=tuple(each for key, each in accepted_then.items() if key not in accepted_now),
+        newly_excused=tuple(newly_excused),
+        no_longer_excused=tuple(no_longer_excused),
         remarks=remarks,
     )
 
@@ -115,6 +130,16 @@ def _is_moved(one: MarkedFinding, other: MarkedFinding) -> bool:
 
 def _is_updated(one: MarkedFinding, other: MarkedFinding) -> bool:
     return (one.level, one.places) != (other.level, other.places)
+
+
+def _places(excused: tuple[MarkedExcuses, ...], names: Mapping[str, str]) -> dict[str, frozenset[str]]:
+    """Class, as it is called now, to the digests of its excused places."""
+    return {names.get(each.source, each.source): frozenset(each.places.split()) for each in excused}
+
+
+def _stands(finding: MarkedFinding, source: str, excused: Mapping[str, frozenset[str]]) -> bool:
+    """Whether the place of a finding is among the excused ones of a class."""
+    return finding.kind in HARD_KINDS and place_digest(finding.target, finding.code) in excused.get(source, ())
 
 
 def _by_id(findings: tuple[MarkedFinding, ...]) -> dict[str, MarkedFinding]:

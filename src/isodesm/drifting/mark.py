@@ -23,6 +23,8 @@ FILE_NAME = "isodesm.mark.json"
 SCHEMA = "isodesm/mark@1"
 LARGEST = 200_000_000
 """Bytes of the largest mark that is read."""
+SETTLED = frozenset(("accepted", "exception", "generated", "standard-value", "test", "unknown-library"))
+"""Excuses that rest on the place or the name alone: what changes elsewhere does not turn them into findings."""
 SNIPPET = 100
 """Characters of the line of a finding that are kept to know it by."""
 
@@ -59,6 +61,13 @@ class MarkedClass(msgspec.Struct, frozen=True):
         return sum(self.own.values()) + self.borne
 
 
+class MarkedExcuses(msgspec.Struct, frozen=True):
+    """The places of a class that would be findings without an excuse: a short digest each, in order, parted by spaces."""
+
+    source: str
+    places: str
+
+
 class Totals(msgspec.Struct, frozen=True):
     """Strain and hard bonds of the whole, or of a layer."""
 
@@ -81,10 +90,12 @@ class Mark(msgspec.Struct, frozen=True):
     classes: tuple[MarkedClass, ...]
     findings: tuple[MarkedFinding, ...]
     accepted: tuple[MarkedFinding, ...]
+    excused: tuple[MarkedExcuses, ...] = ()
+    """Missing in marks of earlier versions."""
 
 
 def mark_of(overview: Overview, diagnosis: Diagnosis) -> Mark:
-    """The mark of a diagnosed codebase. Strain as `measures.strain` defines it."""
+    """The mark of a codebase that was diagnosed in full. Strain as `measures.strain` defines it."""
     strains = measure_strain(diagnosis.places, overview.strain)
     shown = {each.number: each for each in overview.shown}
     with_findings = {each.source_number for each in diagnosis.findings}
@@ -106,6 +117,7 @@ def mark_of(overview: Overview, diagnosis: Diagnosis) -> Mark:
         classes=tuple(_class(shown[number], strains.get(number, Strain())) for number in numbers),
         findings=tuple(sorted(map(_finding, diagnosis.findings), key=_order)),
         accepted=tuple(sorted((_finding(each) for each in diagnosis.excused if each.excuse == "accepted"), key=_order)),
+        excused=_excuses(diagnosis.excused),
     )
 
 
@@ -132,8 +144,25 @@ def _finding(finding: Finding) -> MarkedFinding:
         file=finding.file,
         line=finding.line,
         places=finding.places,
-        code=" ".join(finding.snippet.split())[:SNIPPET],
+        code=_code(finding),
     )
+
+
+def _code(finding: Finding) -> str:
+    return " ".join(finding.snippet.split())[:SNIPPET]
+
+
+def _excuses(excused: tuple[Finding, ...]) -> tuple[MarkedExcuses, ...]:
+    found: dict[str, set[str]] = defaultdict(set)
+    for each in excused:
+        if each.excuse not in SETTLED:
+            found[each.source].add(place_digest(each.target, _code(each)))
+    return tuple(MarkedExcuses(source, " ".join(sorted(places))) for source, places in sorted(found.items()))
+
+
+def place_digest(target: str, code: str) -> str:
+    """What a place is known by within its class, whether it is a finding or excused."""
+    return hashlib.blake2b(f"{target}\x1f{code}".encode("utf-8", "replace"), digest_size=4).hexdigest()
 
 
 def _order(finding: MarkedFinding) -> tuple[str, ...]:

@@ -1,7 +1,8 @@
 """Which finding of one state is which of another, whatever became of lines, files and names.
 
 In rounds, from sure to likely, each on what the rounds before it left: the same id; the same class, kind and target; the same
-in a class that was renamed or moved; the same member and target with code alike, in another class (one that was split).
+in a class that was renamed or moved; the same member and target with code alike, in another class (one that was split); the
+same line of code, elsewhere in its file; the same knot, told by another of its bonds.
 """
 
 from __future__ import annotations
@@ -16,6 +17,10 @@ from isodesm.linking.symbols import simple_name
 
 LEAST_ALIKE = 0.7
 """Likeness of two lines of code from which a finding in another class is taken for the same."""
+LEAST_ALIKE_IN_FILE = 0.95
+"""The same, in another member and class of the same file: a line that was put into a function, say."""
+KNOTS = frozenset(("dependency-cycle",))
+"""Kinds that name one of several bonds that make them: when that bond goes, another stands for the same knot."""
 LEAST_SHARED, LEAST_SHARED_BY_NAME = 0.6, 0.3
 """Share of members that a class keeps under another name, and one that keeps its name or its file's history."""
 LEAST_MEMBERS = 2
@@ -51,7 +56,14 @@ def matched(old: Mark, new: Mark, renamed_files: Mapping[str, str]) -> tuple[lis
             lambda each: (each.kind, each.member, each.target),
             LEAST_ALIKE,
         ),
+        (
+            lambda each: (each.kind, renamed_files.get(each.file, each.file), named(each.target)),
+            lambda each: (each.kind, each.file, each.target),
+            LEAST_ALIKE_IN_FILE,
+        ),
     ]
+    for one, other in product(("source", "target"), repeat=2):
+        rounds.append((_of_knot(one, named), _of_knot(other, str), 0.0))
     left, right, pairs = list(old.findings), list(new.findings), []
     for of_old, of_new, least in rounds:
         found = list(_paired(left, right, of_old, of_new, least))
@@ -60,6 +72,11 @@ def matched(old: Mark, new: Mark, renamed_files: Mapping[str, str]) -> tuple[lis
         left = [each for each in left if id(each) not in gone]
         right = [each for each in right if id(each) not in come]
     return pairs, names
+
+
+def _of_knot(end: str, named: Callable[[str], str]) -> Callable[[MarkedFinding], Hashable]:
+    """The class at one end of the bond that a knot is told by; of what is no knot, something that equals nothing else's."""
+    return lambda each: (each.kind, named(getattr(each, end))) if each.kind in KNOTS else id(each)
 
 
 def _paired(

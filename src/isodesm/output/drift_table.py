@@ -43,6 +43,8 @@ def print_drift(
     _print_moved(console, drift.moved, top)
     _print_classes(console, drift, top)
     _print_layers(console, drift)
+    _print_findings(console, "No longer excused: what these lines lead to has changed", drift.no_longer_excused, today, top)
+    _print_findings(console, "Excused now", drift.newly_excused, {}, top)
     _print_findings(console, "Newly accepted", drift.newly_accepted, {}, top)
     _print_findings(console, "No longer accepted", drift.no_longer_accepted, {}, top)
 

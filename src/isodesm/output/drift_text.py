@@ -32,6 +32,8 @@ def drift_rows(drift: Drift) -> Rows:
     pairs = [
         *(("new", "", each) for each in drift.new),
         *(("gone", "", each) for each in drift.gone),
+        *(("no-longer-excused", "", each) for each in drift.no_longer_excused),
+        *(("newly-excused", "", each) for each in drift.newly_excused),
         *(("moved", each.before.source, each.after) for each in drift.moved),
         *(("updated", each.before.source, each.after) for each in drift.updated),
     ]
@@ -66,7 +68,13 @@ def drift_remark(drift: Drift) -> bytes:
         f"{counted(len(drift.new), 'new finding')}, {len(drift.gone)} gone, {len(drift.moved)} moved, "
         f"{drift.unchanged + len(drift.updated)} as before.",
     ]
-    for title, findings in (("New", drift.new), ("Gone", drift.gone)):
+    sections = (
+        ("New", drift.new),
+        ("No longer excused", drift.no_longer_excused),
+        ("Gone", drift.gone),
+        ("Excused now", drift.newly_excused),
+    )
+    for title, findings in sections:
         if findings:
             lines += ["", f"**{title}**", "", *(f"- {_said(each)}" for each in findings[:MOST_SHOWN])]
         if len(findings) > MOST_SHOWN:
@@ -88,9 +96,10 @@ def _said(finding: MarkedFinding) -> str:
 
 def drift_sarif(drift: Drift, diagnosis: Diagnosis, root: str) -> bytes:
     """The findings of today with what each is against the earlier state, and those that are gone."""
-    states = {each.id: "new" for each in drift.new} | {each.after.id: "updated" for each in (*drift.moved, *drift.updated)}
+    states = {each.id: "new" for each in drift.new} | {each.id: "updated" for each in drift.no_longer_excused}
+    states |= {each.after.id: "updated" for each in (*drift.moved, *drift.updated)}
     gone = [
         gone_result(each.kind, each.level, f"No longer there: `{each.source}`, `{each.target}`.", each.file, each.line, each.id)
-        for each in drift.gone
+        for each in (*drift.gone, *drift.newly_excused)
     ]
     return to_sarif(diagnosis, root, states, gone)
