@@ -11,13 +11,18 @@ from isodesm.output.figures.progress import HATCHES
 from isodesm.output.figures.ranking import styles_of
 
 ROOM = 1.25
+SHORTEST = 86_400
+"""Seconds that a history must take for its commits to stand by their time."""
+MOST_NAMES, NAME = 12, 14
+"""Commits that are named where they stand in order, and the letters of a name."""
 
 
 def draw_course(points: Sequence[Point], title: str, suffix: str) -> bytes:
     """Strain by layer as areas, hard bonds as a line below, over time; the greatest fall is named by its commit."""
     figure, axes = panels(12.8, 7.6, [["strain"], ["bonds"]], (1.0,), (1.7, 1.0))
     figure.suptitle(f"{title}: the course", x=0.01, ha="left", fontsize=14, fontweight="bold", color=INK)
-    days = [datetime.datetime.fromtimestamp(each.time, datetime.UTC) for each in points]
+    apart = max((each.time for each in points), default=0) - min((each.time for each in points), default=0) >= SHORTEST
+    days = [datetime.datetime.fromtimestamp(each.time, datetime.UTC) if apart else at for at, each in enumerate(points)]
     layers = sorted(
         {layer for each in points for layer in each.layers},
         key=lambda layer: -max(each.layers[layer].strain if layer in each.layers else 0.0 for each in points),
@@ -39,6 +44,9 @@ def draw_course(points: Sequence[Point], title: str, suffix: str) -> bytes:
     bonds.set_ylabel("hard bonds")
     bonds.sharex(strain)
     strain.tick_params(labelbottom=False)
+    if not apart:  # commits of one day, or a history that was written in one go: in order, by name
+        every = -(-len(points) // MOST_NAMES)
+        bonds.set_xticks(range(0, len(points), every), [each.subject[:NAME].replace("$", r"\$") for each in points[::every]])
     for each in (strain, bonds):
         each.spines[["top", "right"]].set_visible(False)
         each.yaxis.get_major_locator().set_params(integer=True)
