@@ -12,6 +12,7 @@ from typing import Any
 import msgspec
 
 import isodesm
+from isodesm.codebase.bounded import bounded
 from isodesm.codebase.edited import edited
 from isodesm.codebase.model import Codebase, read
 from isodesm.linking import relink
@@ -56,6 +57,15 @@ def mutated(text: str, chance: random.Random, others: list[str]) -> str:
     else:
         lines[at] = re.sub(r"\d+|\"[^\"]*\"|'[^']*'", lambda found: found[0][:1] + found[0], lines[at])
     return "\n".join(lines)
+
+
+class BoundedTest(unittest.TestCase):
+    def test_what_was_not_asked_for_longest_goes_first(self) -> None:
+        read: list[int] = []
+        ask = bounded(lambda key: read.append(key) or bytes(key), 10)  # type: ignore[func-returns-value]
+        for key in (4, 5, 4, 6, 4, 5, 20, 20, 4):
+            self.assertEqual(len(ask(key)), key)
+        self.assertEqual(read, [4, 5, 6, 5, 20, 4])
 
 
 class EditedTest(TreeTest):

@@ -11,6 +11,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from isodesm.catalogue import Catalogues
+from isodesm.codebase.bounded import bounded
 from isodesm.codebase.overview import Overview, Shown
 from isodesm.errors import NothingToRead, TreeChanged, UsageError
 from isodesm.facts.definitions import LARGEST, Definition, may_define, read_definitions
@@ -49,8 +50,8 @@ Progress = Callable[[str, int, int], None]
 """Told what is being done, and how much of how much is done."""
 
 
-KEPT_OPEN, KEPT_UNPACKED = 256, 64
-"""Files whose text is kept at hand, once it was asked for, and those whose sites are, which take ten times as much."""
+KEPT_TEXT, KEPT_UNPACKED = 24_000_000, 64
+"""Bytes of text that are kept at hand, and files whose sites are, which take ten times as much."""
 MOST_BEHIND = 40
 """Files that may have changed since the bonds were kept last, before they are kept anew."""
 
@@ -88,7 +89,7 @@ class Codebase:
         )
         self.locals_named: Callable[[int], dict[str, list[Local]]] = lru_cache(maxsize=KEPT_UNPACKED)(self._locals_named)
         """The variables of a file by name, in source order."""
-        self.text: Callable[[int], bytes] = lru_cache(maxsize=KEPT_OPEN)(self._read_text)
+        self.text: Callable[[int], bytes] = bounded(self._read_text, KEPT_TEXT)
         bases = Bases(symbols, bonds)
         self.shared = SharedState(symbols, bonds, bases, self.text)
         """State that outlives its users, and who touches it."""

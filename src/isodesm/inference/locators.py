@@ -10,7 +10,6 @@ from typing import NamedTuple
 from isodesm.facts import typetext
 from isodesm.facts.records import DeclaredType, Member
 from isodesm.inference.evidence import DATA, SERVICE_LIKE
-from isodesm.inference.kept import kept_together
 from isodesm.inference.object_maps import SitesOf, is_open_map, object_maps
 from isodesm.inference.programs import scripts_of
 from isodesm.inference.roles import Roles
@@ -83,7 +82,7 @@ def find_locators(symbols: Symbols, bonds: BondTable, roles: Roles, sites_of: Si
     method returns just any object, only uses count that take the result for something service-like.
     """
     shaped = {}
-    things = frozenset(each for each, count in kept_together(symbols, bonds).items() if count >= MANY_COLLECTIONS)
+    things = frozenset(each for each, count in roles.kept_together.items() if count >= MANY_COLLECTIONS)
     known = object_maps(symbols, bonds, roles, sites_of, lambda declared, number: _bodies(declared, number, symbols, text_of))
     for number, declared in enumerate(symbols.types):
         if (declared.kind in ("class", "enum", "interface") or number in known) and roles.name(number) != "test":

@@ -116,13 +116,18 @@ class Roles(StandingEvidence):
 
     # --- evidence that does ---------------------------------------------------------------
 
+    @cached_property
+    def kept_together(self) -> Counter[int]:
+        """Type to how often it is kept in arrays and collections."""
+        return kept_together(self.symbols, self.bonds)
+
     def _values_by_use(self) -> Iterator[tuple[int, Evidence]]:
         """Classes whose objects are made in many places and kept in collections are things, whatever they can do.
 
         Services are neither; a class that reaches out of the program by itself is no thing, however it is kept.
         """
         made: Counter[int] = Counter(target for created in self._creations.values() for _, target in created)
-        kept = kept_together(self.symbols, self.bonds)
+        kept = self.kept_together
         for number, places in sorted(made.items()):
             count = max(kept[each] for each in self.ancestors(number))
             outside = any(use.effect in SEVERE and not use.sort for use in self.effects.used.get(number, ()))

@@ -169,8 +169,8 @@ class SharedState:
             return {}
         declared = self.symbols.types[number]
         pattern = self._pattern(number, declared, fields)
-        own = re.compile(self._own_creation(number, declared))
-        kept = {name for name, member in fields.items() if member.value and own.match("=" + member.value)}
+        own = self._own_names(number, declared)
+        kept = {name for name, member in fields.items() if member.value and _is_given_own("=" + member.value, 0, own)}
         found = {}
         for index, member in enumerate(declared.members):
             if member.kind not in ("method", "constructor", "property", "static") or member.body == (0, 0):
@@ -200,15 +200,10 @@ class SharedState:
         declared = {name for each in _GLOBAL.findall(body) for name in re.findall(r"\w+", each)}
         return frozenset(name for pair in _BOUND.findall(body) for name in pair if name) - declared
 
-    def _own_creation(self, number: int, declared: DeclaredType) -> str:
-        """An assignment of an object of the class itself, as a pattern that begins behind the name."""
+    def _own_names(self, number: int, declared: DeclaredType) -> frozenset[str]:
+        """What an object of the class itself is made by."""
         below = [self.symbols.types[each].name for each in self.bases.implementers.get(number, ())[:MOST_HEIRS]]
-        names = "|".join(re.escape(each) for each in ("self", "static", declared.name, *below) if each)
-        return (
-            rf"\s*(?:\[[^\]\n]*\]\s*)?(?:\?\?|\|\|)?=(?!=)\s*(?:&\s*)?"
-            rf"(?:new\s+(?:{names})\b|(?:{names}|cls)\s*\(|(?:this|\$this|self)\s*(?:;|$|\n)"
-            r"|new\s+(?:\$\w+|\(|get_called_class))"
-        )
+        return frozenset(each for each in ("self", "static", declared.name, *below) if each)
 
     def _closed(self, number: int, direct: dict[int, Touch]) -> dict[int, Touch]:
         """What members do through other members of their class, too."""
@@ -252,6 +247,22 @@ class SharedState:
         return found
 
 
+_OWN_OBJECT = re.compile(
+    r"\s*(?:\[[^\]\n]*\]\s*)?(?:\?\?|\|\|)?=(?!=)\s*(?:&\s*)?"
+    r"(?:new\s+(\w+)\b|(\w+)\s*\(|((?:this|\$this|self)\s*(?:;|$|\n)|new\s+(?:\$\w+|\()))"
+)
+"""An assignment of an object that is made, or of the object itself, behind the name that it is given to."""
+
+
+def _is_given_own(text: str, at: int, own: frozenset[str]) -> bool:
+    """Whether what stands at a place assigns an object of the class itself; `own` are the names that make one."""
+    found = _OWN_OBJECT.match(text, at)
+    if found is None:
+        return False
+    made, called, _ = found.groups()
+    return made in own or made == "get_called_class" or called in own or called == "cls" or (made is None and called is None)
+
+
 _NAMED = r"(?:self::|static::|cls\.|\w+\.)?\$?(\w+)"
 _ASKED = tuple(
     re.compile(f"(?={each.format(_NAMED)})")  # at every place: one may stand inside what another matches
@@ -278,7 +289,7 @@ def _is_constant(member: Member) -> bool:
 
 
 def _touch(
-    body: str, member: Member, pattern: re.Pattern[str], own: re.Pattern[str], kept: set[str], bound: frozenset[str]
+    body: str, member: Member, pattern: re.Pattern[str], own: frozenset[str], kept: set[str], bound: frozenset[str]
 ) -> Touch:
     """What a body does with the states that `pattern` names; `kept` takes in those that are given an own instance."""
     reads: set[str] = set()
@@ -293,7 +304,7 @@ def _touch(
             continue
         if CHANGED.match(body, match.end()) or _CHANGED_BEFORE.search(before):
             changes.add(name)
-            if own.match(body, match.end()):
+            if _is_given_own(body, match.end(), own):
                 kept.add(name)
             if re.search(r"\breturn\b[\s(]*$", before):
                 out.add(name)

@@ -269,6 +269,8 @@ class _Errors:
 
     def arrivals(self) -> Iterator[tuple[Node, _Escape]]:
         """(boundary member, error) for each error that gets there, the nearest first."""
+        if not self.boundary:
+            return
         frontier = [
             (node, _Escape(error, row, row))
             for node in sorted(self.thrown)

@@ -17,7 +17,6 @@ from isodesm.diagnosis.hard_bonds.states import States
 from isodesm.facts import typetext
 from isodesm.facts.records import DeclaredType, FileFacts, Member, Site
 from isodesm.inference.effect_kinds import EFFECTS, GRAVE
-from isodesm.inference.kept import kept_together
 from isodesm.linking.bonds import CONTEXTS, KIND_NUMBER, KINDS
 from isodesm.linking.symbols import simple_name
 
@@ -73,7 +72,7 @@ class Usage:
     @lazy
     def collected(self) -> dict[int, int]:
         """Type to the number of arrays and collections of it that declarations speak of."""
-        return kept_together(self.codebase.symbols, self.codebase.bonds)
+        return self.codebase.roles.kept_together
 
     @lazy
     def purity(self) -> Purity:
