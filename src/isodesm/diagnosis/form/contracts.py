@@ -267,6 +267,23 @@ class _Errors:
         text = self.codebase.text(self.report.symbols.file_of[part])
         return _CATCH_ALL.search(text, *(member.body if member.body != (0, 0) else member.whole)) is not None
 
+    @cached_property
+    def _leading(self) -> set[Node]:
+        """Members that one at the boundary calls, over any number of others, and those themselves: errors of others never get
+        there."""
+        called: dict[Node, list[Node]] = defaultdict(list)
+        for node, callers in self.callers.items():
+            for caller, _ in callers:
+                called[caller].append(node)
+        waiting = [caller for caller in called if caller[0] in self.boundary]
+        found = set(waiting)
+        while waiting:
+            for node in called.get(waiting.pop(), ()):
+                if node not in found:
+                    found.add(node)
+                    waiting.append(node)
+        return found
+
     def arrivals(self) -> Iterator[tuple[Node, _Escape]]:
         """(boundary member, error) for each error that gets there, the nearest first."""
         if not self.boundary:
@@ -275,14 +292,15 @@ class _Errors:
             (node, _Escape(error, row, row))
             for node in sorted(self.thrown)
             for error, row in self.thrown[node]
-            if not self.handles(node, error)
+            if node in self._leading and not self.handles(node, error)
         ]
         seen: set[tuple[Node, int]] = {(node, escape.error) for node, escape in frontier}
         for _ in range(HOPS):
             following = []
             for node, escape in frontier:
                 for caller, row in self.callers.get(node, ()):
-                    if (caller, escape.error) in seen or not self.report.is_production(caller[0]):
+                    known = caller not in self._leading or (caller, escape.error) in seen
+                    if known or not self.report.is_production(caller[0]):
                         continue
                     seen.add((caller, escape.error))
                     if self.handles(caller, escape.error):
