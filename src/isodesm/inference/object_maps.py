@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import re
 from collections import defaultdict
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from itertools import takewhile
 
 from isodesm.facts.records import DeclaredType, FileSites
 from isodesm.inference.evidence import SERVICE_LIKE
@@ -16,11 +17,11 @@ EMPTY_MAP = re.compile(r"(?:\{\s*\}|\[\s*\]|array\(\s*\)|dict\(\s*\)|new\s+(?:Ma
 """A value that is a map with nothing in it yet."""
 _MADE = re.compile(r"(?:new\s++)?+([\w.\\]++)\s*+\(")
 _MADE_IN_ARGUMENTS = re.compile(r"(?:^|,)\s*+(?:new\s++)?+([\w.\\]++)\s*+\(")
-_PUT = (
-    r"(?<!\w){name}(?:\s*\[[^\]\n]*\]\s*=(?!=)\s*|(?:\.|->)(?:set|put)\s*\([^\n;]*?,\s*)"
-    r"\$?(?:{given})\b(?!\s*[.(\[]|->)"
-)
-"""What puts one of the given names into a map."""
+_NAMED = r"\$?(\w+)\b(?!\s*[.(\[]|->)"
+_PUT = re.compile(rf"(?<!\w)(\w++)(?:\s*\[[^\]\n]*\]\s*=(?!=)\s*{_NAMED}|(?:\.|->)(?:set|put)\s*\((?=([^\n;]*)))")
+"""What puts something into a map: the map, and the name of what is put there, or else the arguments to the end of the line."""
+_GIVEN = re.compile(rf",\s*{_NAMED}")
+"""A name among arguments, the first left out."""
 
 BodiesOf = Callable[[DeclaredType, int], list[str]]
 """Gives the text of each member's body, '' for what has none."""
@@ -63,13 +64,24 @@ def is_open_map(declared: str, value: str) -> bool:
 def _putting(declared: DeclaredType, fields: list[str], bodies: list[str]) -> dict[str, set[str]]:
     """Method to the maps that it puts one of its parameters into."""
     found: dict[str, set[str]] = defaultdict(set)
+    maps = {field.lstrip("$#"): field for field in fields}
     for member, body in zip(declared.members, bodies, strict=True):
-        given = "|".join(re.escape(each.name.lstrip("$")) for each in member.parameters if each.name)
-        for field in fields if given else ():
-            name = field.lstrip("$#")
-            if name in body and re.search(_PUT.format(name=re.escape(name), given=given), body):
-                found[member.name].add(field)
+        given = {each.name.lstrip("$") for each in member.parameters if each.name}
+        if not given or not any(name in body for name in maps):
+            continue
+        for put in _PUT.finditer(body):
+            if put[1] in maps and not given.isdisjoint(_put_there(body, put)):
+                found[member.name].add(maps[put[1]])
     return found
+
+
+def _put_there(body: str, put: re.Match[str]) -> Iterator[str]:
+    """The names that may be what is put into a map; arguments go to the end of the line, the last of them perhaps beyond it."""
+    if put[2] is not None:
+        yield put[2]
+        return
+    for each in takewhile(lambda each: each.start() < put.end(3), _GIVEN.finditer(body, put.end())):
+        yield each[1]
 
 
 def _filled(

@@ -39,10 +39,10 @@ class Entries:
 
     def _of_arrays(self) -> Iterator[Registration]:
         """Entries of arrays that a file returns, of listed members, and functions put under a name of a container."""
-        if not self._may_hold_entries():
-            return
         arrays = next((each for each in self.families if each[0] == "arrays"), None)
         offsets = next((each for each in self.families if each[1].offsets), None)
+        if not self._may_hold_entries(offsets is not None):
+            return
         for node in self.source.tree.nodes("return_statement", "assignment_expression", "property_element", _ELEMENT):
             if node.type == "return_statement" and node.parent.type == "program" and node.named_children:
                 yield from self._of_array(node.named_children[0], arrays or self.families[0])
@@ -51,12 +51,12 @@ class Entries:
             elif node.type in ("property_element", _ELEMENT):
                 yield from self._of_listed(node)
 
-    def _may_hold_entries(self) -> bool:
+    def _may_hold_entries(self, offsets: bool) -> bool:
         """Whether the bare text has anything to look at, since a parse costs more than a search."""
         text = self.source.text
         words = [each for _, rules in self.families for each in rules.properties]
         returned = re.search(rb"^return\s*(?:\[|array\s*\()", text, re.MULTILINE) is not None
-        offset = re.search(rb"\]\s*=\s*(?:static\s+)?(?:fn|function)\b|\]\s*=\s*\$\w+->", text) is not None
+        offset = offsets and re.search(rb"\]\s*=\s*(?:static\s+)?(?:fn|function)\b|\]\s*=\s*\$\w+->", text) is not None
         return returned or offset or any(re.search(rb"\b%s\b\W+(?:\[|array)" % each.encode(), text) for each in words)
 
     def _of_array(self, node: Any, family: Family) -> Iterator[Registration]:
