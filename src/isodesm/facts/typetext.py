@@ -35,6 +35,8 @@ _ANNOTATION = re.compile(r"@\s*[\w.$]+(?:\s*\([^()]*\))?\s*")
 
 def split_top(text: str, separator: str = ",") -> tuple[str, ...]:
     """Split `text` at each `separator` outside brackets and quotes; empty parts are left out."""
+    if separator not in text:
+        return (whole,) if (whole := text.strip()) else ()
     parts, depth, start, quote, skip = [], 0, 0, "", False
     for index, char in enumerate(text):
         if skip:

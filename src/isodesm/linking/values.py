@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import re
+from bisect import bisect_right
+from operator import attrgetter
 from typing import NamedTuple
 
 from isodesm.facts import typetext
@@ -30,6 +32,11 @@ class Chain(NamedTuple):
     """Whether it begins with the class that the method is called on, so that nothing is named."""
 
 
+FEW = 8
+"""Variables of one name up to which looking at each costs less than seeking."""
+_start_of = attrgetter("start")
+
+
 class FileValues(MemberValues):
     """Types of the expressions of one file."""
 
@@ -50,13 +57,15 @@ class FileValues(MemberValues):
 
     def variable(self, name: str, at: int) -> Local | None:
         """The local or parameter that `name` means at byte `at`: the innermost one in sight."""
-        best = None
         if self._imports_within and any(start <= at < end for start, end in self._imports_within.get(name, ())):
             return None  # what looks like a variable is the name that an import in a function gave
-        for local in self.locals.get(name, ()):
-            if local.start <= at < local.end and (best is None or local.start >= best.start):
-                best = local
-        return best
+        known = self.locals.get(name, ())
+        before = bisect_right(known, at, key=_start_of) if len(known) > FEW else len(known)
+        for index in range(before - 1, -1, -1):  # they stand in order of their starts
+            local = known[index]
+            if local.start <= at < local.end:
+                return local
+        return None
 
     def of_local(self, local: Local, scope: Scope, depth: int = 0) -> Value:
         """The type of a local, inferred from what initialises it where none is written."""
