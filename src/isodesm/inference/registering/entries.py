@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator
+from functools import cache
 from typing import Any
 
 from isodesm.catalogue.containers import ContainerRules
@@ -17,6 +18,16 @@ from isodesm.linking.symbols import simple_name
 _ELEMENT = "array_element_initializer"
 CLASS_KEYS = ("class", "factory", "arguments")
 """Words of a definition that is an array itself: what is made, what makes it, with what."""
+
+
+_RETURNED = re.compile(rb"^return\s*(?:\[|array\s*\()", re.MULTILINE)
+
+
+@cache
+def _offset(words: tuple[str, ...]) -> re.Pattern[bytes]:
+    """What puts a function under a name of a container; `words` are the calls that may stand around it."""
+    called = "|".join(map(re.escape, words)) or "(?!)"
+    return re.compile(rf"\]\s*=\s*(?:(?:static\s+)?(?:fn|function)\b|\$\w+->(?:{called})\b)".encode())
 
 
 class Entries:
@@ -41,7 +52,7 @@ class Entries:
         """Entries of arrays that a file returns, of listed members, and functions put under a name of a container."""
         arrays = next((each for each in self.families if each[0] == "arrays"), None)
         offsets = next((each for each in self.families if each[1].offsets), None)
-        if not self._may_hold_entries(offsets is not None):
+        if not self._may_hold_entries(offsets):
             return
         for node in self.source.tree.nodes("return_statement", "assignment_expression", "property_element", _ELEMENT):
             if node.type == "return_statement" and node.parent.type == "program" and node.named_children:
@@ -51,13 +62,15 @@ class Entries:
             elif node.type in ("property_element", _ELEMENT):
                 yield from self._of_listed(node)
 
-    def _may_hold_entries(self, offsets: bool) -> bool:
+    def _may_hold_entries(self, offsets: Family | None) -> bool:
         """Whether the bare text has anything to look at, since a parse costs more than a search."""
         text = self.source.text
         words = [each for _, rules in self.families for each in rules.properties]
-        returned = re.search(rb"^return\s*(?:\[|array\s*\()", text, re.MULTILINE) is not None
-        offset = offsets and re.search(rb"\]\s*=\s*(?:static\s+)?(?:fn|function)\b|\]\s*=\s*\$\w+->", text) is not None
-        return returned or offset or any(re.search(rb"\b%s\b\W+(?:\[|array)" % each.encode(), text) for each in words)
+        return (
+            _RETURNED.search(text) is not None
+            or (offsets is not None and _offset(tuple(offsets[1].lifetimes)).search(text) is not None)
+            or any(re.search(rb"\b%s\b\W+(?:\[|array)" % each.encode(), text) for each in words)
+        )
 
     def _of_array(self, node: Any, family: Family) -> Iterator[Registration]:
         """The definitions of an array; a string key counts only with a value that makes something."""
