@@ -13,9 +13,10 @@ from isodesm.linking.symbols import Symbols
 from isodesm.reading.time_limit import TimeUp, at_most
 from isodesm.reading.workers import can_fork, forked, portions_of
 
-FILES_PER_TASK = 150
-SERIAL_FILES = 600
-"""Below this many files, forking workers costs more than it saves."""
+FILES_PER_TASK, TASKS = 150, 2
+"""Files of a portion at most, and portions for each worker at least, for files are not alike."""
+SERIAL_BYTES = 1_200_000
+"""Below this much of packed sites, forking workers costs more than it saves."""
 SLACK, LEAST_SECONDS = 3.0, 10.0
 """Times the seconds of a file that linking it may take, since whoever asks first works out what all share; and the least."""
 
@@ -28,9 +29,9 @@ def link_files(
     table, trouble = BondTable(), []
     numbers = range(len(symbols.files))
     limit = limit_of(seconds)
-    if not can_fork(workers, len(numbers), SERIAL_FILES):
+    if not can_fork(workers, sum(map(len, packed_sites)), SERIAL_BYTES):
         return table, _link_into(table, symbols, packed_sites, numbers, limit)
-    portions = portions_of(numbers, FILES_PER_TASK)
+    portions = portions_of(numbers, min(FILES_PER_TASK, len(numbers) // (workers * TASKS) + 1))
     for packed, failed in forked(workers, _link_portion, portions, symbols, packed_sites, limit):
         table.extend(packed)
         trouble += failed
