@@ -23,7 +23,7 @@ from tests.support import DEMO, TreeTest
 THRESHOLDS = (
     (files, "SERIAL_BYTES", 0),
     (files, "BATCH_BYTES", 4_000),
-    (link, "SERIAL_FILES", 0),
+    (link, "SERIAL_BYTES", 0),
     (link, "FILES_PER_TASK", 3),
     (judging, "PARALLEL_ROWS", 0),
     (judging, "ROWS_PER_TASK", 7),
