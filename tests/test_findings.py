@@ -44,6 +44,7 @@ class FindingCasesTest(TreeTest):
         wanted = [part.split() for part in "".join(said).split(";") if part.strip()]
         shown = sorted(f"{v.level} {v.kind}" for v in verdicts if not v.excuse)
         self.assertEqual(shown, sorted(" ".join(w[:2]) for w in wanted if not w[0].startswith("excused")))
+        self.assertEqual([v for v in verdicts if bool(v.remedy and v.reason) == (v.excuse not in ("", "accepted"))], [])
         excuses = sorted(v.excuse for v in verdicts if v.excuse)
         if any(w[0] == "excused" for w in wanted):
             self.assertEqual(excuses, sorted(w[1] for w in wanted if w[0] == "excused"))

@@ -78,7 +78,7 @@ def diagnose(codebase: Codebase, *, excused: bool = False, usage: Usage | None =
             continue
         counts[finding.excuse] += 1
         if excused:
-            pardoned.append(finding)
+            pardoned.append(msgspec.structs.replace(finding, why=(), remedy="", reason="", related=()))
     kept, accepted, unused = sort_out(codebase, sorted(_each_said_once(findings), key=_place))
     counts["accepted"] += len(accepted)
     identities = Identities()

@@ -91,7 +91,7 @@ class Mark(msgspec.Struct, frozen=True):
     findings: tuple[MarkedFinding, ...]
     accepted: tuple[MarkedFinding, ...]
     excused: tuple[MarkedExcuses, ...] = ()
-    """Missing in marks of earlier versions."""
+    """By class, the places that would be findings without an excuse; missing in marks of earlier versions."""
 
 
 def mark_of(overview: Overview, diagnosis: Diagnosis) -> Mark:
