@@ -13,7 +13,7 @@ import msgspec
 
 import isodesm
 from isodesm.codebase.bounded import bounded
-from isodesm.codebase.edited import edited
+from isodesm.codebase.edited import edited, renewed
 from isodesm.codebase.model import Codebase, read
 from isodesm.linking import relink
 from isodesm.reading.replay import Replay
@@ -77,7 +77,7 @@ class EditedTest(TreeTest):
         self.assertEqual(*said, what)
 
     def test_random_edits(self) -> None:
-        only_changed = edits = 0
+        only_changed = edits = went_on = 0
         for name in SAMPLES:
             chance, tree = random.Random(name), self.root / name
             shutil.copytree(DEMO / name, tree, ignore=shutil.ignore_patterns("__pycache__"))
@@ -89,9 +89,13 @@ class EditedTest(TreeTest):
                 if number % 12 == 11:
                     settings = Settings(cache_folder=settings.cache_folder, workers=1, **SETTINGS[number // 12])
                     codebase = read(tree, settings, replay=Replay(tree, settings))
-                elif number % 3 == 2:  # as the next run of the program reads it
+                elif number % 3 == 2:  # as the next run of the program reads it, or one that goes on
+                    then = Replay(tree, settings)
                     self.edit(tree, chance, codebase)
-                    codebase = read(tree, settings, replay=Replay(tree, settings))
+                    now = Replay(tree, settings)
+                    again = renewed(codebase, then, now)
+                    went_on += again is not None
+                    codebase = again or read(tree, settings, replay=now)
                 else:
                     path = self.edit(tree, chance, codebase)
                     codebase = edited(codebase, {path: (tree / path).read_bytes() if (tree / path).exists() else None})
@@ -99,6 +103,7 @@ class EditedTest(TreeTest):
                 only_changed += same and [each.surface for each in before] == [f.surface for f in codebase.symbols.files]
                 self.compare(codebase, read(tree, settings), f"{name}, edit {number}")
         self.assertGreaterEqual(edits, 300)
+        self.assertGreater(went_on, 20)
         self.assertGreater(only_changed, edits // 4)  # else the short way was hardly tried
 
     def edit(self, tree: Path, chance: random.Random, codebase: Codebase) -> str:

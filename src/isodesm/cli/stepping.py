@@ -26,6 +26,7 @@ from isodesm.settings import Settings
 
 if TYPE_CHECKING:
     from isodesm.cli.step import Narrowed
+    from isodesm.codebase.model import Codebase
 
 BY_HAND = "only a person can change"
 AHEAD = "ahead.msgpack"
@@ -214,8 +215,18 @@ class Course:
         return self.work.plan(options, self.mistakes)
 
     def _begin_again(self) -> None:
-        """Read the tree anew: what was planned counts on bytes that are gone."""
-        self.work = Workspace(self.path, self.settings, self.read, self.phases, self.root)
+        """Read the tree anew: what was planned counts on bytes that are gone. Files that are as they were need no reading."""
+        waiting = [self.work]
+
+        def read(phases: Phases, replay: Replay | None) -> Codebase:
+            from isodesm.codebase.edited import renewed
+
+            before = waiting.pop()  # it is let go with this: only what follows counts
+            known = before.is_read and before.replay is not None and replay is not None
+            found = renewed(before.codebase, before.replay, replay) if known else None
+            return found if found is not None else self.read(phases, replay)
+
+        self.work = Workspace(self.path, self.settings, read, self.phases, self.root, full_below=0)
         if self._focus:
             self._options = msgspec.structs.replace(self._options, focus=classes_or_layer(self.work.overview, self._focus))
 

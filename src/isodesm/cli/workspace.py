@@ -35,10 +35,18 @@ Reader = Callable[[Phases, "Replay | None"], "Codebase"]
 
 class Workspace:
     """The tree or file at `path` with its settings. `read` gives the codebase, from what stands as the replay found it; `root`
-    is what results say that paths are relative to."""
+    is what results say that paths are relative to; `full_below` so many files excused places are kept in full."""
 
-    def __init__(self, path: Path, settings: Settings, read: Reader, phases: Phases | None = None, root: str = ".") -> None:
-        self.path, self.settings, self._read, self.root = path, settings, read, root
+    def __init__(
+        self,
+        path: Path,
+        settings: Settings,
+        read: Reader,
+        phases: Phases | None = None,
+        root: str = ".",
+        full_below: int = FULL_BELOW,
+    ) -> None:
+        self.path, self.settings, self._read, self.root, self.full_below = path, settings, read, root, full_below
         self.phases = phases or Phases()
         self.replay = Replay(path, settings) if settings.cache_folder and path.is_dir() else None
 
@@ -66,7 +74,7 @@ class Workspace:
     def _diagnose(self) -> Diagnosis:
         from isodesm.diagnosis.diagnose import diagnose, without_excused
 
-        if len(self.codebase.symbols.files) > FULL_BELOW:
+        if len(self.codebase.symbols.files) > self.full_below:
             with self.phases.during("judging"):
                 return diagnose(self.codebase)
         return without_excused(self.diagnosis_in_full)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import hashlib
 from collections.abc import Mapping
 
 from isodesm.catalogue import Catalogues
@@ -13,6 +14,11 @@ from isodesm.linking.link import link_files
 from isodesm.linking.relink import relinked, shown
 from isodesm.linking.symbols import Symbols
 from isodesm.reading.files import collector_paused, worker_count
+from isodesm.reading.opening import read_plain
+from isodesm.reading.replay import Replay
+
+MOST_CHANGED = 40
+"""Files beyond which reading all again costs hardly more."""
 
 
 def edited(codebase: Codebase, contents: Mapping[str, bytes | None]) -> Codebase:
@@ -51,6 +57,26 @@ def edited(codebase: Codebase, contents: Mapping[str, bytes | None]) -> Codebase
             _defined(codebase, contents),
             texts,
         )
+
+
+def renewed(codebase: Codebase, then: Replay, now: Replay) -> Codebase | None:
+    """The codebase as the tree is `now`, where it was read as it stood `then`; None where more has changed than the content of
+    some files without trouble, so that the whole has to be read."""
+    if then.frame != now.frame or any(then.digests.get(path) != now.digests[path] for path in now.found.data):
+        return None
+    paths = [file.path for file in now.found.files]
+    gone = {facts.path for facts in codebase.symbols.files}.difference(paths)
+    changed = {path for path in paths if then.digests.get(path) != now.digests[path]}
+    if len(changed) + len(gone) > MOST_CHANGED or changed.intersection(each.path for each in codebase.trouble):
+        return None
+    contents: dict[str, bytes | None] = dict.fromkeys(gone)
+    for path in changed:
+        contents[path] = content = read_plain(codebase.root / path)
+        if hashlib.blake2b(content, digest_size=16).hexdigest() != now.digests[path]:
+            return None
+    found = edited(codebase, contents)
+    troubled = any(each.trouble for each in found.symbols.files if each.path in changed)
+    return found if now.stands(found.symbols.files) and not troubled else None
 
 
 def _defined(codebase: Codebase, contents: Mapping[str, bytes | None]) -> tuple[Definition, ...]:

@@ -70,6 +70,11 @@ class Replay:
         return hashlib.blake2b(content, digest_size=16).hexdigest()
 
     @property
+    def frame(self) -> bytes:
+        """A digest of what is read besides source and definition files, and of what shapes results."""
+        return self._frame
+
+    @property
     def tree(self) -> str:
         """A digest of all that is read, with the settings and this program, in hexadecimal digits."""
         return self._tree.hex()
