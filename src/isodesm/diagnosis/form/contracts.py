@@ -10,6 +10,7 @@ from typing import NamedTuple
 
 from isodesm.diagnosis.form.two_jobs import is_view
 from isodesm.diagnosis.shared.findings import Finding
+from isodesm.diagnosis.shared.reach import reached
 from isodesm.diagnosis.shared.reporting import Report
 from isodesm.inference.evidence import SHAPE
 from isodesm.inference.roles import Roles
@@ -275,14 +276,8 @@ class _Errors:
         for node, callers in self.callers.items():
             for caller, _ in callers:
                 called[caller].append(node)
-        waiting = [caller for caller in called if caller[0] in self.boundary]
-        found = set(waiting)
-        while waiting:
-            for node in called.get(waiting.pop(), ()):
-                if node not in found:
-                    found.add(node)
-                    waiting.append(node)
-        return found
+        starts = [caller for caller in called if caller[0] in self.boundary]
+        return reached(called, starts).union(starts)
 
     def arrivals(self) -> Iterator[tuple[Node, _Escape]]:
         """(boundary member, error) for each error that gets there, the nearest first."""

@@ -7,6 +7,7 @@ from collections.abc import Iterator
 
 from isodesm.diagnosis.shared.chains import AT_CONSTRUCTION
 from isodesm.diagnosis.shared.findings import Finding
+from isodesm.diagnosis.shared.reach import reached
 from isodesm.diagnosis.shared.reporting import At, Report
 
 WORKERS = frozenset(("service", "gateway", "repository"))
@@ -107,25 +108,13 @@ def _knots(edges: dict[int, list[int]]) -> list[list[int]]:
         if kept == left:
             break
         left = kept
-    reached = {node: _reached(left, node) for node in left}
+    leads_to = {node: reached(left, [node]) for node in left}
     found: dict[int, list[int]] = {}
     for node in sorted(left):
-        if node in reached[node]:
-            knot = sorted(other for other in reached[node] if node in reached[other])
+        if node in leads_to[node]:
+            knot = sorted(other for other in leads_to[node] if node in leads_to[other])
             found[knot[0]] = knot
     return [found[first] for first in sorted(found)]
-
-
-def _reached(edges: dict[int, set[int]], start: int) -> set[int]:
-    """Every class that a class leads to; itself only if there is a way round."""
-    seen: set[int] = set()
-    waiting = [start]
-    while waiting:
-        for each in edges.get(waiting.pop(), ()):
-            if each not in seen:
-                seen.add(each)
-                waiting.append(each)
-    return seen
 
 
 def _shortest_ring(needs: dict[int, dict[int, tuple[str, At]]], knot: list[int]) -> list[int]:
