@@ -38,13 +38,15 @@ def print_drift(
             f"{len(drift.updated)} otherwise changed, {drift.unchanged:,} as before"
         )
     )
+    if drift.no_longer_excused or drift.newly_excused:
+        console.print(Text(f"  {len(drift.no_longer_excused)} no longer excused, {len(drift.newly_excused)} excused now"))
     _print_findings(console, "New", drift.new, today, top)
+    _print_findings(console, "No longer excused: what these lines lead to has changed", drift.no_longer_excused, today, top)
     _print_findings(console, "Gone", drift.gone, {}, top)
+    _print_findings(console, "Excused now", drift.newly_excused, {}, top)
     _print_moved(console, drift.moved, top)
     _print_classes(console, drift, top)
     _print_layers(console, drift)
-    _print_findings(console, "No longer excused: what these lines lead to has changed", drift.no_longer_excused, today, top)
-    _print_findings(console, "Excused now", drift.newly_excused, {}, top)
     _print_findings(console, "Newly accepted", drift.newly_accepted, {}, top)
     _print_findings(console, "No longer accepted", drift.no_longer_accepted, {}, top)
 
