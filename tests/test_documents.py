@@ -22,7 +22,7 @@ from publishing.manual import man_page
 from tests.support import CLASSES, DEMO, TreeTest
 
 DOCS = Path(__file__).parent.parent / "docs"
-WIDTHS = (60, 80, 120, 200)
+WIDTHS = (60, 80, 100, 120, 200)
 
 
 class HelpTest(TreeTest):

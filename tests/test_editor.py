@@ -26,7 +26,7 @@ try:
 except ImportError:  # an extra brings them
     types = None
 
-EDITS = 60
+EDITS = 100
 PATIENCE = 60
 
 
@@ -166,7 +166,7 @@ class EditorTest(TreeTest):
         )  # fmt: skip
 
     def test_diagnostics_are_those_of_a_scan(self) -> None:
-        """After each of many edits: typed, saved, new, renamed and deleted files."""
+        """After each of a hundred edits: typed, saved, new, renamed and deleted files."""
         chance = random.Random(7)
 
         async def work(editor: Editor) -> None:

@@ -82,7 +82,7 @@ def units(pattern: re.Pattern[Any]) -> list[str]:
     written = pattern.pattern if isinstance(pattern.pattern, str) else pattern.pattern.decode("latin-1")
     signs = set(re.findall(r"\\?([^\w\s\\()\[\]{}|*+?^$.])", written)) | set(re.findall(r"\\([()\[\]{}|*+?^$.\\])", written))
     words = re.findall(r"(?<![\\\w])[A-Za-z_]{2,}", re.sub(r"\(\?P[<=]\w+", "", written))
-    return [*sorted({"a", "1", " ", "\n"} | signs)[:11], *sorted(set(words))[:4]]
+    return [*sorted({"a", "1", " ", "\n"} | signs)[:14], *sorted(set(words))[:5]]
 
 
 def texts(pattern: re.Pattern[Any]) -> Iterator[tuple[str, str]]:

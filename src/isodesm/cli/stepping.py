@@ -72,7 +72,7 @@ class Course:
         self.path, self.settings, self.read, self.root = path, settings, read, root
         self.phases = phases or Phases()
         self.journal = journal_of(path, settings)
-        self.work = Workspace(path, settings, read, self.phases, root)
+        self.work = Workspace(path, settings, read, self.phases, root, full_below=0)
         self.outcomes: list[Outcome] = []
         self.standings: list[tuple[float, int]] = []
         """Strain and hard bonds at the start and after each step."""

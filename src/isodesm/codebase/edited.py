@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import hashlib
 from collections.abc import Mapping
 
 from isodesm.catalogue import Catalogues
@@ -69,12 +68,11 @@ def renewed(codebase: Codebase, then: Replay, now: Replay) -> Codebase | None:
     changed = {path for path in paths if then.digests.get(path) != now.digests[path]}
     if len(changed) + len(gone) > MOST_CHANGED or changed.intersection(each.path for each in codebase.trouble):
         return None
-    contents: dict[str, bytes | None] = dict.fromkeys(gone)
-    for path in changed:
-        contents[path] = content = read_plain(codebase.root / path)
-        if hashlib.blake2b(content, digest_size=16).hexdigest() != now.digests[path]:
-            return None
-    found = edited(codebase, contents)
+    try:
+        contents = {path: read_plain(codebase.root / path) for path in changed}
+    except OSError:  # gone or changed again: whoever reads the whole says so
+        return None
+    found = edited(codebase, contents | dict.fromkeys(gone))
     troubled = any(each.trouble for each in found.symbols.files if each.path in changed)
     return found if now.stands(found.symbols.files) and not troubled else None
 

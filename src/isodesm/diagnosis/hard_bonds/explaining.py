@@ -40,7 +40,7 @@ class Explainer:
             else case.codebase.effects.through(case.source, case.target)
         )
         return msgspec.structs.replace(
-            self.excused(case, kind, ""),
+            self.bare(case, kind),
             level=level,
             why=self._tags(case, kind, level, effects),
             remedy=self._remedy(case, kind),
@@ -51,8 +51,8 @@ class Explainer:
             related=self._related(case, kind, effects),
         )
 
-    def excused(self, case: Case, kind: str, excuse: str) -> Finding:
-        """What stands at a place that has an excuse; grounds and remedies are for findings."""
+    def bare(self, case: Case, kind: str, excuse: str = "") -> Finding:
+        """What stands at a place, without grounds and remedies: what has an excuse needs none."""
         symbols, row = self.codebase.symbols, case.row
         source, member = symbols.names[case.source], self.codebase.bonds.text_of("member", row)
         text, place = self.codebase.text(case.file), case.site.place

@@ -98,7 +98,7 @@ def judge_rows(rows: list[int], codebase: Codebase, usage: Usage, looked_up: set
             continue
         judged.counts[verdict.excuse] = judged.counts.get(verdict.excuse, 0) + 1
         if excused:
-            judged.pardoned.append(explainer.excused(case, verdict.kind, verdict.excuse))
+            judged.pardoned.append(explainer.bare(case, verdict.kind, verdict.excuse))
     return judged
 
 
