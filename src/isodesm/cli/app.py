@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import atexit
+import gc
 import os
 import signal
 import sys
@@ -50,6 +52,7 @@ def common(
 def main() -> None:
     """Run the command line. Exit codes: 0 done, 1 a gate failed, 2 wrong usage or settings, 3 nothing to read, 74 no room."""
     signal.signal(signal.SIGTERM, _end)
+    atexit.register(gc.freeze)  # what is left over goes with the process; looking through it first would take longer
     try:
         app()
     except BrokenPipeError:  # whoever read our output has had enough

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterable, Iterator
+from contextlib import contextmanager
 from itertools import chain
 
 import msgspec
@@ -28,6 +29,8 @@ from isodesm.diagnosis.wiring_faults.handed_containers import bypassed_injection
 from isodesm.diagnosis.wiring_faults.mismatched_arguments import mismatched_arguments
 from isodesm.diagnosis.wiring_faults.missing import unregistered_dependencies
 from isodesm.diagnosis.wiring_faults.registered import duplicate_registrations, split_instances
+from isodesm.reading.files import collector_paused, worker_count
+from isodesm.reading.workers import can_fork, meanwhile
 
 FAMILIES: tuple[Callable[[Report], Iterator[Finding]], ...] = (
     injected_containers,
@@ -52,6 +55,8 @@ FAMILIES: tuple[Callable[[Report], Iterator[Finding]], ...] = (
     misleading_names,
 )
 """What finds each kind that is judged by more than one bond; a function's findings may carry an excuse."""
+PARALLEL_BONDS = 8_000
+"""Bonds from which it pays to look for the families' findings in a process of its own."""
 _ORDER = {kind: number for number, kind in enumerate(KINDS)}
 
 
@@ -66,13 +71,15 @@ def diagnose(codebase: Codebase, *, excused: bool = False, usage: Usage | None =
     findings: list[Finding] = []
     pardoned: list[Finding] = []
     usage = usage or Usage(codebase)
-    for judged in hard_bonds(codebase, usage, excused=excused):
-        findings += judged.findings
-        pardoned += judged.pardoned
-        counts.update(judged.counts)
-    taken = frozenset(each.row for each in findings)
-    ambient = ambient_state(report, usage.states, usage.roots, usage.adapters, taken)
-    for finding in chain(ambient, *(family(report) for family in FAMILIES)):
+    with collector_paused(), _of_families(report) as of_families:
+        for judged in hard_bonds(codebase, usage, excused=excused):
+            findings += judged.findings
+            pardoned += judged.pardoned
+            counts.update(judged.counts)
+        taken = frozenset(each.row for each in findings)
+        ambient = list(ambient_state(report, usage.states, usage.roots, usage.adapters, taken))
+        more = of_families()
+    for finding in chain(ambient, more):
         if not finding.excuse:
             findings.append(finding)
             continue
@@ -90,6 +97,22 @@ def diagnose(codebase: Codebase, *, excused: bool = False, usage: Usage | None =
         by_excuse=dict(sorted(((each, n) for each, n in counts.items() if n), key=lambda item: (-item[1], item[0]))),
         unused_acceptances=unused,
     )
+
+
+@contextmanager
+def _of_families(report: Report) -> Iterator[Callable[[], Iterable[Finding]]]:
+    """What gives the findings of all families: found by a process of its own meanwhile, where the codebase is large."""
+    codebase = report.codebase
+    if not can_fork(worker_count(codebase.settings.workers), len(codebase.bonds), PARALLEL_BONDS):
+        yield lambda: chain.from_iterable(family(report) for family in FAMILIES)
+        return
+    codebase.prepare()
+    with meanwhile(_packed_families, report) as found:
+        yield lambda: msgspec.msgpack.decode(found(), type=list[Finding])
+
+
+def _packed_families(report: Report) -> bytes:
+    return msgspec.msgpack.encode([finding for family in FAMILIES for finding in family(report)])
 
 
 def without_excused(diagnosis: Diagnosis) -> Diagnosis:

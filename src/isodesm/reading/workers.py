@@ -53,6 +53,22 @@ def forked(workers: int, function: Callable[..., Any], portions: list[Sequence[A
     return Pool(workers, run, portions).results()
 
 
+@contextlib.contextmanager
+def meanwhile(function: Callable[..., Any], *shared: Any) -> Iterator[Callable[[], Any]]:
+    """`function(*shared)` in a process that is forked now; what is given waits for its result, which is sent back, so it
+    should be packed. The process ends with the block."""
+
+    def run(portion: Sequence[Any], stamp: Stamp, left_out: dict[int, str]) -> Any:
+        return function(*shared)
+
+    pool = Pool(1, run, [()])
+    try:
+        pool.begin()
+        yield lambda: next(pool.results())
+    finally:
+        pool.end()
+
+
 class WorkerLost(IsodesmError):
     """A process was ended from outside, for want of memory for instance."""
 
@@ -88,12 +104,29 @@ class Pool:
         self.at: list[int | None] = [None] * self.count
         """For each process the portion at hand."""
         self.left_out: dict[int, dict[int, str]] = {}
+        self._waiting = deque(range(len(portions)))
+        """Portions that no process has begun."""
+
+    def begin(self) -> None:
+        """Start the processes, each with its first portion."""
+        self.workers += [self._start(slot) for slot in range(self.count)]
+        for slot in range(min(self.count, len(self._waiting))):
+            self._give(slot, self._waiting.popleft())
+
+    def end(self) -> None:
+        """Stop the processes, whatever they are at."""
+        for process, connection in self.workers:
+            process.kill()
+            connection.close()
+        for process, _ in self.workers:
+            process.join()
 
     def results(self) -> Iterator[Any]:
-        """What the function gives for each portion, in order."""
-        waiting, done, following = deque(range(len(self.portions))), {}, 0
+        """What the function gives for each portion, in order; the processes end with it."""
+        waiting, done, following = self._waiting, {}, 0
         try:
-            self.workers += [self._start(slot) for slot in range(self.count)]
+            if not self.workers:
+                self.begin()
             while following < len(self.portions):
                 for slot in range(self.count):
                     if self.at[slot] is None and waiting and waiting[0] < following + AHEAD * self.count:
@@ -103,11 +136,7 @@ class Pool:
                     yield done.pop(following)
                     following += 1
         finally:
-            for process, connection in self.workers:
-                process.kill()
-                connection.close()
-            for process, _ in self.workers:
-                process.join()
+            self.end()
 
     def _start(self, slot: int) -> tuple[Any, Connection]:
         own, its = self.context.Pipe()

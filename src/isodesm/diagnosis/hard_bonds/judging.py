@@ -22,9 +22,10 @@ from isodesm.linking.symbols import simple_name
 from isodesm.reading.files import worker_count
 from isodesm.reading.workers import can_fork, forked, portions_of
 
-PARALLEL_ROWS = 20_000
+PARALLEL_ROWS = 8_000
 """Rows from which it pays to fork workers."""
-ROWS_PER_TASK = 8_000
+ROWS_PER_TASK, TASKS = 8_000, 2
+"""Rows that a worker is given at once, at most, and how often it is given some, at least."""
 WRAPPING = 6
 """Statements up to which a function is there for the effect that it has."""
 
@@ -71,7 +72,8 @@ def _judged(codebase: Codebase, usage: Usage, rows: list[int], excused: bool) ->
         return
     codebase.prepare()
     pool = Pool()
-    for packed in forked(workers, _judge_portion, portions_of(rows, ROWS_PER_TASK), *shared):
+    size = min(ROWS_PER_TASK, -(-len(rows) // (workers * TASKS)))
+    for packed in forked(workers, _judge_portion, portions_of(rows, size), *shared):
         judged = msgspec.msgpack.decode(packed, type=Judged)
         yield judged._replace(pardoned=[pool.of(each) for each in judged.pardoned])
 
