@@ -43,9 +43,7 @@ def _answer(workspace: Workspace, request: Request, class_name: str, format: str
     import msgspec
 
     from isodesm.codebase.asked_names import find_class_and_member
-    from isodesm.measures.churn import Churn
     from isodesm.measures.dossier import make_dossier
-    from isodesm.measures.ranking import history_of
     from isodesm.output import envelope
     from isodesm.output.about_table import print_about
     from isodesm.output.markdown import about_text
@@ -53,8 +51,7 @@ def _answer(workspace: Workspace, request: Request, class_name: str, format: str
 
     number, member = find_class_and_member(workspace.overview, class_name)
     codebase, ranking = workspace.codebase, workspace.ranking(since=since)
-    churn = Churn(codebase, history_of(codebase, since))
-    found = make_dossier(codebase, workspace.diagnosis, ranking, churn, number, member)
+    found = make_dossier(codebase, workspace.diagnosis, ranking, workspace.churn(since), number, member)
     planned = workspace.plan(Options(focus=frozenset((number,)), settle=False), [])
     left = [f"leave `{each.target}` for now: {each.reason}" for each in planned.left if each.source == found.name]
     found = msgspec.structs.replace(found, plan=tuple([step.title for step in planned.steps] + list(dict.fromkeys(left))))

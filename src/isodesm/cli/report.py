@@ -67,8 +67,6 @@ def page_of_tree(
     date: str = "",
 ) -> bytes:
     """The page about a tree."""
-    from isodesm.measures.churn import Churn
-    from isodesm.measures.ranking import history_of
     from isodesm.output.page.content import Material, content_of
     from isodesm.output.page.writing import page_of
     from isodesm.planning.planner import Options
@@ -77,8 +75,8 @@ def page_of_tree(
     ranking = workspace.ranking()
     codebase = workspace.codebase
     with workspace.phases.during("drawing"):
-        churn = Churn(codebase, history_of(codebase, ""))
-        return page_of(content_of(Material(codebase, workspace.diagnosis, ranking, churn, plan, title, points, drift, date)))
+        material = Material(codebase, workspace.diagnosis, ranking, workspace.churn(""), plan, title, points, drift, date)
+        return page_of(content_of(material))
 
 
 def _since(workspace: Workspace, mark: Path) -> Drift:

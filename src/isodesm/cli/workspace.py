@@ -13,11 +13,13 @@ from isodesm.cli.phases import Phases
 from isodesm.cli.run import head_of_tree
 from isodesm.codebase.overview import Overview
 from isodesm.diagnosis.shared.findings import Diagnosis
+from isodesm.linking.remembering import remembered
 from isodesm.reading.replay import Replay
 from isodesm.settings import Settings
 
 if TYPE_CHECKING:
     from isodesm.codebase.model import Codebase
+    from isodesm.measures.churn import Churn
     from isodesm.measures.ranking import Ranking
     from isodesm.planning.planner import Options
     from isodesm.planning.steps import Plan
@@ -95,12 +97,20 @@ class Workspace:
 
     def ranking(self, by: str = "strain", since: str = "") -> Ranking:
         """All classes by a measure, with the history since then."""
-        from isodesm.measures.ranking import Ranking, history_of, ordered, rank
+        from isodesm.measures.ranking import Ranking, ordered, rank
 
         shape = ("ranking", since, head_of_tree(self.path))
-        make = self._during("ranking", lambda: rank(self.codebase, self.diagnosis, history=history_of(self.codebase, since)))
+        make = self._during("ranking", lambda: rank(self.codebase, self.diagnosis, churn=self.churn(since)))
         made = self.kept(shape, Ranking, make)
         return made if by == made.by else ordered(made, by)
+
+    @remembered
+    def churn(self, since: str) -> Churn:
+        """What the history since then says of the files."""
+        from isodesm.measures.churn import Churn
+        from isodesm.measures.ranking import history_of
+
+        return Churn(self.codebase, history_of(self.codebase, since))
 
     def plan(self, options: Options, mistakes: list[Exception]) -> Plan:
         """The plan; decisions at which planning failed are left out, and why is put into `mistakes`."""

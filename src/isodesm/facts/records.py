@@ -44,7 +44,7 @@ class Annotation(msgspec.Struct, frozen=True, gc=False):
     arguments: str = ""
 
 
-class Modifiers(msgspec.Struct, frozen=True):
+class Modifiers(msgspec.Struct, frozen=True, gc=False):
     """Keywords before a declaration, in source order, and its annotations.
 
     Beside the language's own: `default` for what a module hands out as its default, `held` for a function that is the
@@ -55,7 +55,7 @@ class Modifiers(msgspec.Struct, frozen=True):
     annotations: tuple[Annotation, ...] = ()
 
 
-class Parameter(msgspec.Struct, frozen=True, omit_defaults=True):
+class Parameter(msgspec.Struct, frozen=True, gc=False, omit_defaults=True):
     """A parameter of a constructor, method or record header; `type` is the text as written."""
 
     name: str
@@ -66,7 +66,7 @@ class Parameter(msgspec.Struct, frozen=True, omit_defaults=True):
     """The default value as written, cut at a limit."""
 
 
-class Member(msgspec.Struct, frozen=True, omit_defaults=True):
+class Member(msgspec.Struct, frozen=True, gc=False, omit_defaults=True):
     """A field, constant, constructor, method or initialiser of a declared type.
 
     kind: `field`, `constant` (of an enum), `component` (of a record header), `property` (with accessors of its own),
@@ -101,7 +101,7 @@ class Member(msgspec.Struct, frozen=True, omit_defaults=True):
         return "private" in self.modifiers.words
 
 
-class DeclaredType(msgspec.Struct, frozen=True, omit_defaults=True):
+class DeclaredType(msgspec.Struct, frozen=True, gc=False, omit_defaults=True):
     """A declared type. `path` is its name with those of the types around it (`Outer.Inner`).
 
     kind: `class`, `interface`, `enum`, `record`, `struct`, `trait`, `annotation`, `anonymous`, `module` (which holds
@@ -198,7 +198,7 @@ class Remark(msgspec.Struct, frozen=True, gc=False):
     text: str
 
 
-class FileFacts(msgspec.Struct, frozen=True):
+class FileFacts(msgspec.Struct, frozen=True, gc=False):
     """All of one file but its sites, which travel apart so that they can be decoded one file at a time."""
 
     language: str
@@ -217,7 +217,7 @@ class FileFacts(msgspec.Struct, frozen=True):
     """A digest of what other files can see of it."""
 
 
-class FileSites(msgspec.Struct, frozen=True):
+class FileSites(msgspec.Struct, frozen=True, gc=False):
     """The sites and locals of one file, in source order."""
 
     sites: tuple[Site, ...] = ()

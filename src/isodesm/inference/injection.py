@@ -13,6 +13,7 @@ from isodesm.facts.records import Annotation, Member, Modifiers
 from isodesm.inference.evidence import SERVICE_LIKE
 from isodesm.inference.roles import Roles
 from isodesm.linking.hierarchy import UNKNOWN, Hierarchy
+from isodesm.linking.remembering import remembered
 from isodesm.linking.symbols import simple_name
 
 COLLECTIONS = frozenset(
@@ -75,12 +76,16 @@ class Injections:
 
     def markers(self, number: int) -> frozenset[str]:
         """Annotations by which a container knows what to fill in, in the language of a type."""
-        return frozenset(
-            self.symbols.catalogues.of(self.symbols.files[self.symbols.file_of[number]].language).injection.annotations
-        )
+        return self._markers_in(self.symbols.files[self.symbols.file_of[number]].language)
+
+    @remembered
+    def _markers_in(self, language: str) -> frozenset[str]:
+        return frozenset(self.symbols.catalogues.of(language).injection.annotations)
 
     def is_marked(self, number: int, modifiers: Modifiers) -> bool:
         """Whether an annotation asks a container to fill something in."""
+        if not modifiers.annotations:
+            return False
         markers = self.markers(number)
         return any(simple_name(each.name) in markers for each in modifiers.annotations)
 

@@ -114,13 +114,12 @@ def history_of(codebase: Codebase, since: str = "") -> History:
     return read_history(codebase.root, since, codebase.settings.cache_folder, codebase.settings.cache_limit)
 
 
-def rank(codebase: Codebase, diagnosis: Diagnosis, by: str = "strain", history: History | None = None) -> Ranking:
+def rank(codebase: Codebase, diagnosis: Diagnosis, by: str = "strain", churn: Churn | None = None) -> Ranking:
     """Production classes in order of `by` (one of ORDERS), the largest first.
 
     Classes that neither bind hard nor are bound so are in it too, with strain 0; tests and anonymous classes are not.
     """
-    history = history if history is not None else history_of(codebase)
-    graph, churn = ClassGraph(codebase), Churn(codebase, history)
+    graph, churn = ClassGraph(codebase), churn if churn is not None else Churn(codebase, history_of(codebase))
     coupling, ripple = measure_coupling(codebase, graph), measure_ripple(graph, churn)
     strains = measure_strain(diagnosis.places, codebase.settings.strain)
     shown = [number for number in range(len(codebase.symbols)) if _is_ranked(codebase, number, strains)]
@@ -138,8 +137,8 @@ def rank(codebase: Codebase, diagnosis: Diagnosis, by: str = "strain", history: 
         chances=ripple.chances,
         radius=round(ripple.radius, 4),
         scale=round(ripple.scale, 4),
-        commits=len(history.commits),
-        history=history.remark,
+        commits=len(churn.history.commits),
+        history=churn.history.remark,
     )
     return ordered(ranking, by)
 

@@ -14,6 +14,7 @@ import msgspec
 
 from isodesm.facts.reader import read_packed
 from isodesm.facts.records import FileFacts, Trouble
+from isodesm.facts.sharing import Sharing
 from isodesm.reading.cache import Cache, Row, key_of
 from isodesm.reading.discovery import SourceFile
 from isodesm.reading.opening import NotPlain, read_plain
@@ -62,13 +63,14 @@ def read_files(
     `progress` is told the number of files done each time some are; `seconds` is the longest that a file may take.
     """
     batches = list(_batches(files))
+    sharing = Sharing()
     done = 0
     for results in _mapped(root, batches, workers, seconds, cache):
         for result in results:
             if result.row is None:
                 yield msgspec.msgpack.decode(result.trouble, type=Trouble)
             else:
-                yield ReadFile(_unpack_facts(result.row.facts), result.row.sites)
+                yield ReadFile(sharing.of(_unpack_facts(result.row.facts)), result.row.sites)
         if cache is not None:
             cache.put(result.row for result in results if result.row is not None and result.fresh)
             cache.touch(result.row.key for result in results if result.row is not None and not result.fresh)

@@ -10,11 +10,11 @@ from typing import NamedTuple
 
 from isodesm.diagnosis.form.two_jobs import is_view
 from isodesm.diagnosis.shared.findings import Finding
-from isodesm.diagnosis.shared.reach import reached
 from isodesm.diagnosis.shared.reporting import Report
 from isodesm.inference.evidence import SHAPE
 from isodesm.inference.roles import Roles
 from isodesm.linking.bonds import KIND_NUMBER, OWN_CALL
+from isodesm.linking.remembering import remembered
 from isodesm.linking.symbols import simple_name
 
 INNER = frozenset(("service", "gateway", "repository"))
@@ -197,11 +197,11 @@ class _Errors:
 
     @cached_property
     def thrown(self) -> dict[Node, list[tuple[int, int]]]:
-        """Member to (error class of the tree, row) of what it throws itself."""
+        """Member that something at the boundary leads to, to (error class of the tree, row) of what it throws itself."""
         found: dict[Node, list[tuple[int, int]]] = defaultdict(list)
         for row in self.table.rows_of_kind("creation"):
             source, target, member = self.table.source[row], self.table.target[row], self.table.source_member[row]
-            if target >= 0 and member >= 0 and self._is_news(target) and self.report.is_production(source):
+            if target >= 0 and (source, member) in self.callers and self._is_news(target) and self.report.is_production(source):
                 if self.roles.name(source) not in ("presentation", "exception"):
                     site = self.codebase.content(self.table.file[row]).sites
                     inside = site[self.table.site[row]].inside
@@ -209,6 +209,7 @@ class _Errors:
                         found[source, member].append((target, row))
         return found
 
+    @remembered
     def _is_news(self, target: int) -> bool:
         """Whether a class is an error that callers should reckon with, and no sign of a mistake in the program."""
         if self.roles.name(target) != "exception":
@@ -220,23 +221,35 @@ class _Errors:
 
     @cached_property
     def callers(self) -> dict[Node, list[tuple[Node, int]]]:
-        """Member to the (member, row) that call it: what a call may mean is the named member, or one that implements it."""
-        kinds = (KIND_NUMBER["call"], KIND_NUMBER["static-call"], OWN_CALL)
-        strings, symbols = self.table.names.strings, self.report.symbols
+        """Member to the (member, row) that call it, in order of rows, of those that members at the boundary lead to: errors of
+        others never get there. What a call may mean is the named member, or one that implements it."""
         found: dict[Node, list[tuple[Node, int]]] = defaultdict(list)
-        known: dict[tuple[int, str], list[Node]] = {}
-        for row, (kind, source, member, target, callee) in enumerate(
-            zip(self.table.kind, self.table.source, self.table.source_member, self.table.target, self.table.callee, strict=True)
-        ):
-            if kind not in kinds or target < 0 or member < 0:
-                continue
-            key = (target, strings[callee])
-            if key not in known:
-                known[key] = self._meant(*key)
-            for node in known[key]:
-                found[node].append(((source, member), row))
-        return found if symbols else {}
+        types = self.report.symbols.types
+        waiting = [(number, index) for number in sorted(self.boundary) for index in range(len(types[number].members))]
+        leading = set(waiting)
+        while waiting:
+            caller = waiting.pop()
+            for row in self._calls_of(caller[0]).get(caller[1], ()):
+                for node in self._meant(self.table.target[row], self.table.text_of("callee", row)):
+                    found[node].append((caller, row))
+                    if node not in leading:
+                        leading.add(node)
+                        waiting.append(node)
+        for calls in found.values():
+            calls.sort(key=lambda call: call[1])
+        return found
 
+    @remembered
+    def _calls_of(self, number: int) -> dict[int, list[int]]:
+        """Index of each member of a type to the rows of its calls of members of the tree."""
+        kinds, table = (KIND_NUMBER["call"], KIND_NUMBER["static-call"], OWN_CALL), self.table
+        found: dict[int, list[int]] = defaultdict(list)
+        for row in table.rows_of_source(number):
+            if table.kind[row] in kinds and table.target[row] >= 0 and table.source_member[row] >= 0:
+                found[table.source_member[row]].append(row)
+        return found
+
+    @remembered
     def _meant(self, target: int, name: str) -> list[Node]:
         members = self.report.symbols.members
         below = self.roles.implementers.get(target, ()) if self.report.symbols.types[target].is_abstract else ()
@@ -268,17 +281,6 @@ class _Errors:
         text = self.codebase.text(self.report.symbols.file_of[part])
         return _CATCH_ALL.search(text, *(member.body if member.body != (0, 0) else member.whole)) is not None
 
-    @cached_property
-    def _leading(self) -> set[Node]:
-        """Members that one at the boundary calls, over any number of others, and those themselves: errors of others never get
-        there."""
-        called: dict[Node, list[Node]] = defaultdict(list)
-        for node, callers in self.callers.items():
-            for caller, _ in callers:
-                called[caller].append(node)
-        starts = [caller for caller in called if caller[0] in self.boundary]
-        return reached(called, starts).union(starts)
-
     def arrivals(self) -> Iterator[tuple[Node, _Escape]]:
         """(boundary member, error) for each error that gets there, the nearest first."""
         if not self.boundary:
@@ -287,15 +289,14 @@ class _Errors:
             (node, _Escape(error, row, row))
             for node in sorted(self.thrown)
             for error, row in self.thrown[node]
-            if node in self._leading and not self.handles(node, error)
+            if not self.handles(node, error)
         ]
         seen: set[tuple[Node, int]] = {(node, escape.error) for node, escape in frontier}
         for _ in range(HOPS):
             following = []
             for node, escape in frontier:
                 for caller, row in self.callers.get(node, ()):
-                    known = caller not in self._leading or (caller, escape.error) in seen
-                    if known or not self.report.is_production(caller[0]):
+                    if (caller, escape.error) in seen or not self.report.is_production(caller[0]):
                         continue
                     seen.add((caller, escape.error))
                     if self.handles(caller, escape.error):

@@ -112,20 +112,10 @@ def layer_skips(report: Report) -> Iterator[Finding]:
 def _pairs(report: Report, wanted: Callable[[int, int], bool]) -> Iterator[tuple[int, int, list[int]]]:
     """(source, target, rows) of production classes whose bonds are wanted, in order of numbers; rows in order of place."""
     table, roles = report.codebase.bonds, report.codebase.roles
-    of_type = report.codebase.layers.of_type
-    known: dict[tuple[int, int], list[int] | None] = {}
-    for row, (kind, source, target) in enumerate(zip(table.kind, table.source, table.target, strict=True)):
-        if kind >= len(KINDS) or target < 0 or of_type[source] == of_type[target]:
-            continue
-        pair = (source, target)
-        if pair not in known:
-            starts = roles.name(source) in STARTS or roles.name(target) == "test"
-            known[pair] = [] if not starts and report.is_production(source) and wanted(source, target) else None
-        if (rows := known[pair]) is not None:
-            rows.append(row)
-    for (source, target), rows in sorted((pair, rows) for pair, rows in known.items() if rows):
-        rows.sort(key=lambda row: (table.file[row], table.line[row], table.column[row]))
-        yield source, target, rows
+    for (source, target), rows in report.between_layers().items():
+        starts = roles.name(source) in STARTS or roles.name(target) == "test"
+        if not starts and report.is_production(source) and wanted(source, target):
+            yield source, target, sorted(rows, key=lambda row: (table.file[row], table.line[row], table.column[row]))
 
 
 def _hard_count(report: Report, rows: list[int]) -> int:

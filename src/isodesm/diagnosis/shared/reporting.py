@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections import defaultdict
 from collections.abc import Iterable
 from typing import NamedTuple
 
@@ -11,6 +12,7 @@ from isodesm.diagnosis.shared.findings import Finding, Related
 from isodesm.diagnosis.shared.spans import Span, span_of, span_of_line
 from isodesm.inference.injection import Injection
 from isodesm.inference.registering import Registration
+from isodesm.linking.bonds import KINDS
 from isodesm.linking.remembering import remembered
 from isodesm.reading.opening import read_plain
 
@@ -32,6 +34,16 @@ class Report:
     def __init__(self, codebase: Codebase) -> None:
         self.codebase, self.symbols = codebase, codebase.symbols
         self._others: dict[str, bytes] = {}
+
+    @remembered
+    def between_layers(self) -> dict[tuple[int, int], list[int]]:
+        """(source, target) in different layers, in order of numbers, to the rows of their bonds."""
+        table, of_type = self.codebase.bonds, self.codebase.layers.of_type
+        found: dict[tuple[int, int], list[int]] = defaultdict(list)
+        for row, (kind, source, target) in enumerate(zip(table.kind, table.source, table.target, strict=True)):
+            if kind < len(KINDS) and target >= 0 and of_type[source] != of_type[target]:
+                found[source, target].append(row)
+        return dict(sorted(found.items()))
 
     # --- places ---------------------------------------------------------------------------
 

@@ -15,7 +15,6 @@ def injected_containers(report: Report) -> Iterator[Finding]:
     codebase, symbols, table = report.codebase, report.symbols, report.codebase.bonds
     containers = _containers(report)
     looked_up = Counter(table.source[row] for row in table.rows_of_kind("lookup"))
-    asked = {(table.source[row], table.target[row]) for row in table.rows_of_kind("call")}
     wanted, seen = (KIND_NUMBER["parameter"], KIND_NUMBER["field"]), set()
     rows = sorted(
         (row for row, kind in enumerate(table.kind) if kind in wanted and table.target[row] in containers),
@@ -31,7 +30,7 @@ def injected_containers(report: Report) -> Iterator[Finding]:
         seen.add((source, target))
         name, container, count = report.name(source), codebase.target_name(target), looked_up[source]
         short = container.replace("#", ".").replace("\\", ".").rpartition(".")[2]
-        if not count and (target >= 0 or (source, target) not in asked):
+        if not count and (target >= 0 or not _asks(report, source, target)):
             continue
         yield report.finding(
             "injected-container",
@@ -53,6 +52,12 @@ def injected_containers(report: Report) -> Iterator[Finding]:
             else "",
             row=row,
         )
+
+
+def _asks(report: Report, source: int, target: int) -> bool:
+    """Whether a class calls anything on a target."""
+    table, call = report.codebase.bonds, KIND_NUMBER["call"]
+    return any(table.kind[row] == call and table.target[row] == target for row in table.rows_of_source(source))
 
 
 def _containers(report: Report) -> frozenset[int]:

@@ -42,17 +42,19 @@ def _is_computed(member) -> bool:
 def duplicate_registrations(report: Report) -> Iterator[Finding]:
     """`duplicate-registration`: an abstraction registered more than once in one place; says which one wins."""
     wiring = report.codebase.wiring
-    collected = {each.target for n in range(len(report.symbols)) for each in wiring.handed_to(n) if each.collection}
     groups: dict[tuple[int, str, str, str], list[Service]] = defaultdict(list)
     for service in wiring.services:
         registration = service.registration
         if service.abstraction >= 0 and registration.how in IN_ORDER and _takes_the_place(report, service):
             generics = registration.abstraction.partition("<")[2]
             groups[service.abstraction, generics, registration.file, registration.scope].append(service)
+    groups = {key: services for key, services in groups.items() if len(services) > 1}
+    numbers = range(len(report.symbols)) if groups else ()
+    collected = {each.target for number in numbers for each in wiring.handed_to(number) if each.collection}
     for (abstraction, *_), services in sorted(groups.items()):
         serving = {service.implementation for service in services}
         again = {abstraction} == serving and len({service.lifetime for service in services}) == 1
-        if len(services) < 2 or again or abstraction in collected or (len(serving) > 1 and -1 in serving):
+        if again or abstraction in collected or (len(serving) > 1 and -1 in serving):
             continue
         first, last = services[0], services[-1]
         owner = last.implementation if last.implementation >= 0 else abstraction
