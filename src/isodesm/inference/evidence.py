@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from collections import defaultdict
+from functools import cache
 
 import msgspec
 
@@ -77,12 +78,17 @@ def from_annotations(declared: DeclaredType, catalogue: Catalogue) -> list[Evide
 
 def from_name(name: str) -> list[Evidence]:
     """What the suffix of its name says of a type."""
-    found = []
-    for role, suffixes in shared_catalogue().suffixes.items():
-        for suffix in suffixes.split():
-            if name.endswith(suffix) and name != suffix:
-                found.append(Evidence(role, NAME, f"is named …{suffix}"))
-    return found
+    if not name.endswith(tuple(suffix for _, suffix in _suffixes())):
+        return []
+    return [
+        Evidence(role, NAME, f"is named …{suffix}") for role, suffix in _suffixes() if name.endswith(suffix) and name != suffix
+    ]
+
+
+@cache
+def _suffixes() -> tuple[tuple[str, str], ...]:
+    """(role, end of a name that speaks for it)."""
+    return tuple((role, suffix) for role, suffixes in shared_catalogue().suffixes.items() for suffix in suffixes.split())
 
 
 def is_test_path(path: str) -> bool:

@@ -168,7 +168,8 @@ class SharedState:
         if not fields:
             return {}
         declared = self.symbols.types[number]
-        pattern = self._pattern(number, declared, fields)
+        pattern: re.Pattern[str] | None = None
+        names = [name.encode("utf-8", "replace") for name in fields]
         own = self._own_names(number, declared)
         kept = {name for name, member in fields.items() if member.value and _is_given_own("=" + member.value, 0, own)}
         found = {}
@@ -176,8 +177,12 @@ class SharedState:
             if member.kind not in ("method", "constructor", "property", "static") or member.body == (0, 0):
                 continue
             part, _ = self.symbols.origin(number, index)
-            body = self._text_of(self.symbols.file_of[part])[slice(*member.body)].decode("utf-8", "replace")
+            content = self._text_of(self.symbols.file_of[part])[slice(*member.body)]
+            if not any(name in content for name in names):
+                continue
+            body = content.decode("utf-8", "replace")
             bound = self._bound(number, body) if self.symbols.is_module(number) else frozenset()
+            pattern = pattern or self._pattern(number, declared, fields)
             touch = _touch(body, member, pattern, own, kept, bound)
             if touch is not NO_TOUCH:
                 found[index] = touch
@@ -263,7 +268,7 @@ def _is_given_own(text: str, at: int, own: frozenset[str]) -> bool:
     return made in own or made == "get_called_class" or called in own or called == "cls" or (made is None and called is None)
 
 
-_NAMED = r"(?:self::|static::|cls\.|\w+\.)?\$?(\w+)"
+_NAMED = r"(?<!\w)(?:self::|static::|cls\.|\w+\.)?\$?(\w+)"
 _ASKED = tuple(
     re.compile(f"(?={each.format(_NAMED)})")  # at every place: one may stand inside what another matches
     for each in (

@@ -26,6 +26,7 @@ from isodesm.inference.evidence import (
     is_test_path,
 )
 from isodesm.linking.bonds import KIND_NUMBER, STATE, BondTable
+from isodesm.linking.remembering import remembered
 from isodesm.linking.symbols import Symbols, simple_name
 from isodesm.settings import Settings
 
@@ -95,17 +96,18 @@ class StandingEvidence:
             found.append(Evidence("value", BASE - 1, "is a standard value"))
         if self.symbols.catalogues.is_view_part(own, language):
             found.append(Evidence("presentation", BASE - 2, "is a visual part"))
+        above: list[str] = []
         for each in self.ancestors(number):
-            for base in (self.symbols.names[each], *self.external_bases.get(each, ())):
-                for role, patterns in catalogue.roles.bases.items():
-                    if base in patterns:
-                        found.append(Evidence(role, BASE, f"extends {base}" if base != own else f"is {base}"))
-                if base != own and self.symbols.catalogues.is_value(base, language, whole_packages=False):
+            outside = self.external_bases.get(each, ())
+            above += outside
+            for base in (self.symbols.names[each], *outside):
+                for role in self._roles_of_base(base, language):
+                    found.append(Evidence(role, BASE, f"extends {base}" if base != own else f"is {base}"))
+                if base != own and self._is_standard_value(base, language):
                     found.append(Evidence("value", SHAPE + 1, f"extends the standard value {base}"))
                 simple = simple_name(base)
                 if base != own and simple.endswith(("Exception", "Error")) and self.symbols.types[number].kind == "class":
                     found.append(Evidence("exception", BASE, f"extends {base}"))
-        above = [base for each in self.ancestors(number) for base in self.external_bases.get(each, ())]
         is_view, is_value = self.symbols.catalogues.is_view_part, self.symbols.catalogues.is_value
         shown = (is_view(base, language) and not is_value(base, language) for base in above)
         if any(simple_name(base).endswith(VIEW_BASES) for base in above) or any(shown):
@@ -115,6 +117,15 @@ class StandingEvidence:
             if any(each.name.startswith(prefix) for each in facts.imports):
                 found.append(Evidence("test", ANNOTATION, f"imports {prefix}"))
         return found
+
+    @remembered
+    def _roles_of_base(self, base: str, language: str) -> tuple[str, ...]:
+        """The roles that the catalogue knows the heirs of a class to have."""
+        return tuple(role for role, known in self.symbols.catalogues.of(language).roles.bases.items() if base in known)
+
+    @remembered
+    def _is_standard_value(self, base: str, language: str) -> bool:
+        return self.symbols.catalogues.is_value(base, language, whole_packages=False)
 
     def _from_shape(self, number: int, declared: DeclaredType) -> list[Evidence]:
         if declared.kind in ("interface", "annotation"):

@@ -16,6 +16,9 @@ from isodesm.linking.hierarchy import UNKNOWN
 from isodesm.linking.remembering import remembered
 from isodesm.linking.symbols import Symbols, simple_name
 
+_USES = frozenset((OWN_CALL, *(KIND_NUMBER[kind] for kind in ("creation", "call", "static-call", "static-field"))))
+_TELLING = ARGUMENTS | INTO_GIVEN | WITH_CLOCK
+"""Flags that say whether a use of an API has its effect."""
 OWN_TYPES = ("self", "static", "Self")
 """Words for the type that a member stands in."""
 CREATION, CALL = KIND_NUMBER["creation"], KIND_NUMBER["call"]
@@ -104,24 +107,27 @@ class UseGraph:
             table.file,
             strict=True,
         )
-        strings, externals = table.names.strings, table.externals.strings
+        strings, languages = table.names.strings, [facts.language for facts in self.symbols.files]
         calls: list[tuple[Node, int, str]] = []
+        uses: dict[tuple[str, int, int, int, int], tuple[Direct | None, bool]] = {}
         for row, (kind, source, member, target, callee, flags, file) in enumerate(columns):
-            if kind != OWN_CALL and kind not in (CREATION, CALL, STATIC_CALL, STATIC_FIELD):
+            if kind not in _USES:
                 continue
             node = (source, member)
-            qualified = externals[-1 - target] if target < 0 else self.symbols.names[target]
-            apis = self._tables[self.symbols.files[file].language]
-            use = self._use_of_api(apis, row, kind, qualified, strings[callee], flags)
+            key = (languages[file], kind, target, callee, flags & _TELLING)
+            if key not in uses:
+                uses[key] = self._meaning(*key)
+            use, opaque = uses[key]
             if use is HUSHED:
                 continue
             if use is not None:
+                use = use._replace(row=row)
                 self.used[source].append(use)
                 if (kind != CALL or use.effect not in HANDED_IN) and not flags & AT_SEAM:
                     self.direct[node].append(use)
             elif target in self.bases.errors:
                 continue  # what an error does while it is made is not why anybody would stand something in for it
-            elif target >= 0 and not apis.is_opaque(qualified, strings[callee]):
+            elif target >= 0 and not opaque:
                 if kind == CALL and not self.symbols.is_module(target):
                     calls.append((node, target, strings[callee]))
                 else:
@@ -131,6 +137,13 @@ class UseGraph:
                         self._defaults[source].add((source, target))
         self._use_objects(calls)
         self._drop_repeated()
+
+    def _meaning(self, language: str, kind: int, target: int, callee: int, flags: int) -> tuple[Direct | None, bool]:
+        """The use of an API that such rows are, and whether effects are not followed into what they use."""
+        table, apis = self.bonds, self._tables[language]
+        qualified = table.external(target) if target < 0 else self.symbols.names[target]
+        name = table.names.strings[callee]
+        return self._use_of_api(apis, -1, kind, qualified, name, flags), apis.is_opaque(qualified, name)
 
     def _use_of_api(self, apis: Any, row: int, kind: int, qualified: str, callee: str, flags: int) -> Direct | None:
         """The use of an API with an effect that a row is; None where it is none, HUSHED where it is felt by nobody."""

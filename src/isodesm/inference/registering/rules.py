@@ -42,8 +42,9 @@ class Rules:
 
     def registrations(self) -> Iterator[Registration]:
         """A registration for each class that a rule matches; one of nothing for a rule that can't be followed."""
+        words = {word for _, rules in self.families for word in (*rules.scans, *rules.calls)}
         for site in self.source.content.sites:
-            if site.kind != "call":
+            if site.name not in words or site.kind != "call":
                 continue
             for family, rules in self.families:
                 if site.name in rules.scans and self.source.is_told(site, rules):
