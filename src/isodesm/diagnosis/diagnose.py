@@ -32,7 +32,10 @@ from isodesm.diagnosis.wiring_faults.registered import duplicate_registrations, 
 from isodesm.reading.files import collector_paused, worker_count
 from isodesm.reading.workers import can_fork, meanwhile
 
-FAMILIES: tuple[Callable[[Report], Iterator[Finding]], ...] = (
+Family = Callable[[Report], Iterator[Finding]]
+"""Finds one kind, or a few that belong together."""
+
+FAMILIES: tuple[Family, ...] = (
     injected_containers,
     bypassed_injections,
     captive_dependencies,
@@ -60,9 +63,11 @@ PARALLEL_BONDS = 8_000
 _ORDER = {kind: number for number, kind in enumerate(KINDS)}
 
 
-def diagnose(codebase: Codebase, *, excused: bool = False, usage: Usage | None = None) -> Diagnosis:
+def diagnose(
+    codebase: Codebase, *, excused: bool = False, usage: Usage | None = None, families: tuple[Family, ...] = FAMILIES
+) -> Diagnosis:
     """The findings of a codebase; with `excused` also the would-be findings in full, not just their number. `usage` is what
-    was worked out of the codebase before.
+    was worked out of the codebase before; without some `families` what those would find is left out.
 
     Accepted ones are always given in full: somebody signed for them.
     """
@@ -71,7 +76,7 @@ def diagnose(codebase: Codebase, *, excused: bool = False, usage: Usage | None =
     findings: list[Finding] = []
     pardoned: list[Finding] = []
     usage = usage or Usage(codebase)
-    with collector_paused(), _of_families(report) as of_families:
+    with collector_paused(), _of_families(families, report) as of_families:
         for judged in hard_bonds(codebase, usage, excused=excused):
             findings += judged.findings
             pardoned += judged.pardoned
@@ -100,19 +105,19 @@ def diagnose(codebase: Codebase, *, excused: bool = False, usage: Usage | None =
 
 
 @contextmanager
-def _of_families(report: Report) -> Iterator[Callable[[], Iterable[Finding]]]:
-    """What gives the findings of all families: found by a process of its own meanwhile, where the codebase is large."""
+def _of_families(families: tuple[Family, ...], report: Report) -> Iterator[Callable[[], Iterable[Finding]]]:
+    """What gives the findings of families: found by a process of its own meanwhile, where the codebase is large."""
     codebase = report.codebase
-    if not can_fork(worker_count(codebase.settings.workers), len(codebase.bonds), PARALLEL_BONDS):
-        yield lambda: chain.from_iterable(family(report) for family in FAMILIES)
+    if not families or not can_fork(worker_count(codebase.settings.workers), len(codebase.bonds), PARALLEL_BONDS):
+        yield lambda: chain.from_iterable(family(report) for family in families)
         return
     codebase.prepare()
-    with meanwhile(_packed_families, report) as found:
+    with meanwhile(_packed_findings, families, report) as found:
         yield lambda: msgspec.msgpack.decode(found(), type=list[Finding])
 
 
-def _packed_families(report: Report) -> bytes:
-    return msgspec.msgpack.encode([finding for family in FAMILIES for finding in family(report)])
+def _packed_findings(families: tuple[Family, ...], report: Report) -> bytes:
+    return msgspec.msgpack.encode([finding for family in families for finding in family(report)])
 
 
 def without_excused(diagnosis: Diagnosis) -> Diagnosis:

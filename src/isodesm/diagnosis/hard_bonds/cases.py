@@ -18,6 +18,7 @@ from isodesm.facts import typetext
 from isodesm.facts.records import DeclaredType, FileFacts, Member, Site
 from isodesm.inference.effect_kinds import EFFECTS, GRAVE
 from isodesm.linking.bonds import CONTEXTS, KIND_NUMBER, KINDS
+from isodesm.linking.remembering import remembered
 from isodesm.linking.symbols import simple_name
 
 _FALLBACK = re.compile(
@@ -48,6 +49,8 @@ class Usage:
         """Type to the production classes that create it."""
         self.made_elsewhere: set[int] = set()
         """Types that are created, or whose subclasses are, outside the file that declares them."""
+        self.shared_instances: dict[tuple[str, int, str], bool] = {}
+        """(kind of bond, type, static member) to whether that hands out a shared object, as far as somebody asked."""
         self.places: dict[int, int] = defaultdict(int)
         """Type to the number of production places that create it."""
         table, roles = codebase.bonds, codebase.roles
@@ -99,6 +102,52 @@ class Usage:
                 for base in roles.ancestors(target)[1:]:
                     found[source, base] += 1
         return found
+
+    @remembered
+    def meant(self, target: int, callee: str) -> tuple[tuple[int, int], ...]:
+        """The members that a static use means, those of the nearest type of the line that declares one."""
+        for each in self.codebase.roles.ancestors(target):
+            if found := self.codebase.symbols.members(each).get(callee, ()):
+                return tuple((each, index) for index, _ in found)
+        return ()
+
+    @remembered
+    def is_named_constructor(self, target: int, callee: str) -> bool:
+        """Whether a static member makes an object of its own class, or says to."""
+        roles = self.codebase.roles
+        own = {target, *roles.implementers.get(target, ())}
+        makes = any(own.intersection(roles.made_in(number, index)) for number, index in self.meant(target, callee))
+        return makes or self.codebase.effects.hands_out_itself(target, callee)
+
+    @remembered
+    def shared_type(self, target: int, callee: str, language: str, is_field: bool) -> int:
+        """The type of the object that a static member hands out, where it is declared in the tree; else -1."""
+        symbols, effects, shared = self.codebase.symbols, self.codebase.effects, self.codebase.shared
+        if symbols.catalogues.is_value(self.codebase.target_name(target), language):
+            return -1
+        if is_field:
+            held = effects.type_of_static(target, callee)
+            return target if held < 0 and self.is_module_instance(target, callee) else held
+        if target >= 0 and any(shared.touch(node).hands_out for node in self.meant(target, callee)):
+            if (handed := effects.type_handed_out(target, callee)) >= 0:
+                return handed
+        return target if shared.is_accessor(target, callee) or effects.hands_out_itself(target, callee) else -1
+
+    def is_module_instance(self, target: int, callee: str) -> bool:
+        """Whether what is read is no member of the target, but a variable of a module that holds an object of it."""
+        symbols = self.codebase.symbols
+        if target < 0 or symbols.dialect(target).style != "modules":
+            return False
+        return not any(symbols.members(each).get(callee) for each in self.codebase.roles.ancestors(target))
+
+    @remembered
+    def is_bare(self, number: int) -> bool:
+        """Whether a class has no object state and no collaborator."""
+        roles, types = self.codebase.roles, self.codebase.symbols.types
+        line = roles.ancestors(number)
+        if any(m.kind in ("field", "component") and not m.is_static for each in line for m in types[each].members):
+            return False
+        return not roles.collaborators(number) and not any(roles.external_bases.get(each) for each in line)
 
     def prepare(self) -> None:
         """Work out what many cases share, so that forked workers find it ready."""
@@ -195,20 +244,14 @@ class Case:
 
     @lazy
     def nodes(self) -> tuple[tuple[int, int], ...]:
-        """The members that a static use means, those of the nearest type of the line that declares one."""
-        for each in () if self.external else self.roles.ancestors(self.target):
-            if found := self.symbols.members(each).get(self.callee, ()):
-                return tuple((each, index) for index, _ in found)
-        return ()
+        """The members that a static use means."""
+        return () if self.external else self.usage.meant(self.target, self.callee)
 
     @lazy
     def is_named_constructor(self) -> bool:
         """Whether a static member makes an object of its own class: a creation by another name."""
-        if self.external or self.kind != "static-call":
-            return False
-        own = {self.target, *self.roles.implementers.get(self.target, ())}
-        makes = any(own.intersection(self.roles.made_in(number, index)) for number, index in self.nodes)
-        return makes or self.known.hands_out_itself(self.target, self.callee)
+        makes = self.kind == "static-call" and not self.external
+        return makes and self.usage.is_named_constructor(self.target, self.callee)
 
     @lazy
     def effects(self) -> tuple[str, ...]:
@@ -223,10 +266,7 @@ class Case:
         return self.known.through(self.source, self.target)
 
     def _effects_of_callee(self) -> tuple[str, ...]:
-        for each in self.roles.ancestors(self.target):
-            if found := self.symbols.members(each).get(self.callee, ()):
-                return tuple(effect for index, _ in found for effect in self.known.near((each, index)))
-        return ()
+        return tuple(effect for node in self.nodes for effect in self.known.near(node))
 
     def _effects_of_shared(self) -> tuple[str, ...]:
         """Effects of the methods that the source calls on what a static accessor or field hands out."""
@@ -235,24 +275,11 @@ class Case:
     @lazy
     def shared_type(self) -> int:
         """The type of the object that a static member hands out, where it is declared in the tree; else -1."""
-        if self.symbols.catalogues.is_value(self.target_name, self.facts.language):
-            return -1
-        effects = self.known
-        if self.kind == "static-field":
-            held = effects.type_of_static(self.target, self.callee)
-            return self.target if held < 0 and self.is_module_instance else held
-        if any(self.codebase.shared.touch(node).hands_out for node in self.nodes):
-            if (handed := effects.type_handed_out(self.target, self.callee)) >= 0:
-                return handed
-        accessor = self.codebase.shared.is_accessor(self.target, self.callee)
-        return self.target if accessor or effects.hands_out_itself(self.target, self.callee) else -1
+        return self.usage.shared_type(self.target, self.callee, self.facts.language, self.kind == "static-field")
 
-    @lazy
     def is_module_instance(self) -> bool:
         """Whether what is read is no member of the target, but a variable of a module that holds an object of it."""
-        if self.kind != "static-field" or self.external or self.symbols.dialect(self.target).style != "modules":
-            return False
-        return not any(self.symbols.members(each).get(self.callee) for each in self.roles.ancestors(self.target))
+        return self.kind == "static-field" and self.usage.is_module_instance(self.target, self.callee)
 
     @property
     def grave_effects(self) -> frozenset[str]:

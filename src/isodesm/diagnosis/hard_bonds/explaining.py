@@ -126,7 +126,7 @@ class Explainer:
         if kind == "hard-wired-creation":
             return f"{where} creates `{target}` itself."
         if kind == "static-singleton":
-            through = f"`{case.text}`, made by its module" if case.is_module_instance else f"`{target}.{case.callee}`"
+            through = f"`{case.text}`, made by its module" if case.is_module_instance() else f"`{target}.{case.callee}`"
             held = self.codebase.symbols.types[case.shared_type].name if case.shared_type >= 0 else target
             return f"{where} fetches the shared `{held}` through {through}."
         if kind == "service-lookup":

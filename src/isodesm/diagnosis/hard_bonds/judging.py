@@ -251,6 +251,16 @@ def is_shared_instance(case: Case) -> bool:
     """Whether a static member hands out one shared object of a service-like class of the tree, judged by shape."""
     if case.external or _is_empty(case):
         return False
+    if case.known is not case.codebase.effects:  # as they would be
+        return _is_one_of_its_kind(case)
+    key, known = (case.kind, case.target, case.callee), case.usage.shared_instances
+    if key not in known:
+        known[key] = _is_one_of_its_kind(case)
+    return known[key]
+
+
+def _is_one_of_its_kind(case: Case) -> bool:
+    """The same, whoever asks for it."""
     for each in case.roles.ancestors(case.target):
         found = case.symbols.members(each).get(case.callee)
         if found:
@@ -279,14 +289,7 @@ def _hands_out_kept(case: Case) -> bool:
 def _is_empty(case: Case) -> bool:
     """Whether the class that is shared has no object state, no effect and no collaborator: any object of it is as good."""
     held = case.shared_type
-    if held < 0:
-        return False
-    line = case.roles.ancestors(held)
-    if any(m.kind in ("field", "component") and not m.is_static for each in line for m in case.symbols.types[each].members):
-        return False
-    if case.roles.collaborators(held) or any(case.roles.external_bases.get(each) for each in line):
-        return False
-    return not case.effects  # last, for it is what takes longest to work out
+    return held >= 0 and case.usage.is_bare(held) and not case.effects
 
 
 def _is_base(case: Case, text: str) -> bool:
