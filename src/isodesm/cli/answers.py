@@ -96,7 +96,7 @@ def printed(request: Request, show: Callable[[Console], None]) -> bytes:
 
 def _shape(request: Request) -> tuple[Any, ...]:
     """Everything beside the tree and the settings that an answer depends on."""
-    from isodesm.output.terminal import width_of_terminal
+    from isodesm.output.shape import width_of_terminal
 
     terminal = (
         sys.stdout.isatty() and request.reading.output is None,

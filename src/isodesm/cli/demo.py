@@ -120,7 +120,8 @@ def _show(root: Path, *, brief: bool) -> None:
     from isodesm.measures.ranking import rank
     from isodesm.output.plan_table import print_plan
     from isodesm.output.rank_table import print_ranking
-    from isodesm.output.scan_table import View, print_scan
+    from isodesm.output.scan_table import print_scan
+    from isodesm.output.shape import View
     from isodesm.output.terminal import STRONG, content_of, make_console
     from isodesm.planning.planner import Options, plan
 

@@ -19,7 +19,7 @@ AS_A_WHOLE = 20_000
 if TYPE_CHECKING:
     from isodesm.cli.workspace import Workspace
     from isodesm.diagnosis.shared.filters import Wanted
-    from isodesm.output.scan_table import View
+    from isodesm.output.shape import View
 
 
 @reads_tree
@@ -49,7 +49,7 @@ def scan(
     """Where is my code hard-wired, and how bad is it?"""
     from isodesm.diagnosis.shared.filters import Wanted
     from isodesm.diagnosis.shared.findings import KINDS
-    from isodesm.output.scan_table import View
+    from isodesm.output.shape import View
 
     check_format(format, (*FORMATS, "sarif"))
     for option, given in (("--fail-on", fail_on), ("--level", level)):

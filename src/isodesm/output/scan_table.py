@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections import Counter, defaultdict
 from itertools import groupby
-from typing import NamedTuple
 
 from rich.console import Console
 from rich.padding import Padding
@@ -15,6 +14,7 @@ from isodesm.codebase.overview import Overview, Shown
 from isodesm.diagnosis.shared.findings import EXCUSES, HARD_KINDS, KINDS, LEVELS, Diagnosis, Finding
 from isodesm.linking.symbols import simple_name
 from isodesm.measures.strain import measure_strain
+from isodesm.output.shape import View
 from isodesm.output.terminal import LEVEL_STYLE, QUIET, STRONG, header
 from isodesm.output.text import counted, cut_front, number_of, printable
 
@@ -24,16 +24,6 @@ RELATED_SHOWN = 3
 MOST_LINES = 8
 """Findings of a class that are shown by a line each."""
 UNUSED_SHOWN = 8
-
-
-class View(NamedTuple):
-    """How much of a scan is shown: how many classes (0: all), whether findings are shown in full, and excused places."""
-
-    top: int = 10
-    full: bool = False
-    excused: bool = False
-    base: str = ""
-    """What leads from the current folder to the tree: put before paths, so that terminals can open them."""
 
 
 def print_scan(console: Console, overview: Overview, diagnosis: Diagnosis, root: str, view: View) -> None:

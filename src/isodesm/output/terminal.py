@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import io
 import os
-import shutil
 import sys
 
 from rich.console import Console
@@ -12,22 +11,13 @@ from rich.text import Text
 
 from isodesm.codebase.overview import Overview
 from isodesm.facts.languages import dialect_of
+from isodesm.output.shape import width_of_terminal
 from isodesm.output.text import counted, printable
 
 LEVEL_STYLE = {"error": "bold red", "warning": "yellow", "note": "cyan"}
 STRONG, QUIET = "bold", "dim"
-DEFAULT_WIDTH = 100
-"""Columns where the output is no terminal and COLUMNS is not set."""
 TROUBLE_SHOWN = 8
 """Lines of trouble that a report shows; --verbose shows all."""
-
-
-def width_of_terminal() -> int:
-    """Columns to write for: what COLUMNS says, else the terminal's own, else a usual width."""
-    given = os.environ.get("COLUMNS", "")
-    if given.isdigit() and int(given):
-        return int(given)
-    return shutil.get_terminal_size().columns if sys.stdout.isatty() else DEFAULT_WIDTH
 
 
 def make_console(to_file: bool) -> Console:

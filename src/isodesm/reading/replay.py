@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import hashlib
+import os
 from collections.abc import Iterable
 from functools import cache
 from pathlib import Path
@@ -25,13 +26,15 @@ LARGEST_ANSWER = 60_000_000
 @cache
 def program_version() -> bytes:
     """A digest of the whole program with its data, so that no answer outlives a change of what gives it."""
-    package = Path(isodesm.__file__).parent
+    package, paths = os.path.dirname(isodesm.__file__), []
+    for folder, below, names in os.walk(package):  # every command pays for this
+        below[:] = (name for name in below if name != "samples")
+        paths += [os.path.join(folder, name) for name in names if name.endswith((".py", ".scm", ".toml"))]
     digest = hashlib.blake2b(digest_size=16)
-    for path in sorted(
-        each for pattern in ("*.py", "*.scm", "*.toml") for each in package.rglob(pattern) if "samples" not in each.parts
-    ):
-        digest.update(path.relative_to(package).as_posix().encode())
-        digest.update(path.read_bytes())
+    for path in sorted(paths):
+        digest.update(path.removeprefix(package).encode("utf-8", "surrogateescape"))
+        with open(path, "rb") as content:
+            digest.update(content.read())
     return digest.digest()
 
 
