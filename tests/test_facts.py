@@ -9,6 +9,7 @@ import msgspec
 from isodesm.facts import typetext
 from isodesm.facts.reader import read_file
 from isodesm.facts.records import FileFacts, FileSites
+from isodesm.facts.sharing import Sharing
 
 
 def java(source: str) -> tuple[FileFacts, FileSites]:
@@ -171,6 +172,19 @@ class JavaSitesTest(unittest.TestCase):
                 ("method", False),
             ],
         )
+
+
+class SharingTest(unittest.TestCase):
+    def test_equal_parts_are_one_object_and_the_facts_are_the_same(self) -> None:
+        source = "import a.B; public class %s { public static B make(final B one) throws E { return one; } private B held; }"
+        sharing = Sharing()
+        one, other = (sharing.of(java(source % name)[0]) for name in ("X", "Y"))
+        self.assertEqual(one, java(source % "X")[0])
+        for part in ("kind", "name", "type", "modifiers", "throws"):
+            self.assertIs(getattr(one.types[0].members[0], part), getattr(other.types[0].members[0], part))
+        self.assertIs(one.types[0].members[0].parameters[0], other.types[0].members[0].parameters[0])
+        self.assertIs(one.types[0].modifiers, other.types[0].modifiers)
+        self.assertIs(one.imports[0], other.imports[0])
 
 
 class ReaderTest(unittest.TestCase):

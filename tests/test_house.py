@@ -6,6 +6,7 @@ import ast
 import shutil
 import subprocess
 import sys
+import tempfile
 import unittest
 from pathlib import Path
 
@@ -141,6 +142,20 @@ class HouseTest(unittest.TestCase):
             and not ast.get_docstring(node)
         ]
         self.assertEqual(bare, [])
+
+    def test_what_was_said_before_is_said_without_the_core_and_what_draws(self) -> None:
+        with tempfile.TemporaryDirectory() as folder:
+            Path(folder, "A.java").write_text("class A { }")
+            code = (
+                f"import sys; sys.argv = ['isodesm', 'scan', {folder!r}, '--cache-dir', {folder + '/cache'!r}]\n"
+                "from isodesm.cli.app import app\n"
+                "try: app()\nexcept SystemExit: pass\n"
+                "print([m for m in ('rich.console', 'tree_sitter', 'numpy', 'isodesm.codebase.model') if m in sys.modules])"
+            )
+            run = [sys.executable, "-c", code]
+            said = [subprocess.run(run, capture_output=True, text=True, timeout=60).stdout.splitlines() for _ in range(2)]
+        self.assertEqual((said[0][:-1], said[1][-1]), (said[1][:-1], "[]"))
+        self.assertIn("rich.console", said[0][-1])
 
     def test_help_loads_none_of_the_core(self) -> None:
         code = (

@@ -5,6 +5,7 @@ from __future__ import annotations
 import os
 import time
 import unittest
+from multiprocessing import active_children
 from pathlib import Path
 
 from isodesm.facts.languages import dialect_of
@@ -12,7 +13,7 @@ from isodesm.facts.parsing import parse, spoilt
 from isodesm.facts.reader import as_utf8, read_file
 from isodesm.reading.discovery import discover
 from isodesm.reading.time_limit import TimeUp, at_most
-from isodesm.reading.workers import Pool, Stamp, WorkerLost
+from isodesm.reading.workers import Pool, Stamp, WorkerLost, meanwhile
 from isodesm.settings import Settings
 from tests.support import TreeTest
 
@@ -101,6 +102,17 @@ class PoolTest(unittest.TestCase):
             list(Pool(2, _work, [["a"], ["die"], ["b"]]).results())
         with self.assertRaisesRegex(ValueError, "no"):
             list(Pool(2, _work, [["a"], ["fail"], ["b"]]).results())
+
+    def test_an_errand_goes_on_meanwhile_and_ends_with_its_block(self) -> None:
+        with meanwhile(lambda given: [os.getpid(), given], "a") as found:
+            self.assertNotEqual(found()[0], os.getpid())
+        with self.assertRaisesRegex(ValueError, "no"), meanwhile(_work, ["fail"], int, {}) as found:
+            found()
+        begin = time.perf_counter()
+        with self.assertRaises(KeyError), meanwhile(time.sleep, 60):
+            raise KeyError
+        self.assertLess(time.perf_counter() - begin, 20)
+        self.assertEqual(active_children(), [])
 
     def test_none_is_left_behind(self) -> None:
         pool = Pool(3, _work, [["a"]] * 50, seconds=5)
