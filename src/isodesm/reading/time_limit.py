@@ -1,4 +1,4 @@
-"""A limit of time for work in Python, by the alarm of the system."""
+"""A limit of time for work in Python, by the alarm of the system: time at work, for a busy machine must not change results."""
 
 from __future__ import annotations
 
@@ -15,7 +15,7 @@ class TimeUp(Exception):
 
 @contextmanager
 def at_most(seconds: float) -> Iterator[None]:
-    """TimeUp inside the block once it has taken that many seconds (0: never); no limit where the system has no alarm, or
+    """TimeUp inside the block once it has worked that many seconds (0: never); no limit where the system has no alarm, or
     outside the main thread."""
     if not seconds or not hasattr(signal, "setitimer") or threading.current_thread() is not threading.main_thread():
         yield
@@ -24,10 +24,10 @@ def at_most(seconds: float) -> Iterator[None]:
     def ring(number: int, frame: FrameType | None) -> None:
         raise TimeUp
 
-    before = signal.signal(signal.SIGALRM, ring)
-    signal.setitimer(signal.ITIMER_REAL, seconds)
+    before = signal.signal(signal.SIGPROF, ring)
+    signal.setitimer(signal.ITIMER_PROF, seconds)
     try:
         yield
     finally:
-        signal.setitimer(signal.ITIMER_REAL, 0)
-        signal.signal(signal.SIGALRM, before)
+        signal.setitimer(signal.ITIMER_PROF, 0)
+        signal.signal(signal.SIGPROF, before)

@@ -22,6 +22,9 @@ MOST_MEMORY = 3_000_000_000
 """Bytes of address space that a watched process may take beyond what it begins with."""
 LOOK_EVERY = 0.25
 """Seconds between two looks at what the processes are at."""
+HAS_TIMER = hasattr(signal, "setitimer")
+PATIENCE = 10 if HAS_TIMER else 1
+"""Times its limit that an item may take by the clock on the wall: that others keep the machine busy is not its fault."""
 AHEAD = 3
 """Portions a process that may be done before their turn comes."""
 
@@ -83,7 +86,7 @@ class Pool:
     """Processes that work on portions: `function(portion, stamp, left_out)` for each, results in order.
 
     The function calls `stamp(place)` before each item, and leaves out those whose places are in `left_out`, each with a
-    sentence on why. With `seconds`, items that take longer or that end their process are left out so; without, a lost process
+    sentence on why. With `seconds`, items that work longer or that end their process are left out so; without, a lost process
     is a WorkerLost. `prepare()` is called once in each process. Mutable while `results` runs.
     """
 
@@ -142,7 +145,7 @@ class Pool:
         own, its = self.context.Pipe()
         others = [connection for _, connection in self.workers] + [own] if start_method() == "fork" else []
         self.stamps[2 * slot + 1] = 0.0
-        task = (self.function, self.prepare, self.stamps, slot, bool(self.seconds), os.getpid(), its, others)
+        task = (self.function, self.prepare, self.stamps, slot, self.seconds, os.getpid(), its, others)
         process = self.context.Process(target=_serve, args=task, daemon=True)
         process.start()
         its.close()
@@ -161,7 +164,7 @@ class Pool:
             try:
                 error, result = connection.recv()  # type: ignore[union-attr]
             except (EOFError, OSError):
-                self._lose(slot, "is more than the parser can take; left out")
+                self._lose(slot)
                 continue
             if error is not None:
                 raise error
@@ -171,15 +174,18 @@ class Pool:
         now = time.monotonic()
         for slot in busy.values() if self.seconds else ():
             begun = self.stamps[2 * slot + 1]
-            if begun and now - begun > self.seconds:
-                self._lose(slot, f"takes longer than {self.seconds:g} seconds to read (setting `seconds-per-file`); left out")
+            if begun and now - begun > self.seconds * PATIENCE:
+                self.workers[slot][0].kill()
+                self._lose(slot, late=True)
 
-    def _lose(self, slot: int, reason: str) -> None:
-        """Start a process anew, with what the one before was at, but for the item that it did not come to an end with."""
+    def _lose(self, slot: int, *, late: bool = False) -> None:
+        """Start a process that ended anew, with what it was at, but for the item that it did not come to an end with."""
         process, connection = self.workers[slot]
-        process.kill()
         process.join()
         connection.close()
+        reason = "is more than the parser can take; left out"
+        if late or (HAS_TIMER and process.exitcode == -signal.SIGPROF):
+            reason = f"takes longer than {self.seconds:g} seconds to read (setting `seconds-per-file`); left out"
         portion, place = self.at[slot], int(self.stamps[2 * slot])
         if not self.seconds or not self.stamps[2 * slot + 1] or portion is None:
             raise WorkerLost
@@ -193,7 +199,7 @@ def _serve(
     prepare: Callable[[], None] | None,
     stamps: Any,
     slot: int,
-    limited: bool,
+    seconds: float,
     parent: int,
     connection: Connection,
     others: list[Connection],
@@ -201,15 +207,18 @@ def _serve(
     """What a process does: work on what it is given until nothing more comes, or whoever started it is gone."""
     signal.signal(signal.SIGINT, signal.SIG_IGN)
     signal.signal(signal.SIGTERM, signal.SIG_DFL)
+    if HAS_TIMER:
+        signal.signal(signal.SIGPROF, signal.SIG_DFL)
     for each in others:
         each.close()
-    if limited:
+    if seconds:
         _limit_memory()
     if prepare is not None:
         prepare()
 
     def stamp(place: int) -> None:
         stamps[2 * slot], stamps[2 * slot + 1] = float(place), time.monotonic()
+        _end_after(seconds)
 
     with contextlib.suppress(EOFError, OSError):
         while True:
@@ -221,8 +230,15 @@ def _serve(
                 answer = (None, function(portion, stamp, left_out))
             except Exception as error:
                 answer = (error, None)
+            _end_after(0.0)
             stamps[2 * slot + 1] = 0.0
             connection.send(answer)
+
+
+def _end_after(seconds: float) -> None:
+    """Let the system end this process once it has worked that long from now on (0: never), in whatever code it is then."""
+    if HAS_TIMER:
+        signal.setitimer(signal.ITIMER_PROF, seconds)
 
 
 def _limit_memory() -> None:
