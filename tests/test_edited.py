@@ -62,7 +62,7 @@ def mutated(text: str, chance: random.Random, others: list[str]) -> str:
 class BoundedTest(unittest.TestCase):
     def test_what_was_not_asked_for_longest_goes_first(self) -> None:
         read: list[int] = []
-        ask = bounded(lambda key: read.append(key) or bytes(key), 10)  # type: ignore[func-returns-value]
+        ask = bounded(lambda key: read.append(key) or bytes(key), len, 10)  # type: ignore[func-returns-value]
         for key in (4, 5, 4, 6, 4, 5, 20, 20, 4):
             self.assertEqual(len(ask(key)), key)
         self.assertEqual(read, [4, 5, 6, 5, 20, 4])

@@ -1,24 +1,27 @@
-"""Texts that are kept at hand once they were asked for, up to so many bytes."""
+"""What is kept at hand once it was asked for, up to so much of it."""
 
 from __future__ import annotations
 
 from collections.abc import Callable
+from typing import TypeVar
+
+Kept = TypeVar("Kept")
 
 
-def bounded(read: Callable[[int], bytes], most: int) -> Callable[[int], bytes]:
-    """`read` with its answers kept; those that were not asked for longest go once there are more than `most` bytes of them."""
-    kept: dict[int, bytes] = {}
+def bounded(make: Callable[[int], Kept], size_of: Callable[[Kept], int], most: int) -> Callable[[int], Kept]:
+    """`make` with its answers kept; those that were not asked for longest go once their sizes come to more than `most`."""
+    kept: dict[int, Kept] = {}
     size = 0
 
-    def ask(key: int) -> bytes:
+    def ask(key: int) -> Kept:
         nonlocal size
         found = kept.pop(key, None)
         if found is None:
-            found = read(key)
-            size += len(found)
+            found = make(key)
+            size += size_of(found)
         kept[key] = found  # the last in order is the newest
         while size > most and len(kept) > 1:
-            size -= len(kept.pop(next(iter(kept))))
+            size -= size_of(kept.pop(next(iter(kept))))
         return found
 
     return ask

@@ -89,7 +89,7 @@ class Codebase:
         )
         self.locals_named: Callable[[int], dict[str, list[Local]]] = lru_cache(maxsize=KEPT_UNPACKED)(self._locals_named)
         """The variables of a file by name, in source order."""
-        self.text: Callable[[int], bytes] = bounded(self._read_text, KEPT_TEXT)
+        self.text: Callable[[int], bytes] = bounded(self._read_text, len, KEPT_TEXT)
         bases = Bases(symbols, bonds)
         self.shared = SharedState(symbols, bonds, bases, self.text)
         """State that outlives its users, and who touches it."""

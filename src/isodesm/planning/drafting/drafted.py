@@ -7,6 +7,7 @@ from collections import defaultdict
 from collections.abc import Callable, Iterable, Iterator, Sequence
 from typing import Any
 
+from isodesm.codebase.bounded import bounded
 from isodesm.codebase.model import Codebase
 from isodesm.facts.records import Member
 from isodesm.facts.typetext import closing_bracket, split_top
@@ -26,6 +27,8 @@ from isodesm.planning.levels import Levels
 from isodesm.planning.tokens import Token
 from isodesm.planning.writing import Need, Writer, writer_of
 
+KEPT_SYNTAX = 2_000_000
+"""Bytes of source whose syntax is kept at hand, which takes some fifteen times as much."""
 FIELDS_MAKER = "dataclass"
 """What has a constructor made from fields that have no other library behind them."""
 TYPES_AS_TEXT = (3, 10)
@@ -68,7 +71,8 @@ class Drafted:
         self.spared: dict[int, int] = {}
         """Class to the place of the parameter that its constructor takes no more."""
         self.projects = ProjectLists(codebase.root)
-        self._syntax: dict[int, Syntax] = {}
+        self.syntax: Callable[[int], Syntax] = bounded(self._parsed, lambda each: len(each.text), KEPT_SYNTAX)
+        """The syntax of a file."""
 
     def checkpoint(self) -> Callable[[], None]:
         """What brings the draft back to how it is now."""
@@ -92,13 +96,9 @@ class Drafted:
 
         return restore
 
-    def syntax(self, file: int) -> Syntax:
-        """The syntax of a file."""
-        found = self._syntax.get(file)
-        if found is None:
-            facts = self.symbols.files[file]
-            found = self._syntax[file] = Syntax(facts.language, facts.path, self.codebase.text(file))
-        return found
+    def _parsed(self, file: int) -> Syntax:
+        facts = self.symbols.files[file]
+        return Syntax(facts.language, facts.path, self.codebase.text(file))
 
     def writer(self, number: int) -> Writer:
         """The writer for the language of a type, at the level that its file may be written at."""
