@@ -12,7 +12,7 @@ import signal
 import time
 from collections import deque
 from collections.abc import Callable, Iterator, Sequence
-from multiprocessing import get_context
+from multiprocessing import current_process, get_context
 from multiprocessing.connection import Connection, wait
 from typing import Any
 
@@ -39,7 +39,7 @@ def start_method() -> str:
 
 def can_fork(workers: int, amount: int, least: int) -> bool:
     """Whether it pays to fork for an amount of work, and can be done."""
-    return workers > 1 and amount >= least and start_method() == "fork"
+    return workers > 1 and amount >= least and start_method() == "fork" and not current_process().daemon
 
 
 def portions_of(work: Sequence[Any], size: int) -> list[Sequence[Any]]:
