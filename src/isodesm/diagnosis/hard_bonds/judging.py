@@ -22,7 +22,7 @@ from isodesm.linking.symbols import simple_name
 from isodesm.reading.files import worker_count
 from isodesm.reading.workers import can_fork, forked, portions_of
 
-PARALLEL_ROWS = 8_000
+PARALLEL_ROWS = 3_000
 """Rows from which it pays to fork workers."""
 ROWS_PER_TASK, TASKS = 8_000, 2
 """Rows that a worker is given at once, at most, and how often it is given some, at least."""
