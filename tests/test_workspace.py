@@ -68,6 +68,17 @@ class WorkspaceTest(TreeTest):
         self.assertEqual(rows[0], rows[1])
         self.assertTrue(rows[0])
 
+    def test_who_edits_does_not_wait_for_what_is_excused_and_gets_it_when_it_is_asked_for(self) -> None:
+        path = next(self.tree.rglob("*.ts"))
+        for asked, edit in ((0, ""), (1, "// a remark\n")):
+            path.write_text(path.read_text() + edit)
+            _ = self.work().diagnosis
+            found = self.work()
+            full = msgspec.json.encode(found.diagnosis_in_full)
+            with self.subTest(edit=edit):
+                self.assertEqual(self.asked, asked, "times that the tree was read once more for the excused places")
+                self.assertEqual(full, msgspec.json.encode(self.work(Settings()).diagnosis_in_full))
+
     def test_a_changed_tree_is_read_again(self) -> None:
         before = self.bytes_of(self.work())
         path = next(self.tree.rglob("*.ts"))

@@ -25,7 +25,8 @@ if TYPE_CHECKING:
     from isodesm.planning.steps import Plan
 
 FULL_BELOW = 500
-"""Files up to which the places that an excuse spoke for are kept in full from the start; of more they take much memory."""
+"""Files up to which the places that an excuse spoke for are kept in full from the start; of more they take much memory. Of a
+tree that is being edited they are not: what is asked again after each change should not wait for what is seldom asked for."""
 
 KEPT_EXCUSED = 100_000
 """Of so many places that an excuse spoke for, keeping them takes more memory than judging them again takes time."""
@@ -76,7 +77,7 @@ class Workspace:
     def _diagnose(self) -> Diagnosis:
         from isodesm.diagnosis.diagnose import diagnose, without_excused
 
-        if len(self.codebase.symbols.files) > self.full_below:
+        if len(self.codebase.symbols.files) > self.full_below or self.codebase.is_linked_again:
             with self.phases.during("judging"):
                 return diagnose(self.codebase)
         return without_excused(self.diagnosis_in_full)

@@ -78,6 +78,8 @@ class Codebase:
         self.definitions = definitions
         self.remarks: tuple[str, ...] = ()
         """What is to be said to who waits, and is no part of any result."""
+        self.is_linked_again = False
+        """Whether some files have changed since the bonds of the others were kept: then somebody is editing."""
         self.root, self.settings, self.symbols, self.bonds = root, settings, symbols, bonds
         self.trouble, self.left_out = trouble, left_out
         self.packed_sites = packed_sites
@@ -290,7 +292,7 @@ def read(
         symbols = Symbols(facts, projects, Catalogues(settings.catalogue))
         gc.freeze()
         progress("linking", 0, total)
-        bonds, unlinked = _linked(symbols, packed, workers, settings.seconds_per_file, replay)
+        bonds, unlinked, again = _linked(symbols, packed, workers, settings.seconds_per_file, replay)
         trouble += unlinked
         definitions, unread = _read_definitions(folder, discovery.data)
         trouble += unread
@@ -305,6 +307,7 @@ def read(
             discovery.left_out,
             definitions,
         )
+        codebase.is_linked_again = again
         codebase.remarks = (cache.remark,) if cache is not None and cache.remark else ()
     progress("done", total, total)
     return codebase
@@ -312,19 +315,20 @@ def read(
 
 def _linked(
     symbols: Symbols, packed: list[bytes], workers: int, seconds: float, replay: Replay | None
-) -> tuple[BondTable, list[Trouble]]:
-    """The bonds, of files that are as they were from where they were kept, as far as others show the same to them."""
+) -> tuple[BondTable, list[Trouble], bool]:
+    """The bonds, of files that are as they were from where they were kept, as far as others show the same to them; and whether
+    some others have changed."""
     from isodesm.reading.replay import LARGEST_ANSWER
 
     same = replay is not None and replay.stands(symbols.files)
     kept = replay.find("bonds", Linked, of_tree=False) if same else None
     again = relinked_from(symbols, packed, kept, limit_of(seconds)) if kept is not None else None
     if again is not None and len(again.changed) <= MOST_BEHIND:
-        return again.table, again.trouble
+        return again.table, again.trouble, bool(again.changed)
     table, trouble = again[:2] if again is not None else link_files(symbols, packed, workers, seconds)
     if same and table.size <= LARGEST_ANSWER:  # a packed copy of a larger one would only be thrown away
         replay.keep("bonds", Linked(table.pack(), trouble, shown(symbols.files)), of_tree=False)
-    return table, trouble
+    return table, trouble, False
 
 
 def _read_definitions(folder: Path, paths: tuple[str, ...]) -> tuple[tuple[Definition, ...], list[Trouble]]:
