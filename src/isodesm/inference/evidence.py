@@ -78,8 +78,6 @@ def from_annotations(declared: DeclaredType, catalogue: Catalogue) -> list[Evide
 
 def from_name(name: str) -> list[Evidence]:
     """What the suffix of its name says of a type."""
-    if not name.endswith(tuple(suffix for _, suffix in _suffixes())):
-        return []
     return [
         Evidence(role, NAME, f"is named …{suffix}") for role, suffix in _suffixes() if name.endswith(suffix) and name != suffix
     ]

@@ -181,6 +181,8 @@ class Pool:
     def _lose(self, slot: int, *, late: bool = False) -> None:
         """Start a process that ended anew, with what it was at, but for the item that it did not come to an end with."""
         process, connection = self.workers[slot]
+        process.join(1.0)  # it ends by itself, and leaves a sign of why
+        process.kill()
         process.join()
         connection.close()
         reason = "is more than the parser can take; left out"
