@@ -10,6 +10,7 @@ from typing import NamedTuple
 
 from isodesm.diagnosis.form.two_jobs import is_view
 from isodesm.diagnosis.shared.findings import Finding
+from isodesm.diagnosis.shared.reach import reached
 from isodesm.diagnosis.shared.reporting import Report
 from isodesm.inference.evidence import SHAPE
 from isodesm.inference.roles import Roles
@@ -225,19 +226,20 @@ class _Errors:
         others never get there. What a call may mean is the named member, or one that implements it."""
         found: dict[Node, list[tuple[Node, int]]] = defaultdict(list)
         types = self.report.symbols.types
-        waiting = [(number, index) for number in sorted(self.boundary) for index in range(len(types[number].members))]
-        leading = set(waiting)
-        while waiting:
-            caller = waiting.pop()
-            for row in self._calls_of(caller[0]).get(caller[1], ()):
-                for node in self._meant(self.table.target[row], self.table.text_of("callee", row)):
-                    found[node].append((caller, row))
-                    if node not in leading:
-                        leading.add(node)
-                        waiting.append(node)
+        starts = [(number, index) for number in self.boundary for index in range(len(types[number].members))]
+        for caller in reached(lambda caller: [node for node, _ in self._called(caller)], starts).union(starts):
+            for node, row in self._called(caller):
+                found[node].append((caller, row))
         for calls in found.values():
             calls.sort(key=lambda call: call[1])
         return found
+
+    @remembered
+    def _called(self, caller: Node) -> list[tuple[Node, int]]:
+        """The members that a member may call, each with the row of the call."""
+        table = self.table
+        rows = self._calls_of(caller[0]).get(caller[1], ())
+        return [(node, row) for row in rows for node in self._meant(table.target[row], table.text_of("callee", row))]
 
     @remembered
     def _calls_of(self, number: int) -> dict[int, list[int]]:

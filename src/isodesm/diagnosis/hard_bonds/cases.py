@@ -106,10 +106,7 @@ class Usage:
     @remembered
     def meant(self, target: int, callee: str) -> tuple[tuple[int, int], ...]:
         """The members that a static use means, those of the nearest type of the line that declares one."""
-        for each in self.codebase.roles.ancestors(target):
-            if found := self.codebase.symbols.members(each).get(callee, ()):
-                return tuple((each, index) for index, _ in found)
-        return ()
+        return tuple(self.codebase.effects.declared(target, callee))
 
     @remembered
     def is_named_constructor(self, target: int, callee: str) -> bool:

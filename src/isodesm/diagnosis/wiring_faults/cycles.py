@@ -108,7 +108,7 @@ def _knots(edges: dict[int, list[int]]) -> list[list[int]]:
         if kept == left:
             break
         left = kept
-    leads_to = {node: reached(left, [node]) for node in left}
+    leads_to = {node: reached(lambda at: left.get(at, ()), [node]) for node in left}
     found: dict[int, list[int]] = {}
     for node in sorted(left):
         if node in leads_to[node]:
