@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 import shutil
+from unittest import mock
 
 import isodesm
 from isodesm.codebase.edited import edited
 from isodesm.codebase.model import Codebase, read
+from isodesm.planning import planner
 from isodesm.planning.planner import plan
 from isodesm.planning.settling import contents_after
 from tests.carrying import carry_out
@@ -31,6 +33,16 @@ class EditedTest(TreeTest):
                     carry_out(tree, step)
                 self.assertNotEqual(judged(after), judged(codebase))
                 self.assertEqual(judged(after), judged(read(tree)))
+
+    def test_what_was_let_go_is_worked_out_once_more(self) -> None:
+        codebase = read(DEMO / "bulletin-desk")
+        before, rows = judged(codebase), len(codebase.bonds)
+        first = plan(codebase, isodesm.diagnose(codebase))
+        with mock.patch.object(planner, "LARGE", 0):
+            self.assertEqual(plan(codebase, isodesm.diagnose(codebase)), first)
+        self.assertNotIn("roles", codebase.__dict__)
+        self.assertEqual((judged(codebase), len(codebase.bonds)), (before, rows))
+        self.assertFalse(hasattr(codebase, "no such thing"))
 
     def test_plan_says_what_did_not_hold(self) -> None:
         done = self.run_program("plan", str(DEMO / "bulletin-desk"), "--verbose", "--brief")

@@ -8,7 +8,7 @@ from collections import Counter, defaultdict
 from collections.abc import Callable
 from functools import cached_property, lru_cache
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 from isodesm.catalogue import Catalogues
 from isodesm.codebase.bounded import bounded
@@ -86,6 +86,14 @@ class Codebase:
         self.linked_rows = len(bonds)
         """Rows that come of linking; those of look-ups are added to them."""
         self.texts = texts or {}
+        self._as_read = frozenset(self.__dict__)
+        self._infer()
+        self._inferred = frozenset(self.__dict__) - self._as_read
+
+    def _infer(self) -> None:
+        """All that is inferred from the start, and the rows that come of it."""
+        symbols, packed_sites = self.symbols, self.packed_sites
+        bonds = self.bonds = self.bonds if len(self.bonds) == self.linked_rows else self.bonds.beginning(self.linked_rows)
         self.content: Callable[[int], FileSites] = lru_cache(maxsize=KEPT_UNPACKED)(
             lambda file: unpack_sites(packed_sites[file])
         )
@@ -96,10 +104,24 @@ class Codebase:
         self.shared = SharedState(symbols, bonds, bases, self.text)
         """State that outlives its users, and who touches it."""
         self.effects = Effects(symbols, bonds, bases, self.shared)
-        makers = {each.factory.rpartition("::")[0].lstrip("\\") for each in definitions}
-        self.roles = Roles(symbols, bonds, self.effects, settings, makers)
+        makers = {each.factory.rpartition("::")[0].lstrip("\\") for each in self.definitions}
+        self.roles = Roles(symbols, bonds, self.effects, self.settings, makers)
         self.locators = find_locators(symbols, bonds, self.roles, self.content, self.text)
         add_lookups(symbols, bonds, self.roles.bases, self.locators, self.content, lambda: self.hierarchy)
+
+    def let_go(self) -> None:
+        """Forget what was inferred, and what was kept at hand; whoever asks for it has it worked out once more."""
+        for name in set(self.__dict__) - self._as_read - {"_as_read", "_inferred"}:
+            del self.__dict__[name]
+        gc.unfreeze()
+        gc.collect()  # most of it speaks of each other
+        gc.freeze()
+
+    def __getattr__(self, name: str) -> Any:
+        if name not in self.__dict__.get("_inferred", ()):
+            raise AttributeError(f"{type(self).__name__!r} object has no attribute {name!r}")
+        self._infer()
+        return self.__dict__[name]
 
     @cached_property
     def layers(self) -> Layers:

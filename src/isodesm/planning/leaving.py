@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Collection, Iterable, Sequence
+from typing import NamedTuple
 
 import msgspec
 
@@ -61,17 +62,29 @@ def said_rightly(left: Sequence[LeftOver], given_objects: Collection[str]) -> tu
     )
 
 
-def waiting_of(shop: Workshop, steps: Sequence[Step]) -> Waiting:
-    """What steps gain for classes that keep their old constructors."""
+class Keeping(NamedTuple):
+    """The names of classes that keep their old constructors, and of those that something above them makes by one."""
+
+    kept: frozenset[str]
+    behind: frozenset[str]
+
+
+def keeping_of(shop: Workshop) -> Keeping:
+    """Who keeps an old constructor after a plan."""
     draft, names = shop.draft, shop.symbols.names
     kept = draft.bridged - draft.retired
-    behind = {names[each] for each in draft.bridged if makers_above(shop, each) & kept}
-    own = [each for each in steps if each.id.startswith(HAND_IN) and each.classes[0] in behind]
+    behind = frozenset(names[each] for each in draft.bridged if makers_above(shop, each) & kept)
+    return Keeping(frozenset(names[each] for each in kept), behind)
+
+
+def waiting_of(keeping: Keeping, steps: Sequence[Step]) -> Waiting:
+    """What steps gain for classes that keep their old constructors."""
+    own = [each for each in steps if each.id.startswith(HAND_IN) and each.classes[0] in keeping.behind]
     taking = {step.classes[0] for step in steps if step.id.startswith((HAND_IN, PASS_ON))}
     return Waiting(
         strain=round(sum((each.before.strain - each.after.strain for each in own), 0.0), 9),
         hard_bonds=sum(each.before.hard_bonds - each.after.hard_bonds for each in own),
-        classes=len(taking & {names[each] for each in kept}),
+        classes=len(taking & keeping.kept),
     )
 
 

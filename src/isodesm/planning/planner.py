@@ -16,14 +16,14 @@ from isodesm.planning.done import find_done
 from isodesm.planning.drafting.making import Recorder
 from isodesm.planning.drafting.names_in_code import clash_in
 from isodesm.planning.injecting import hand_in_id, plan_injection
-from isodesm.planning.leaving import UNPROVEN, choices_of, kept_of, left_over, said_rightly, waiting_of, words_of
+from isodesm.planning.leaving import UNPROVEN, choices_of, keeping_of, kept_of, left_over, said_rightly, waiting_of, words_of
 from isodesm.planning.moments import TOO_SOON, made_too_soon
 from isodesm.planning.obstacles import of_class, of_place, of_several, too_much
 from isodesm.planning.ordering import order_decisions
 from isodesm.planning.preparing import Preparing
 from isodesm.planning.projection import Projection
 from isodesm.planning.proving import Objection, aliases_in, objections
-from isodesm.planning.settling import settled, touched
+from isodesm.planning.settling import expected_of, settled, touched
 from isodesm.planning.steps import LeftOver, Plan, Step
 from isodesm.planning.techniques import propose
 from isodesm.planning.techniques.move_effect_out import MIXED, mixed_decision, mixed_findings
@@ -33,6 +33,9 @@ from isodesm.planning.workshop import Workshop
 
 STAYING = ("introduce-factory", "break-cycle")
 """Techniques that leave the arguments of a creation where they are."""
+
+LARGE = 5_000
+"""Files from which on two trees at a time, each with all that was inferred, take too much memory."""
 
 MISTAKE = "planning this failed: a mistake of ours"
 
@@ -70,9 +73,11 @@ def plan(
     if options.techniques and len(
         codebase.symbols
     ):  # planned once more with those alone, for each step counts on those before it
-        whole = _Planner(codebase, diagnosis, msgspec.structs.replace(options, steps=0, until=None, techniques=frozenset()))
+        every = msgspec.structs.replace(options, steps=0, until=None, techniques=frozenset())
+        whole = _Planner(codebase, diagnosis, every)
         whole.take()
         only = with_needs(whole.steps, (step.id for step in whole.steps if step.technique in options.techniques))
+        del whole
     planner = _Planner(codebase, diagnosis, options, only if only is not None else options.only or None)
     made = planner.plan()
     if mistakes is not None:
@@ -312,25 +317,48 @@ class _Planner(Preparing):
 
     def _cut(self, waiting: int) -> Plan:
         cut = self.steps[: self.options.steps] if self.options.steps else self.steps
+        made, keeping = self._around(cut, waiting), keeping_of(self.shop)
         if cut and self.options.settle:
-            state = self.states[max(count for count in self.states if count <= len(cut))]
-            cut = settled(self.codebase, cut, state.findings)
-        begin, end = self.start.measures(0), (cut[-1].after if cut else self.start.measures(0))
+            expected = expected_of(self.codebase, self._after(len(cut)).findings)
+            self._let_go()
+            cut = settled(self.codebase, cut, expected)
+        steps = (
+            msgspec.structs.replace(step, number=number, files=files)
+            for number, (step, files) in enumerate(zip(cut, touched(self.codebase, cut), strict=True), 1)
+        )
+        end = cut[-1].after if cut else None
+        return msgspec.structs.replace(
+            made,
+            steps=tuple(steps),
+            strain=(made.strain[0], end.strain if end else made.strain[0]),
+            hard_bonds=(made.hard_bonds[0], end.hard_bonds if end else made.hard_bonds[0]),
+            waiting=waiting_of(keeping, cut),
+        )
+
+    def _around(self, cut: Sequence[Step], waiting: int) -> Plan:
+        """All that a plan says beside its steps and what they lead to."""
+        begin = self.start.measures(0)
         return Plan(
-            steps=tuple(
-                msgspec.structs.replace(step, number=number, files=files)
-                for number, (step, files) in enumerate(zip(cut, touched(self.codebase, cut), strict=True), 1)
-            ),
+            steps=(),
             left=said_rightly(self.left, {self.codebase.symbols.names[each] for each in self.shop.gateways}),
-            strain=(begin.strain, end.strain),
-            hard_bonds=(begin.hard_bonds, end.hard_bonds),
+            strain=(begin.strain, begin.strain),
+            hard_bonds=(begin.hard_bonds, begin.hard_bonds),
             not_shown=len(self.steps) - len(cut) + waiting,
-            waiting=waiting_of(self.shop, cut),
             kept=() if waiting or len(cut) < len(self.steps) else kept_of(self.shop),
             done=find_done(self.shop, self.options.earlier),
             choices=choices_of(self.shop, self.diagnosis.findings, self.steps),
             unproven=dict(sorted(self.unproven.items())),
         )
+
+    def _after(self, steps: int) -> Projection:
+        """What so many steps lead to."""
+        return self.states[max(count for count in self.states if count <= steps)]
+
+    def _let_go(self) -> None:
+        """Of a large tree, forget what settling does not ask for: it needs all that once more of the tree after the steps."""
+        if len(self.codebase.symbols.files) > LARGE:
+            del self.shop, self.recorder, self.states, self.start, self.state, self.decisions
+            self.codebase.let_go()
 
 
 def with_needs(steps: Sequence[Step], ids: Iterable[str]) -> frozenset[str]:

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Iterable, Iterator, Sequence
+from typing import NamedTuple
 
 import msgspec
 
@@ -27,18 +28,29 @@ Totals = dict[tuple[str, str], tuple[float, int]]
 """(class, layer) to strain and hard bonds of its own."""
 
 
-def settled(codebase: Codebase, steps: Sequence[Step], projected: Iterable[Finding]) -> list[Step]:
-    """The steps with what a scan after the last one finds; `projected` are the hard findings that they lead to by themselves.
+class Expected(NamedTuple):
+    """What steps lead to by themselves, and what each class of the tree, by its name, is taken for before them."""
 
-    Where the two differ, the difference counts from the last step that changes the class, which says so.
+    totals: Totals
+    roles: dict[str, str]
+
+
+def expected_of(codebase: Codebase, projected: Iterable[Finding]) -> Expected:
+    """What is to be held against a scan: `projected` are the hard findings that steps lead to by themselves."""
+    return Expected(_totals(codebase, projected), _roles(codebase))
+
+
+def settled(codebase: Codebase, steps: Sequence[Step], expected: Expected) -> list[Step]:
+    """The steps with what a scan after the last one finds. Of the codebase it asks what was read and linked alone.
+
+    Where that is not what was expected, the difference counts from the last step that changes the class, which says so.
     """
     after = edited(codebase, contents_after(codebase, steps))
-    found = diagnose(after, families=()).hard
-    expected, actual = _totals(codebase, projected), _totals(after, found)
+    actual, roles = _totals(after, diagnose(after, families=()).hard), (expected.roles, _roles(after))
     apart: dict[int, list[tuple[str, str, float, int]]] = defaultdict(list)
-    for source, layer in sorted({*expected, *actual}):
+    for source, layer in sorted({*expected.totals, *actual}):
         strain, bonds = actual.get((source, layer), (0.0, 0))
-        was, were = expected.get((source, layer), (0.0, 0))
+        was, were = expected.totals.get((source, layer), (0.0, 0))
         if (round(strain - was, 9), bonds - were) != (0.0, 0):
             apart[_last(steps, source)].append((source, layer, round(strain - was, 9), bonds - were))
     result: list[Step] = []
@@ -51,7 +63,7 @@ def settled(codebase: Codebase, steps: Sequence[Step], projected: Iterable[Findi
         more: dict[str, int] = defaultdict(int)
         for source, _, _, bonds in apart.get(index, ()):
             more[source] += bonds
-        said = tuple(_said(codebase, after, source, bonds) for source, bonds in more.items())
+        said = tuple(_said(source, bonds, *(each.get(source, "") for each in roles)) for source, bonds in more.items())
         result.append(
             msgspec.structs.replace(step, before=before, after=_shifted(step.after, moved), hazards=(*step.hazards, *said))
         )
@@ -127,16 +139,21 @@ def _shifted(measures: Measures, moved: dict[str, tuple[float, int]]) -> Measure
     )
 
 
-def _said(before: Codebase, after: Codebase, source: str, bonds: int) -> str:
-    """What changes in the judgement of a class, and why."""
-    name, roles = simple_name(source), []
-    for each in (before, after):
-        number = next((at for at, known in enumerate(each.symbols.names) if known == source), -1)
-        roles.append(each.roles.name(number) if number >= 0 else "")
+def _roles(codebase: Codebase) -> dict[str, str]:
+    """Name of a class to its role; the first of that name counts."""
+    found: dict[str, str] = {}
+    for number, name in enumerate(codebase.symbols.names):
+        found.setdefault(name, codebase.roles.name(number))
+    return found
+
+
+def _said(source: str, bonds: int, before: str, after: str) -> str:
+    """What changes in the judgement of a class, which was taken for one thing before and is for another after, and why."""
+    name = simple_name(source)
     change = f"{counted(abs(bonds), 'bond')} {'more' if bonds > 0 else 'fewer'}" if bonds else "its bonds otherwise"
     why = (
-        f"it is taken for {roles[1] or 'a class like any other'}, no longer for {roles[0] or 'one like any other'}"
-        if roles[0] != roles[1]
+        f"it is taken for {after or 'a class like any other'}, no longer for {before or 'one like any other'}"
+        if before != after
         else "more is known of what it reaches, or less is left to reach"
     )
     return f"a scan then finds `{name}` with {change}: {why}"
