@@ -3,15 +3,16 @@
 from __future__ import annotations
 
 import csv
+from typing import Any
 from unittest import mock
 from xml.etree import ElementTree
 
 from isodesm.codebase.model import read
 from isodesm.diagnosis.diagnose import diagnose
 from isodesm.measures.coupling import measure_coupling
-from isodesm.measures.graph import ClassGraph
+from isodesm.measures.graph import ClassGraph, knots_of
 from isodesm.measures.ranking import ORDERS, rank
-from isodesm.measures.ripple import measure_ripple, radius_bound, spread
+from isodesm.measures.ripple import Sparse, measure_ripple, radius_bound, spread
 from tests.support import DEMO, TreeTest
 
 
@@ -139,6 +140,23 @@ class SizeAndChainTest(TreeTest):
                 with self.subTest(sample=sample, block=block), mock.patch.object(reach, "BLOCK", block):
                     self.assertEqual(reach.measure_reach(graph).tolist(), wanted)
 
+    def test_knots_are_those_of_another_search(self) -> None:
+        import numpy
+        from scipy.sparse import csr_array
+        from scipy.sparse.csgraph import connected_components
+
+        generator = numpy.random.default_rng(3)
+        for count, density in ((0, 0.0), (1, 0.0), (30, 0.02), (30, 0.05), (30, 0.1), (200, 0.004), (200, 0.01)):
+            with self.subTest(count=count, density=density):
+                dense = generator.random((count, count)) < density
+                users, used = numpy.nonzero(dense)
+                starts = numpy.searchsorted(users, numpy.arange(count + 1)).tolist()
+                found = knots_of(starts, used.tolist())
+                number, wanted = connected_components(csr_array(dense), directed=True, connection="strong")
+                self.assertEqual(len(set(zip(found, wanted.tolist(), strict=True))), number)
+                self.assertEqual(len(set(found)), number)
+                self.assertTrue(all(found[one] >= found[other] for one, other in zip(users, used, strict=True)))
+
 
 class RippleTest(TreeTest):
     def test_worked_example(self) -> None:
@@ -148,21 +166,24 @@ class RippleTest(TreeTest):
         self.assertEqual(ripple, {"A": 0.0, "B": 0.3, "C": 0.39})
         self.assertEqual(found.scale, 1.0)
 
+    def sparse(self, dense: Any) -> Sparse:
+        rows, columns = dense.nonzero()
+        return Sparse(dense[rows, columns], rows, columns, len(dense))
+
     def test_the_series_solves_the_equation(self) -> None:
         import numpy
-        from scipy.sparse import csr_array
 
         generator = numpy.random.default_rng(7)
         for density, high in ((0.05, 0.2), (0.2, 0.3)):
             dense = (generator.random((40, 40)) < density) * generator.random((40, 40)) * high
             radius = max(abs(numpy.linalg.eigvals(dense)))
-            bound = radius_bound(csr_array(dense))
+            bound = radius_bound(self.sparse(dense))
             with self.subTest(density=density):
                 self.assertGreaterEqual(bound, radius - 1e-9)
                 self.assertLess(bound, radius * 1.25 + 0.05)
                 scaled = dense * min(1.0, 0.9 / bound)
                 numpy.testing.assert_allclose(
-                    spread(csr_array(scaled)), numpy.linalg.solve(numpy.eye(40) - scaled.T, numpy.ones(40)), rtol=1e-6
+                    spread(self.sparse(scaled)), numpy.linalg.solve(numpy.eye(40) - scaled.T, numpy.ones(40)), rtol=1e-6
                 )
 
     def test_a_dense_knot_is_scaled_and_said_to_be(self) -> None:

@@ -31,57 +31,60 @@ class Partner(msgspec.Struct, frozen=True):
 
 
 class Churn:
-    """Commits of a tree's files, as a sparse matrix of commits by files."""
+    """Commits of a tree's files, as a sparse matrix of commits by files. Where no commit is known, the library of sparse
+    matrices, which takes longer to load than all else here, is not asked for."""
 
     def __init__(self, codebase: Codebase, history: History, commits: tuple[Commit, ...] | None = None) -> None:
         import numpy
-        from scipy.sparse import csr_array
 
         self.codebase, self.history = codebase, history
         self.commits = history.commits if commits is None else commits
         files = {facts.path: number for number, facts in enumerate(codebase.symbols.files)}
         self.count = len(files)
         numbers = [files.get(path, -1) for path in history.paths]
-        rows, columns, lines, sizes = [], [], [], []
+        rows, columns, sizes = [], [], []
         for row, commit in enumerate(self.commits):
             sizes.append(len(commit.changes))
             for change in commit.changes:
                 if (column := numbers[change.path]) >= 0:
                     rows.append(row)
                     columns.append(column)
-                    lines.append(change.added + change.removed)
         self.weights = numpy.array([weight_of(size) for size in sizes]) if sizes else numpy.zeros(0)
         """Weight of each commit, from 1 down towards 0 for bulk commits."""
-        shape = (len(self.commits), self.count)
-        self.touched = csr_array((numpy.ones(len(rows)), (rows, columns)), shape=shape)
-        self.touched.data[:] = 1.0
-        self.lines = csr_array((lines, (rows, columns)), shape=shape, dtype=float)
-
-    @property
-    def is_empty(self) -> bool:
+        self._entries = rows, columns
+        self.is_empty = not rows
         """Whether no commit touched a file of the tree."""
-        return self.touched.nnz == 0
+
+    @cached_property
+    def touched(self) -> Any:
+        """Commits by files, 1 where a commit touched the file."""
+        import numpy
+        from scipy.sparse import csr_array
+
+        found = csr_array((numpy.ones(len(self._entries[0])), self._entries), shape=(len(self.commits), self.count))
+        found.data[:] = 1.0
+        return found
 
     @cached_property
     def weighted(self) -> Any:
         """Commits by files, each entry the weight of the commit."""
         from scipy.sparse import diags_array
 
-        return (diags_array(self.weights) @ self.touched).tocsr() if len(self.weights) else self.touched
+        return (diags_array(self.weights) @ self.touched).tocsr()
 
     @cached_property
     def commits_of(self) -> NDArray[Any]:
         """Commits of each file, bulk ones counted for less."""
+        import numpy
+
+        if self.is_empty:
+            return numpy.zeros(self.count)
         return self.weighted.sum(axis=0)
 
     @cached_property
     def authors_of(self) -> list[int]:
         """People who changed each file."""
-        import numpy
-
-        authors = numpy.array([commit.author for commit in self.commits], dtype=numpy.int64)
-        coo = self.touched.tocoo()
-        seen = {(column, author) for column, author in zip(coo.col.tolist(), authors[coo.row].tolist(), strict=True)}
+        seen = {(column, self.commits[row].author) for row, column in zip(*self._entries, strict=True)}
         counts = [0] * self.count
         for column, _ in seen:
             counts[column] += 1
@@ -94,6 +97,8 @@ class Churn:
 
     def partners(self, file: int, most: int = 8) -> tuple[Partner, ...]:
         """The files that changed with a file in a good part of its commits, the closest first."""
+        if self.is_empty:
+            return ()
         own = float(self.commits_of[file])
         start, end = self.together.indptr[file], self.together.indptr[file + 1]
         found = [

@@ -1,4 +1,4 @@
-"""The graph of classes as sparse matrices: who is bound to whom, and how."""
+"""The graph of classes: who is bound to whom, and how."""
 
 from __future__ import annotations
 
@@ -44,15 +44,6 @@ class ClassGraph:
         return numpy.stack((keys // width, keys % width), axis=1)
 
     @cached_property
-    def matrix(self) -> Any:
-        """A sparse matrix with a 1 where the class of the row depends on that of the column."""
-        import numpy
-        from scipy.sparse import csr_array
-
-        pairs = self.pairs
-        return csr_array((numpy.ones(len(pairs)), (pairs[:, 0], pairs[:, 1])), shape=(self.count, self.count))
-
-    @cached_property
     def external(self) -> NDArray[Any]:
         """Distinct types outside the tree that each type is bound to."""
         import numpy
@@ -78,14 +69,51 @@ class ClassGraph:
     @cached_property
     def coupled(self) -> NDArray[Any]:
         """Distinct types that each type is bound to in either direction (coupling between objects)."""
-        both = self.matrix + self.matrix.T
-        return both.indptr[1:] - both.indptr[:-1]
+        import numpy
+
+        width, (one, other) = max(self.count, 1), self.pairs.T
+        keys = numpy.unique(numpy.concatenate((one * width + other, other * width + one)))
+        return numpy.bincount(keys // width, minlength=self.count)
 
     @cached_property
     def knots(self) -> tuple[NDArray[Any], NDArray[Any]]:
-        """The strongly connected component of each type, and the size of each component."""
+        """The strongly connected component of each type, and the size of each component. What one of them depends on has a
+        lower number."""
         import numpy
-        from scipy.sparse.csgraph import connected_components
 
-        number, labels = connected_components(self.matrix, directed=True, connection="strong")
-        return labels, numpy.bincount(labels, minlength=number)
+        users, used = self.pairs.T
+        starts = numpy.searchsorted(users, numpy.arange(self.count + 1)).tolist()
+        labels = numpy.array(knots_of(starts, used.tolist()), dtype=numpy.int64)
+        return labels, numpy.bincount(labels)
+
+
+def knots_of(starts: list[int], used: list[int]) -> list[int]:
+    """The strongly connected component of each node of a graph, where node n leads to `used[starts[n] : starts[n + 1]]`; what a
+    component leads to has a lower number. One walk in depth with low links (1972), without recursion."""
+    count = len(starts) - 1
+    order, low, label = [-1] * count, [0] * count, [-1] * count
+    pending, seen, closed = list(starts), 0, 0
+    opened: list[int] = []
+    for root in range(count):
+        path = [root] if order[root] < 0 else []
+        while path:
+            node = path[-1]
+            if order[node] < 0:
+                order[node] = low[node] = seen
+                seen += 1
+                opened.append(node)
+            if pending[node] < starts[node + 1]:
+                following = used[pending[node]]
+                if order[following] < 0:
+                    path.append(following)  # looked at again from here once its own are done
+                    continue
+                pending[node] += 1
+                if label[following] < 0:
+                    low[node] = min(low[node], low[following])
+                continue
+            path.pop()
+            if low[node] == order[node]:
+                while label[node] < 0:
+                    label[opened.pop()] = closed
+                closed += 1
+    return label

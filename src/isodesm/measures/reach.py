@@ -16,50 +16,30 @@ BLOCK = 4096
 def measure_reach(graph: ClassGraph) -> NDArray[Any]:
     """For each type, the number of other types that depend on it directly or over others."""
     import numpy
-    from scipy.sparse import csr_array
 
     labels, sizes = graph.knots
     count = len(sizes)
     if not count:
         return numpy.zeros(0, dtype=numpy.int64)
-    pairs = graph.pairs
-    rows, columns = labels[pairs[:, 0]], labels[pairs[:, 1]]
-    apart = rows != columns
-    condensed = csr_array((numpy.ones(apart.sum(), dtype=numpy.int8), (rows[apart], columns[apart])), shape=(count, count))
-    order = _topological(condensed, count)
+    keys = numpy.unique(labels[graph.pairs[:, 0]] * count + labels[graph.pairs[:, 1]])
+    users, used = keys // count, keys % count
+    starts = numpy.searchsorted(users, numpy.arange(count + 1)).tolist()
     dependents = numpy.zeros(count, dtype=numpy.int64)
     for first in range(0, graph.count, BLOCK):
-        dependents += _counted(condensed, order, labels, first, min(first + BLOCK, graph.count))
+        dependents += _counted(starts, used, labels, first, min(first + BLOCK, graph.count))
     return dependents[labels] - 1
 
 
-def _topological(condensed: Any, count: int) -> list[int]:
-    """Components so that each comes before those it depends on."""
+def _counted(starts: list[int], used: NDArray[Any], labels: NDArray[Any], first: int, last: int) -> NDArray[Any]:
+    """How many of the types `first` to `last` depend on, or lie in, each component; component n depends on
+    `used[starts[n] : starts[n + 1]]`, all of lower numbers."""
     import numpy
 
-    waiting = numpy.bincount(condensed.indices, minlength=count)
-    ready = numpy.flatnonzero(waiting == 0).tolist()
-    order: list[int] = []
-    while ready:
-        node = ready.pop()
-        order.append(node)
-        for each in condensed.indices[condensed.indptr[node] : condensed.indptr[node + 1]].tolist():
-            waiting[each] -= 1
-            if waiting[each] == 0:
-                ready.append(each)
-    return order
-
-
-def _counted(condensed: Any, order: list[int], labels: NDArray[Any], first: int, last: int) -> NDArray[Any]:
-    """How many of the types `first` to `last` depend on, or lie in, each component."""
-    import numpy
-
-    bits = numpy.zeros((condensed.shape[0], (last - first + 7) // 8), dtype=numpy.uint8)
+    count = len(starts) - 1
+    bits = numpy.zeros((count, (last - first + 7) // 8), dtype=numpy.uint8)
     for position, label in enumerate(labels[first:last].tolist()):
         bits[label, position >> 3] |= 1 << (position & 7)
-    indices, indptr = condensed.indices, condensed.indptr
-    for node in order:  # dependents first: what depends on the user depends on what is used
-        used = indices[indptr[node] : indptr[node + 1]]
-        if len(used):
-            bits[used] |= bits[node]
+    for node in range(count - 1, -1, -1):  # dependents first: what depends on the user depends on what is used
+        if starts[node] < starts[node + 1]:
+            bits[used[starts[node] : starts[node + 1]]] |= bits[node]
     return numpy.unpackbits(bits, axis=1).sum(axis=1, dtype=numpy.int64)

@@ -10,7 +10,7 @@ matrices); the chances by kind of bond, and how they are estimated, are our own.
 from __future__ import annotations
 
 import math
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, Any, NamedTuple
 
 import msgspec
 
@@ -72,10 +72,28 @@ class Ripple(msgspec.Struct, frozen=True):
     scale: float
 
 
+class Sparse(NamedTuple):
+    """A square matrix of so many rows by its entries that are not 0; times a vector it gives a vector."""
+
+    values: NDArray[Any]
+    rows: NDArray[Any]
+    columns: NDArray[Any]
+    count: int
+
+    def __matmul__(self, vector: NDArray[Any]) -> NDArray[Any]:
+        import numpy
+
+        return numpy.bincount(self.rows, weights=self.values * vector[self.columns], minlength=self.count)
+
+    @property
+    def turned(self) -> Sparse:
+        """Rows and columns exchanged."""
+        return self._replace(rows=self.columns, columns=self.rows)
+
+
 def measure_ripple(graph: ClassGraph, churn: Churn | None = None) -> Ripple:
     """The ripple of every type; chances come from `churn` where that has seen enough."""
     import numpy
-    from scipy.sparse import csr_array
 
     chances = estimate_chances(graph, churn)
     by_kind = numpy.array([each.chance for each in chances])
@@ -85,22 +103,22 @@ def measure_ripple(graph: ClassGraph, churn: Churn | None = None) -> Ripple:
     spared = numpy.log1p(-by_kind[kinds])  # that no kind of bond between the two carries the change
     distinct, where = numpy.unique(pairs, return_inverse=True)
     values = numpy.minimum(-numpy.expm1(numpy.bincount(where, weights=spared, minlength=len(distinct))), MOST_CHANCE)
-    matrix = csr_array((values, (distinct // width, distinct % width)), shape=(graph.count, graph.count))
+    matrix = Sparse(values, distinct // width, distinct % width, graph.count)
     radius = radius_bound(matrix)
     scale = min(1.0, HIGHEST_RADIUS / radius) if radius else 1.0
-    return Ripple(spread(matrix * scale) - 1, chances, radius, scale)
+    return Ripple(spread(matrix._replace(values=values * scale)) - 1, chances, radius, scale)
 
 
-def radius_bound(matrix: Any) -> float:
+def radius_bound(matrix: Sparse) -> float:
     """An upper bound on the spectral radius of a matrix without negative entries.
 
     For any x > 0 the radius is at most max (A·x)ᵢ / xᵢ; power steps with A + I, which keep x positive, tighten it.
     """
     import numpy
 
-    if not matrix.nnz:
+    if not len(matrix.values):
         return 0.0
-    x = numpy.ones(matrix.shape[0])
+    x = numpy.ones(matrix.count)
     bound = math.inf
     for _ in range(ROUNDS):
         y = matrix @ x
@@ -111,12 +129,12 @@ def radius_bound(matrix: Any) -> float:
     return bound
 
 
-def spread(matrix: Any) -> NDArray[Any]:
+def spread(matrix: Sparse) -> NDArray[Any]:
     """(I − Aᵀ)⁻¹·1 as the sum of its series; the caller sees to it that this converges."""
     import numpy
 
-    turned = matrix.T.tocsr()
-    total = numpy.ones(matrix.shape[0])
+    turned = matrix.turned
+    total = numpy.ones(matrix.count)
     step = total
     while step.size and step.max() > PRECISION:
         step = turned @ step
