@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from functools import partial
 
 from isodesm.catalogue import Catalogues
 from isodesm.codebase.model import Codebase
@@ -42,8 +43,8 @@ def edited(codebase: Codebase, contents: Mapping[str, bytes | None]) -> Codebase
         packed = [sites for _, sites in ordered]
         settings = codebase.settings
         symbols = Symbols([facts for facts, _ in ordered], codebase.symbols.projects, Catalogues(settings.catalogue))
-        before, old = shown(codebase.symbols.files), codebase.bonds.beginning(codebase.linked_rows)
-        again = relinked(symbols, packed, before, old)
+        as_linked = partial(codebase.bonds.beginning, codebase.linked_rows)
+        again = relinked(symbols, packed, shown(codebase.symbols.files), as_linked)
         bonds = again.table if again is not None else link_files(symbols, packed, worker_count(settings.workers))[0]
         return Codebase(
             codebase.root,

@@ -113,6 +113,8 @@ class Codebase:
         """Forget what was inferred, and what was kept at hand; whoever asks for it has it worked out once more."""
         for name in set(self.__dict__) - self._as_read - {"_as_read", "_inferred"}:
             del self.__dict__[name]
+        self.bonds.forget_rows()
+        self.symbols.forget_members()
         gc.unfreeze()
         gc.collect()  # most of it speaks of each other
         gc.freeze()

@@ -199,6 +199,10 @@ class BondTable:
         """The rows of a file, in order."""
         return list(self._rows_with("file", file))
 
+    def forget_rows(self) -> None:
+        """Let go of what answers which rows there are; it is worked out again when somebody asks."""
+        self._rows_by.clear()
+
     def _rows_with(self, column: str, value: int) -> Sequence[int]:
         """The rows with a value in a column, in order; worked out for all values at once, since many are asked for."""
         length, rows = self._rows_by.get(column, (-1, {}))

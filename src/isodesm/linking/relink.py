@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from array import array
 from bisect import bisect_left, bisect_right
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 from typing import NamedTuple
 
 import msgspec
@@ -57,24 +57,28 @@ class Relinked(NamedTuple):
 
 def relinked_from(symbols: Symbols, packed_sites: list[bytes], kept: Linked, seconds: float = 0.0) -> Relinked | None:
     """The same as `relinked`, from what was kept."""
-    if _changed(shown(symbols.files), kept.files) is None:
-        return None
-    table = BondTable()
-    table.extend(kept.table)
-    found = relinked(symbols, packed_sites, kept.files, table, seconds)
+
+    def unpacked() -> BondTable:
+        table = BondTable()
+        table.extend(kept.table)
+        return table
+
+    found = relinked(symbols, packed_sites, kept.files, unpacked, seconds)
     paths = {symbols.files[number].path for number in found.changed} if found is not None else set()
     return found._replace(trouble=[each for each in kept.trouble if each.path not in paths]) if found is not None else None
 
 
 def relinked(
-    symbols: Symbols, packed_sites: list[bytes], before: list[Shown], old: BondTable, seconds: float = 0.0
+    symbols: Symbols, packed_sites: list[bytes], before: list[Shown], make_old: Callable[[], BondTable], seconds: float = 0.0
 ) -> Relinked | None:
-    """The bonds of all files, those of unchanged ones as they were `before` (`old`, which this may add strings to); None where
-    that can't be told, does not pay, or one of the changed files can't be linked within its time (`seconds`, 0: any)."""
+    """The bonds of all files, those of unchanged ones as they were `before`: in a table made when it is wanted, that this may
+    add strings to. None where that can't be told, does not pay, or one of the changed files can't be linked within its time
+    (`seconds`, 0: any)."""
     now = shown(symbols.files)
     changed = _changed(now, before)
     if changed is None:
         return None
+    old = make_old()
     if not changed:
         return Relinked(old, [], changed)
     table = BondTable()

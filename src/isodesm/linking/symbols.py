@@ -18,6 +18,9 @@ from isodesm.linking.remembering import remembered
 from isodesm.reading.modules import Modules, without_suffix
 from isodesm.reading.projects import Projects
 
+ByName = dict[str, tuple[tuple[int, Member], ...]]
+"""Name to the members that have it, each with its index."""
+
 
 def simple_name(qualified: str) -> str:
     """The last part of a qualified name of any language."""
@@ -46,7 +49,7 @@ class Symbols:
         """Every package that holds a type, and every prefix of one."""
         self.projects = projects or Projects()
         self.modules: dict[str, Modules] = self._find_modules(self.projects)
-        self._members: dict[int, dict[str, list[tuple[int, Member]]]] = {}
+        self._members: dict[int, ByName] = {}
         self.parts: dict[int, tuple[int, ...]] = {}
         """Type declared in several parts to all of them, itself first."""
         self.whole: dict[int, int] = {}
@@ -217,15 +220,18 @@ class Symbols:
         best = max(nearness)
         return found[nearness.index(best)], nearness.count(best) > 1
 
-    def members(self, number: int) -> dict[str, list[tuple[int, Member]]]:
+    def members(self, number: int) -> ByName:
         """The members of one type by name, each with its index."""
         table = self._members.get(number)
         if table is None:
-            table = defaultdict(list)
+            table = self._members[number] = {}
             for index, member in enumerate(self.types[number].members):
-                table[member.name].append((index, member))
-            self._members[number] = table = dict(table)
+                table[member.name] = (*table.get(member.name, ()), (index, member))
         return table
+
+    def forget_members(self) -> None:
+        """Let go of members by name; they are found again when somebody asks."""
+        self._members.clear()
 
     def dialect(self, number: int) -> Dialect:
         """The dialect of the language that a type is written in."""

@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Sequence
 from functools import cached_property
 from typing import NamedTuple
 
 from isodesm.facts.records import Import, Member
 from isodesm.linking.hierarchy import UNKNOWN, Hierarchy
 from isodesm.linking.naming.names import NO_PREFIX, FileNames, Prefix
+from isodesm.linking.symbols import ByName
 
 _CLASS_VALUE = re.compile(r"class\s+(\w+)")
 CHAIN_LIMIT = 12
@@ -51,7 +53,7 @@ class ModuleNames(FileNames):
         self._bound: dict[str, Binding | None] = {}
 
     @property
-    def members(self) -> dict[str, list[tuple[int, Member]]]:
+    def members(self) -> ByName:
         """Functions and variables of the module by name."""
         return self.symbols.members(self.first)
 
@@ -113,7 +115,7 @@ class ModuleNames(FileNames):
                 return frozenset(re.findall(r"[\"'](\w+)[\"']", member.value))
         return None
 
-    def _alias_of(self, members: list[tuple[int, Member]], depth: int) -> Binding | None:
+    def _alias_of(self, members: Sequence[tuple[int, Member]], depth: int) -> Binding | None:
         """The class or module that a variable is only another name of."""
         for _, member in members:
             named = _CLASS_VALUE.match(member.value) if member.kind == "field" else None
