@@ -9,6 +9,7 @@ import zlib
 from pathlib import Path
 
 from isodesm.codebase.model import read
+from isodesm.facts.records import digest_of
 from isodesm.reading import cache as module
 from isodesm.reading.cache import CACHE_VERSION, FILE_NAME, Cache, Row, key_of
 from isodesm.settings import Settings
@@ -51,10 +52,10 @@ class CacheTest(TreeTest):
 
     def test_keys_depend_on_language_path_and_content(self) -> None:
         keys = {
-            key_of("java", "A.java", b"x"),
-            key_of("php", "A.java", b"x"),
-            key_of("java", "B.java", b"x"),
-            key_of("java", "A.java", b"y"),
+            key_of("java", "A.java", digest_of(b"x")),
+            key_of("php", "A.java", digest_of(b"x")),
+            key_of("java", "B.java", digest_of(b"x")),
+            key_of("java", "A.java", digest_of(b"y")),
         }
         self.assertEqual(len(keys), 4)
 

@@ -17,7 +17,7 @@ from isodesm.errors import NothingToRead, TreeChanged, UsageError
 from isodesm.facts.definitions import LARGEST, Definition, may_define, read_definitions
 from isodesm.facts.languages import language_by_suffix
 from isodesm.facts.packing import unpack_sites
-from isodesm.facts.records import DeclaredType, FileSites, Local, Trouble
+from isodesm.facts.records import DeclaredType, FileSites, Local, Trouble, digest_of
 from isodesm.inference.bases import Bases
 from isodesm.inference.effects import Effects
 from isodesm.inference.injection import Injections
@@ -232,7 +232,7 @@ class Codebase:
             content = read_plain(self.root / facts.path)
         except OSError as error:
             raise TreeChanged(facts.path, error.strerror or str(error)) from None
-        if hashlib.blake2b(content, digest_size=16).hexdigest() != facts.digest:
+        if digest_of(content) != facts.digest:
             raise TreeChanged(facts.path, "its content is another by now")
         return as_utf8(facts.path, content)[0]
 
@@ -299,9 +299,10 @@ def read(
     workers = worker_count(settings.workers)
     total = len(discovery.files)
     cache = Cache(Path(settings.cache_folder), settings.cache_limit) if settings.cache_folder else None
+    files = tuple(replay.files) if replay is not None else discovery.files
     with collector_paused():
         for result in read_files(
-            folder, discovery.files, workers, lambda done: progress("reading", done, total), cache, settings.seconds_per_file
+            folder, files, workers, lambda done: progress("reading", done, total), cache, settings.seconds_per_file
         ):
             if isinstance(result, ReadFile):
                 facts.append(result.facts)

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import hashlib
 import re
 from functools import cache
 from typing import Any
@@ -10,7 +9,7 @@ from typing import Any
 from isodesm.facts.assembler import RANK, Assembler, Head
 from isodesm.facts.languages import dialect_of, query_text
 from isodesm.facts.parsing import grammar_of, parse
-from isodesm.facts.records import FileFacts, FileSites, Remark, Trouble
+from isodesm.facts.records import FileFacts, FileSites, Remark, Trouble, digest_of
 from isodesm.facts.surface import surface_of
 
 _REMARK = re.compile(rb"(?<![\w.])isodesm:[ \t]*(accept\b[^\r\n]*)")
@@ -67,7 +66,7 @@ def _read(language: str, path: str, content: bytes) -> tuple[FileFacts, Assemble
         language=language,
         path=path,
         length=len(content),
-        digest=hashlib.blake2b(content, digest_size=16).hexdigest(),
+        digest=digest_of(content),
         lines=len(assembler.line_starts),
         package=assembler.package,
         imports=tuple(assembler.imports),

@@ -14,6 +14,7 @@ from pathlib import Path
 import msgspec
 
 from isodesm.errors import UsageError
+from isodesm.facts.records import digest_of
 from isodesm.fleet.answers import in_a_process_of_its_own
 from isodesm.fleet.running import connected
 from isodesm.reading.cache import Cache, Row, key_of
@@ -64,7 +65,7 @@ def _batches(root: Path, files: Sequence[SourceFile], cache: Cache, seconds: flo
     batch, size = Batch([], seconds), 0
     for some in portions_of(files, LOOKED_UP):
         contents = {file: content for file in some if (content := _content_of(root, file)) is not None}
-        keys = {file: key_of(file.language, file.path, content) for file, content in contents.items()}
+        keys = {file: key_of(file.language, file.path, digest_of(content)) for file, content in contents.items()}
         known = cache.get(keys.values())
         for file in (each for each in contents if keys[each] not in known):
             batch.files.append((file.path, file.language, contents[file]))
@@ -112,7 +113,7 @@ def rows_of(request: bytes) -> bytes:
             files.append(SourceFile(path, language, len(content)))
         for _ in read_files(root, files, 1, cache=cache, seconds=batch.seconds):
             pass
-        found = cache.get(key_of(language, path, content) for path, language, content in batch.files)
+        found = cache.get(key_of(language, path, digest_of(content)) for path, language, content in batch.files)
         cache.close(evict=False)
     return msgspec.msgpack.encode(list(found.values()))
 

@@ -168,14 +168,15 @@ class BondTable:
     def extend(self, packed: tuple[dict[str, bytes], list[str], list[str]]) -> None:
         """Append the rows of a packed table, its string numbers turned into this table's."""
         columns, names, externals = packed
+        fresh = not self.names.strings and not self.externals.strings  # then every string keeps its number
         name_map = [self.names.number(text) for text in names]
         external_map = [-1 - self.externals.number(text) for text in externals]
         for name, content in columns.items():
             column = array("i")
             column.frombytes(content)
-            if name in ("member", "callee", "text"):
+            if name in ("member", "callee", "text") and not fresh:
                 column = array("i", [name_map[value] for value in column])
-            elif name == "target":
+            elif name == "target" and not fresh:
                 column = array("i", [value if value >= 0 else external_map[-1 - value] for value in column])
             self.columns[name].extend(column)
 

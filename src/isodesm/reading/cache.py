@@ -44,12 +44,10 @@ class Row(NamedTuple):
     sites: bytes
 
 
-def key_of(language: str, path: str, content: bytes) -> bytes:
-    """The key of a file's facts: they depend on nothing else."""
-    digest = hashlib.blake2b(content, digest_size=20)
-    digest.update(reader_version())
-    digest.update(f"{language}\0{path}".encode("utf-8", "surrogateescape"))
-    return digest.digest()
+def key_of(language: str, path: str, digest: str) -> bytes:
+    """The key of a file's facts: they depend on nothing but its content, of which this is the digest, and these."""
+    known = f"{digest}\0{language}\0{path}".encode("utf-8", "surrogateescape")
+    return hashlib.blake2b(reader_version() + known, digest_size=20).digest()
 
 
 def _sealed(content: bytes) -> bytes:

@@ -36,11 +36,13 @@ GENERATED_FOLDERS = frozenset(("generated", "generated-sources", "generated-test
 
 
 class SourceFile(msgspec.Struct, frozen=True, order=True, gc=False):
-    """A file to read: `path` relative to the root, with `/`; `size` in bytes."""
+    """A file to read: `path` relative to the root, with `/`; `size` in bytes; the `digest` of its content where that is known,
+    or whatever has been said in its place, which is none of any content."""
 
     path: str
     language: str
     size: int
+    digest: str = ""
 
 
 class Discovery(msgspec.Struct, frozen=True):

@@ -13,7 +13,7 @@ from typing import NamedTuple
 import msgspec
 
 from isodesm.facts.reader import read_packed
-from isodesm.facts.records import FileFacts, Trouble
+from isodesm.facts.records import FileFacts, Trouble, digest_of
 from isodesm.facts.sharing import Sharing
 from isodesm.reading.cache import Cache, Row, key_of
 from isodesm.reading.discovery import SourceFile
@@ -115,20 +115,29 @@ def _read_batch(root: str, batch: list[SourceFile], stamp: Stamp, left_out: dict
     """The facts of some files; the sentences in `left_out` in the place of those that came to nothing before."""
     cache = next(iter(_own_cache), None)
     with collector_paused():
-        contents = []
+        contents: dict[int, bytes | Trouble] = {place: _trouble(batch[place], why) for place, why in left_out.items()}
+        keys = [_key(file, file.digest) if file.digest and place not in contents else b"" for place, file in enumerate(batch)]
+        known = cache.get(filter(None, keys)) if cache is not None else {}
+        found_late = []
         for place, file in enumerate(batch):
-            stamp(place)
-            contents.append(_trouble(file, left_out[place]) if place in left_out else _content_of(root, file))
-        keys = [
-            key_of(file.language, file.path, content) if isinstance(content, bytes) else b""
-            for file, content in zip(batch, contents, strict=True)
-        ]
-        known = cache.get(key for key in keys if key) if cache is not None else {}
+            if place not in contents and keys[place] not in known:
+                stamp(place)
+                contents[place] = content = _content_of(root, file)
+                key = b"" if isinstance(content, Trouble) else _key(file, digest_of(content))
+                if key and key != keys[place]:
+                    found_late.append(key)
+                keys[place] = key
+        if found_late and cache is not None:
+            known |= cache.get(found_late)
         results = []
-        for place, (file, key, content) in enumerate(zip(batch, keys, contents, strict=True)):
+        for place, (file, key) in enumerate(zip(batch, keys, strict=True)):
             stamp(place)
-            results.append(_Result(known[key]) if key in known else _read_one(file, key, content))
+            results.append(_Result(known[key]) if key in known else _read_one(file, key, contents[place]))
         return results
+
+
+def _key(file: SourceFile, digest: str) -> bytes:
+    return key_of(file.language, file.path, digest)
 
 
 def _trouble(file: SourceFile, reason: str) -> Trouble:

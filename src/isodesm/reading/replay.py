@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import os
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
 from functools import cache
 from pathlib import Path
 from typing import Any
@@ -12,9 +12,9 @@ from typing import Any
 import msgspec
 
 import isodesm
-from isodesm.facts.records import FileFacts
+from isodesm.facts.records import FileFacts, digest_of
 from isodesm.reading.cache import Cache
-from isodesm.reading.discovery import discover
+from isodesm.reading.discovery import SourceFile, discover
 from isodesm.reading.opening import read_plain
 from isodesm.reading.projects import package_above
 from isodesm.settings import Settings
@@ -70,7 +70,12 @@ class Replay:
             content = read_plain(self.root / path)
         except OSError as error:
             return str(error)
-        return hashlib.blake2b(content, digest_size=16).hexdigest()
+        return digest_of(content)
+
+    @property
+    def files(self) -> Iterator[SourceFile]:
+        """The files that were found, each with the digest of what it held then."""
+        return (msgspec.structs.replace(each, digest=self.digests[each.path]) for each in self.found.files)
 
     @property
     def frame(self) -> bytes:
