@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import errno
+from typing import Any
 
 FULL = (errno.ENOSPC, errno.EDQUOT, errno.EFBIG, errno.EIO)
 """What the system says where no more can be written."""
@@ -13,6 +14,14 @@ class IsodesmError(Exception):
 
     slug = "error"
     exit_code = 2
+
+    def __reduce__(self) -> tuple[Any, ...]:
+        """As a process that works for another sends it: with its words, whatever they were made of."""
+        return _revived, (type(self), self.args)
+
+
+def _revived(kind: type[IsodesmError], words: tuple[Any, ...]) -> IsodesmError:
+    return kind.__new__(kind, *words)
 
 
 class UsageError(IsodesmError):

@@ -5,7 +5,8 @@ from __future__ import annotations
 import gc
 import hashlib
 from collections import Counter, defaultdict
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager, nullcontext
 from functools import cached_property, lru_cache
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
@@ -25,7 +26,7 @@ from isodesm.inference.layers import Layers, find_layers
 from isodesm.inference.locators import find_locators, offers_in
 from isodesm.inference.lookups import add_lookups
 from isodesm.inference.programs import Programs
-from isodesm.inference.registering import Registration, find_registrations
+from isodesm.inference.registering import Registration, Told, find_registrations
 from isodesm.inference.registering.families import Families
 from isodesm.inference.roles import Roles
 from isodesm.inference.shared_state import SharedState
@@ -41,6 +42,7 @@ from isodesm.reading.discovery import discover
 from isodesm.reading.files import ReadFile, collector_paused, read_files, worker_count
 from isodesm.reading.opening import NotPlain, read_plain
 from isodesm.reading.projects import Projects
+from isodesm.reading.workers import can_fork, meanwhile
 from isodesm.settings import Settings
 
 if TYPE_CHECKING:
@@ -52,6 +54,8 @@ Progress = Callable[[str, int, int], None]
 
 KEPT_TEXT, KEPT_UNPACKED = 24_000_000, 64
 """Bytes of text that are kept at hand, and files whose sites are, which take ten times as much."""
+PARALLEL_BONDS = 20_000
+"""Bonds from which it pays to look for registrations in a process of its own."""
 MOST_BEHIND = 40
 """Files that may have changed since the bonds were kept last, before they are kept anew."""
 
@@ -100,14 +104,26 @@ class Codebase:
         self.locals_named: Callable[[int], dict[str, list[Local]]] = lru_cache(maxsize=KEPT_UNPACKED)(self._locals_named)
         """The variables of a file by name, in source order."""
         self.text: Callable[[int], bytes] = bounded(self._read_text, len, KEPT_TEXT)
-        bases = Bases(symbols, bonds)
-        self.shared = SharedState(symbols, bonds, bases, self.text)
-        """State that outlives its users, and who touches it."""
-        self.effects = Effects(symbols, bonds, bases, self.shared)
-        makers = {each.factory.rpartition("::")[0].lstrip("\\") for each in self.definitions}
-        self.roles = Roles(symbols, bonds, self.effects, self.settings, makers)
-        self.locators = find_locators(symbols, bonds, self.roles, self.content, self.text)
-        add_lookups(symbols, bonds, self.roles.bases, self.locators, self.content, lambda: self.hierarchy)
+        with self._registering() as told:
+            bases = Bases(symbols, bonds)
+            self.shared = SharedState(symbols, bonds, bases, self.text)
+            """State that outlives its users, and who touches it."""
+            self.effects = Effects(symbols, bonds, bases, self.shared)
+            makers = {each.factory.rpartition("::")[0].lstrip("\\") for each in self.definitions}
+            self.roles = Roles(symbols, bonds, self.effects, self.settings, makers)
+            self.locators = find_locators(symbols, bonds, self.roles, self.content, self.text)
+            add_lookups(symbols, bonds, self.roles.bases, self.locators, self.content, lambda: self.hierarchy)
+            self.packed_told = told()
+
+    @contextmanager
+    def _registering(self) -> Iterator[Callable[[], bytes]]:
+        """What gives registrations, as far as they need nothing inferred: of a large tree, found by a process of its own."""
+        pays = can_fork(worker_count(self.settings.workers), self.linked_rows, PARALLEL_BONDS)
+        with meanwhile(self._told().packed) if pays else nullcontext(bytes) as found:
+            yield found
+
+    def _told(self) -> Told:
+        return Told(self.hierarchy, self.content, self.text, self.families)
 
     def let_go(self) -> None:
         """Forget what was inferred, and what was kept at hand; whoever asks for it has it worked out once more."""
@@ -158,9 +174,8 @@ class Codebase:
     @cached_property
     def registrations(self) -> tuple[Registration, ...]:
         """What containers are told, in code and in definition files."""
-        return find_registrations(
-            self.hierarchy, self.content, self.text, self.definitions, offers_in(self.bonds, self.locators), self.families
-        )
+        offers = offers_in(self.bonds, self.locators)
+        return find_registrations(self._told(), self.definitions, offers, self.packed_told)
 
     def prepare(self) -> None:
         """Work out what many questions share, so that forked workers find it ready."""

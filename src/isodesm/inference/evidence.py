@@ -78,9 +78,16 @@ def from_annotations(declared: DeclaredType, catalogue: Catalogue) -> list[Evide
 
 def from_name(name: str) -> list[Evidence]:
     """What the suffix of its name says of a type."""
+    if not name.endswith(_all_suffixes()):
+        return []
     return [
         Evidence(role, NAME, f"is named …{suffix}") for role, suffix in _suffixes() if name.endswith(suffix) and name != suffix
     ]
+
+
+@cache
+def _all_suffixes() -> tuple[str, ...]:
+    return tuple(suffix for _, suffix in _suffixes())
 
 
 @cache

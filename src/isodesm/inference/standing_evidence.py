@@ -112,11 +112,17 @@ class StandingEvidence:
         shown = (is_view(base, language) and not is_value(base, language) for base in above)
         if any(simple_name(base).endswith(VIEW_BASES) for base in above) or any(shown):
             found.append(Evidence("presentation", ANNOTATION + 2, "extends a visual element"))
-        facts = self.symbols.files[self.symbols.file_of[number]]
-        for prefix in catalogue.roles.imports.get("test", ()):
-            if any(each.name.startswith(prefix) for each in facts.imports):
-                found.append(Evidence("test", ANNOTATION, f"imports {prefix}"))
+        found += self._from_imports(self.symbols.file_of[number])
         return found
+
+    @remembered
+    def _from_imports(self, file: int) -> tuple[Evidence, ...]:
+        """What the imports of a file say of all its types."""
+        facts = self.symbols.files[file]
+        prefixes = self.symbols.catalogues.of(facts.language).roles.imports.get("test", ())
+        names = [each.name for each in facts.imports if each.name.startswith(tuple(prefixes))]
+        used = (prefix for prefix in prefixes if any(name.startswith(prefix) for name in names))
+        return tuple(Evidence("test", ANNOTATION, f"imports {prefix}") for prefix in used)
 
     @remembered
     def _roles_of_base(self, base: str, language: str) -> tuple[str, ...]:

@@ -3,6 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Mapping
+from typing import NamedTuple
+
+import msgspec
 
 from isodesm.facts.definitions import Definition
 from isodesm.facts.records import FileSites
@@ -17,36 +20,51 @@ from isodesm.inference.registering.source import Source
 from isodesm.linking.hierarchy import Hierarchy
 
 
-def find_registrations(
-    hierarchy: Hierarchy,
-    content: Callable[[int], FileSites],
-    text: Callable[[int], bytes],
-    definitions: tuple[Definition, ...],
-    offers: Mapping[int, Mapping[int, str]],
-    families: Families,
-) -> tuple[Registration, ...]:
-    """Every registration of the tree, in order of file and place.
+class Told(NamedTuple):
+    """What registrations are read from: the sites of a file with `content(file)`, its bytes with `text(file)`."""
 
-    `content(file)` gives the sites of a file and `text(file)` its bytes, `offers` by file and site the calls that put
-    something into a home-made registry, with the lifetime it has there.
-    """
+    hierarchy: Hierarchy
+    content: Callable[[int], FileSites]
+    text: Callable[[int], bytes]
+    families: Families
+
+    def of_file(self, file: int, offers: Mapping[int, str]) -> Iterator[Registration]:
+        """The registrations of a file; of its sites some may be `offers`: calls that put something into a home-made registry,
+        with the lifetime that it has there."""
+        words = self.families.of(file)
+        if offers or any(not rules.is_empty for _, rules in words):
+            source = Source(self.hierarchy, file, self.content(file), self.text)
+            yield from Calls(source, words, offers, self.families.proven(file)).registrations()
+            yield from Marks(source, words).registrations()
+            yield from Lists(source, words).registrations()
+            yield from Entries(source, words).registrations()
+            yield from Rules(source, words).registrations()
+
+    def packed(self) -> bytes:
+        """What all files say by themselves, offers apart, as a process sends it to another."""
+        files = range(len(self.hierarchy.symbols.files))
+        return _pack([(file, own) for file in files if (own := list(self.of_file(file, {})))])
+
+
+def find_registrations(
+    told: Told, definitions: tuple[Definition, ...], offers: Mapping[int, Mapping[int, str]], packed: bytes = b""
+) -> tuple[Registration, ...]:
+    """Every registration of the tree, in order of file and place; `offers` by file and site, `packed` where that was made."""
+    by_file = dict(_unpack(packed)) if packed else {}
     found: list[Registration] = []
-    for file in range(len(hierarchy.symbols.files)):
-        words = families.of(file)
-        if any(not rules.is_empty for _, rules in words) or file in offers:
-            source = Source(hierarchy, file, content(file), text)
-            found += Calls(source, words, offers.get(file, {}), families.proven(file)).registrations()
-            found += Marks(source, words).registrations()
-            found += Lists(source, words).registrations()
-            found += Entries(source, words).registrations()
-            found += Rules(source, words).registrations()
+    for file in range(len(told.hierarchy.symbols.files)):
+        found += by_file.get(file, ()) if packed and file not in offers else told.of_file(file, offers.get(file, {}))
     by_id = {each.id: each for each in definitions}
     for each in definitions:
         if each.resource:
-            found += of_folder(hierarchy, each)
+            found += of_folder(told.hierarchy, each)
         elif not each.abstract:
-            found.append(_of_definition(each, by_id, hierarchy))
+            found.append(_of_definition(each, by_id, told.hierarchy))
     return tuple(sorted(found, key=lambda each: (each.file, each.line, each.column, each.abstraction)))
+
+
+_pack = msgspec.msgpack.Encoder().encode
+_unpack = msgspec.msgpack.Decoder(list[tuple[int, list[Registration]]]).decode
 
 
 def _of_definition(given: Definition, by_id: Mapping[str, Definition], hierarchy: Hierarchy) -> Registration:
