@@ -10,6 +10,7 @@ from collections.abc import Callable
 
 import msgspec
 
+from isodesm.codebase import beside
 from isodesm.codebase.model import Codebase, read
 from isodesm.diagnosis import diagnose as diagnosing
 from isodesm.diagnosis.diagnose import diagnose
@@ -26,6 +27,7 @@ THRESHOLDS = (
     (files, "BATCH_BYTES", 4_000),
     (link, "SERIAL_BYTES", 0),
     (link, "FILES_PER_TASK", 3),
+    (beside, "PARALLEL_BONDS", 0),
     (diagnosing, "PARALLEL_BONDS", 0),
     (judging, "PARALLEL_ROWS", 0),
     (judging, "ROWS_PER_TASK", 7),

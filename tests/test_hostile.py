@@ -6,6 +6,7 @@ import csv
 import io
 import json
 import os
+import pickle
 import re
 import shutil
 import signal
@@ -18,7 +19,8 @@ from pathlib import Path
 from xml.etree import ElementTree
 
 from isodesm.codebase.model import read
-from isodesm.errors import TreeChanged
+from isodesm.errors import TreeChanged, UsageError
+from isodesm.reading.workers import WorkerLost, meanwhile
 from tests.support import TreeTest
 
 WITHOUT_GIT = unittest.skipUnless(shutil.which("git"), "git is not installed")
@@ -255,6 +257,16 @@ class OddFilesTest(HostileTest):
         (self.root / "hut/Bell.java").write_text(SOURCE.replace("ring", "x"))
         with self.assertRaisesRegex(TreeChanged, "hut/Bell.java changed while it was worked on"):
             codebase.text(0)
+
+    def test_errors_keep_their_words_between_processes(self) -> None:
+        for error in (TreeChanged("a.java", "gone"), WorkerLost(), UsageError("wrong")):
+            with self.subTest(error=type(error).__name__):
+                again = pickle.loads(pickle.dumps(error))
+                self.assertEqual((type(again), str(again)), (type(error), str(error)))
+        codebase = read(self.write({"hut/Bell.java": SOURCE}))
+        (self.root / "hut/Bell.java").write_text(SOURCE.replace("ring", "x"))
+        with meanwhile(codebase.text, 0) as found, self.assertRaisesRegex(TreeChanged, "hut/Bell.java changed"):
+            found()
 
     def test_what_could_not_be_read_is_said_by_the_exit_code_if_asked(self) -> None:
         self.write({"t/hut/Bell.java": SOURCE, "t/hut/Spoilt.java": "class A { void f( }\n"})

@@ -5,13 +5,13 @@ from __future__ import annotations
 import gc
 import hashlib
 from collections import Counter, defaultdict
-from collections.abc import Callable, Iterator
-from contextlib import contextmanager, nullcontext
+from collections.abc import Callable
 from functools import cached_property, lru_cache
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from isodesm.catalogue import Catalogues
+from isodesm.codebase.beside import Beside
 from isodesm.codebase.bounded import bounded
 from isodesm.codebase.overview import Overview, Shown
 from isodesm.errors import NothingToRead, TreeChanged, UsageError
@@ -30,6 +30,7 @@ from isodesm.inference.registering import Registration, Told, find_registrations
 from isodesm.inference.registering.families import Families
 from isodesm.inference.roles import Roles
 from isodesm.inference.shared_state import SharedState
+from isodesm.inference.state_uses import Gathering, Uses
 from isodesm.inference.wiring import Wiring
 from isodesm.linking.bonds import AMBIGUOUS, CONTEXTS, KINDS, Bond, BondTable
 from isodesm.linking.hierarchy import Hierarchy
@@ -42,7 +43,6 @@ from isodesm.reading.discovery import discover
 from isodesm.reading.files import ReadFile, collector_paused, read_files, worker_count
 from isodesm.reading.opening import NotPlain, read_plain
 from isodesm.reading.projects import Projects
-from isodesm.reading.workers import can_fork, meanwhile
 from isodesm.settings import Settings
 
 if TYPE_CHECKING:
@@ -54,8 +54,6 @@ Progress = Callable[[str, int, int], None]
 
 KEPT_TEXT, KEPT_UNPACKED = 24_000_000, 64
 """Bytes of text that are kept at hand, and files whose sites are, which take ten times as much."""
-PARALLEL_BONDS = 20_000
-"""Bonds from which it pays to look for registrations in a process of its own."""
 MOST_BEHIND = 40
 """Files that may have changed since the bonds were kept last, before they are kept anew."""
 
@@ -104,26 +102,17 @@ class Codebase:
         self.locals_named: Callable[[int], dict[str, list[Local]]] = lru_cache(maxsize=KEPT_UNPACKED)(self._locals_named)
         """The variables of a file by name, in source order."""
         self.text: Callable[[int], bytes] = bounded(self._read_text, len, KEPT_TEXT)
-        with self._registering() as told:
-            bases = Bases(symbols, bonds)
-            self.shared = SharedState(symbols, bonds, bases, self.text)
-            """State that outlives its users, and who touches it."""
+        bases = Bases(symbols, bonds)
+        self.shared = SharedState(symbols, bonds, bases, self.text)
+        """State that outlives its users, and who touches it."""
+        told = Told(self.hierarchy, self.content, self.text, self.families)
+        self.beside = Beside(told, Gathering(symbols, bonds, self.shared, bases, self.content, self.text))
+        with self.beside.found(worker_count(self.settings.workers), self.linked_rows):
             self.effects = Effects(symbols, bonds, bases, self.shared)
             makers = {each.factory.rpartition("::")[0].lstrip("\\") for each in self.definitions}
             self.roles = Roles(symbols, bonds, self.effects, self.settings, makers)
             self.locators = find_locators(symbols, bonds, self.roles, self.content, self.text)
             add_lookups(symbols, bonds, self.roles.bases, self.locators, self.content, lambda: self.hierarchy)
-            self.packed_told = told()
-
-    @contextmanager
-    def _registering(self) -> Iterator[Callable[[], bytes]]:
-        """What gives registrations, as far as they need nothing inferred: of a large tree, found by a process of its own."""
-        pays = can_fork(worker_count(self.settings.workers), self.linked_rows, PARALLEL_BONDS)
-        with meanwhile(self._told().packed) if pays else nullcontext(bytes) as found:
-            yield found
-
-    def _told(self) -> Told:
-        return Told(self.hierarchy, self.content, self.text, self.families)
 
     def let_go(self) -> None:
         """Forget what was inferred, and what was kept at hand; whoever asks for it has it worked out once more."""
@@ -175,7 +164,12 @@ class Codebase:
     def registrations(self) -> tuple[Registration, ...]:
         """What containers are told, in code and in definition files."""
         offers = offers_in(self.bonds, self.locators)
-        return find_registrations(self._told(), self.definitions, offers, self.packed_told)
+        return find_registrations(self.beside.told, self.definitions, offers, self.beside.packed_told)
+
+    @cached_property
+    def state_uses(self) -> Uses:
+        """All uses of shared states."""
+        return self.beside.uses()
 
     def prepare(self) -> None:
         """Work out what many questions share, so that forked workers find it ready."""

@@ -7,10 +7,11 @@ from collections.abc import Iterator
 
 from isodesm.diagnosis.hard_bonds.adapters import Adapters
 from isodesm.diagnosis.hard_bonds.roots import Roots
-from isodesm.diagnosis.hard_bonds.states import States, Use
+from isodesm.diagnosis.hard_bonds.states import States
 from isodesm.diagnosis.shared.findings import Finding
 from isodesm.diagnosis.shared.reporting import Report
 from isodesm.inference.shared_state import Key
+from isodesm.inference.state_uses import Use
 from isodesm.linking.bonds import AT_SEAM
 
 REQUEST = frozenset(("$_GET", "$_POST", "$_REQUEST", "$_COOKIE", "$_FILES", "$_SERVER", "$_SESSION"))
