@@ -9,7 +9,7 @@ from isodesm.inference.registering import Told
 from isodesm.inference.state_uses import Gathering, Uses, packed, unpacked
 from isodesm.reading.workers import can_fork, meanwhile
 
-PARALLEL_BONDS = 20_000
+PARALLEL_BONDS = 8_000
 """Bonds from which it pays."""
 
 
