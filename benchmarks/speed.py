@@ -34,7 +34,7 @@ ROUNDS_OF_BOTH = 3
 """Rounds from which an earlier state is measured beside this one."""
 BEFORE = "before: "
 LARGEST = 2_000_000
-"""Lines beyond which no plan is made and no compiler asked."""
+"""Lines beyond which no compiler is asked."""
 ROWS = {
     "bare parser, one core": "the floor: each file parsed, nothing else",
     "text search": "`grep` counts creations and calls on class names",
@@ -95,13 +95,13 @@ def one_round(
     yield Measured("text search", timed(["grep", "-rEc", SEARCH.get(language, r"new [A-Z]|\w+::\w+\("), "."], tree, ours=False))
     for sources, mark in ((None, ""), (before, BEFORE)):
         if sources is not None or not mark:
-            for what, run in commands(tree, scratch, some_class, large, sources):
+            for what, run in commands(tree, scratch, some_class, sources):
                 yield Measured(mark + what, run)
     if (command := compiler_of(language, tree, scratch)) and not large:
         yield Measured("compiler", timed(command, tree, ours=False))
 
 
-def commands(tree: Path, scratch: Path, some_class: str, large: bool, sources: Path | None) -> Iterator[Measured]:
+def commands(tree: Path, scratch: Path, some_class: str, sources: Path | None) -> Iterator[Measured]:
     """Every command of ours once, those of this state of the program or of another."""
     cache = scratch / "cache"
     shutil.rmtree(cache, ignore_errors=True)
@@ -115,8 +115,7 @@ def commands(tree: Path, scratch: Path, some_class: str, large: bool, sources: P
     yield Measured("scan --top 20", ours("scan", "--top", "20"))
     yield Measured("about CLASS", ours("about", some_class))
     yield Measured("rank", ours("rank"))
-    if not large:
-        yield Measured("plan --steps 12", ours("plan", "--steps", "12"))
+    yield Measured("plan --steps 12", ours("plan", "--steps", "12"))
     yield Measured("scan --format json", ours("scan", "--format", "json"))
     changed = sorted(path for path in tree.rglob("*.*") if path.is_file())
     path = changed[len(changed) // 2]

@@ -15,7 +15,7 @@ from isodesm.reading.workers import can_fork, forked, portions_of
 
 FILES_PER_TASK, TASKS = 150, 2
 """Files of a portion at most, and portions for each worker at least, for files are not alike."""
-SERIAL_BYTES = 1_200_000
+SERIAL_BYTES = 300_000
 """Below this much of packed sites, forking workers costs more than it saves."""
 SLACK, LEAST_SECONDS = 3.0, 10.0
 """Times the seconds of a file that linking it may take, since whoever asks first works out what all share; and the least."""

@@ -20,7 +20,7 @@ from isodesm.reading.discovery import SourceFile
 from isodesm.reading.opening import NotPlain, read_plain
 from isodesm.reading.workers import Pool, Stamp
 
-BATCH_BYTES = 1_000_000
+BATCH_BYTES = 250_000
 """Bytes of source per task: large enough to hide the cost of handing over, small enough to share evenly."""
 SERIAL_BYTES = 1_500_000
 """Below this much source one process reads it all: more would cost more than they save."""
