@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import importlib
 import sys
 from collections.abc import Iterable
+from functools import cache
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -66,7 +68,20 @@ def read_tree(path: Path, settings: Settings, phases: Phases, replay: Replay | N
         with phases.during("reading on the cluster") as progress:
             read_ahead(path, settings, scheduler, progress)
     with phases.during("reading") as progress:
-        return read(path, settings, progress, replay)
+
+        def tell(name: str, done: int, total: int) -> None:
+            if done and replay is not None:
+                _load_ahead()
+            progress(name, done, total)
+
+        return read(path, settings, tell, replay)
+
+
+@cache
+def _load_ahead() -> None:
+    """Load what is asked of a tree that is kept for later: while others read, there is time for it."""
+    for module in ("isodesm.diagnosis.diagnose", "isodesm.output.terminal"):
+        importlib.import_module(module)
 
 
 def say_of_interrupted(path: Path, settings: Settings) -> None:
