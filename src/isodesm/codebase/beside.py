@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
-from contextlib import contextmanager, nullcontext
+from collections.abc import Iterator
+from contextlib import contextmanager
 
 from isodesm.inference.registering import Told
 from isodesm.inference.state_uses import Gathering, Uses, packed, unpacked
@@ -23,9 +23,10 @@ class Beside:
     @contextmanager
     def found(self, workers: int, bonds: int) -> Iterator[None]:
         """Meanwhile it is looked for, and has been found with the end of the block, if that pays."""
-        pays = can_fork(workers, bonds, PARALLEL_BONDS)
-        both: Callable[[], tuple[bytes, bytes]] = lambda: (b"", b"")  # noqa: E731
-        with meanwhile(self._both) if pays else nullcontext(both) as found:
+        if not can_fork(workers, bonds, PARALLEL_BONDS):
+            yield
+            return
+        with meanwhile(self._both) as found:
             yield
             self.packed_told, self._packed_uses = found()
 
