@@ -303,15 +303,13 @@ def read(
     if not discovery.files:
         raise NothingToRead(_nothing_found(path, discovery.left_out, discovery.trouble))
     folder = root if root.is_dir() else root.parent
-    trouble = list(discovery.trouble)
-    facts, packed = [], []
+    trouble, facts, packed = list(discovery.trouble), [], []
     workers = worker_count(settings.workers)
     total = len(discovery.files)
     cache = Cache(Path(settings.cache_folder), settings.cache_limit) if settings.cache_folder else None
-    files = tuple(replay.files) if replay is not None else discovery.files
     with collector_paused():
         for result in read_files(
-            folder, files, workers, lambda done: progress("reading", done, total), cache, settings.seconds_per_file
+            folder, discovery.files, workers, lambda done: progress("reading", done, total), cache, settings.seconds_per_file
         ):
             if isinstance(result, ReadFile):
                 facts.append(result.facts)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import os
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable
 from functools import cache
 from pathlib import Path
 from typing import Any
@@ -14,7 +14,7 @@ import msgspec
 import isodesm
 from isodesm.facts.records import FileFacts, digest_of
 from isodesm.reading.cache import Cache
-from isodesm.reading.discovery import SourceFile, discover
+from isodesm.reading.discovery import discover
 from isodesm.reading.opening import read_plain
 from isodesm.reading.projects import package_above
 from isodesm.settings import Settings
@@ -51,14 +51,17 @@ class Replay:
         digest.update(root.resolve().name.encode("utf-8", "surrogateescape"))
         digest.update(msgspec.msgpack.encode(settings.of_results()))
         digest.update("\0".join(package_above(root if root.is_dir() else root.parent)).encode("utf-8", "surrogateescape"))
-        self.found = discover(root, settings)
+        found = discover(root, settings)
         self.digests: dict[str, str] = {}
         """File to the digest of its content, as the facts of a file have it."""
-        digest.update(msgspec.msgpack.encode((self.found.left_out, self.found.trouble, self.found.manifests)))
-        self._note(digest, self.found.projects)
+        digest.update(msgspec.msgpack.encode((found.left_out, found.trouble, found.manifests)))
+        self._note(digest, found.projects)
         self._frame = digest.digest()
-        self._note(digest, (*(file.path for file in self.found.files), *self.found.data))
+        self._note(digest, (*(file.path for file in found.files), *found.data))
         self._tree = digest.digest()
+        files = (msgspec.structs.replace(each, digest=self.digests[each.path]) for each in found.files)
+        self.found = msgspec.structs.replace(found, files=tuple(files))
+        """What the tree holds, each source file with the digest of what it held then."""
 
     def _note(self, digest: Any, paths: Iterable[str]) -> None:
         for path in paths:
@@ -71,11 +74,6 @@ class Replay:
         except OSError as error:
             return str(error)
         return digest_of(content)
-
-    @property
-    def files(self) -> Iterator[SourceFile]:
-        """The files that were found, each with the digest of what it held then."""
-        return (msgspec.structs.replace(each, digest=self.digests[each.path]) for each in self.found.files)
 
     @property
     def frame(self) -> bytes:
