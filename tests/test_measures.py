@@ -9,8 +9,9 @@ from xml.etree import ElementTree
 
 from isodesm.codebase.model import read
 from isodesm.diagnosis.diagnose import diagnose
+from isodesm.diagnosis.shared.reach import knots_of
 from isodesm.measures.coupling import measure_coupling
-from isodesm.measures.graph import ClassGraph, knots_of
+from isodesm.measures.graph import ClassGraph
 from isodesm.measures.ranking import ORDERS, rank
 from isodesm.measures.ripple import Sparse, measure_ripple, radius_bound, spread
 from tests.support import DEMO, TreeTest

@@ -182,13 +182,13 @@ class Root:
         self.waiting -= taken  # which stay where this is interrupted
 
     def _is_same(self, before: Seen, path: str, content: bytes | None) -> bool:
-        import hashlib
+        from isodesm.facts.records import digest_of
 
         number = before.numbers.get(path)
         if number is None:
             return content is None and path not in {each.path for each in before.codebase.definitions}
         digest = before.codebase.symbols.files[number].digest
-        return content is not None and digest == hashlib.blake2b(content, digest_size=16).hexdigest()
+        return content is not None and digest == digest_of(content)
 
     def _on_disk(self, path: str) -> bytes | None:
         try:

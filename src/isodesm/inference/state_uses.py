@@ -62,12 +62,12 @@ class Gathering:
         self.symbols, self.bonds, self.shared, self.bases = symbols, bonds, shared, bases
         self.content, self.text = content, text
         self.host = -1 - bonds.externals.number("globalThis")
-        self._uses: Uses = defaultdict(list)
         self._homes: dict[Key, int] = {}
         self._known: dict[tuple[int, int], list[tuple[Key, bool, bool]]] = {}
 
     def uses(self) -> Uses:
         """All uses by state."""
+        self._uses: Uses = defaultdict(list)
         self._collect_direct()
         self._collect_calls()
         return dict(self._uses)

@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Iterator
+from itertools import chain
 
 from isodesm.diagnosis.shared.chains import AT_CONSTRUCTION
 from isodesm.diagnosis.shared.findings import Finding
-from isodesm.diagnosis.shared.reach import reached
+from isodesm.diagnosis.shared.reach import knots_of
 from isodesm.diagnosis.shared.reporting import At, Report
 
 WORKERS = frozenset(("service", "gateway", "repository"))
@@ -96,25 +97,17 @@ def _related(report: Report, source: int, target: int) -> bool:
 
 
 def _knots(edges: dict[int, list[int]]) -> list[list[int]]:
-    """Classes that reach each other, two or more in a knot, each sorted, in order of their first.
-
-    What lies on no way round is taken away first; so little is left that every class can be asked whom it reaches.
-    """
-    left = {source: set(targets) for source, targets in edges.items()}
-    while True:
-        used = {target for targets in left.values() for target in targets}
-        kept = {source: targets & left.keys() for source, targets in left.items() if source in used}
-        kept = {source: targets for source, targets in kept.items() if targets}
-        if kept == left:
-            break
-        left = kept
-    leads_to = {node: reached(lambda at: left.get(at, ()), [node]) for node in left}
-    found: dict[int, list[int]] = {}
-    for node in sorted(left):
-        if node in leads_to[node]:
-            knot = sorted(other for other in leads_to[node] if node in leads_to[other])
-            found[knot[0]] = knot
-    return [found[first] for first in sorted(found)]
+    """Classes that reach each other, each knot of them sorted, in order of their first."""
+    nodes = sorted({*edges, *chain.from_iterable(edges.values())})
+    place = {node: at for at, node in enumerate(nodes)}
+    starts, used = [0], []
+    for node in nodes:
+        used += [place[each] for each in edges.get(node, ())]
+        starts.append(len(used))
+    found: dict[int, list[int]] = defaultdict(list)
+    for node, label in zip(nodes, knots_of(starts, used), strict=True):
+        found[label].append(node)
+    return sorted(knot for knot in found.values() if len(knot) > 1 or knot[0] in edges.get(knot[0], ()))
 
 
 def _shortest_ring(needs: dict[int, dict[int, tuple[str, At]]], knot: list[int]) -> list[int]:
