@@ -66,7 +66,6 @@ async def at_one_file(editor: Editor, uri: str, taken: dict[str, list[float]]) -
     text = (editor.folder / path).read_bytes().decode("utf-8-sig", "replace")  # with its line ends, as editors keep them
     editor.open(path, text)
     await asyncio.sleep(0.5)
-    editor.settled.clear()
     start = time.perf_counter()
     editor.heard.clear()
     editor.type(path, "\n" + text)

@@ -18,6 +18,7 @@ from pathlib import Path
 from types import FrameType
 from typing import Any
 
+from isodesm.editor.line import Change
 from isodesm.errors import IsodesmError
 
 IDLE = 0.15
@@ -66,6 +67,8 @@ class Engine:
         self._connection, self._make = connection, Root
         self._roots: dict[Path, Root] = {}
         self._said: dict[Path, dict[str, Any]] = {}
+        self._versions: dict[str, int | None] = {}
+        """Address of a file to the editor's version of what it holds; None where that is what the disk holds."""
         self._waiting: deque[tuple[Any, ...]] = deque()
 
     def run(self) -> None:
@@ -136,10 +139,12 @@ class Engine:
         for path in self._said.pop(folder, {}):
             self._say("diagnostics", (folder / path).as_uri(), [])
 
-    def _on_change(self, file: Path, content: bytes | None) -> None:
-        found = self._root_of(file)
-        if found is not None:
-            found[0].change(found[1], content)
+    def _on_change(self, changes: list[Change]) -> None:
+        for each in changes:
+            found = self._root_of(each.file)
+            if found is not None:
+                found[0].change(found[1], each.content)
+            self._versions[each.uri] = each.version
 
     def _root_of(self, file: Path) -> tuple[Any, str] | None:
         """The innermost open folder that a file lies in, and its path below that."""
@@ -216,4 +221,4 @@ class Engine:
         found, said = by_file(seen, folder), self._said[folder]
         for path in sorted(found.keys() | said.keys()):
             self._tell(folder, path, found.get(path, []))
-        self._say("settled", folder)
+        self._say("settled", folder, {uri: version for uri, version in self._versions.items() if version is not None})

@@ -64,13 +64,11 @@ def _follow(server: Server) -> None:
 
     @server.feature(types.TEXT_DOCUMENT_DID_CLOSE)
     async def closed(ls: Server, params: types.DidCloseTextDocumentParams) -> None:
-        ls.of_disk(params.text_document.uri)
+        ls.of_disk([params.text_document.uri])
 
     @server.feature(types.WORKSPACE_DID_CHANGE_WATCHED_FILES)
     async def touched(ls: Server, params: types.DidChangeWatchedFilesParams) -> None:
-        for each in params.changes:
-            if each.uri not in ls.workspace.text_documents:
-                ls.of_disk(each.uri)
+        ls.of_disk([each.uri for each in params.changes if each.uri not in ls.workspace.text_documents])
 
     @server.feature(types.SHUTDOWN)
     async def stopped(ls: Server, params: Any) -> None:

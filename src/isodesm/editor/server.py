@@ -14,7 +14,7 @@ from pygls.protocol import LanguageServerProtocol, lsp_method
 from pygls.uris import to_fs_path
 
 import isodesm
-from isodesm.editor.line import EngineFailed, Line
+from isodesm.editor.line import Change, EngineFailed, Line
 
 TYPED = 0.12
 """Seconds without a further change of a buffer, after which the engine is told of it."""
@@ -87,15 +87,15 @@ class Server(LanguageServer):
         self._typed.pop(uri, None)
         file = path_of(uri)
         if file is not None and uri in self.workspace.text_documents:
-            source = self.workspace.text_documents[uri].source
-            self.line.tell("change", file, source.encode("utf-8", "replace"))
+            document = self.workspace.text_documents[uri]
+            self.line.tell("change", [Change(file, uri, document.version, document.source.encode("utf-8", "replace"))])
 
-    def of_disk(self, uri: str) -> None:
-        """Tell the engine that a file holds what the disk holds."""
-        if (waiting := self._typed.pop(uri, None)) is not None:
-            waiting.cancel()
-        if (file := path_of(uri)) is not None:
-            self.line.tell("change", file, None)
+    def of_disk(self, uris: list[str]) -> None:
+        """Tell the engine, of all at once, that files hold what the disk holds."""
+        for uri in uris:
+            if (waiting := self._typed.pop(uri, None)) is not None:
+                waiting.cancel()
+        self.line.tell("change", [Change(file, uri) for uri in uris if (file := path_of(uri)) is not None])
 
     def settle(self) -> None:
         """Tell the engine of all that was typed: what is asked next is about that."""
@@ -129,7 +129,9 @@ class Server(LanguageServer):
         elif what == "settled":
             wanted = self.client_capabilities.experimental
             if isinstance(wanted, dict) and wanted.get("isodesmSettled"):
-                self.protocol.notify("isodesm/settled", {"uri": said[0].as_uri()})
+                folder, versions = said
+                documents = [{"uri": uri, "version": version} for uri, version in versions.items()]
+                self.protocol.notify("isodesm/settled", {"uri": folder.as_uri(), "documents": documents})
         elif what == "restarted":
             for folder in self.folders:
                 self.line.tell("open", folder)
