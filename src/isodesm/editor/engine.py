@@ -67,8 +67,8 @@ class Engine:
         self._connection, self._make = connection, Root
         self._roots: dict[Path, Root] = {}
         self._said: dict[Path, dict[str, Any]] = {}
-        self._versions: dict[str, int | None] = {}
-        """Address of a file to the editor's version of what it holds; None where that is what the disk holds."""
+        self._versions: dict[str, int] = {}
+        """Address of a file that the editor shows to its version of that."""
         self._waiting: deque[tuple[Any, ...]] = deque()
 
     def run(self) -> None:
@@ -144,7 +144,10 @@ class Engine:
             found = self._root_of(each.file)
             if found is not None:
                 found[0].change(found[1], each.content)
-            self._versions[each.uri] = each.version
+            if each.version is None:
+                self._versions.pop(each.uri, None)
+            else:
+                self._versions[each.uri] = each.version
 
     def _root_of(self, file: Path) -> tuple[Any, str] | None:
         """The innermost open folder that a file lies in, and its path below that."""
@@ -221,4 +224,4 @@ class Engine:
         found, said = by_file(seen, folder), self._said[folder]
         for path in sorted(found.keys() | said.keys()):
             self._tell(folder, path, found.get(path, []))
-        self._say("settled", folder, {uri: version for uri, version in self._versions.items() if version is not None})
+        self._say("settled", folder, dict(self._versions))

@@ -18,8 +18,8 @@ _BARE_NAME = re.compile(r'"(?:[^"\\]|\\.)*+(?:"|$)|(?<![\w$.])((?:\$|[^\W\d])[\w
 """Names in an argument list that may be variables: no text, no member of something, no call."""
 _WRITE_FOLLOWS = re.compile(rb"(?:\[[^\]\n]*\])*\s*(?:[.+*/-]|\?\?)?=(?![=>])")
 """What stands behind a name that is written to, or into."""
-_WHOLE_FUNCTION = rb"function\s*&?\s*\([^()]*\)\s*(?::\s*[\w\\?]+\s*)?\{\s*return\s+"
-_DEFERRED = re.compile(rb"(?:=>|->|\blambda\b[^:\n]*:|" + _WHOLE_FUNCTION + rb")\s*$")
+_WHOLE_FUNCTION = rb"function\s*+(?:&\s*+)?\([^()]*+\)\s*+(?::\s*+[\w\\?]++\s*+)?\{\s*+return\s++"
+_DEFERRED = re.compile(rb"(?:=>|->|\blambda\b[^:\n]*:|" + _WHOLE_FUNCTION + rb")\s*+$")
 """What stands in front of the body of a function without a name."""
 _FALLBACK = re.compile(
     rb"(?P<name>[A-Za-z_]\w*)\s*(?:\?\?=?|\|\||\bor|\bif\s+(?P=name)(?:\s+is\s+not\s+None)?\s+else"

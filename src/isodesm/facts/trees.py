@@ -12,7 +12,7 @@ from isodesm.facts.languages import dialect_of
 from isodesm.facts.parsing import parse
 
 _WORD = re.compile(rb"[\w\x80-\xff]+")
-_LAST_WORD = re.compile(rb"[\w\x80-\xff]+\Z")
+_LAST_WORD = re.compile(rb"(?<![\w\x80-\xff])[\w\x80-\xff]++\Z")
 _AROUND = frozenset(("expression_statement", "block", "module", "program", "argument", "argument_list"))
 """Nodes that may be just as long as the expression in them."""
 

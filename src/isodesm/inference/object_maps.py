@@ -18,7 +18,7 @@ EMPTY_MAP = re.compile(r"(?:\{\s*\}|\[\s*\]|array\(\s*\)|dict\(\s*\)|new\s+(?:Ma
 _MADE = re.compile(r"(?:new\s++)?+([\w.\\]++)\s*+\(")
 _MADE_IN_ARGUMENTS = re.compile(r"(?:^|,)\s*+(?:new\s++)?+([\w.\\]++)\s*+\(")
 _NAMED = r"\$?(\w+)\b(?!\s*[.(\[]|->)"
-_PUT = re.compile(rf"(?<!\w)(\w++)(?:\s*\[[^\]\n]*\]\s*=(?!=)\s*{_NAMED}|(?:\.|->)(?:set|put)\s*\((?=([^\n;]*)))")
+_PUT = re.compile(rf"(?<!\w)(\w++)(?:\s*\[[^\]\n]{{0,400}}+\]\s*=(?!=)\s*{_NAMED}|(?:\.|->)(?:set|put)\s*\((?=([^\n;]*)))")
 """What puts something into a map: the map, and the name of what is put there, or else the arguments to the end of the line."""
 _GIVEN = re.compile(rf",\s*{_NAMED}")
 """A name among arguments, the first left out."""

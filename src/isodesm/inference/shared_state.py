@@ -20,7 +20,7 @@ from isodesm.linking.remembering import remembered
 from isodesm.linking.symbols import Symbols
 
 _LITERAL = re.compile(
-    r"""\s*(?:[-+]?[\d.][\w.]*|[rbuf]*(?:"[^"\n]*"|'[^'\n]*'|`[^`]*`)|true|false|True|False|null|None|\(\s*\))\s*;?\s*$"""
+    r"""\s*(?:[-+]?[\d.][\w.]*|[rbuf]*(?:"[^"\n]*"|'[^'\n]*'|`[^`]*`)|true|false|True|False|null|None|\(\s*+\))\s*+;?\s*+$"""
 )
 """An initialiser that is a plain number, word or switch."""
 _CONSTANT = frozenset(("final", "const", "readonly"))
@@ -60,7 +60,9 @@ _OWN_WORDS = {"php": ("self", "static"), "python": ("cls",), "typescript": ("thi
 """Words that stand for the class before a static member of it."""
 
 _GLOBAL = re.compile(r"^[ \t]*+global\s++([^\n;]+)", re.MULTILINE)
-_BOUND = re.compile(r"(?:^|[;:(,])[ \t]*+(\w++)(?:\s*+:(?!=)[^=\n]++)?+\s*+(?:=(?!=)|:=)|\bfor\s++(\w++)\s++in\b", re.MULTILINE)
+_BOUND = re.compile(
+    r"(?:^|[;:(,])[ \t]*+(\w++)(?:\s*+:(?!=)[^=\n]{1,400}+)?+\s*+(?:=(?!=)|:=)|\bfor\s++(\w++)\s++in\b", re.MULTILINE
+)
 
 Key = tuple[int, str]
 """(type, name of the variable)."""

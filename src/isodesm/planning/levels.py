@@ -31,7 +31,10 @@ _USED: dict[str, tuple[tuple[Level, re.Pattern[bytes]], ...]] = {
         ((8, 1), re.compile(rb"\(\.\.\.\)|\breadonly\s+[?\w\\]|^enum\s+\w", re.MULTILINE)),
         (
             (8, 0),
-            re.compile(rb"__construct\(\s*(?:private|protected|public)\s|\bmatch\s*\([^)]*\)\s*\{|^\s*#\[\w", re.MULTILINE),
+            re.compile(
+                rb"__construct\(\s*(?:private|protected|public)\s|\bmatch\s*+\([^)]{0,400}+\)\s*+\{|^[^\S\n]*+#\[\w",
+                re.MULTILINE,
+            ),
         ),
         ((7, 4), re.compile(rb"\b(?:private|protected|public)\s+(?:static\s+)?\??[\w\\]+\s+\$\w+\s*[;=]|\bfn\s*\(")),
         ((7, 1), re.compile(rb"\)\s*:\s*(?:\?\w|void\b)|[(,]\s*\?\w+\s+\$")),

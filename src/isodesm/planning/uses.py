@@ -16,9 +16,9 @@ _NEAR = 120
 _OWN = re.compile(r"(?:\$this\s*->|\b(?:this|self)\s*\.)\s*\Z")
 _PART_OF_MORE = frozenset("_.$>\"'")
 """What stands in front of a name that is part of another one, or of a text."""
-_MEMBER_ASKED = re.compile(r"\s*[?!]?\s*(?:\.|->)\s*(\w+)")
-_INDEXED = re.compile(r"\s*[?!]?\s*\[")
-_SET_OR_ENDED = re.compile(r"\s*(?::\s*[\w.<>\[\] |]+\s*)?(?:=(?!=)|;|$)")
+_MEMBER_ASKED = re.compile(r"\s*+(?:[?!]\s*+)?(?:\.|->)\s*+(\w++)")
+_INDEXED = re.compile(r"\s*+(?:[?!]\s*+)?\[")
+_SET_OR_ENDED = re.compile(r"\s*+(?::\s*+[\w.<>\[\] |]++\s*+)?(?:=(?!=)|;|$)")
 _PASSED_ON = re.compile(r"(?:return|[=(,])\s*(?:this\.|self\.|\$this->)?\$?$")
 RECEIVERS = frozenset(
     (

@@ -24,7 +24,7 @@ HOPS = 4
 """Calls over which an error is followed from where it is thrown to the boundary."""
 MOST_IMPLEMENTATIONS = 8
 _CATCH_ALL = re.compile(
-    rb"\bexcept\s*:|\bcatch\s*\{|\bcatch\s*\(\s*\w*\s*\)|\.catch\s*\(|\bcatch\s*\(\s*\\?(?:Throwable|\w*Exception|Error)\b"
+    rb"\bexcept\s*:|\bcatch\s*\{|\bcatch\s*\(\s*+\w*+\s*+\)|\.catch\s*\(|\bcatch\s*\(\s*\\?(?:Throwable|\w*Exception|Error)\b"
 )
 """Handlers that take any error, as the languages spell them."""
 _MISTAKES = frozenset(
