@@ -172,13 +172,11 @@ def _check_numbers(settings: Settings, where: str) -> None:
     for name in ("largest_file", "cache_limit"):
         if not 0 <= getattr(settings, name) <= MOST_BYTES:
             raise SettingsError(f"{where}: {name.replace('_', '-')} is a number from 0 to {MOST_BYTES}.")
-    for field in msgspec.structs.fields(settings.strain):
-        value = getattr(settings.strain, field.name)
-        if not math.isfinite(value) or not 0 <= value <= MOST_WEIGHT:
-            raise SettingsError(f"{where}: the weight {field.encode_name} is a number from 0 to {MOST_WEIGHT:g}.")
-    for field in msgspec.structs.fields(settings.limits):
-        if not 0 <= getattr(settings.limits, field.name) <= MOST_WEIGHT:
-            raise SettingsError(f"{where}: the limit {field.encode_name} is a number from 0 to {MOST_WEIGHT:g}.")
+    for what, numbers in (("weight", settings.strain), ("limit", settings.limits)):
+        for name, written in zip(numbers.__struct_fields__, numbers.__struct_encode_fields__, strict=True):
+            value = getattr(numbers, name)
+            if not math.isfinite(value) or not 0 <= value <= MOST_WEIGHT:
+                raise SettingsError(f"{where}: the {what} {written} is a number from 0 to {MOST_WEIGHT:g}.")
 
 
 def _check_known(where: str, what: str, name: str, known: Iterable[str]) -> None:

@@ -274,7 +274,7 @@ def _holds(names: frozenset[str], name: str) -> bool:
 def _joined(shipped: Any, own: Any) -> Any:
     """Two entries of one form made one: tables key by key, lists one after the other, words set over what was there."""
     if isinstance(shipped, msgspec.Struct):
-        names = [each.name for each in msgspec.structs.fields(shipped)]
+        names = shipped.__struct_fields__  # `fields` would resolve all annotations each time
         listed = isinstance(shipped, (Listed, Implicit, LightUses))
         return type(shipped)(
             **{

@@ -129,17 +129,26 @@ def as_utf8(path: str, content: bytes) -> tuple[bytes, str, list[Trouble]]:
 
 
 @cache
-def _query(language: str, suffix: str) -> tuple[Any, dict[int, tuple[str, int]]]:
+def query_of(language: str, suffix: str) -> tuple[Any, dict[int, tuple[str, int]]]:
+    """The query for files with a suffix, ready to run, and what its patterns capture, as far as that is known.
+
+    Getting it ready costs up to half a second in a language with a large grammar.
+    """
+    return _compiled(grammar_of(language, suffix), query_text(language, suffix)), {}
+
+
+@cache
+def _compiled(grammar: Any, text: str) -> Any:
     from tree_sitter import Query
 
-    return Query(grammar_of(language, suffix), query_text(language, suffix)), {}
+    return Query(grammar, text)
 
 
 def _heads(language: str, suffix: str, root: Any) -> tuple[list[Head], list[Any]]:
     """Every match of the language's query, sorted by its head, and the nodes that did not parse."""
     from tree_sitter import QueryCursor
 
-    query, head_of_pattern = _query(language, suffix)
+    query, head_of_pattern = query_of(language, suffix)
     heads: list[Head] = []
     errors: list[Any] = []
     for serial, (pattern, parts) in enumerate(QueryCursor(query).matches(root)):

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import gc
 import os
-from collections.abc import Callable, Iterable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager
 from functools import partial
 from pathlib import Path
@@ -12,13 +12,13 @@ from typing import NamedTuple
 
 import msgspec
 
-from isodesm.facts.reader import read_packed
+from isodesm.facts.reader import query_of, read_packed
 from isodesm.facts.records import FileFacts, Trouble, digest_of
 from isodesm.facts.sharing import Sharing
 from isodesm.reading.cache import Cache, Row, key_of
 from isodesm.reading.discovery import SourceFile
 from isodesm.reading.opening import NotPlain, read_plain
-from isodesm.reading.workers import Pool, Stamp
+from isodesm.reading.workers import Pool, Stamp, start_method
 
 BATCH_BYTES = 250_000
 """Bytes of source per task: large enough to hide the cost of handing over, small enough to share evenly."""
@@ -41,6 +41,8 @@ class _Result(NamedTuple):
     trouble: bytes = b""
 
 
+_parsed: set[tuple[str, str]] = set()
+"""Languages and suffixes of files that were parsed on behalf of this process."""
 _pack = msgspec.msgpack.Encoder().encode
 _unpack_facts = msgspec.msgpack.Decoder(FileFacts).decode
 
@@ -52,7 +54,7 @@ def worker_count(asked: int) -> int:
 
 def read_files(
     root: Path,
-    files: Iterable[SourceFile],
+    files: Sequence[SourceFile],
     workers: int,
     progress: Callable[[int], None] = lambda done: None,
     cache: Cache | None = None,
@@ -64,13 +66,16 @@ def read_files(
     """
     batches = list(_batches(files))
     sharing = Sharing()
+    for kind in sorted(_parsed.intersection(map(_kind, files)) if start_method() == "fork" else ()):
+        query_of(*kind)  # who reads once more in this process need not wait for it in each process that reads
     done = 0
-    for results in _mapped(root, batches, workers, seconds, cache):
+    for batch, results in zip(batches, _mapped(root, batches, workers, seconds, cache), strict=True):
         for result in results:
             if result.row is None:
                 yield msgspec.msgpack.decode(result.trouble, type=Trouble)
             else:
                 yield ReadFile(sharing.of(_unpack_facts(result.row.facts)), result.row.sites)
+        _parsed.update(_kind(file) for file, result in zip(batch, results, strict=True) if result.fresh)
         if cache is not None:
             cache.put(result.row for result in results if result.row is not None and result.fresh)
             cache.touch(result.row.key for result in results if result.row is not None and not result.fresh)
@@ -78,7 +83,11 @@ def read_files(
         progress(done)
 
 
-def _batches(files: Iterable[SourceFile]) -> Iterator[list[SourceFile]]:
+def _kind(file: SourceFile) -> tuple[str, str]:
+    return file.language, file.path[file.path.rfind(".") :]
+
+
+def _batches(files: Sequence[SourceFile]) -> Iterator[list[SourceFile]]:
     batch: list[SourceFile] = []
     size = 0
     for file in files:
