@@ -108,7 +108,7 @@ def _shape(request: Request) -> tuple[Any, ...]:
 
 
 def _made(workspace: Workspace, make: Callable[[Workspace], Answer], figure: bool) -> Answer:
-    from isodesm.output.terminal import trouble_lines
+    from isodesm.output.trouble import trouble_lines
 
     with workspace.phases.during("drawing" if figure else "writing"):
         answer = make(workspace)

@@ -11,8 +11,8 @@ from isodesm.cli.run import end_strictly, hand_out, say
 def mark(reading: Reading) -> None:
     """Keep how it stands today, to hold later states against."""
     from isodesm.drifting.mark import FILE_NAME, mark_of, written
-    from isodesm.output.terminal import trouble_lines
     from isodesm.output.text import counted, number_of
+    from isodesm.output.trouble import trouble_lines
 
     workspace = workspace_of(reading)
     made = mark_of(workspace.overview, workspace.diagnosis_in_full)

@@ -44,7 +44,7 @@ def report(
     mistakes: list[Exception] = []
     page = page_of_tree(workspace, title or shown_root(reading.path), steps, mistakes, points=points, drift=drift, date=date)
     if not reading.quiet:
-        from isodesm.output.terminal import trouble_lines
+        from isodesm.output.trouble import trouble_lines
 
         for line in (*workspace.codebase.remarks, *trouble_lines(workspace.overview, reading.verbose)):
             say(line)

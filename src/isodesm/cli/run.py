@@ -103,7 +103,7 @@ def read_codebase(reading: Reading) -> Codebase:
     say_of_interrupted(reading.path, settings)
     codebase = read_tree(reading.path, settings, Phases(quiet=reading.quiet), scheduler=reading.scheduler)
     if not reading.quiet:
-        from isodesm.output.terminal import trouble_lines
+        from isodesm.output.trouble import trouble_lines
 
         for line in (*codebase.remarks, *trouble_lines(codebase.overview, reading.verbose)):
             say(line)

@@ -72,20 +72,22 @@ def _answer(workspace: Workspace, request: Request, format: str, fail_on: str, v
     diagnosis = only(found, wanted, workspace.overview)
     count = sum(1 for finding in diagnosis.findings if finding.level in GATES.get(fail_on, ()))
     failed = f"--fail-on {fail_on}: {count} findings of this level or worse" if count else ""
-    from isodesm.output import delimited, envelope
-    from isodesm.output.sarif import to_sarif
-    from isodesm.output.scan_table import print_scan
+    if format == "json":
+        from isodesm.output.envelope import scan_chunks
 
-    encoders = {
-        "table": lambda: printed(
-            request,
-            lambda console: print_scan(console, workspace.overview, diagnosis, shown_root(request.reading.path), view),
-        ),
-        "json": lambda: b"".join(envelope.scan_chunks(workspace.overview, diagnosis)),
-        "csv": lambda: delimited.to_csv(delimited.scan_rows(diagnosis, excused=view.excused)),
-        "markdown": lambda: delimited.to_markdown(delimited.scan_rows(diagnosis, excused=view.excused), "Findings"),
-        "sarif": lambda: to_sarif(diagnosis, workspace.overview.root),
-    }
-    if format == "json" and len(diagnosis.findings) + len(diagnosis.excused) > AS_A_WHOLE:
-        return Streamed(Answer(b"", failed), lambda: envelope.scan_chunks(workspace.overview, diagnosis))
-    return Answer(encoders[format](), failed)
+        if len(diagnosis.findings) + len(diagnosis.excused) > AS_A_WHOLE:
+            return Streamed(Answer(b"", failed), lambda: scan_chunks(workspace.overview, diagnosis))
+        return Answer(b"".join(scan_chunks(workspace.overview, diagnosis)), failed)
+    if format == "table":
+        from isodesm.output.scan_table import print_scan
+
+        shown = shown_root(request.reading.path)
+        return Answer(printed(request, lambda console: print_scan(console, workspace.overview, diagnosis, shown, view)), failed)
+    if format == "sarif":
+        from isodesm.output.sarif import to_sarif
+
+        return Answer(to_sarif(diagnosis, workspace.overview.root), failed)
+    from isodesm.output import delimited
+
+    rows = delimited.scan_rows(diagnosis, excused=view.excused)
+    return Answer(delimited.to_csv(rows) if format == "csv" else delimited.to_markdown(rows, "Findings"), failed)

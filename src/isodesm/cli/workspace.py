@@ -24,8 +24,8 @@ if TYPE_CHECKING:
     from isodesm.planning.planner import Options
     from isodesm.planning.steps import Plan
 
-FULL_BELOW = 500
-"""Files up to which the places that an excuse spoke for are kept in full from the start; of more they take much memory. Of a
+FULL_BELOW = 150_000
+"""Lines up to which the places that an excuse spoke for are kept in full from the start; of more they take much memory. Of a
 tree that is being edited they are not: what is asked again after each change should not wait for what is seldom asked for."""
 
 KEPT_EXCUSED = 100_000
@@ -38,7 +38,7 @@ Reader = Callable[[Phases, "Replay | None"], "Codebase"]
 
 class Workspace:
     """The tree or file at `path` with its settings. `read` gives the codebase, from what stands as the replay found it; `root`
-    is what results say that paths are relative to; `full_below` so many files excused places are kept in full."""
+    is what results say that paths are relative to; `full_below` so many lines excused places are kept in full."""
 
     def __init__(
         self,
@@ -77,7 +77,7 @@ class Workspace:
     def _diagnose(self) -> Diagnosis:
         from isodesm.diagnosis.diagnose import diagnose, without_excused
 
-        if len(self.codebase.symbols.files) > self.full_below or self.codebase.is_linked_again:
+        if sum(facts.lines for facts in self.codebase.symbols.files) > self.full_below or self.codebase.is_linked_again:
             with self.phases.during("judging"):
                 return diagnose(self.codebase)
         return without_excused(self.diagnosis_in_full)
@@ -85,11 +85,11 @@ class Workspace:
     @cached_property
     def diagnosis_in_full(self) -> Diagnosis:
         """The findings, and all places that an excuse spoke for."""
-        from isodesm.diagnosis.diagnose import diagnose
-
         made: list[Diagnosis] = []
 
         def make() -> Diagnosis:
+            from isodesm.diagnosis.diagnose import diagnose
+
             made.append(diagnose(self.codebase, excused=True))
             return made[0]
 
