@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from functools import cache
-from typing import Any
+from typing import Any, NamedTuple
 
 from isodesm.facts.assembler import RANK, Assembler, Head
 from isodesm.facts.languages import dialect_of, query_text
@@ -14,6 +14,9 @@ from isodesm.facts.surface import surface_of
 
 _REMARK = re.compile(rb"(?<![\w.])isodesm:[ \t]*(accept\b[^\r\n]*)")
 _REMARK_END = re.compile(r"(?<!\s)\s*+(?:\*/|-->|#\})\s*+$")
+_WORD = re.compile(rb"[\w$\x80-\xff]+")
+LAST = 1 << 40
+"""Serial number of the first match that comes after all others of the same place."""
 HEADER_BYTES = 1500
 """How far into a file a remark that it was generated is looked for."""
 PACKED_BYTES, PACKED_LINE = 4_000, 200
@@ -49,7 +52,7 @@ def _read(language: str, path: str, content: bytes) -> tuple[FileFacts, Assemble
     dialect = dialect_of(language)
     suffix = path[path.rfind(".") :]
     root, text, dropped = parse(dialect, suffix, text)
-    heads, errors = _heads(language, suffix, root)
+    heads, errors = _heads(language, suffix, root, text)
     if dialect.global_state is not None:
         heads += _global_heads(dialect.global_state, text)
         heads.sort()
@@ -60,7 +63,7 @@ def _read(language: str, path: str, content: bytes) -> tuple[FileFacts, Assemble
     generated = (
         path.endswith(dialect.generated)
         or _is_packed(text, len(assembler.line_starts))
-        or _GENERATED.search(text, 0, HEADER_BYTES) is not None
+        or _is_said_generated(text[:HEADER_BYTES])
     )
     facts = FileFacts(
         language=language,
@@ -83,6 +86,10 @@ def _read(language: str, path: str, content: bytes) -> tuple[FileFacts, Assemble
 def _is_packed(text: bytes, lines: int) -> bool:
     """Whether a file is a bundle that a tool has packed: hardly any line ends."""
     return len(text) > PACKED_BYTES and len(text) > PACKED_LINE * lines
+
+
+def _is_said_generated(header: bytes) -> bool:
+    return b"generated" in header.lower() and _GENERATED.search(header) is not None
 
 
 def _global_heads(pattern: re.Pattern[bytes], text: bytes) -> list[Head]:
@@ -128,13 +135,20 @@ def as_utf8(path: str, content: bytes) -> tuple[bytes, str, list[Trouble]]:
     return content, "utf-8", []
 
 
-@cache
-def query_of(language: str, suffix: str) -> tuple[Any, dict[int, tuple[str, int]]]:
-    """The query for files with a suffix, ready to run, and what its patterns capture, as far as that is known.
+class Queries(NamedTuple):
+    """What is asked of the files with a suffix, ready to run: the query for facts, that for bare names (None: not asked), and
+    for each pattern of the first the name and rank of its head, as far as they are known."""
 
-    Getting it ready costs up to half a second in a language with a large grammar.
-    """
-    return _compiled(grammar_of(language, suffix), query_text(language, suffix)), {}
+    facts: Any
+    names: Any
+    heads: dict[int, tuple[str, int]]
+
+
+@cache
+def queries_of(language: str, suffix: str) -> Queries:
+    """Getting them ready costs up to half a second in a language with a large grammar."""
+    grammar, names = grammar_of(language, suffix), query_text(language, suffix, "names")
+    return Queries(_compiled(grammar, query_text(language, suffix)), _compiled(grammar, names) if names else None, {})
 
 
 @cache
@@ -144,14 +158,15 @@ def _compiled(grammar: Any, text: str) -> Any:
     return Query(grammar, text)
 
 
-def _heads(language: str, suffix: str, root: Any) -> tuple[list[Head], list[Any]]:
-    """Every match of the language's query, sorted by its head, and the nodes that did not parse."""
+def _heads(language: str, suffix: str, root: Any, text: bytes) -> tuple[list[Head], list[Any]]:
+    """Every match of the language's queries, sorted by its head, and the nodes that did not parse."""
     from tree_sitter import QueryCursor
 
-    query, head_of_pattern = query_of(language, suffix)
+    queries = queries_of(language, suffix)
+    head_of_pattern = queries.heads
     heads: list[Head] = []
     errors: list[Any] = []
-    for serial, (pattern, parts) in enumerate(QueryCursor(query).matches(root)):
+    for serial, (pattern, parts) in enumerate(QueryCursor(queries.facts).matches(root)):
         if pattern not in head_of_pattern:
             name = next(name for name in parts if "." in name)
             head_of_pattern[pattern] = (name, RANK.get(name.partition(".")[0], -1))
@@ -162,8 +177,24 @@ def _heads(language: str, suffix: str, root: Any) -> tuple[list[Head], list[Any]
         else:
             start, end = node.byte_range
             heads.append((start, -end, rank, serial, name, parts))
+    if queries.names is not None:
+        heads += _name_heads(queries.names, root, text, heads)
     heads.sort()
     return heads, errors
+
+
+def _name_heads(query: Any, root: Any, text: bytes, heads: list[Head]) -> list[Head]:
+    """Heads for bare names that an import may have brought in."""
+    from tree_sitter import QueryCursor
+
+    imports = (text[start:-back] for start, back, *_, name, _ in heads if name == "file.import")
+    imported = {word for each in imports for word in _WORD.findall(each)}
+    found: list[Head] = []
+    for node in QueryCursor(query).captures(root).get("name", ()) if imported else ():
+        start, end = node.byte_range
+        if text[start:end] in imported:
+            found.append((start, -end, RANK["site"], LAST + len(found), "site.name", {}))
+    return found
 
 
 def _parse_trouble(path: str, assembler: Assembler, offsets: list[int]) -> list[Trouble]:

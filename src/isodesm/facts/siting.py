@@ -30,6 +30,9 @@ _FALLBACK = re.compile(
 )
 """What stands in front of what a parameter gives way to where it was left out: `given ??`, `given or`, `given if given is not
 None else`; a function may come between."""
+_OPENING, _FALLBACK_ENDS = b" \t\n\r\f\v(", (b"??", b"??=", b"||", b"or", b"else", b":", b"=>", b"return")
+"""What may follow such an operator, or the head of a function behind it, and how those end: most that is read stands behind
+neither, which is seen sooner so."""
 FALLBACK_BYTES = 160
 _HOLDERS = frozenset(("creation", "call", "assignment", "throw", "delegation", "cast"))
 CONTEXTS = {
@@ -49,6 +52,8 @@ class Siting(Declarations):
         self._site_at: dict[tuple[int, int], int] = {}
         self._chain_start = -1
         self._pending_receivers: list[tuple[int, tuple[int, int]]] = []
+        self._member_spans: dict[int, list[tuple[int, int, int]]] = {}
+        """Index of a type to first and last byte of its members and their indexes, once all are known."""
         self._no_reads: set[tuple[int, int]] = set()
         """Spans of chains that are called or written, and so read nothing by themselves."""
         super().__init__(dialect, path, text)
@@ -122,7 +127,10 @@ class Siting(Declarations):
 
     def _is_fallback(self, constructor: Any, start: int) -> bool:
         """Whether an expression stands for a parameter of its constructor that was left out."""
-        found = _FALLBACK.search(self.text[max(start - FALLBACK_BYTES, 0) : start])
+        before = self.text[max(start - FALLBACK_BYTES, 0) : start]
+        if not before.rstrip(_OPENING).endswith(_FALLBACK_ENDS):
+            return False
+        found = _FALLBACK.search(before)
         return found is not None and any(each.name == found["name"].decode() for each in constructor.parameters)
 
     def _loop_in_member(self, member: Any) -> bool:
@@ -224,7 +232,7 @@ class Siting(Declarations):
 
     def _site_constant(self, start: int, end: int, parts: Parts) -> None:
         """A constant of a class, or the class itself as a value."""
-        if self.text[:end].endswith(b"::class"):
+        if self.text.endswith(b"::class", start, end):
             self._add_site("literal", self._part(parts, "receiver"), start, end)
         else:
             self._site_access(start, end, parts)
@@ -292,7 +300,10 @@ class Siting(Declarations):
         owner = next((each for each in reversed(self.types) if each.place.start <= span[0] < each.place.end), None)
         if owner is None:
             return -1
-        member = next((m.index for m in owner.members if m.place.start <= span[0] < m.place.end), -1)
+        spans = self._member_spans.get(owner.index)
+        if spans is None:
+            spans = self._member_spans[owner.index] = [(m.place.start, m.place.end, m.index) for m in owner.members]
+        member = next((index for start, end, index in spans if start <= span[0] < end), -1)
         self.sites.append(
             ["value", squeeze(chain), self.place(*span), owner.index, member, "", -1, "", "method", False, False, -1, "", -1]
         )

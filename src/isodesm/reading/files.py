@@ -12,7 +12,7 @@ from typing import NamedTuple
 
 import msgspec
 
-from isodesm.facts.reader import query_of, read_packed
+from isodesm.facts.reader import queries_of, read_packed
 from isodesm.facts.records import FileFacts, Trouble, digest_of
 from isodesm.facts.sharing import Sharing
 from isodesm.reading.cache import Cache, Row, key_of
@@ -22,7 +22,7 @@ from isodesm.reading.workers import Pool, Stamp, start_method
 
 BATCH_BYTES = 250_000
 """Bytes of source per task: large enough to hide the cost of handing over, small enough to share evenly."""
-SERIAL_BYTES = 1_500_000
+SERIAL_BYTES = 400_000
 """Below this much source one process reads it all: more would cost more than they save."""
 
 
@@ -67,7 +67,7 @@ def read_files(
     batches = list(_batches(files))
     sharing = Sharing()
     for kind in sorted(_parsed.intersection(map(_kind, files)) if start_method() == "fork" else ()):
-        query_of(*kind)  # who reads once more in this process need not wait for it in each process that reads
+        queries_of(*kind)  # who reads once more in this process need not wait for it in each process that reads
     done = 0
     for batch, results in zip(batches, _mapped(root, batches, workers, seconds, cache), strict=True):
         for result in results:

@@ -43,9 +43,10 @@ _ONLY = re.compile(r"^; --- only ((?:\.\w+ ?)+)-*$", re.MULTILINE)
 """Heads the last part of a query, for the files of some suffixes: their grammar has nodes that the others' lack."""
 
 
-def query_text(language: str, suffix: str = "") -> str:
-    """The tree-sitter query that names what to capture in files with a suffix ('': in all)."""
-    text = Path(__file__).with_name(language).joinpath("facts.scm").read_text(encoding="utf-8")
+def query_text(language: str, suffix: str = "", name: str = "facts") -> str:
+    """The tree-sitter query that names what to capture in files with a suffix ('': in all); '' where there is none."""
+    path = Path(__file__).with_name(language).joinpath(f"{name}.scm")
+    text = path.read_text(encoding="utf-8") if path.exists() else ""
     found = _ONLY.search(text)
     return text if found is None or suffix in found.group(1).split() else text[: found.start()]
 

@@ -41,22 +41,6 @@
 (augmented_assignment left: (_) @name right: (_) @value) @site.assignment
 (global_statement (identifier) @name) @site.assignment
 (decorator [(identifier) (attribute) (call function: (_) @of)] @of) @site.annotation
-[(argument_list (identifier) @site.name) (keyword_argument value: (identifier) @site.name)
- (assignment right: (identifier) @site.name) (return_statement (identifier) @site.name)
- (subscript (identifier) @site.name) (comparison_operator (identifier) @site.name)
- (boolean_operator (identifier) @site.name) (not_operator (identifier) @site.name)
- (binary_operator (identifier) @site.name) (unary_operator (identifier) @site.name)
- (list (identifier) @site.name) (tuple (identifier) @site.name) (set (identifier) @site.name)
- (pair (identifier) @site.name) (conditional_expression (identifier) @site.name)
- (for_statement right: (identifier) @site.name) (for_in_clause right: (identifier) @site.name)
- (with_item (identifier) @site.name) (if_statement condition: (identifier) @site.name)
- (while_statement condition: (identifier) @site.name) (if_clause (identifier) @site.name)
- (await (identifier) @site.name) (expression_list (identifier) @site.name) (yield (identifier) @site.name)
- (attribute object: (identifier) @site.name) (call function: (identifier) @site.name)
- (augmented_assignment (identifier) @site.name) (default_parameter value: (identifier) @site.name)
- (typed_default_parameter value: (identifier) @site.name)
- (list_splat (identifier) @site.name) (dictionary_splat (identifier) @site.name)
- (interpolation (identifier) @site.name) (parenthesized_expression (identifier) @site.name)]
 
 ; --- counts -----------------------------------------------------------------------------
 [(for_statement) (while_statement) (list_comprehension) (set_comprehension) (dictionary_comprehension)

@@ -76,22 +76,6 @@
 (augmented_assignment_expression left: (_) @name right: (_) @value) @site.assignment
 (update_expression argument: (_) @name) @site.assignment
 (decorator [(identifier) @of (member_expression) @of (call_expression function: (_) @of)]) @site.annotation
-[(arguments (identifier) @site.name) (assignment_expression right: (identifier) @site.name)
- (assignment_expression left: (identifier) @site.name)
- (variable_declarator value: (identifier) @site.name) (return_statement (identifier) @site.name)
- (member_expression object: (identifier) @site.name) (call_expression function: (identifier) @site.name)
- (subscript_expression (identifier) @site.name) (binary_expression (identifier) @site.name)
- (unary_expression (identifier) @site.name) (ternary_expression (identifier) @site.name)
- (pair value: (identifier) @site.name) (array (identifier) @site.name) (spread_element (identifier) @site.name)
- (parenthesized_expression (identifier) @site.name) (await_expression (identifier) @site.name)
- (as_expression (identifier) @site.name) (non_null_expression (identifier) @site.name)
- (arrow_function body: (identifier) @site.name) (template_substitution (identifier) @site.name)
- (for_in_statement right: (identifier) @site.name) (public_field_definition value: (identifier) @site.name)
- (required_parameter value: (identifier) @site.name) (assignment_pattern right: (identifier) @site.name)
- (export_statement value: (identifier) @site.name) (expression_statement (identifier) @site.name)
- (satisfies_expression (identifier) @site.name) (sequence_expression (identifier) @site.name)
- (object (shorthand_property_identifier) @site.name) (update_expression (identifier) @site.name)
- (yield_expression (identifier) @site.name) (throw_statement (identifier) @site.name)]
 
 ; --- counts -----------------------------------------------------------------------------
 [(for_statement) (for_in_statement) (while_statement) (do_statement)] @count.loop
