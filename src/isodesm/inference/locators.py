@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from collections import defaultdict
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from typing import NamedTuple
 
 from isodesm.facts import typetext
@@ -60,6 +60,14 @@ _READ = r"(?:[.]|->|\?\.)(?:get|getOrDefault|computeIfAbsent|cast|GetOrAdd|TryGe
 _ONLY_ASKED = re.compile(r"[^()\n]*\)\s*[!=]==?\s*(?:null|undefined|nullptr)\b")
 """What follows the key of a read that only asks whether something is there."""
 _WRITE = r"(?:[.]|->)(?:put|putIfAbsent|set|Add|TryAdd|AddOrUpdate|setdefault)\s*\("
+_USES = {
+    "read": rf"{_READ}|\s*\[(?!\s*\])",
+    "made": r"\s*\[[^\]\n]{1,400}+\]\s*\)?\s*\(",
+    "written": rf"{_WRITE}|\s*\[[^\]\n]{{0,400}}+\]\s*(?:\?\?)?=(?!=)",
+}
+"""What follows the name of a map where it is read, something that was read from it is called, and something is put into it."""
+_USE = {use: re.compile(rf"(?<!\w)(\w++)(?=({follows}))") for use, follows in _USES.items()}
+"""The same, of whatever map."""
 
 TextOf = Callable[[int], bytes]
 """Gives the text of a file by its number."""
@@ -199,33 +207,50 @@ def _is_open(value: str, number: int, symbols: Symbols, roles: Roles, things: fr
     return serves and roles.name(target) not in DATA
 
 
+class _MapUses:
+    """Where maps of some names are used. Plain names share their patterns: making those of each class takes longer than all
+    else here."""
+
+    def __init__(self, names: frozenset[str]) -> None:
+        self.names, self.patterns = names, _USE
+        if not all(each.isidentifier() for each in names):  # a field of a variable
+            said = "|".join(map(re.escape, sorted(names)))
+            self.patterns = {use: re.compile(rf"(?<!\w)({said})(?=({follows}))") for use, follows in _USES.items()}
+
+    def of(self, use: str, body: str) -> Iterator[re.Match[str]]:
+        """The uses of a kind in a body: group 1 is the map, group 2 what follows it."""
+        if any(name in body for name in self.names):
+            yield from (found for found in self.patterns[use].finditer(body) if found[1] in self.names)
+
+    def has(self, use: str, body: str) -> bool:
+        """Whether there is such a use."""
+        return next(self.of(use, body), None) is not None
+
+
 def _locator(declared: DeclaredType, number: int, maps: dict[str, bool], symbols: Symbols, text_of: TextOf) -> Locator | None:
     """What of a class reads and writes its maps; None where nothing hands anything out."""
     bodies = _bodies(declared, number, symbols, text_of)
-    names = "|".join(re.escape(each.lstrip("$#")) for each in maps)
-    read = re.compile(rf"(?<!\w)(?:{names})(?:{_READ}|\s*\[(?!\s*\]))")
-    made = re.compile(rf"(?<!\w)(?:{names})\s*\[[^\]\n]+\]\s*\)?\s*\(")
-    written = re.compile(rf"(?<!\w)({names})(?:{_WRITE}|\s*\[[^\]\n]*\]\s*(?:\?\?)?=(?!=))")
+    uses = _MapUses(frozenset(each.lstrip("$#") for each in maps))
     members = [(member, bodies[index]) for index, member in enumerate(declared.members) if bodies[index]]
     typed = any(maps.values())
     reading = frozenset(
         member.name
         for member, body in members
         if _hands_out(member, declared)
-        and any(not _ONLY_ASKED.match(body, found.end()) for found in read.finditer(body))
-        and (typed or made.search(body))
-        and not _is_offer(member, body, written)
+        and any(not _ONLY_ASKED.match(body, found.end(2)) for found in uses.of("read", body))
+        and (typed or uses.has("made", body))
+        and not _is_offer(member, body, uses)
     )
     if not reading:
         return None
-    calls = any(member.name in reading and made.search(body) for member, body in members)
-    keeps = any(member.name in reading and written.search(body) for member, body in members)
+    calls = any(member.name in reading and uses.has("made", body) for member, body in members)
+    keeps = any(member.name in reading and uses.has("written", body) for member, body in members)
     offering = {
         member.name: "singleton"
-        if keeps or len(set(written.findall(body))) > 1 or not (calls or _takes_maker(member, body))
+        if keeps or len({found[1] for found in uses.of("written", body)}) > 1 or not (calls or _takes_maker(member, body))
         else "transient"
         for member, body in members
-        if _is_offer(member, body, written) and member.name not in reading
+        if _is_offer(member, body, uses) and member.name not in reading
     }
     return Locator(reading, offering, any(_is_open_result(m, declared) for m, _ in members if m.name in reading))
 
@@ -240,10 +265,10 @@ def _bodies(declared: DeclaredType, number: int, symbols: Symbols, text_of: Text
     return found
 
 
-def _is_offer(member: Member, body: str, written: re.Pattern[str]) -> bool:
+def _is_offer(member: Member, body: str, uses: _MapUses) -> bool:
     """Whether a method puts into a map what it is given, and hands nothing out."""
     keyed = len(member.parameters) + bool(member.generics) >= 2
-    return keyed and not member.is_private and typetext.head(member.type) in _PLAIN_RESULTS and written.search(body) is not None
+    return keyed and not member.is_private and typetext.head(member.type) in _PLAIN_RESULTS and uses.has("written", body)
 
 
 def _takes_maker(member: Member, body: str) -> bool:

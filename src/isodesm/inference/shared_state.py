@@ -8,7 +8,7 @@ out (a memo, a lazy accessor) does not. An *own instance* is a state that holds 
 from __future__ import annotations
 
 import re
-from collections.abc import Callable
+from collections.abc import Callable, Container
 from functools import cached_property
 from typing import NamedTuple
 
@@ -185,15 +185,17 @@ class SharedState:
             body = content.decode("utf-8", "replace")
             bound = self._bound(number, body) if self.symbols.is_module(number) else frozenset()
             pattern = pattern or self._pattern(number, declared, fields)
-            touch = _touch(body, member, pattern, own, kept, bound)
+            touch = _touch(body, member, pattern, fields, own, kept, bound)
             if touch is not NO_TOUCH:
                 found[index] = touch
         self._own[number] = frozenset(kept)
         return found
 
     def _pattern(self, number: int, declared: DeclaredType, fields: dict[str, Member]) -> re.Pattern[str]:
-        """The names of states as the members of their class spell them; group 1 is the qualifier, group 2 the name."""
-        names = "|".join(sorted(map(re.escape, fields), key=len, reverse=True))
+        """Names as the members of a class spell those of its states; group 1 is the qualifier, group 2 the name."""
+        names = r"\w++"  # all that stand so, for a list of them takes long to be made a pattern of
+        if not all(each.isidentifier() for each in fields):
+            names = "|".join(sorted(map(re.escape, fields), key=len, reverse=True))
         dialect = self.symbols.dialect(number)
         words = "|".join((*_OWN_WORDS.get(dialect.name, ()), *([re.escape(declared.name)] if declared.name else ["(?!)"])))
         qualifier = rf"(?:{words})\s*(?:\.|::)\s*\$?"
@@ -296,15 +298,23 @@ def _is_constant(member: Member) -> bool:
 
 
 def _touch(
-    body: str, member: Member, pattern: re.Pattern[str], own: frozenset[str], kept: set[str], bound: frozenset[str]
+    body: str,
+    member: Member,
+    pattern: re.Pattern[str],
+    fields: Container[str],
+    own: frozenset[str],
+    kept: set[str],
+    bound: frozenset[str],
 ) -> Touch:
-    """What a body does with the states that `pattern` names; `kept` takes in those that are given an own instance."""
+    """What a body does with the states `fields`, spelt as `pattern` has it; `kept` takes in those given an own instance."""
     reads: set[str] = set()
     changes: set[str] = set()
     out: set[str] = set()
     hidden = {*bound, *(each.name.lstrip("$") for each in member.parameters)}
     for match in pattern.finditer(body):
         qualified, name = match.groups()
+        if name not in fields:
+            continue
         before = body[max(match.start() - 40, 0) : match.start()]
         if not qualified and (name in hidden or (name not in reads | changes and _declares(before))):
             hidden.add(name)

@@ -76,7 +76,7 @@
 ; --- counts -----------------------------------------------------------------------------
 [(for_statement) (foreach_statement) (while_statement) (do_statement)] @count.loop
 [(if_statement) (catch_clause) (switch_section) (switch_expression_arm) (conditional_expression)] @count.branch
-(binary_expression operator: ["&&" "||" "??"]) @count.branch
+["&&" "||" "??"] @count.branch
 
 ; --- what did not parse --------------------------------------------------------------
 [(ERROR) (MISSING)] @trouble.error

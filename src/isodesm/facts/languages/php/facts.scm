@@ -52,7 +52,7 @@
 ; --- counts -----------------------------------------------------------------------------
 [(for_statement) (foreach_statement) (while_statement) (do_statement)] @count.loop
 [(if_statement) (else_if_clause) (catch_clause) (case_statement) (conditional_expression) (match_conditional_expression)] @count.branch
-(binary_expression operator: ["&&" "||" "and" "or" "??"]) @count.branch
+["&&" "||" "and" "or" "??"] @count.branch
 
 ; --- what did not parse --------------------------------------------------------------
 [(ERROR) (MISSING)] @trouble.error

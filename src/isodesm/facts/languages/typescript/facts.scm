@@ -80,7 +80,7 @@
 ; --- counts -----------------------------------------------------------------------------
 [(for_statement) (for_in_statement) (while_statement) (do_statement)] @count.loop
 [(if_statement) (catch_clause) (switch_case) (ternary_expression)] @count.branch
-(binary_expression operator: ["&&" "||" "??"]) @count.branch
+["&&" "||" "??"] @count.branch
 
 ; --- what did not parse --------------------------------------------------------------
 [(ERROR) (MISSING)] @trouble.error
