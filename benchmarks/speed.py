@@ -1,11 +1,11 @@
-"""`python -m benchmarks.speed FOLDER --language NAME [--sizes N,N…] [--rounds N,N…] [--before SOURCES] [--write]`: what each
-command costs, and how that grows.
+"""`python -m benchmarks.speed FOLDER --language NAME [--sizes N,N…] [--rounds N,N…] [--other LANGUAGE=FOLDER …]
+[--before SOURCES] [--write]`: what each command costs, and how that grows.
 
 For each size the first files of the folder, up to so many lines, are copied; every command runs on them in turn, the floors
 between them, and the medians of all rounds are told as ratios to the bare parser of one core. Beside that floor stand two that
 users know: a text search, and the language's own compiler up to its type check, where that is installed. `--write` makes
-`docs/speed.md` and its figure of the table. `--before` names the `src` folder of an earlier state of the program, which runs in
-turn with this one wherever there are three rounds or more.
+`docs/speed.md` and its figure of the table. `--other` adds a table of another language at one size. `--before` names the `src`
+folder of an earlier state of the program, which runs in turn with this one wherever there are three rounds or more.
 """
 
 from __future__ import annotations
@@ -32,11 +32,13 @@ DOCS = Path(__file__).parent.parent / "docs"
 SIZES = (10_000, 30_000, 100_000)
 ROUNDS_OF_BOTH = 3
 """Rounds from which an earlier state is measured beside this one."""
+ROUNDS_OF_OTHERS = 3
 BEFORE = "before: "
+FLOOR = "bare parser, one core"
 LARGEST = 2_000_000
 """Lines beyond which no compiler is asked."""
 ROWS = {
-    "bare parser, one core": "the floor: each file parsed, nothing else",
+    FLOOR: "the floor: each file parsed, nothing else",
     "text search": "`grep` counts creations and calls on class names",
     "compiler": "the language's own, up to its type check, without output",
     "import of the command line's library": "what no command can be quicker than",
@@ -91,7 +93,7 @@ def one_round(
 ) -> Iterator[Measured]:
     """Everything once, with an empty cache to begin with; what the earlier state takes has its mark in front."""
     yield Measured("import of the command line's library", timed([sys.executable, "-c", "import typer"], ours=False))
-    yield Measured("bare parser, one core", Run(bare(tree, language)[0], 0))
+    yield Measured(FLOOR, Run(bare(tree, language)[0], 0))
     yield Measured("text search", timed(["grep", "-rEc", SEARCH.get(language, r"new [A-Z]|\w+::\w+\("), "."], tree, ours=False))
     for sources, mark in ((None, ""), (before, BEFORE)):
         if sources is not None or not mark:
@@ -158,8 +160,12 @@ def slope(sizes: list[int], seconds: list[float]) -> float:
     return above / sum((a - mean[0]) ** 2 for a in x)
 
 
-def page(language: str, rounds: list[int], results: list[tuple[int, dict[str, Run]]]) -> str:
-    """The table as Markdown."""
+Results = list[tuple[int, dict[str, Run]]]
+"""Lines, and what was measured at that size."""
+
+
+def page(language: str, rounds: list[int], results: Results, others: dict[str, tuple[int, dict[str, Run]]]) -> str:
+    """The tables as Markdown."""
     head = " | ".join(f"{lines:,} lines" for lines, _ in results)
     told = ", ".join(map(str, rounds[: len(results)]))
     lines = [
@@ -175,25 +181,38 @@ def page(language: str, rounds: list[int], results: list[tuple[int, dict[str, Ru
         "|---|" + "--:|" * (len(results) + 1),
     ]
     for what, said in ROWS.items():
-        cells = [cell(each[what], each["bare parser, one core"]) if what in each else "" for _, each in results]
+        cells = [cell(each[what], each[FLOOR]) if what in each else "" for _, each in results]
         if any(cells):
             lines.append(f"| {what}: {said} | {' | '.join(cells)} | {growth(what, results)} |")
-    return "\n".join([*lines, *compared(results), "", "![seconds by lines](speed.svg)", ""])
+    return "\n".join([*lines, *compared(results), *beside(others), "", "![seconds by lines](speed.svg)", ""])
 
 
-def growth(what: str, results: list[tuple[int, dict[str, Run]]]) -> str:
+def growth(what: str, results: Results) -> str:
     """The exponent for one row, where it was measured at two sizes or more."""
     known = [(lines, each[what].seconds) for lines, each in results if what in each]
     return f"{slope([lines for lines, _ in known], [seconds for _, seconds in known]):.2f}" if len(known) > 1 else ""
 
 
-def compared(results: list[tuple[int, dict[str, Run]]]) -> list[str]:
+def beside(others: dict[str, tuple[int, dict[str, Run]]]) -> list[str]:
+    """The table of other languages, each beside its own bare parser."""
+    if not others:
+        return []
+    head = " | ".join(f"{language}, {lines:,} lines" for language, (lines, _) in others.items())
+    table = ["", f"## Other languages, medians of {ROUNDS_OF_OTHERS}", "", f"| | {head} |", "|---|" + "--:|" * len(others)]
+    for what in ROWS:
+        cells = [cell(runs[what], runs[FLOOR]) if what in runs else "" for _, runs in others.values()]
+        if any(cells):
+            table.append(f"| {what} | {' | '.join(cells)} |")
+    return table
+
+
+def compared(results: Results) -> list[str]:
     """The table of an earlier state beside this one, at the largest size at which both ran."""
     both = [(lines, runs) for lines, runs in results if any(what.startswith(BEFORE) for what in runs)]
     if not both:
         return []
     total, runs = both[-1]
-    floor = runs["bare parser, one core"]
+    floor = runs[FLOOR]
     lines = ["", f"## Before and now, in one run ({total:,} lines)", "", "| | before | now | quicker |", "|---|--:|--:|--:|"]
     for what in ROWS:
         if BEFORE + what in runs:
@@ -208,7 +227,7 @@ def cell(run: Run, floor: Run) -> str:
     return f"{run.seconds / floor.seconds:.2f} ({run.seconds:.2f} s{memory})"
 
 
-def draw(results: list[tuple[int, dict[str, Run]]], target: Path) -> None:
+def draw(results: Results, target: Path) -> None:
     """The seconds by lines, both by their logarithms."""
     import matplotlib
 
@@ -235,6 +254,7 @@ def main() -> None:
     parser.add_argument("--language", default="java")
     parser.add_argument("--sizes", default=",".join(map(str, SIZES)), help="lines, 0 for all there are")
     parser.add_argument("--rounds", default="5", help="rounds, one number for all sizes or one for each")
+    parser.add_argument("--other", action="append", default=[], help="LANGUAGE=FOLDER of another language, for one size")
     parser.add_argument("--before", type=Path, help="the src folder of an earlier state of the program")
     parser.add_argument("--write", action="store_true", help="write docs/speed.md and docs/speed.svg")
     given = parser.parse_args()
@@ -243,9 +263,13 @@ def main() -> None:
     rounds += rounds[-1:] * (len(sizes) - len(rounds))
     for size, times in zip(sizes, rounds, strict=False):
         results.append(measure(given.folder.resolve(), given.language, size, times, given.before))
-        print(page(given.language, rounds, results), flush=True)
+        print(page(given.language, rounds, results, {}), flush=True)
+    others = {}
+    for language, _, folder in (each.partition("=") for each in given.other):
+        others[language] = measure(Path(folder).resolve(), language, SIZES[-1], ROUNDS_OF_OTHERS)
+    print("\n".join(beside(others)))
     if given.write:
-        (DOCS / "speed.md").write_text(page(given.language, rounds, results), encoding="utf-8")
+        (DOCS / "speed.md").write_text(page(given.language, rounds, results, others), encoding="utf-8")
         draw(results, DOCS / "speed.svg")
 
 

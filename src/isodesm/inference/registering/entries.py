@@ -65,11 +65,12 @@ class Entries:
     def _may_hold_entries(self, offsets: Family | None) -> bool:
         """Whether the bare text has anything to look at, since a parse costs more than a search."""
         text = self.source.text
-        words = [each for _, rules in self.families for each in rules.properties]
+        words = {each.encode() for _, rules in self.families for each in rules.properties}
         return (
-            _RETURNED.search(text) is not None
+            (text.startswith(b"return") or b"\nreturn" in text)
+            and _RETURNED.search(text) is not None
             or (offsets is not None and _offset(tuple(offsets[1].lifetimes)).search(text) is not None)
-            or any(re.search(rb"\b%s\b\W+(?:\[|array)" % each.encode(), text) for each in words)
+            or any(each in text and re.search(rb"\b%s\b\W+(?:\[|array)" % each, text) for each in words)
         )
 
     def _of_array(self, node: Any, family: Family) -> Iterator[Registration]:
