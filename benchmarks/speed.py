@@ -1,11 +1,12 @@
-"""`python -m benchmarks.speed FOLDER --language NAME [--sizes N,N…] [--rounds N,N…] [--other LANGUAGE=FOLDER …]
+"""`python -m benchmarks.speed [FOLDER] --language NAME [--sizes N,N…] [--rounds N,N…] [--other LANGUAGE=FOLDER …]
 [--before SOURCES] [--write]`: what each command costs, and how that grows.
 
 For each size the first files of the folder, up to so many lines, are copied; every command runs on them in turn, the floors
 between them, and the medians of all rounds are told as ratios to the bare parser of one core. Beside that floor stand two that
 users know: a text search, and the language's own compiler up to its type check, where that is installed. `--write` makes
-`docs/speed.md` and its figure of the table. `--other` adds a table of another language at one size. `--before` names the `src`
-folder of an earlier state of the program, which runs in turn with this one wherever there are three rounds or more.
+`docs/speed.md` and its figure of the table. `--other` measures another language at one size, for a table of its own.
+`--before` names the `src` folder of an earlier state of the program, which runs in turn with this one wherever there are three
+rounds or more.
 """
 
 from __future__ import annotations
@@ -33,6 +34,7 @@ SIZES = (10_000, 30_000, 100_000)
 ROUNDS_OF_BOTH = 3
 """Rounds from which an earlier state is measured beside this one."""
 ROUNDS_OF_OTHERS = 3
+OTHERS = "## Other languages"
 BEFORE = "before: "
 FLOOR = "bare parser, one core"
 LARGEST = 2_000_000
@@ -164,8 +166,8 @@ Results = list[tuple[int, dict[str, Run]]]
 """Lines, and what was measured at that size."""
 
 
-def page(language: str, rounds: list[int], results: Results, others: dict[str, tuple[int, dict[str, Run]]]) -> str:
-    """The tables as Markdown."""
+def page(language: str, rounds: list[int], results: Results) -> str:
+    """The table as Markdown."""
     head = " | ".join(f"{lines:,} lines" for lines, _ in results)
     told = ", ".join(map(str, rounds[: len(results)]))
     lines = [
@@ -184,7 +186,7 @@ def page(language: str, rounds: list[int], results: Results, others: dict[str, t
         cells = [cell(each[what], each[FLOOR]) if what in each else "" for _, each in results]
         if any(cells):
             lines.append(f"| {what}: {said} | {' | '.join(cells)} | {growth(what, results)} |")
-    return "\n".join([*lines, *compared(results), *beside(others), "", "![seconds by lines](speed.svg)", ""])
+    return "\n".join([*lines, *compared(results), "", "![seconds by lines](speed.svg)", ""])
 
 
 def growth(what: str, results: Results) -> str:
@@ -193,17 +195,16 @@ def growth(what: str, results: Results) -> str:
     return f"{slope([lines for lines, _ in known], [seconds for _, seconds in known]):.2f}" if len(known) > 1 else ""
 
 
-def beside(others: dict[str, tuple[int, dict[str, Run]]]) -> list[str]:
-    """The table of other languages, each beside its own bare parser."""
-    if not others:
-        return []
+def beside(others: dict[str, tuple[int, dict[str, Run]]]) -> str:
+    """The table of other languages, each against its own bare parser, as Markdown."""
     head = " | ".join(f"{language}, {lines:,} lines" for language, (lines, _) in others.items())
-    table = ["", f"## Other languages, medians of {ROUNDS_OF_OTHERS}", "", f"| | {head} |", "|---|" + "--:|" * len(others)]
+    told = f"Medians of {ROUNDS_OF_OTHERS} rounds on {os.cpu_count()} cores, in a run of their own."
+    table = [OTHERS, "", told, "", f"| | {head} |", "|---|" + "--:|" * len(others)]
     for what in ROWS:
         cells = [cell(runs[what], runs[FLOOR]) if what in runs else "" for _, runs in others.values()]
         if any(cells):
             table.append(f"| {what} | {' | '.join(cells)} |")
-    return table
+    return "\n".join([*table, ""])
 
 
 def compared(results: Results) -> list[str]:
@@ -250,7 +251,7 @@ def draw(results: Results, target: Path) -> None:
 def main() -> None:
     """Print the page, or write it with its figure."""
     parser = argparse.ArgumentParser(description=__doc__, formatter_class=argparse.RawDescriptionHelpFormatter)
-    parser.add_argument("folder", type=Path)
+    parser.add_argument("folder", type=Path, nargs="?", help="without it, only other languages are measured")
     parser.add_argument("--language", default="java")
     parser.add_argument("--sizes", default=",".join(map(str, SIZES)), help="lines, 0 for all there are")
     parser.add_argument("--rounds", default="5", help="rounds, one number for all sizes or one for each")
@@ -258,19 +259,25 @@ def main() -> None:
     parser.add_argument("--before", type=Path, help="the src folder of an earlier state of the program")
     parser.add_argument("--write", action="store_true", help="write docs/speed.md and docs/speed.svg")
     given = parser.parse_args()
-    results, sizes = [], [int(each) for each in given.sizes.split(",")]
-    rounds = [int(each) for each in given.rounds.split(",")]
-    rounds += rounds[-1:] * (len(sizes) - len(rounds))
-    for size, times in zip(sizes, rounds, strict=False):
-        results.append(measure(given.folder.resolve(), given.language, size, times, given.before))
-        print(page(given.language, rounds, results, {}), flush=True)
     others = {}
     for language, _, folder in (each.partition("=") for each in given.other):
         others[language] = measure(Path(folder).resolve(), language, SIZES[-1], ROUNDS_OF_OTHERS)
-    print("\n".join(beside(others)))
+    kept = (DOCS / "speed.md").read_text(encoding="utf-8")
+    if given.folder is not None:
+        results, sizes = [], [int(each) for each in given.sizes.split(",")]
+        rounds = [int(each) for each in given.rounds.split(",")]
+        rounds += rounds[-1:] * (len(sizes) - len(rounds))
+        for size, times in zip(sizes, rounds, strict=False):
+            results.append(measure(given.folder.resolve(), given.language, size, times, given.before))
+            print(page(given.language, rounds, results), flush=True)
+        kept = page(given.language, rounds, results) + kept[kept.find(OTHERS) :] * (OTHERS in kept)
+        if given.write:
+            draw(results, DOCS / "speed.svg")
+    if others:
+        print(said := beside(others))
+        kept = f"{kept.partition(OTHERS)[0].rstrip()}\n\n{said}"
     if given.write:
-        (DOCS / "speed.md").write_text(page(given.language, rounds, results, others), encoding="utf-8")
-        draw(results, DOCS / "speed.svg")
+        (DOCS / "speed.md").write_text(kept, encoding="utf-8")
 
 
 if __name__ == "__main__":
