@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import random
 import unittest
 
 import msgspec
@@ -10,6 +11,7 @@ from isodesm.facts import typetext
 from isodesm.facts.reader import read_file
 from isodesm.facts.records import FileFacts, FileSites
 from isodesm.facts.sharing import Sharing
+from isodesm.facts.spans import Spans
 
 
 def java(source: str) -> tuple[FileFacts, FileSites]:
@@ -231,3 +233,16 @@ class TypeTextTest(unittest.TestCase):
         for function, text, wanted in cases:
             with self.subTest(function=function.__name__, text=text):
                 self.assertEqual(function(text), wanted)
+
+
+class SpansTest(unittest.TestCase):
+    def test_what_is_around_a_place(self) -> None:
+        """Against a look at each: ranges in each other, side by side, across, empty, and the same twice."""
+        chance = random.Random(5)
+        for _ in range(400):
+            ranges = [(start := chance.randrange(30), start + chance.randrange(12), n) for n in range(chance.randrange(14))]
+            spans = Spans(ranges)
+            for at in range(-1, 45):
+                wanted = [what for start, end, what in ranges if start <= at < end]
+                self.assertEqual(spans.around(at), wanted, (ranges, at))
+                self.assertEqual(spans.is_any_around(at), bool(wanted))

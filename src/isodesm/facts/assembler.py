@@ -9,10 +9,12 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
+from isodesm.facts.drafts import MemberDraft
 from isodesm.facts.nesting import Head
 from isodesm.facts.packing import pack_sites
 from isodesm.facts.records import DeclaredType, FileSites, Local, Site
 from isodesm.facts.siting import CONTEXTS, Siting
+from isodesm.facts.spans import Spans
 
 FAMILIES = ("file", "type", "member", "count", "parameter", "local", "site")
 """Head families, in the order in which heads of the same range are visited."""
@@ -61,12 +63,15 @@ class Assembler(Siting):
 
     def _place_annotations(self) -> None:
         """What is written on a field in front of its declarator, or on a class, belongs to it."""
+        claims = Spans(self._claims)
+        members: dict[int, Spans[MemberDraft]] = {}
         for row in self.sites:
             at = row[2].start
-            for start, end, owner in self._claims:
-                if start <= at < end:
-                    row[3], row[4], row[8] = owner, -1, "static-initializer"
+            if owners := claims.around(at):
+                row[3], row[4], row[8] = owners[-1], -1, "static-initializer"
             if row[4] < 0 and not self.dialect.head_is_outside:
-                for member in self.types[row[3]].members:
-                    if member.facts["whole"][0] <= at < member.facts["whole"][1] and not member.has_body_after(at):
+                if row[3] not in members:
+                    members[row[3]] = Spans((*each.facts["whole"], each) for each in self.types[row[3]].members)
+                for member in members[row[3]].around(at):
+                    if not member.has_body_after(at):
                         row[4], row[8] = member.index, CONTEXTS.get(member.kind, "method")

@@ -3,11 +3,14 @@
 from __future__ import annotations
 
 import re
+from functools import cached_property
 from typing import Any
 
 from isodesm.facts.declarations import Declarations
+from isodesm.facts.drafts import TypeDraft
 from isodesm.facts.languages.dialect import Dialect
 from isodesm.facts.nesting import TEXT_LIMIT, Parts
+from isodesm.facts.spans import Spans
 from isodesm.facts.typetext import squeeze
 
 ARGUMENT_BYTES = 4 * TEXT_LIMIT
@@ -52,8 +55,8 @@ class Siting(Declarations):
         self._site_at: dict[tuple[int, int], int] = {}
         self._chain_start = -1
         self._pending_receivers: list[tuple[int, tuple[int, int]]] = []
-        self._member_spans: dict[int, list[tuple[int, int, int]]] = {}
-        """Index of a type to first and last byte of its members and their indexes, once all are known."""
+        self._members_around: dict[int, Spans[int]] = {}
+        """Index of a type to where its members stand, once all are known."""
         self._no_reads: set[tuple[int, int]] = set()
         """Spans of chains that are called or written, and so read nothing by themselves."""
         super().__init__(dialect, path, text)
@@ -297,24 +300,35 @@ class Siting(Declarations):
 
     def _chain_site(self, chain: str, span: tuple[int, int]) -> int:
         """A site for a plain name that initialises an inferred local, so that its type can be followed."""
-        owner = next((each for each in reversed(self.types) if each.place.start <= span[0] < each.place.end), None)
-        if owner is None:
+        owners = self._types_around.around(span[0])
+        if not owners:
             return -1
-        spans = self._member_spans.get(owner.index)
-        if spans is None:
-            spans = self._member_spans[owner.index] = [(m.place.start, m.place.end, m.index) for m in owner.members]
-        member = next((index for start, end, index in spans if start <= span[0] < end), -1)
+        owner = owners[-1]
+        if owner.index not in self._members_around:
+            self._members_around[owner.index] = Spans((m.place.start, m.place.end, m.index) for m in owner.members)
+        member = next(iter(self._members_around[owner.index].around(span[0])), -1)
         self.sites.append(
             ["value", squeeze(chain), self.place(*span), owner.index, member, "", -1, "", "method", False, False, -1, "", -1]
         )
         return len(self.sites) - 1
 
+    @cached_property
+    def _types_around(self) -> Spans[TypeDraft]:
+        """Where the types stand, once all are known."""
+        return Spans((each.place.start, each.place.end, each) for each in self.types)
+
     def _mark_runtime_arguments(self) -> None:
-        scopes: dict[str, list[tuple[int, int]]] = {}
+        named: dict[str, list[tuple[int, int, None]]] = {}
         for local in self.locals:
-            scopes.setdefault(local.name, []).append((local.start, local.end))
+            named.setdefault(local.name, []).append((local.start, local.end, None))
+        scopes: dict[str, Spans[None]] = {}
         kinds = ("creation", "call") if self.dialect.calls_create else ("creation",)
         for row in self.sites:
             if row[0] in kinds and row[7]:
                 start = row[2].start
-                row[9] = any(begin <= start < end for name in _BARE_NAME.findall(row[7]) for begin, end in scopes.get(name, ()))
+                for name in _BARE_NAME.findall(row[7]):
+                    if name in named and name not in scopes:
+                        scopes[name] = Spans(named[name])
+                    if name in scopes and scopes[name].is_any_around(start):
+                        row[9] = True
+                        break
