@@ -12,18 +12,8 @@ from concurrent.futures import ThreadPoolExecutor, as_completed
 from pathlib import Path
 
 SLOWEST = (
-    *(
-        "test_planning",
-        "test_program",
-        "test_fleet",
-        "test_green",
-        "test_editor",
-        "test_step",
-        "test_linear",
-        "test_exports",
-        "test_documents",
-    ),
-    *("test_determinism", "test_hostile", "test_reports", "test_report"),
+    *("test_planning", "test_green", "test_documents", "test_report", "test_fleet", "test_editor", "test_edited"),
+    *("test_hostile", "test_about", "test_program", "test_determinism", "test_containers", "test_drift", "test_step"),
 )
 """Modules to begin with, so that no core waits for the last one alone."""
 _CLOSING = re.compile(r"^(\d+) passed, (\d+) failed(?:, (\d+) skipped)?$", re.MULTILINE)
