@@ -262,7 +262,7 @@ def main() -> None:
     others = {}
     for language, _, folder in (each.partition("=") for each in given.other):
         others[language] = measure(Path(folder).resolve(), language, SIZES[-1], ROUNDS_OF_OTHERS)
-    kept = (DOCS / "speed.md").read_text(encoding="utf-8")
+    table, mark, rest = (DOCS / "speed.md").read_text(encoding="utf-8").partition(OTHERS)
     if given.folder is not None:
         results, sizes = [], [int(each) for each in given.sizes.split(",")]
         rounds = [int(each) for each in given.rounds.split(",")]
@@ -270,14 +270,13 @@ def main() -> None:
         for size, times in zip(sizes, rounds, strict=False):
             results.append(measure(given.folder.resolve(), given.language, size, times, given.before))
             print(page(given.language, rounds, results), flush=True)
-        kept = page(given.language, rounds, results) + kept[kept.find(OTHERS) :] * (OTHERS in kept)
+        table = page(given.language, rounds, results)
         if given.write:
             draw(results, DOCS / "speed.svg")
-    if others:
-        print(said := beside(others))
-        kept = f"{kept.partition(OTHERS)[0].rstrip()}\n\n{said}"
+    beside_it = beside(others) if others else mark + rest
+    print(beside_it)
     if given.write:
-        (DOCS / "speed.md").write_text(kept, encoding="utf-8")
+        (DOCS / "speed.md").write_text(f"{table.rstrip()}\n\n{beside_it}".rstrip() + "\n", encoding="utf-8")
 
 
 if __name__ == "__main__":

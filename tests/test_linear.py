@@ -14,7 +14,6 @@ from pathlib import Path
 from typing import Any, NamedTuple
 
 import isodesm
-from isodesm.facts.siting import FALLBACK_BYTES
 
 SMALL, MORE = 320, 8
 """Characters of the texts that are tried, and how much longer the second of each is."""
@@ -30,7 +29,7 @@ LONGEST = 2.0
 TRIED = re.compile(r"\b(_*[A-Z][A-Z_0-9]*)\b(?:\[[^\]]*\])?\.(?:search|finditer|findall|sub|subn|split)\(")
 """A pattern that is looked for anywhere in a text, and not only at one place."""
 SOURCE = Path(isodesm.__file__).parent
-WINDOWED = {"_FALLBACK": FALLBACK_BYTES, "_DEFERRED": FALLBACK_BYTES}
+WINDOWED = {"_FALLBACK": 200}
 """Patterns that are only looked for in so many characters."""
 
 

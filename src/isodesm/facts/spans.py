@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from bisect import bisect_right
 from collections.abc import Iterable, Iterator
+from operator import itemgetter
 from typing import Generic, TypeVar
 
 T = TypeVar("T")
@@ -30,8 +31,7 @@ class Spans(Generic[T]):
 
     def around(self, at: int) -> list[T]:
         """What belongs to the ranges around a place, in the order in which they were given."""
-        found = [(number, what) for _, number, what in self._reached(at)]
-        return [what for _, what in sorted(found, key=lambda each: each[0])] if len(found) > 1 else [what for _, what in found]
+        return [what for _, _, what in sorted(self._reached(at), key=itemgetter(1))]
 
     def is_any_around(self, at: int) -> bool:
         """Whether there is one around a place."""

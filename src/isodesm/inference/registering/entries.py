@@ -67,8 +67,7 @@ class Entries:
         text = self.source.text
         words = {each.encode() for _, rules in self.families for each in rules.properties}
         return (
-            (text.startswith(b"return") or b"\nreturn" in text)
-            and _RETURNED.search(text) is not None
+            _RETURNED.search(text) is not None
             or (offsets is not None and _offset(tuple(offsets[1].lifetimes)).search(text) is not None)
             or any(each in text and re.search(rb"\b%s\b\W+(?:\[|array)" % each, text) for each in words)
         )
