@@ -12,6 +12,7 @@ from pathlib import Path
 
 SOURCE = Path(__file__).parent.parent / "src/isodesm"
 ROOMS = (
+    "disk",
     "facts",
     "reading",
     "linking",

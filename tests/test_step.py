@@ -19,9 +19,9 @@ from isodesm.codebase.model import read
 from isodesm.diagnosis.diagnose import diagnose
 from isodesm.planning.planner import plan
 from isodesm.planning.steps import Edit, Step
-from isodesm.rewriting import journal as journals
 from isodesm.rewriting.changes import FileChange, StepRefused, changes_of
 from isodesm.rewriting.journal import Journal
+from isodesm.rewriting.records import DONE
 from tests.support import TreeTest
 
 FILES = {
@@ -346,7 +346,7 @@ class InterruptedTest(StepTest):
             for name in self.CALLS:
                 setattr(os, name, self.counted(getattr(os, name), left))
             try:
-                Journal(self.tree, self.root / "journal").carry_out("a-step", "A step", self.changes()).note(journals.DONE)
+                Journal(self.tree, self.root / "journal").carry_out("a-step", "A step", self.changes()).note(DONE)
             finally:
                 os._exit(0)
         return os.waitstatus_to_exitcode(os.waitpid(child, 0)[1]) == -signal.SIGKILL

@@ -11,8 +11,8 @@ from typing import Any
 import msgspec
 
 from isodesm.catalogue import Catalogue
+from isodesm.disk.opening import LARGEST_RULES, read_plain
 from isodesm.errors import SettingsError
-from isodesm.reading.opening import LARGEST_RULES, read_plain
 
 FILE_NAME = "isodesm.toml"
 
@@ -148,6 +148,11 @@ def _check(settings: Settings, where: str) -> None:
     from isodesm.facts.languages import LANGUAGES
 
     _check_numbers(settings, where)
+    if settings.include or settings.exclude:
+        from isodesm.reading.patterns import Patterns
+
+        for fault in Patterns((*settings.include, *settings.exclude)).faults:
+            raise SettingsError(f"{where}: {fault.reason}.")
     if settings.roles:  # which kinds and roles there are is only loaded where some are named: answers begin with this
         from isodesm.inference.evidence import ROLES
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import atexit
+import errno
 import gc
 import os
 import signal
@@ -16,7 +17,7 @@ from isodesm import __version__
 from isodesm.cli.commands import Commands
 from isodesm.cli.examples import exit_codes
 from isodesm.cli.run import keep_details, say
-from isodesm.errors import FULL, IsodesmError, OutputError
+from isodesm.errors import FULL, IsodesmError, OutputError, UsageError
 
 app = typer.Typer(
     name="isodesm",
@@ -30,6 +31,7 @@ app = typer.Typer(
     epilog=exit_codes(),
 )
 
+_WRONG_NAMES = (errno.ENAMETOOLONG, errno.EILSEQ)
 INTERRUPTED, BUG = 130, 70
 """Exit codes after Ctrl-C, as shells have it, and after a mistake of ours (sysexits' EX_SOFTWARE)."""
 
@@ -52,6 +54,8 @@ def common(
 def main() -> None:
     """Run the command line. Exit codes: 0 done, 1 a gate failed, 2 wrong usage or settings, 3 nothing to read, 74 no room."""
     signal.signal(signal.SIGTERM, _end)
+    if hasattr(signal, "SIGHUP") and signal.getsignal(signal.SIGHUP) is not signal.SIG_IGN:  # `nohup` asks to go on
+        signal.signal(signal.SIGHUP, _end)
     atexit.register(gc.freeze)  # what is left over goes with the process; looking through it first would take longer
     try:
         app()
@@ -66,7 +70,10 @@ def main() -> None:
         say(f"isodesm: {error}")
         code = error.exit_code
     except OSError as error:
-        if error.errno not in FULL:
+        if error.errno in _WRONG_NAMES:
+            say(f"isodesm: {str(error.filename)[:100]}… can't be the name of a file: {error.strerror}.")
+            code = UsageError.exit_code
+        elif error.errno not in FULL:
             code = _report_bug(error)
         else:
             _drop_output()

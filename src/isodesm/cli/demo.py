@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import shutil
-import tempfile
 from pathlib import Path
 from typing import Annotated
 
@@ -11,6 +10,7 @@ import typer
 
 from isodesm.cli.options import UNSET, Reading
 from isodesm.cli.run import check_choice, hand_out, say
+from isodesm.disk.own import lasting_scratch, scratch
 from isodesm.errors import UsageError
 
 SAMPLES = {
@@ -49,7 +49,7 @@ def demo(
 ) -> None:
     """What does this do? Copies a sample codebase to a folder and runs the whole way on it."""
     check_choice("--language", language, (*SAMPLES, ALL))
-    parent = folder if folder is not None else Path(tempfile.mkdtemp(prefix="isodesm-demo-"))
+    parent = folder if folder is not None else lasting_scratch("isodesm-demo-")
     if fleet:
         _show_fleet(parent)
         return
@@ -88,7 +88,7 @@ def _write_report(root: Path, parent: Path) -> None:
     """The page about what was copied, beside it."""
     from isodesm.cli.answers import workspace_of
     from isodesm.cli.report import FILE_NAME, page_of_tree
-    from isodesm.output.text import write_whole
+    from isodesm.disk.told import write_whole
 
     path = parent / (f"{root.name}-{FILE_NAME}" if root != parent else f"samples-{FILE_NAME}")
     if path.exists():
@@ -99,16 +99,12 @@ def _write_report(root: Path, parent: Path) -> None:
 
 
 def _show_fleet(parent: Path) -> None:
-    """All samples at once; with worker processes where the extra is there."""
-    from importlib.util import find_spec
-
+    """All samples at once, by two worker processes."""
     from isodesm.cli.fleet import fleet as ask
 
     for name in SAMPLES.values():
         copy_sample(name, parent)
-    workers = 2 if find_spec("distributed") is not None else 1
-    if workers == 1:
-        say("the extra isodesm[fleet] is not installed: this process does it all")
+    workers = 2
     say(f"isodesm fleet '{parent}/*' --workers {workers} --shared")
     ask(trees=[f"{parent}/*"], shared=True, **{**UNSET, "workers": workers, "no_cache": True})
 
@@ -153,8 +149,8 @@ def _take_steps(root: Path) -> None:
     console.rule(f"isodesm step {root.name} --write --count 2{checked}: change, check, keep", style=STRONG)
     console.print(f"\nThe check is: {check}\n" if check else "")
     hand_out(content_of(console), None)
-    with tempfile.TemporaryDirectory(prefix="isodesm-demo-") as folder:
-        settings = Settings(cache_folder=folder)
+    with scratch("isodesm-demo-") as folder:
+        settings = Settings(cache_folder=str(folder))
         course = carried_out(root, settings, Wish(check=check, check_seconds=300.0, dirty=True), 2)
     console = make_console(to_file=False)
     before, after = course.standings[0], course.standings[-1]
@@ -166,12 +162,14 @@ def copy_sample(name: str, parent: Path) -> Path:
     """A fresh copy of a sample in the folder `parent` (made if need be); never over something else."""
     from importlib.resources import as_file, files
 
+    from isodesm.disk.told import copy_tree
+
     root = parent / name
     if root.exists():
         raise UsageError(f"{root} is there already. Name another folder, or remove it first.")
     try:
         with as_file(files("isodesm.demo") / "samples" / name) as source:
-            shutil.copytree(source, root, ignore=shutil.ignore_patterns("__pycache__"))
+            copy_tree(source, root)
     except OSError as error:
         raise UsageError(f"Can't copy the sample to {root}: {error.strerror or error}. Name another folder.") from None
     from isodesm.demo.history import give_history

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated
 
@@ -78,7 +79,6 @@ def _requests(reading: Reading, found: list[Tree], shared: bool, tables: bool) -
 def _answers(reading: Reading, requests: list[Asked], ship: bool, resume: bool, store: Path | None) -> list[TreeAnswer]:
     """The answers by name; what an interrupted run had is taken from where it was kept."""
     import os
-    from importlib.util import find_spec
 
     from isodesm.fleet.keeping import Kept
     from isodesm.fleet.running import answers as run
@@ -88,8 +88,7 @@ def _answers(reading: Reading, requests: list[Asked], ship: bool, resume: bool, 
     made = kept.found() if resume else {}
     if resume and not reading.quiet:
         say(f"isodesm: {len(made)} of {len(requests)} trees were answered for before")
-    usual = min(os.cpu_count() or 1, MOST_WORKERS) if find_spec("distributed") is not None else 1  # without the extra
-    workers = reading.options.get("workers") or usual
+    workers = reading.options.get("workers") or min(os.cpu_count() or 1, MOST_WORKERS)
     phases = Phases(quiet=reading.quiet)
     left = [_shipped(each) if ship else each for each in requests if each.name not in made]
     with phases.during("trees") as progress:
@@ -113,13 +112,13 @@ def _shipped(asked: Asked) -> Asked:
     """A request with the files of its tree, as far as they are read."""
     import msgspec
 
+    from isodesm.disk.opening import read_plain
     from isodesm.errors import UsageError
     from isodesm.reading.discovery import discover
-    from isodesm.reading.opening import read_plain
     from isodesm.settings import find_settings_file, load_settings
 
     root = Path(asked.path)
-    if not root.is_dir():
+    if not os.path.isdir(root):
         return asked
     config = Path(asked.config) if asked.config else find_settings_file(root)
     found = discover(root, load_settings(config, asked.options))

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from isodesm.cli.answers import workspace_of
 from isodesm.cli.options import Reading, reads_tree
-from isodesm.cli.run import end_strictly, hand_out, say
+from isodesm.cli.run import end_strictly, hand_out_as, say
 
 
 @reads_tree
@@ -20,7 +20,7 @@ def mark(reading: Reading) -> None:
         for line in trouble_lines(workspace.overview, reading.verbose):
             say(line)
     folder = reading.path if reading.path.is_dir() else reading.path.parent
-    hand_out(written(made), reading.output or folder / FILE_NAME)
+    hand_out_as(written(made), reading.output, folder, FILE_NAME)
     if not reading.quiet:
         totals = made.totals
         say(

@@ -75,8 +75,8 @@ def plan(
 
 
 def _ids_of(path: Path) -> frozenset[str]:
+    from isodesm.disk.opening import read_plain
     from isodesm.planning.done import planned_ids
-    from isodesm.reading.opening import read_plain
 
     try:
         return planned_ids(read_plain(path))
@@ -114,14 +114,12 @@ def _steps_to_show(made: Plan, shown: str) -> tuple[Step, ...]:
 
 def _write_patches(reading: Reading, wanted: Wanted, folder: Path) -> None:
     """One file a step, named in order."""
-    from isodesm.output.text import counted, write_whole
+    from isodesm.disk.told import make_folder, write_whole
+    from isodesm.output.text import counted
     from isodesm.rewriting.patches import patches_of
 
     made = _planned(workspace_of(reading), wanted, [])
-    try:
-        folder.mkdir(parents=True, exist_ok=True)
-    except OSError as error:
-        raise UsageError(f"Can't make the folder {folder}: {error.strerror or error}. Name another with --output.") from None
+    make_folder(folder)
     for name, content in patches_of(reading.path, made.steps):
         write_whole(folder / name, content)
     say(f"written: {counted(len(made.steps), 'patch', 'patches')} in {folder}")

@@ -9,7 +9,7 @@ import typer
 
 from isodesm.cli.answers import workspace_of
 from isodesm.cli.options import Reading, reads_tree
-from isodesm.cli.run import end_strictly, hand_out, said_of_mistakes, say, shown_root
+from isodesm.cli.run import end_strictly, hand_out_as, said_of_mistakes, say, shown_root
 
 if TYPE_CHECKING:
     from isodesm.cli.workspace import Workspace
@@ -52,7 +52,7 @@ def report(
             say(workspace.phases.said())
     if mistakes:
         say(said_of_mistakes(mistakes))
-    hand_out(page, reading.output or Path(FILE_NAME))
+    hand_out_as(page, reading.output, Path(), FILE_NAME)
     end_strictly(reading, bool(workspace.overview.trouble or mistakes))
 
 

@@ -16,6 +16,7 @@ if TYPE_CHECKING:
     from isodesm.cli.options import Reading
     from isodesm.codebase.model import Codebase
     from isodesm.reading.replay import Replay
+    from isodesm.rewriting.journal import Journal
     from isodesm.settings import Settings
 
 FORMATS = ("table", "json", "csv", "markdown")
@@ -86,15 +87,28 @@ def _load_ahead() -> None:
 
 def say_of_interrupted(path: Path, settings: Settings) -> None:
     """Say so where a step was interrupted in a tree: what is read may be half of a change."""
+    journal = _journal(path, settings)
+    if journal is not None and (entry := journal.interrupted()) is not None:
+        say(f"isodesm: the step {entry.record.id} was interrupted here; `isodesm step --undo {path}` takes it back")
+
+
+def say_of_damaged(path: Path, settings: Settings) -> None:
+    """Name what of the journal of a tree can't be read, and is left aside."""
+    journal = _journal(path, settings)
+    for folder in journal.damaged() if journal is not None else ():
+        say(f"isodesm: a record of the journal can't be read and is left aside: {folder}")
+
+
+def _journal(path: Path, settings: Settings) -> Journal | None:
+    """The journal of a tree, where steps were carried out anywhere."""
     from isodesm.reading.cache import default_folder
 
-    folder = Path(settings.cache_folder or default_folder()) / "steps"
-    if not folder.is_dir() or not path.is_dir():
-        return
+    folder = Path(settings.cache_folder or default_folder())
+    if not (folder / "steps").is_dir() or not path.is_dir():
+        return None
     from isodesm.rewriting.journal import Journal
 
-    if (entry := Journal(path, folder.parent).interrupted()) is not None:
-        say(f"isodesm: the step {entry.record.id} was interrupted here; `isodesm step --undo {path}` takes it back")
+    return Journal(path, folder)
 
 
 def read_codebase(reading: Reading) -> Codebase:
@@ -126,19 +140,17 @@ def say(message: str) -> None:
 
 def keep_details(errors: Iterable[Exception]) -> str:
     """Keep the details of mistakes of ours in a file, and say where; a traceback helps nobody in a terminal."""
-    import tempfile
     import traceback
 
     from isodesm import __version__
+    from isodesm.disk.own import leave
 
     text = f"isodesm {__version__}, Python {sys.version}\n{' '.join(sys.argv)}\n\n"
     text += "\n".join("".join(traceback.format_exception(error)) for error in errors)
     try:
-        with tempfile.NamedTemporaryFile("wb", prefix="isodesm-bug-", suffix=".txt", delete=False) as file:
-            file.write(text.encode("utf-8", "backslashreplace"))
+        return leave("isodesm-bug-", ".txt", text.encode("utf-8", "backslashreplace"))
     except OSError as error:
         return f"that could not be written ({error.strerror})"
-    return file.name
 
 
 def said_of_mistakes(mistakes: list[Exception]) -> str:
@@ -149,7 +161,7 @@ def said_of_mistakes(mistakes: list[Exception]) -> str:
 def hand_out(content: bytes, output: Path | None) -> None:
     """Write a result to the file asked for, or to standard output."""
     if output is not None:
-        from isodesm.output.text import write_whole
+        from isodesm.disk.told import write_whole
 
         write_whole(output, content)
         say(f"written: {output}")
@@ -157,10 +169,22 @@ def hand_out(content: bytes, output: Path | None) -> None:
         _print([content])
 
 
+def hand_out_as(content: bytes, output: Path | None, folder: Path, name: str, *, anew: bool = False) -> None:
+    """Write a result to the file asked for, or under its usual name in a folder, and there through no link. With `anew` the
+    usual name must be free."""
+    from isodesm.disk.told import write_usual
+
+    if output is not None:
+        hand_out(content, output)
+    else:
+        write_usual(folder, name, content, anew=anew)
+        say(f"written: {folder / name}")
+
+
 def hand_out_chunks(chunks: Iterable[bytes], output: Path | None) -> None:
     """The same piece by piece, so that a large result never stands in memory as a whole."""
     if output is not None:
-        from isodesm.output.text import write_whole
+        from isodesm.disk.told import write_whole
 
         write_whole(output, chunks)
         say(f"written: {output}")
@@ -190,7 +214,7 @@ def head_of_tree(path: Path) -> str:
 
 def shown_root(path: Path) -> str:
     """The name under which a tree goes in a report: its folder's, wherever it stands."""
-    from isodesm.reading.opening import text_name
+    from isodesm.disk.opening import text_name
 
     return text_name(path.resolve().name or str(path))
 
@@ -200,7 +224,7 @@ def stated_root(path: Path, absolute: bool = False) -> str:
     lies in none; on this machine where that is asked for."""
     import os
 
-    from isodesm.reading.opening import text_name
+    from isodesm.disk.opening import text_name
 
     folder = path.resolve() if path.is_dir() else path.resolve().parent
     if absolute:
@@ -216,7 +240,7 @@ def path_from_here(path: Path) -> str:
     """What to put before paths in a tree so that they lead there from the current folder; '' where nothing does."""
     import os
 
-    from isodesm.reading.opening import text_name
+    from isodesm.disk.opening import text_name
 
     try:
         folder = os.path.relpath(path if path.is_dir() else path.parent)

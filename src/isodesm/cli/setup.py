@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import os
+
 from isodesm.cli.options import Reading, reads_tree
-from isodesm.cli.run import hand_out, read_codebase
+from isodesm.cli.run import hand_out_as, read_codebase
 from isodesm.errors import UsageError
 
 
@@ -13,10 +15,11 @@ def setup(reading: Reading) -> None:
     from isodesm.output.settings_file import settings_file
     from isodesm.settings import FILE_NAME
 
-    target = reading.output or (reading.path if reading.path.is_dir() else reading.path.parent) / FILE_NAME
-    if target.exists():
+    folder = reading.path if reading.path.is_dir() else reading.path.parent
+    target = reading.output or folder / FILE_NAME
+    if os.path.lexists(target):
         raise UsageError(
             f"{target} is there already, and is not written over. Name another file with --output, or remove it first."
         )
     codebase = read_codebase(reading)
-    hand_out(settings_file(codebase), target)
+    hand_out_as(settings_file(codebase), reading.output, folder, FILE_NAME, anew=True)

@@ -11,7 +11,17 @@ import typer
 from isodesm.cli import options as opt
 from isodesm.cli.options import Reading, reads_tree
 from isodesm.cli.phases import Phases
-from isodesm.cli.run import check_choice, check_format, hand_out, load, read_tree, said_of_mistakes, say, stated_root
+from isodesm.cli.run import (
+    check_choice,
+    check_format,
+    hand_out,
+    load,
+    read_tree,
+    said_of_mistakes,
+    say,
+    say_of_damaged,
+    stated_root,
+)
 from isodesm.errors import UsageError
 
 if TYPE_CHECKING:
@@ -35,9 +45,11 @@ CheckSeconds = Annotated[
     float | None, typer.Option("--check-seconds", min=0, help="The longest that the check may take.", metavar="N")
 ]
 KeepGoing = Annotated[bool, typer.Option("--keep-going", help="Go on after a red step.")]
-Commit = Annotated[bool, typer.Option("--commit", help="One commit for each step.")]
+Commit = Annotated[bool, typer.Option("--commit", help="One commit for each step; with --undo one that takes it back.")]
 Dirty = Annotated[bool, typer.Option("--dirty", help="Also where files have changes that no commit holds.")]
-Undo = Annotated[bool, typer.Option("--undo", help="Take the last step back, or one that was interrupted.")]
+Undo = Annotated[
+    bool, typer.Option("--undo", help="Take the last step back, or one that was interrupted; with --id the last of that id.")
+]
 Format = Annotated[str, typer.Option("--format", help="table, json or patch.", metavar="FORMAT")]
 
 
@@ -84,7 +96,7 @@ def step(
         raise UsageError(f"Steps are carried out in a folder, and {reading.path} is none.")
     settings = load(reading)
     if undo:
-        _undo(reading.path, settings)
+        _undo(reading.path, settings, id or [], commit)
         return
     if commit and not write:
         raise UsageError("--commit goes with --write.")
@@ -99,6 +111,7 @@ def step(
         dirty=dirty,
     )
     most = 0 if every or ((id or saved) and count == 1) else count
+    say_of_damaged(reading.path, settings)
     course = _course(reading, settings)
     course.choose(narrowed, tuple(id or ()), saved)
     try:
@@ -177,7 +190,7 @@ def _write(reading: Reading, course: Course, wish: Any, most: int, keep_going: b
                 hand_out(parts.pop(), None)
 
     parts: list[bytes] = []
-    if wish.check and not reading.quiet:
+    if wish.check:  # it may come from a file of the codebase: nothing of a stranger's runs unseen
         say(f"check after each step: {wish.check}")
     course.carry_out(
         wish,
@@ -205,11 +218,22 @@ def _nothing_left(course: Course) -> None:
         say(f"  {each}")
 
 
-def _undo(path: Path, settings: Settings) -> None:
-    from isodesm.cli.stepping import journal_of, undo
+def _undo(path: Path, settings: Settings, ids: list[str], commit: bool) -> None:
+    from isodesm.cli.stepping import undo
 
-    entry = undo(journal_of(path, settings))
-    if entry is None:
-        say("No step was carried out here that could be taken back.")
-    else:
-        say(f"taken back: {entry.record.title} ({entry.record.id})")
+    if len(ids) > 1:
+        raise UsageError("--undo takes one step back at a time; name one with --id.")
+    say_of_damaged(path, settings)
+    done = undo(path, settings, next(iter(ids), ""), commit)
+    if done is None:
+        which = f"No step {ids[0]} was carried out here" if ids else "No step was carried out here that could be taken back"
+        say(f"{which}.")
+        return
+    record = done.entry.record
+    say(f"taken back: {record.title} ({record.id})")
+    if done.commit:
+        say(f"commit {done.commit} takes commit {record.commit} back")
+    elif record.commit:
+        say(f"commit {record.commit} stays; the files are as before it, and not committed (--undo --commit does that, too)")
+    if done.aside:
+        raise typer.Exit(1)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 from collections.abc import Callable, Iterator
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -9,19 +10,21 @@ from typing import TYPE_CHECKING
 import msgspec
 
 from isodesm.cli.phases import Phases
+from isodesm.cli.run import say
 from isodesm.cli.workspace import Reader, Workspace
 from isodesm.codebase.asked_names import classes_or_layer
 from isodesm.codebase.overview import Overview
+from isodesm.disk.inside import Inside
+from isodesm.disk.opening import read_plain
 from isodesm.errors import UsageError
 from isodesm.measures.strain import measure_strain
 from isodesm.planning.planner import Options, with_needs
 from isodesm.planning.steps import Plan, Step
 from isodesm.reading.cache import default_folder
-from isodesm.reading.opening import read_plain
 from isodesm.reading.replay import Replay
-from isodesm.rewriting.carrying import Outcome, Wish, take
+from isodesm.rewriting.carrying import Outcome, TakenBack, Wish, take, take_back
 from isodesm.rewriting.changes import digests_now
-from isodesm.rewriting.journal import Entry, Journal, write_durably
+from isodesm.rewriting.journal import Journal
 from isodesm.settings import Settings
 
 if TYPE_CHECKING:
@@ -33,27 +36,25 @@ AHEAD = "ahead.msgpack"
 
 
 def journal_of(path: Path, settings: Settings) -> Journal:
-    """The journal of a tree, beside the cache."""
-    return Journal(path, Path(settings.cache_folder or default_folder()))
+    """The journal of a tree, beside the cache; it says what it keeps aside."""
+    return Journal(path, Path(settings.cache_folder or default_folder()), say)
 
 
-def undo(journal: Journal) -> Entry | None:
-    """Take the step that was interrupted back, or else the last one; None where there is none.
+def undo(path: Path, settings: Settings, name: str, commit: bool) -> TakenBack | None:
+    """Take the step that was interrupted back, or else the last one, or the last of a name; None where there is none.
 
-    What followed it in its plan follows again.
+    What followed it in its plan follows again, where it was the last.
     """
-    with journal.held():
-        entry = journal.interrupted() or next(reversed(journal.entries()), None)
-        if entry is None:
-            return None
-        try:
-            ahead = (entry.folder / AHEAD).read_bytes()
-        except OSError:
-            ahead = b""
-        journal.undo(entry)
-        if ahead:
-            write_durably(journal.folder / AHEAD, ahead, 0o600)
-        return entry
+    journal = journal_of(path, settings)
+    entry = journal.interrupted() or next(reversed(journal.entries()), None)
+    ahead = b""
+    if entry is not None and name in ("", entry.record.id):
+        with contextlib.suppress(OSError):
+            ahead = Inside(entry.folder).read(AHEAD).content
+    done = take_back(path, journal, name, commit=commit)
+    if done is not None:
+        journal.keep(AHEAD, ahead)
+    return done
 
 
 class Ahead(msgspec.Struct):
@@ -153,7 +154,7 @@ class Course:
 
     def _remembered(self) -> Ahead | None:
         try:
-            found = msgspec.msgpack.decode((self.journal.folder / AHEAD).read_bytes(), type=Ahead)
+            found = msgspec.msgpack.decode(Inside(self.journal.folder).read(AHEAD).content, type=Ahead)
         except (OSError, msgspec.DecodeError):
             return None
         return found if found.asked == self._asked else None
@@ -162,10 +163,10 @@ class Course:
         """Take note that the next step was carried out, and of the tree that it left."""
         if self._ahead is not None:
             entry = self.journal.entries()[-1]
-            write_durably(entry.folder / AHEAD, msgspec.msgpack.encode(self._ahead), 0o600)
+            Inside(entry.folder).put(AHEAD, msgspec.msgpack.encode(self._ahead), 0o600)
             self._ahead.steps.pop(0)
             self._ahead.tree = self._tree
-            write_durably(self.journal.folder / AHEAD, msgspec.msgpack.encode(self._ahead), 0o600)
+            self.journal.keep(AHEAD, msgspec.msgpack.encode(self._ahead))
 
     def carry_out(
         self,

@@ -7,6 +7,7 @@ from functools import partial
 
 from isodesm.catalogue import Catalogues
 from isodesm.codebase.model import Codebase
+from isodesm.disk.opening import read_plain
 from isodesm.facts.definitions import Definition, read_definitions
 from isodesm.facts.languages import language_of
 from isodesm.facts.reader import as_utf8, read_packed
@@ -14,7 +15,6 @@ from isodesm.linking.link import link_files
 from isodesm.linking.relink import relinked, shown
 from isodesm.linking.symbols import Symbols
 from isodesm.reading.files import collector_paused, worker_count
-from isodesm.reading.opening import read_plain
 from isodesm.reading.replay import Replay
 
 MOST_CHANGED = 40

@@ -14,6 +14,7 @@ from isodesm.catalogue import Catalogues
 from isodesm.codebase.beside import Beside
 from isodesm.codebase.bounded import bounded
 from isodesm.codebase.overview import Overview, Shown
+from isodesm.disk.opening import NotPlain, read_plain
 from isodesm.errors import NothingToRead, TreeChanged, UsageError
 from isodesm.facts.definitions import LARGEST, Definition, may_define, read_definitions
 from isodesm.facts.languages import language_by_suffix
@@ -41,7 +42,6 @@ from isodesm.linking.symbols import Symbols
 from isodesm.reading.cache import Cache
 from isodesm.reading.discovery import discover
 from isodesm.reading.files import ReadFile, collector_paused, read_files, worker_count
-from isodesm.reading.opening import NotPlain, read_plain
 from isodesm.reading.projects import Projects
 from isodesm.settings import Settings
 

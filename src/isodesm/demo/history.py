@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 import datetime
-import shutil
 import tomllib
 from collections import Counter
 from collections.abc import Iterator
 from importlib.resources import files
 from pathlib import Path
 
+from isodesm.disk.own import drop_folder
 from isodesm.reading.git import git, is_installed
 
 LAST_DAY = datetime.datetime(2026, 10, 1, 9, tzinfo=datetime.UTC)
@@ -33,7 +33,7 @@ def give_history(root: Path) -> bool:
     for step in steps:
         given = stream if step[0] == "fast-import" else b""
         if git(root, *step, given=given) is None:
-            shutil.rmtree(root / ".git", ignore_errors=True)
+            drop_folder(root / ".git")
             return False
     return True
 

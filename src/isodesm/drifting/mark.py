@@ -14,9 +14,9 @@ import msgspec
 from isodesm import __version__
 from isodesm.codebase.overview import Overview, Shown
 from isodesm.diagnosis.shared.findings import Diagnosis, Finding
+from isodesm.disk.opening import read_plain
 from isodesm.errors import UsageError
 from isodesm.measures.strain import Strain, measure_strain
-from isodesm.reading.opening import read_plain
 from isodesm.settings import StrainWeights
 
 FILE_NAME = "isodesm.mark.json"

@@ -12,12 +12,12 @@ from isodesm.codebase.model import Codebase, read
 from isodesm.diagnosis.diagnose import diagnose
 from isodesm.diagnosis.hard_bonds.cases import Usage
 from isodesm.diagnosis.shared.findings import Diagnosis, Finding
+from isodesm.disk.opening import read_plain
 from isodesm.editor.text import Lines
 from isodesm.errors import IsodesmError
 from isodesm.measures.strain import Strain, measure_strain
 from isodesm.reading.cache import default_folder
 from isodesm.reading.discovery import discover
-from isodesm.reading.opening import read_plain
 from isodesm.reading.replay import Replay
 from isodesm.settings import FILE_NAME, Settings, find_settings_file, load_settings
 

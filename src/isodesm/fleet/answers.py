@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 import multiprocessing
+import os
 import re
 import subprocess
 import sys
-import tempfile
 from collections import Counter, defaultdict
 from pathlib import Path
 from typing import Any
@@ -14,6 +14,7 @@ from typing import Any
 import msgspec
 
 from isodesm import __version__
+from isodesm.disk.own import lay, scratch
 from isodesm.errors import IsodesmError
 
 _QUALIFIED = re.compile(r"[.\\#/]")
@@ -90,12 +91,15 @@ def answered(request: bytes) -> bytes:
         if asked.files is None:
             made = _answer(asked, Path(asked.path))
         else:
-            with tempfile.TemporaryDirectory(prefix="isodesm-fleet-") as folder:
-                root = Path(folder) / "tree"
-                _unpacked(asked.files, root)
+            with scratch("isodesm-fleet-") as folder:
+                root = folder / "tree"
+                for name, content in asked.files.items():
+                    lay(root, name, content)
                 made = _answer(asked, root)
     except IsodesmError as error:
         made = TreeAnswer(asked.name, error=str(error).split("\n")[0])
+    except OSError as error:
+        made = TreeAnswer(asked.name, error=f"can't be read: {error.strerror or error}")
     except Exception as error:  # one tree must not end a run over a thousand
         made = TreeAnswer(asked.name, error=f"a mistake of ours ({type(error).__name__}: {error})")
     return msgspec.msgpack.encode(made)
@@ -103,7 +107,7 @@ def answered(request: bytes) -> bytes:
 
 def in_a_process_of_its_own(module: str, request: bytes) -> subprocess.CompletedProcess[bytes]:
     """What a module run as a program makes of a request on its standard input."""
-    return subprocess.run([sys.executable, "-m", module], input=request, capture_output=True, check=False)
+    return subprocess.run([sys.executable, "-P", "-m", module], input=request, capture_output=True, check=False)
 
 
 def _unanswered(request: bytes, code: int) -> bytes:
@@ -111,20 +115,13 @@ def _unanswered(request: bytes, code: int) -> bytes:
     return msgspec.msgpack.encode(TreeAnswer(asked.name, error=f"its process ended with {code}"))
 
 
-def _unpacked(files: dict[str, bytes], root: Path) -> None:
-    for name, content in files.items():
-        path = root / name
-        path.parent.mkdir(parents=True, exist_ok=True)
-        path.write_bytes(content)
-
-
 def _answer(asked: Asked, root: Path) -> TreeAnswer:
     from isodesm.reading.replay import Replay
     from isodesm.settings import find_settings_file, load_settings
 
-    config = Path(asked.config) if asked.config else find_settings_file(root) if root.exists() else None
+    config = Path(asked.config) if asked.config else find_settings_file(root) if os.path.exists(root) else None
     settings = load_settings(config, asked.options)
-    replay = Replay(root, settings) if settings.cache_folder and root.is_dir() else None
+    replay = Replay(root, settings) if settings.cache_folder and os.path.isdir(root) else None
     marked = _marked_strain(root)
     shape = ("fleet", asked.shared, asked.tables, marked)
     if replay is not None and (kept := replay.find(shape, TreeAnswer)) is not None:

@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 import hashlib
-import shutil
 from collections.abc import Sequence
 from pathlib import Path
 
 import msgspec
 
 from isodesm import __version__
+from isodesm.disk.own import drop_folder, keep
 from isodesm.fleet.answers import Asked, TreeAnswer
 
 
@@ -35,13 +35,10 @@ class Kept:
         """Keep one; what can't be written is worked out again."""
         name = hashlib.blake2b(answer.name.encode("utf-8", "surrogateescape"), digest_size=16).hexdigest()
         try:
-            self.folder.mkdir(parents=True, exist_ok=True)
-            part = self.folder / f"{name}.part"
-            part.write_bytes(msgspec.msgpack.encode(answer))
-            part.replace(self.folder / f"{name}.answer")
+            keep(self.folder / f"{name}.answer", msgspec.msgpack.encode(answer))
         except OSError:
             return
 
     def forget(self) -> None:
         """The run came to its end."""
-        shutil.rmtree(self.folder, ignore_errors=True)
+        drop_folder(self.folder)

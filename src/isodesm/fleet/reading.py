@@ -7,12 +7,13 @@ from __future__ import annotations
 
 import multiprocessing
 import sys
-import tempfile
 from collections.abc import Callable, Iterator, Sequence
 from pathlib import Path
 
 import msgspec
 
+from isodesm.disk.opening import read_plain
+from isodesm.disk.own import lay, scratch
 from isodesm.errors import UsageError
 from isodesm.facts.records import digest_of
 from isodesm.fleet.answers import in_a_process_of_its_own
@@ -20,7 +21,6 @@ from isodesm.fleet.running import connected
 from isodesm.reading.cache import Cache, Row, key_of
 from isodesm.reading.discovery import SourceFile, discover
 from isodesm.reading.files import read_files
-from isodesm.reading.opening import read_plain
 from isodesm.reading.workers import portions_of
 from isodesm.settings import Settings
 
@@ -53,7 +53,7 @@ def read_ahead(path: Path, settings: Settings, scheduler: str, progress: Callabl
     root = path if path.is_dir() else path.parent
     batches = list(_batches(root, discover(path, settings).files, cache, settings.seconds_per_file))
     if batches:
-        with connected(0, scheduler) as client:
+        with connected(scheduler) as client:
             for done, rows in enumerate(_read(client, batches), 1):
                 cache.put(rows)
                 progress("reading on the cluster", done, len(batches))
@@ -104,12 +104,11 @@ def rows_of(request: bytes) -> bytes:
         done.check_returncode()
         return done.stdout
     batch = msgspec.msgpack.decode(request, type=Batch)
-    with tempfile.TemporaryDirectory(prefix="isodesm-fleet-") as folder:
-        root, cache = Path(folder) / "tree", Cache(Path(folder) / "cache", KEPT_BY_WORKER)
+    with scratch("isodesm-fleet-") as folder:
+        root, cache = folder / "tree", Cache(folder / "cache", KEPT_BY_WORKER)
         files = []
         for path, language, content in batch.files:
-            (root / path).parent.mkdir(parents=True, exist_ok=True)
-            (root / path).write_bytes(content)
+            lay(root, path, content)
             files.append(SourceFile(path, language, len(content)))
         for _ in read_files(root, files, 1, cache=cache, seconds=batch.seconds):
             pass

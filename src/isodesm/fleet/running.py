@@ -1,4 +1,7 @@
-"""Has requests answered: in this process, in worker processes on this machine, or by a cluster that is there already."""
+"""Has requests answered: in this process, in worker processes on this machine, or by a cluster that is there already.
+
+Whoever may speak to a cluster may have its workers, and this process, run anything: what comes from there is trusted.
+"""
 
 from __future__ import annotations
 
@@ -11,11 +14,10 @@ import msgspec
 from isodesm import __version__
 from isodesm.errors import IsodesmError, UsageError
 from isodesm.fleet.answers import Asked, TreeAnswer, answered, version
+from isodesm.fleet.local import TRIES, local_answers
 
-TRIES = 3
-"""How often a tree is tried whose worker dies."""
 SECONDS_TO_CONNECT = 8
-NEEDED = "Several workers, and clusters, need the extra: pip install 'isodesm[fleet]'. With --workers 1 it goes without."
+NEEDED = "Clusters need the extra: pip install 'isodesm[fleet]'. Workers on this machine go without."
 
 
 class FleetBroken(IsodesmError):
@@ -27,8 +29,8 @@ class FleetBroken(IsodesmError):
 def answers(requests: Sequence[Asked], workers: int, scheduler: str) -> Iterator[TreeAnswer]:
     """The answers, in the order in which they come. With a scheduler's address its workers do it, else so many here.
 
-    Raises UsageError where the extra is missing, and FleetBroken where the cluster can't be reached, has another version of
-    this program, or goes away.
+    Raises UsageError where the extra for clusters is missing, and FleetBroken where the cluster can't be reached, has another
+    version of this program, or goes away.
     """
     if not requests:
         return
@@ -37,7 +39,10 @@ def answers(requests: Sequence[Asked], workers: int, scheduler: str) -> Iterator
         for request in packed.values():
             yield _decoded(answered(request))
         return
-    with connected(min(workers, len(requests)), scheduler) as client:
+    if not scheduler:
+        yield from local_answers(packed, min(workers, len(requests)))
+        return
+    with connected(scheduler) as client:
         yield from _from_cluster(client, packed, scheduler)
 
 
@@ -46,54 +51,38 @@ def _decoded(content: bytes) -> TreeAnswer:
 
 
 @contextmanager
-def connected(workers: int, scheduler: str) -> Iterator[Any]:
-    """A connection to a cluster whose workers have this version: that of a scheduler, or one of so many processes here."""
-    with _client(workers, scheduler) as client:
+def connected(scheduler: str) -> Iterator[Any]:
+    """A connection to the cluster of a scheduler, whose workers have this version."""
+    with _client(scheduler) as client:
         _check_versions(client, scheduler)
         yield client
 
 
 @contextmanager
-def _client(workers: int, scheduler: str) -> Iterator[Any]:
-    """A connection to a cluster: that of a scheduler, or one of processes here that ends with it."""
+def _client(scheduler: str) -> Iterator[Any]:
+    """A connection to the cluster of a scheduler."""
     try:
         import logging
 
         import dask
-        from distributed import Client, LocalCluster
+        from distributed import Client
     except ImportError:
         raise UsageError(NEEDED) from None
     for name in ("distributed", "distributed.worker", "distributed.nanny", "distributed.scheduler", "distributed.client"):
         logging.getLogger(name).setLevel(logging.CRITICAL)  # what goes wrong with a tree is said by name
     dask.config.set(
         {
-            "distributed.scheduler.allowed-failures": TRIES,
             "distributed.comm.timeouts.connect": SECONDS_TO_CONNECT,
-            "distributed.worker.daemon": False,
         }
     )
     try:
-        if scheduler:
-            client = Client(scheduler, timeout=SECONDS_TO_CONNECT)
-        else:
-            cluster = LocalCluster(
-                n_workers=workers,
-                threads_per_worker=1,
-                processes=True,
-                dashboard_address=None,
-                host="127.0.0.1",
-                silence_logs=50,
-            )
-            client = Client(cluster)
+        client = Client(scheduler, timeout=SECONDS_TO_CONNECT)
     except (OSError, TimeoutError, ValueError) as error:
-        raise FleetBroken(f"No scheduler answers at {scheduler or 'this machine'}: {error}.") from None
+        raise FleetBroken(f"No scheduler answers at {scheduler}: {error}.") from None
     try:
         yield client
     finally:
-        own = None if scheduler else client.cluster
         client.close(timeout=5)
-        if own is not None:
-            own.close(timeout=10)
 
 
 def _check_versions(client: Any, scheduler: str) -> None:
@@ -133,5 +122,5 @@ def _from_cluster(client: Any, packed: dict[str, bytes], scheduler: str) -> Iter
 
 
 def _gone(scheduler: str, left: set[str]) -> str:
-    where = f"The scheduler at {scheduler}" if scheduler else "The cluster on this machine"
-    return f"{where} is gone; {len(left)} trees were not answered for. What was is kept: --resume goes on from there."
+    said = f"{len(left)} trees were not answered for. What was is kept: --resume goes on from there."
+    return f"The scheduler at {scheduler} is gone; {said}"

@@ -10,7 +10,7 @@ import msgspec
 
 from isodesm.codebase.model import Codebase
 from isodesm.diagnosis.shared.findings import Diagnosis
-from isodesm.errors import UsageError
+from isodesm.disk.told import make_folder, write_whole
 from isodesm.linking.bonds import Bond
 from isodesm.measures.ranking import ORDERS, Ranking
 
@@ -77,8 +77,7 @@ def store(folder: Path, name: str, tables: dict[str, dict[str, list[Any]]]) -> N
 
     for table, columns in tables.items():
         path = folder / table / f"tree={quote(name, safe='')}" / FILE_NAME
-        try:
-            path.parent.mkdir(parents=True, exist_ok=True)
-            parquet.write_table(pyarrow.table(columns), path, compression="zstd")
-        except OSError as error:
-            raise UsageError(f"Can't write to {path}: {error.strerror or error}.") from None
+        content = pyarrow.BufferOutputStream()
+        parquet.write_table(pyarrow.table(columns), content, compression="zstd")
+        make_folder(path.parent)
+        write_whole(path, content.getvalue().to_pybytes())

@@ -3,14 +3,15 @@
 from __future__ import annotations
 
 import glob
+import os
 from collections.abc import Iterable, Iterator
 from pathlib import Path
 from urllib.parse import unquote, urlparse
 
 import msgspec
 
+from isodesm.disk.opening import NotPlain, read_plain, text_name
 from isodesm.errors import UsageError
-from isodesm.reading.opening import NotPlain, read_plain, text_name
 
 LARGEST_LIST = 4_000_000
 """Bytes of the largest file of trees."""
@@ -43,14 +44,14 @@ def _folders(text: str, base: Path, *, listed: bool) -> Iterator[Path]:
     if text.startswith("file:"):
         text = unquote(urlparse(text).path)
     path = base / Path(text).expanduser()
-    if _SIGNS & set(text) and not path.exists():
+    if _SIGNS & set(text) and not os.path.exists(path):
         yield from (Path(each).resolve() for each in sorted(glob.glob(str(path))) if Path(each).is_dir())
-    elif path.is_file() and not listed:
+    elif os.path.isfile(path) and not listed:
         yield from _of_list(path)
     else:  # one that is not there is answered for by name, and the rest goes on
-        if not listed and not path.exists():
-            raise UsageError(f"There is no such folder or list: {text}.")
-        yield path.resolve()
+        if not listed and not os.path.exists(path):
+            raise UsageError(f"There is no such folder or list: {text[:200]}.")
+        yield Path(os.path.realpath(path))
 
 
 def _of_list(path: Path) -> Iterator[Path]:

@@ -40,7 +40,9 @@ def print_outcome(console: Console, outcome: Outcome) -> None:
     line = Text.assemble((f"{mark} ", style), (printable(outcome.title), STRONG), (f"  {outcome.id}", QUIET))
     console.print(line)
     facts = [counted(len(outcome.files), "file")]
-    if outcome.seconds is not None:
+    if outcome.seconds is None:
+        facts.append("not checked: no build command (--check)")
+    else:
         facts.append(f"check {'green' if outcome.is_kept else 'red'} after {number_of(round(outcome.seconds, 1))} s")
     if outcome.commit:
         facts.append(f"commit {outcome.commit}")

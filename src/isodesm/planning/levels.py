@@ -11,7 +11,7 @@ import msgspec
 
 from isodesm.catalogue import LevelRule, catalogue_of
 from isodesm.codebase.model import Codebase
-from isodesm.reading.opening import read_plain
+from isodesm.disk.opening import read_plain
 
 Level = tuple[int, int]
 """Major and minor version of a language."""

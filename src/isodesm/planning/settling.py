@@ -16,13 +16,13 @@ from isodesm.codebase.edited import edited
 from isodesm.codebase.model import Codebase
 from isodesm.diagnosis.diagnose import diagnose
 from isodesm.diagnosis.shared.findings import Finding
+from isodesm.disk.opening import read_plain
 from isodesm.linking.symbols import simple_name
 from isodesm.measures.dossier import counted
 from isodesm.measures.strain import weigh
 from isodesm.planning.drafting.amendments import carried_out
 from isodesm.planning.injecting import HAND_IN
 from isodesm.planning.steps import Measures, Step, Touched, digest_of
-from isodesm.reading.opening import read_plain
 
 Totals = dict[tuple[str, str], tuple[float, int]]
 """(class, layer) to strain and hard bonds of its own."""

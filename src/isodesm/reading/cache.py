@@ -16,9 +16,12 @@ from collections.abc import Iterable, Iterator
 from pathlib import Path
 from typing import NamedTuple
 
+from isodesm.disk.own import close_to_others, drop, own_folder, without_link
 from isodesm.facts.languages import reader_version
 
 FILE_NAME = "facts.sqlite"
+BESIDE = ("-wal", "-shm", "-journal")
+"""What the library of the cache writes beside its file."""
 CACHE_VERSION = 4
 """Version of the tables; a file with another one is made anew."""
 DEFAULT_LIMIT = 2_000_000_000
@@ -83,7 +86,7 @@ class Cache:
         self._connection: sqlite3.Connection | None = None
         self._day = int(time.time())
         try:
-            folder.mkdir(parents=True, exist_ok=True)
+            own_folder(folder)
             self._connection = self._open()
         except (OSError, sqlite3.Error) as error:
             self._rebuild(str(error))
@@ -93,6 +96,8 @@ class Cache:
         return self._connection is not None
 
     def _open(self) -> sqlite3.Connection:
+        for suffix in ("", *BESIDE):
+            without_link(Path(f"{self.path}{suffix}"))
         connection = sqlite3.connect(self.path, timeout=WAIT_SECONDS, isolation_level=None)
         version = connection.execute("PRAGMA user_version").fetchone()[0]
         tables = connection.execute("SELECT count(*) FROM sqlite_master").fetchone()[0]
@@ -119,8 +124,8 @@ class Cache:
         """Throw the file away and begin a new one."""
         self.close(evict=False)
         try:
-            for suffix in ("", "-wal", "-shm"):
-                Path(f"{self.path}{suffix}").unlink(missing_ok=True)
+            for suffix in ("", *BESIDE):
+                drop(Path(f"{self.path}{suffix}"))
             self._connection = self._open()
             self.remark = f"the cache {self.path} was made anew: {reason}"
         except (OSError, sqlite3.Error) as error:
@@ -232,7 +237,11 @@ def _portions(keys: Iterable[bytes]) -> Iterator[list[bytes]]:
 
 
 def default_folder() -> Path:
-    """The user's cache folder for this program."""
+    """The user's cache folder for this program. What is ours by name alone is closed to others."""
+    if named := os.environ.get("ISODESM_CACHE_DIR"):
+        return Path(named)
     from platformdirs import user_cache_path
 
-    return Path(os.environ.get("ISODESM_CACHE_DIR") or user_cache_path("isodesm", appauthor=False))
+    folder = user_cache_path("isodesm", appauthor=False)
+    close_to_others(folder)
+    return folder

@@ -9,14 +9,14 @@ from collections import Counter
 from pathlib import Path
 
 import msgspec
-from pathspec import GitIgnoreSpec
 
 from isodesm.catalogue import shared_catalogue
+from isodesm.disk.opening import LARGEST_RULES, NotPlain, read_plain, real_name, text_name
 from isodesm.facts.definitions import SUFFIXES as DATA_SUFFIXES
 from isodesm.facts.languages import language_by_suffix, not_source_names
 from isodesm.facts.records import Trouble
 from isodesm.reading.modules import without_suffix
-from isodesm.reading.opening import LARGEST_RULES, read_plain, real_name, text_name
+from isodesm.reading.patterns import Patterns
 from isodesm.reading.projects import BUILT_FOLDERS, PROJECT_NAMES, PROJECT_SUFFIXES
 from isodesm.settings import Settings
 
@@ -32,6 +32,8 @@ LARGEST_MAP = 20_000_000
 """Bytes of a source map that is looked into."""
 PACKAGED = (".java", ".cs", "__init__.py")
 
+MOST_FAULTS = 20
+"""Lines of one ignore file that are named because they can't be used."""
 GENERATED_FOLDERS = frozenset(("generated", "generated-sources", "generated-test-sources", "__generated__"))
 
 
@@ -77,10 +79,10 @@ class _Search:
             for suffix, language in language_by_suffix().items()
             if not settings.languages or language in settings.languages
         }
-        self.include = GitIgnoreSpec.from_lines(settings.include) if settings.include else None
-        self.exclude = GitIgnoreSpec.from_lines(settings.exclude) if settings.exclude else None
+        self.include = Patterns(settings.include)
+        self.exclude = Patterns(settings.exclude)
 
-    def walk(self, folder: str, ignores: tuple[tuple[str, GitIgnoreSpec], ...]) -> None:
+    def walk(self, folder: str, ignores: tuple[tuple[str, Patterns], ...]) -> None:
         """Look through `folder` (relative, '' for the root) and below; without recursion, trees may be deep."""
         waiting = [(folder, ignores)]
         while waiting:
@@ -104,15 +106,19 @@ class _Search:
             ]
             waiting += reversed(below)
 
-    def _read_ignores(self, path: str) -> GitIgnoreSpec | None:
+    def _read_ignores(self, path: str) -> Patterns | None:
         try:
-            lines = read_plain(self.root / path, LARGEST_RULES).decode("utf-8", "replace").splitlines()
-            return GitIgnoreSpec.from_lines(lines)
-        except (OSError, ValueError) as error:
-            self.trouble.append(Trouble(path=path, reason=f"ignore rules not used: {getattr(error, 'strerror', '') or error}"))
+            if os.path.islink(self.root / real_name(path)):
+                raise NotPlain("is a link, which git does not follow, either")
+            text = read_plain(self.root / real_name(path), LARGEST_RULES).decode("utf-8-sig", "replace")
+        except OSError as error:
+            self.trouble.append(Trouble(path=path, reason=f"ignore rules not used: {error.strerror or error}"))
             return None
+        found = Patterns(text.split("\n"))
+        self.trouble += [Trouble(path=path, line=each.line, reason=each.reason) for each in found.faults[:MOST_FAULTS]]
+        return found
 
-    def _visit(self, entry: os.DirEntry[str], path: str, ignores: tuple[tuple[str, GitIgnoreSpec], ...], built: bool) -> str:
+    def _visit(self, entry: os.DirEntry[str], path: str, ignores: tuple[tuple[str, Patterns], ...], built: bool) -> str:
         """Take note of a file; for a folder to look into, return its path, else ''."""
         try:
             if entry.is_symlink():
@@ -134,7 +140,7 @@ class _Search:
             self._visit_file(entry, path, language, ignores)
         return ""
 
-    def _visit_folder(self, name: str, path: str, ignores: tuple[tuple[str, GitIgnoreSpec], ...], built: bool) -> str:
+    def _visit_folder(self, name: str, path: str, ignores: tuple[tuple[str, Patterns], ...], built: bool) -> str:
         reason = ""
         if name.startswith(".") or name in ALWAYS_LEFT_OUT:
             reason = "hidden or tool folder"
@@ -146,7 +152,7 @@ class _Search:
             reason = "generated folder"
         elif _is_ignored(path + "/", ignores):
             reason = "ignored folder"
-        elif self.exclude and self.exclude.match_file(path + "/"):
+        elif self.exclude.mean(path + "/"):
             reason = "excluded by settings"
         if reason:
             self.left_out[reason] += 1
@@ -160,9 +166,7 @@ class _Search:
         except OSError:
             return False
 
-    def _visit_file(
-        self, entry: os.DirEntry[str], path: str, language: str, ignores: tuple[tuple[str, GitIgnoreSpec], ...]
-    ) -> None:
+    def _visit_file(self, entry: os.DirEntry[str], path: str, language: str, ignores: tuple[tuple[str, Patterns], ...]) -> None:
         state = entry.stat(follow_symlinks=False)
         if not stat.S_ISREG(state.st_mode):
             self.trouble.append(Trouble(path=path, reason="is not a regular file; left out"))
@@ -172,18 +176,17 @@ class _Search:
             self.trouble.append(Trouble(path=path, reason=reason))
         elif _is_ignored(path, ignores):
             self.left_out["ignored file"] += 1
-        elif (self.exclude and self.exclude.match_file(path)) or (self.include and not self.include.match_file(path)):
+        elif self.exclude.mean(path) or (self.include and not self.include.mean(path)):
             self.left_out["excluded by settings"] += 1
         else:
             self.files.append(SourceFile(path=path, language=language, size=state.st_size))
 
 
-def _is_ignored(path: str, ignores: tuple[tuple[str, GitIgnoreSpec], ...]) -> bool:
+def _is_ignored(path: str, ignores: tuple[tuple[str, Patterns], ...]) -> bool:
     """Whether the ignore files above `path` leave it out; the innermost that says anything decides."""
     for base, spec in reversed(ignores):
-        result = spec.check_file(path[len(base) + 1 :] if base else path)
-        if result.include is not None:
-            return bool(result.include)
+        if (said := spec.says(path[len(base) + 1 :] if base else path)) is not None:
+            return said
     return False
 
 

@@ -12,12 +12,12 @@ from typing import NamedTuple
 
 import msgspec
 
+from isodesm.disk.opening import NotPlain, read_plain
 from isodesm.facts.reader import queries_of, read_packed
 from isodesm.facts.records import FileFacts, Trouble, digest_of
 from isodesm.facts.sharing import Sharing
 from isodesm.reading.cache import Cache, Row, key_of
 from isodesm.reading.discovery import SourceFile
-from isodesm.reading.opening import NotPlain, read_plain
 from isodesm.reading.workers import Pool, Stamp, start_method
 
 BATCH_BYTES = 250_000

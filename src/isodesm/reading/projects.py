@@ -11,8 +11,8 @@ from typing import Any
 import msgspec
 
 from isodesm.catalogue import catalogue_of
+from isodesm.disk.opening import read_plain
 from isodesm.facts.records import Trouble
-from isodesm.reading.opening import read_plain
 
 PROJECT_NAMES = ("tsconfig.json", "jsconfig.json", "package.json", "tsconfig.base.json")
 BUILT_FOLDERS = ("dist/types", "dist/esm", "dist/cjs", "dist", "lib/esm", "lib", "build", "out")

@@ -12,10 +12,10 @@ from typing import Any
 import msgspec
 
 import isodesm
+from isodesm.disk.opening import read_plain
 from isodesm.facts.records import FileFacts, digest_of
 from isodesm.reading.cache import Cache
 from isodesm.reading.discovery import discover
-from isodesm.reading.opening import read_plain
 from isodesm.reading.projects import package_above
 from isodesm.settings import Settings
 

@@ -6,17 +6,17 @@ Contents come as they are stored: no filter, hook, attribute or submodule of the
 from __future__ import annotations
 
 import re
-import tempfile
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path, PurePosixPath
 from typing import NamedTuple
 
+from isodesm.disk.opening import LARGEST_SOURCE
+from isodesm.disk.own import lay, own_folder, scratch
 from isodesm.errors import UsageError
 from isodesm.facts.definitions import SUFFIXES as DATA_SUFFIXES
 from isodesm.facts.languages import language_by_suffix
 from isodesm.reading.git import git, is_installed
-from isodesm.reading.opening import LARGEST_SOURCE
 from isodesm.reading.projects import PROJECT_NAMES, PROJECT_SUFFIXES, package_above
 
 REGULAR = frozenset((b"100644", b"100755"))
@@ -76,22 +76,17 @@ def checked_out(root: Path, commit: str) -> Iterator[Revision]:
     """
     remarks: list[str] = []
     stored = list(_stored(root, commit, remarks))
-    with tempfile.TemporaryDirectory(prefix="isodesm-") as holder:
-        folder = Path(holder)
-        packages = package_above(root)[:-1]
-        for package in packages:
+    with scratch("isodesm-") as folder:
+        for package in package_above(root)[:-1]:
             folder = folder / package
-            folder.mkdir()
-            (folder / "__init__.py").touch()
-        folder = folder / (root.resolve().name or "tree")
-        folder.mkdir()
+            lay(folder, "__init__.py", b"")
+        folder = own_folder(folder / (root.resolve().name or "tree"))
         wanted = []
         for each in stored:
             if _is_wanted(each.path):
                 wanted.append(each)
             else:  # its name alone says something: that a folder is built here, say
-                (folder / each.path).parent.mkdir(parents=True, exist_ok=True)
-                (folder / each.path).touch()
+                lay(folder, each.path, b"")
         for start in range(0, len(wanted), MOST_AT_ONCE):
             _write(root, folder, wanted[start : start + MOST_AT_ONCE], remarks)
         yield Revision(commit, folder, tuple(remarks))
@@ -144,9 +139,7 @@ def _write(root: Path, folder: Path, stored: list[Stored], remarks: list[str]) -
         if size < 500 and _POINTER.match(blob):
             remarks.append(f"left out, for its content is kept elsewhere: {each.path}")
         elif size <= LARGEST_SOURCE:
-            target = folder / each.path
-            target.parent.mkdir(parents=True, exist_ok=True)
-            target.write_bytes(blob)
+            lay(folder, each.path, blob)
 
 
 def renamed_since(root: Path, commit: str) -> dict[str, str]:

@@ -2,16 +2,18 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Sequence
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, NamedTuple
 
 import msgspec
 
 from isodesm.planning.steps import Step
 from isodesm.rewriting.changes import FileChange, StepRefused, by_file, changes_of, digests_now
 from isodesm.rewriting.checks import run_check
-from isodesm.rewriting.journal import DONE, Entry, Journal
+from isodesm.rewriting.journal import LEAVE, REFUSE, REPLACE, Journal
+from isodesm.rewriting.records import DONE, Aside, Entry
 from isodesm.rewriting.repository import Repository
 
 if TYPE_CHECKING:
@@ -46,6 +48,8 @@ class Outcome(msgspec.Struct, frozen=True):
     commit: str = ""
     red_before: bool = False
     """Whether the check is red without the step, too."""
+    aside: tuple[str, ...] = ()
+    """Files of the step that somebody else changed while the check ran, and where that text is kept, in words."""
 
     @property
     def is_kept(self) -> bool:
@@ -76,17 +80,21 @@ def take(root: Path, step: Step, journal: Journal, wish: Wish) -> Outcome:
         try:
             outcome = _checked(root, step, entry, journal, wish)
             if outcome.is_kept and wish.commit:
-                outcome = _committed(repository, step, changes, outcome)
+                outcome = _committed(repository, step, entry, outcome)
         except BaseException:
-            journal.undo(entry, force=True)
+            if not entry.record.commit:
+                journal.undo(entry, REPLACE)
             raise
         if outcome.is_kept:
+            if outcome.commit:  # hooks may have put files into another form
+                journal.noted_again(entry)
             entry.note(DONE)
-        else:
-            journal.undo(entry, force=True)
-            if _was_red_before(root, outcome, journal, wish):
-                return msgspec.structs.replace(outcome, red_before=True)
-            journal.remember_red(step.id, code)
+            return outcome
+        aside = tuple(each.said for each in journal.undo(entry, REPLACE))
+        outcome = msgspec.structs.replace(outcome, aside=aside)
+        if _was_red_before(root, outcome, journal, wish):
+            return msgspec.structs.replace(outcome, red_before=True)
+        journal.remember_red(step.id, code)
         return outcome
 
 
@@ -100,6 +108,11 @@ def _was_red_before(root: Path, outcome: Outcome, journal: Journal, wish: Wish) 
 def _watched(root: Path, changes: Sequence[FileChange], journal: Journal, wish: Wish) -> Repository:
     """The repository; StepRefused where a file holds work of somebody's that no commit has, or where none can be made."""
     repository = Repository(root)
+    if repository.is_refused and (wish.commit or not wish.dirty):
+        raise StepRefused(
+            "git gives no answer about this folder (it belongs to another user, its settings are broken, or git is not "
+            "installed), so that nobody can say what no commit holds. Mend that, or give --dirty."
+        )
     if wish.commit and not repository.is_there:
         raise StepRefused("There is no git repository to commit in; leave --commit out.")
     if wish.commit and (what := repository.under_way()):
@@ -115,7 +128,7 @@ def _checked(root: Path, step: Step, entry: Entry, journal: Journal, wish: Wish)
     files = tuple(each.path for each in entry.record.files)
     if not wish.check:
         return Outcome(step.id, step.title, KEPT, files)
-    log = journal.folder / "logs" / f"{step.id}.log"
+    log = journal.folder / "logs" / f"{_plain(step.id)}.log"
     result = run_check(wish.check, root, log, wish.check_seconds)
     if result.is_green:
         journal.noted_again(entry)
@@ -125,9 +138,50 @@ def _checked(root: Path, step: Step, entry: Entry, journal: Journal, wish: Wish)
     return Outcome(step.id, step.title, TAKEN_BACK, files, reason, result.seconds, result.said, str(log))
 
 
-def _committed(repository: Repository, step: Step, changes: Sequence[FileChange], outcome: Outcome) -> Outcome:
+def _plain(name: str) -> str:
+    """An id as the name of a file, whoever made it up."""
+    return re.sub(r"[^\w-]", "-", name)[:80] or "step"
+
+
+def _committed(repository: Repository, step: Step, entry: Entry, outcome: Outcome) -> Outcome:
     try:
-        made = repository.commit([each.path for each in changes], f"{step.title}\n\n{step.why_now}\n\nStep: {step.id}\n")
+        made = repository.commit(outcome.files, f"{step.title}\n\n{step.why_now}\n\nStep: {step.id}\n")
     except StepRefused as error:
         return msgspec.structs.replace(outcome, state=TAKEN_BACK, reason=str(error))
+    entry.record.commit = made
     return msgspec.structs.replace(outcome, commit=made)
+
+
+class TakenBack(NamedTuple):
+    """A step that was taken back: its entry, the commit that does so ('' for none), and files that stay as they were found."""
+
+    entry: Entry
+    commit: str
+    aside: list[Aside]
+
+
+def take_back(root: Path, journal: Journal, name: str = "", *, commit: bool = False) -> TakenBack | None:
+    """Take the step back that was interrupted, or else the last one, or the last of a name; None where there is none.
+
+    With `commit` a commit takes it back, too. StepRefused where its files are not as it left them, or another was interrupted.
+    """
+    with journal.held():
+        entries = journal.entries()
+        broken = journal.interrupted()
+        entry = broken or next((each for each in reversed(entries) if name in ("", each.record.id)), None)
+        if entry is None:
+            return None
+        if broken is not None and name not in ("", broken.record.id):
+            raise StepRefused(f"{broken.record.id} was interrupted here. `isodesm step --undo` takes it back first.")
+        repository = Repository(root) if commit else None
+        if repository is not None and not repository.is_there:
+            raise StepRefused("There is no git repository to commit in; leave --commit out.")
+        if repository is not None and (what := repository.under_way()):
+            raise StepRefused(f"The repository is in the middle of {what}. End that first, or leave --commit out.")
+        aside = journal.undo(entry, REFUSE if broken is None else LEAVE)
+        made = ""
+        if repository is not None and entry.record.commit:
+            record = entry.record
+            message = f"Take back: {record.title}\n\nTakes back commit {record.commit}.\n\nStep: {record.id}\n"
+            made = repository.commit([each.path for each in record.files], message)
+        return TakenBack(entry, made, aside)

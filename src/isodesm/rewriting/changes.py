@@ -3,16 +3,16 @@
 from __future__ import annotations
 
 import os
-import stat
 from collections import defaultdict
 from collections.abc import Iterable
-from pathlib import Path, PurePosixPath
+from pathlib import Path
 from typing import NamedTuple
 
+from isodesm.disk.inside import Inside, LeadsOut
+from isodesm.disk.opening import NotPlain, new_mode, read_plain, real_name
 from isodesm.errors import IsodesmError
 from isodesm.planning.drafting.amendments import carried_out
 from isodesm.planning.steps import Edit, Step, digest_of
-from isodesm.reading.opening import new_mode, read_plain, real_name
 
 
 class StepRefused(IsodesmError):
@@ -22,12 +22,13 @@ class StepRefused(IsodesmError):
 
 
 class FileChange(NamedTuple):
-    """One file: `path` below the root, its content before (None: there is none) and after, and its mode."""
+    """One file: `path` below the root, its content before (None: there is none) and after, its mode, its owner and group."""
 
     path: str
     before: bytes | None
     after: bytes
     mode: int
+    owner: tuple[int, int] | None = None
 
 
 def by_file(step: Step) -> dict[str, list[Edit]]:
@@ -47,20 +48,53 @@ def changes_of(root: Path, step: Step) -> list[FileChange]:
     """
     if any(edit.by_hand for edit in step.edits):
         raise StepRefused(f"{step.id} has places that only a person can change; `isodesm plan` shows them.")
-    planned = {each.file: each.before for each in step.files}
+    planned, inside = {each.file: each.before for each in step.files}, Inside(root)
     found = []
     for path, edits in sorted(by_file(step).items()):
-        where = place_of(root, path)
-        if edits[0].new:
-            if os.path.lexists(where):
-                raise StepRefused(f"{path} is there already, and {step.id} would put a new file in its place.")
-            found.append(FileChange(path, None, "".join(edit.text for edit in edits).encode(), new_mode()))
-            continue
-        content, mode = _content_of(where, path)
-        if planned.get(path, digest_of(content)) != digest_of(content):
-            raise StepRefused(f"{path} is not as it was when {step.id} was planned. Plan again.")
-        found.append(FileChange(path, content, edited_content(content, edits), mode))
+        try:
+            make = _new_file if edits[0].new else _changed
+            found.append(make(inside, path, edits, planned.get(path), step))
+        except OSError as error:
+            raise StepRefused(_said(path, error)) from None
     return found
+
+
+def _new_file(inside: Inside, path: str, edits: list[Edit], planned: str | None, step: Step) -> FileChange:
+    if inside.is_there(path):
+        raise StepRefused(f"{path} is there already, and {step.id} would put a new file in its place.")
+    return FileChange(path, None, "".join(edit.text for edit in edits).encode(), new_mode())
+
+
+def _changed(inside: Inside, path: str, edits: list[Edit], planned: str | None, step: Step) -> FileChange:
+    found = inside.read(path)
+    if not found.mode & 0o222 or not os.access(inside.root / real_name(path), os.W_OK):
+        raise StepRefused(f"{path} is read-only.")
+    if found.names > 1:
+        raise StepRefused(f"{path} has another name besides (a hard link), which would keep the old text.")
+    if planned is None:
+        raise StepRefused(f"{step.id} does not say what {path} held when it was planned. Plan again.")
+    if planned != digest_of(found.content):
+        raise StepRefused(f"{path} is not as it was when {step.id} was planned. Plan again.")
+    if not _fit(edits, len(found.content)):
+        raise StepRefused(f"{step.id} has places that {path} does not have. Plan again.")
+    return FileChange(path, found.content, edited_content(found.content, edits), found.mode, found.owner)
+
+
+def _fit(edits: list[Edit], length: int) -> bool:
+    """Whether places lie in a content of that length and no two overlap."""
+    edge = 0
+    for each in sorted(edits, key=lambda each: (each.start, each.end)):
+        if each.new or not edge <= each.start <= each.end <= length:
+            return False
+        edge = each.end
+    return True
+
+
+def _said(path: str, error: OSError) -> str:
+    said = error.strerror or str(error)
+    if isinstance(error, LeadsOut):
+        return f"{said}."
+    return f"{path} {said}." if isinstance(error, NotPlain) else f"{path} can't be read: {said}."
 
 
 def edited_content(content: bytes, edits: Iterable[Edit]) -> bytes:
@@ -79,28 +113,3 @@ def digests_now(root: Path, paths: Iterable[str]) -> dict[str, str]:
         except OSError:
             found[path] = ""
     return found
-
-
-def place_of(root: Path, path: str) -> Path:
-    """Where a file of a step lies; StepRefused for what would lead out of the root or through a link."""
-    parts = PurePosixPath(path).parts
-    if not parts or path.startswith("/") or ".." in parts or "\\" in path or (os.name == "nt" and ":" in path):
-        raise StepRefused(f"{path} does not lie in the folder that the plan is for.")
-    where = root
-    for part in parts:
-        where = where / real_name(part)
-        if where.is_symlink():
-            raise StepRefused(f"{path} lies behind a link ({where}), which leads who knows where.")
-    return where
-
-
-def _content_of(where: Path, path: str) -> tuple[bytes, int]:
-    try:
-        status = os.lstat(where)
-        if not stat.S_ISREG(status.st_mode):
-            raise StepRefused(f"{path} is no regular file.")
-        if not status.st_mode & 0o222 or not os.access(where, os.W_OK):
-            raise StepRefused(f"{path} is read-only.")
-        return read_plain(where), stat.S_IMODE(status.st_mode)
-    except OSError as error:
-        raise StepRefused(f"{path} can't be read: {error.strerror or error}.") from None

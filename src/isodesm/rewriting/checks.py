@@ -10,6 +10,8 @@ import time
 from pathlib import Path
 from typing import NamedTuple
 
+from isodesm.disk.own import fresh
+
 LAST_LINES, LAST_BYTES = 12, 16_384
 """How much of what a check says last is shown."""
 
@@ -33,8 +35,7 @@ def run_check(command: str, folder: Path, log: Path, longest: float = 0.0) -> Ou
     Whatever it started goes with it, as far as it stayed in its group. A log that can't be written raises OSError.
     """
     begin = time.monotonic()
-    log.parent.mkdir(parents=True, exist_ok=True)
-    with open(log, "wb") as output:
+    with fresh(log) as output:
         process = subprocess.Popen(
             command,
             shell=True,

@@ -8,8 +8,8 @@ from collections.abc import Iterable, Iterator
 from pathlib import Path
 from textwrap import wrap
 
+from isodesm.disk.opening import read_plain, real_name
 from isodesm.planning.steps import Step
-from isodesm.reading.opening import read_plain, real_name
 from isodesm.rewriting.changes import FileChange, by_file, edited_content
 
 CONTEXT = 3

@@ -7,6 +7,7 @@ import subprocess
 from collections.abc import Iterable, Sequence
 from pathlib import Path
 
+from isodesm.disk.opening import read_plain
 from isodesm.reading.git import git
 from isodesm.rewriting.changes import StepRefused
 
@@ -23,12 +24,14 @@ _UNDER_WAY = {
 
 
 class Repository:
-    """The repository that holds a tree. `is_there` says whether there is one."""
+    """The repository that holds a tree. `is_there` says whether there is one, `is_refused` that there is one of which git will
+    not say anything: it belongs to another user, say."""
 
     def __init__(self, root: Path) -> None:
         self.root = root.resolve()
         inside = git(self.root, "rev-parse", "--is-inside-work-tree")
         self.is_there = inside is not None and inside.strip() == b"true"
+        self.is_refused = inside is None and any(os.path.lexists(each / ".git") for each in (self.root, *self.root.parents))
 
     def under_way(self) -> str:
         """What the repository is in the middle of; '' for nothing."""
@@ -51,7 +54,7 @@ class Repository:
         known = committed.split(b"\t")[0].split()[-1]
         if staged.split(b"\t")[0].split()[1] != known:
             return True
-        content = (self.root / path).read_bytes()
+        content = read_plain(self.root / path)
         return not any(
             (git(self.root, "hash-object", "--no-filters", "--stdin", given=each) or b"").strip() == known
             for each in dict.fromkeys((content, content.replace(b"\r\n", b"\n")))

@@ -10,11 +10,11 @@ from collections.abc import Iterable
 from pathlib import Path
 
 from isodesm.catalogue import shared_catalogue
+from isodesm.disk.opening import read_plain, real_name
 from isodesm.planning.drafting.amendments import Change, common
 from isodesm.planning.drafting.definition_texts import Insertion
 from isodesm.planning.drafting.hunks import hunks
 from isodesm.planning.steps import Code, Edit
-from isodesm.reading.opening import read_plain, real_name
 
 LARGEST = 1 << 22
 """Bytes of a project file up to which it is read."""

@@ -11,6 +11,7 @@ from collections import defaultdict
 from collections.abc import Iterator
 
 from isodesm.codebase.edited import edited
+from isodesm.disk.opening import read_plain
 from isodesm.facts.definitions import SUFFIXES, Definition, read_definitions
 from isodesm.inference.wiring import Service
 from isodesm.linking.symbols import simple_name
@@ -23,7 +24,6 @@ from isodesm.planning.projection import Projection
 from isodesm.planning.steps import Balance, Code, Edit, Step, step_id
 from isodesm.planning.told_containers import statement_at
 from isodesm.planning.workshop import Workshop
-from isodesm.reading.opening import read_plain
 
 NAME = "register-by-convention"
 LEAST = 6

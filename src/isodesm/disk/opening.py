@@ -52,18 +52,23 @@ def read_plain(path: str | Path, largest: int = LARGEST_SOURCE) -> bytes:
             raise
         handle = os.open(real_name(str(path)), flags)
     try:
-        status = os.fstat(handle)
-        if not stat.S_ISREG(status.st_mode):
-            raise NotPlain("is no regular file")
-        if status.st_size > largest:
-            raise NotPlain(f"is larger than {largest // 1_000_000} MB")
-        with os.fdopen(handle, "rb", closefd=False) as stream:
-            content = stream.read(largest + 1)
+        return read_opened(handle, largest)[0]
     finally:
         os.close(handle)
+
+
+def read_opened(handle: int, largest: int) -> tuple[bytes, os.stat_result]:
+    """The same of a file that is open, with what the system says of it."""
+    status = os.fstat(handle)
+    if not stat.S_ISREG(status.st_mode):
+        raise NotPlain("is no regular file")
+    if status.st_size > largest:
+        raise NotPlain(f"is larger than {largest // 1_000_000} MB")
+    with os.fdopen(handle, "rb", closefd=False) as stream:
+        content = stream.read(largest + 1)
     if len(content) > largest:
         raise NotPlain(f"is larger than {largest // 1_000_000} MB")
-    return content
+    return content, status
 
 
 def new_mode() -> int:
