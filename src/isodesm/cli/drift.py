@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 import re
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated
@@ -21,7 +22,7 @@ if TYPE_CHECKING:
     from isodesm.drifting.mark import Mark
 
 FORMATS = ("table", "json", "csv", "markdown", "sarif")
-GATES = ("new", "strain")
+GATES = ("new", "worse", "strain")
 LEVELS = ("error", "warning", "note")
 USUAL_POINTS, MOST_POINTS = 24, 500
 _SPAN = re.compile(r"(\d{1,4})([ymwd])")
@@ -40,10 +41,15 @@ def drift(
         str, typer.Option("--over", help="The course over so many revisions, or over a time like 2y, 6m.", metavar="N|TIME")
     ] = "",
     fail_on: Annotated[
-        str, typer.Option("--fail-on", help="Exit with 1 on new findings, or where strain rose.", metavar="new|strain")
+        str,
+        typer.Option(
+            "--fail-on",
+            help="Exit with 1 on new findings, on those and ones with more places, or where strain rose.",
+            metavar="new|worse|strain",
+        ),
     ] = "",
     level: Annotated[
-        str, typer.Option("--level", help="The mildest level that --fail-on new minds.", metavar="LEVEL")
+        str, typer.Option("--level", help="The mildest level that --fail-on new and worse mind.", metavar="LEVEL")
     ] = "warning",
     top: opt.Top = 10,
     format: Annotated[str, typer.Option("--format", help="table, json, csv, markdown or sarif.", metavar="FORMAT")] = "table",
@@ -74,23 +80,43 @@ def drift(
 def _drift(
     reading: Reading, mark: Path | None, since: str, base: bool, fail_on: str, level: str, top: int, format: str
 ) -> None:
-    from isodesm.drifting.drift import drift_between
-    from isodesm.drifting.mark import FILE_NAME, mark_of, read_mark
+    from isodesm.disk.opening import real_name
+    from isodesm.drifting.drift import Around, drift_between
+    from isodesm.drifting.mark import FILE_NAME, mark_of, read_mark, seen_alike, test_places
 
     workspace = workspace_of(reading)
     if since:
         old, said, renamed, remarks = _at_revision(reading, workspace, since, base)
     else:
         old, said, renamed, remarks = read_mark(mark or reading.path / FILE_NAME), "the mark", {}, ()
-    found = drift_between(old, mark_of(workspace.overview, workspace.diagnosis_in_full), said, renamed, remarks)
+    new = mark_of(workspace.overview, workspace.diagnosis_in_full, workspace.digests)
+    old = seen_alike(old, new) if since else old
+    around = Around(lambda path: os.path.lexists(reading.path / real_name(path)), test_places(workspace.diagnosis_in_full))
+    found = drift_between(old, new, said, renamed, remarks, around)
     _hand_out(reading, workspace, found, top, format)
-    if fail_on == "new" and (news := found.at_least(level)):
-        say(f"--fail-on new: {len(news)} new findings of level {level} or worse")
+    for each in found.hidden:  # a gate that sees less says so, however quiet it is to be
+        say(f"out of view since {said}: {each}")
+    if found.judged_otherwise:
+        say(
+            f"{len(found.judged_otherwise)} findings are in files that have not changed: this version judges otherwise than "
+            "the one that wrote the mark. They fail no gate; `isodesm mark` takes them in"
+        )
+    _gate(found, fail_on, level)
+    end_strictly(reading, bool(workspace.overview.trouble))
+
+
+def _gate(found: Drift, fail_on: str, level: str) -> None:
+    """Exit with 1 where a change is not to pass."""
+    news, grown = found.at_least(level), found.grown(level)
+    if fail_on in ("new", "worse") and news:
+        say(f"--fail-on {fail_on}: {len(news)} new findings of level {level} or worse")
+        raise typer.Exit(1)
+    if fail_on == "worse" and grown:
+        say(f"--fail-on worse: {len(grown)} findings of level {level} or worse have more places than before")
         raise typer.Exit(1)
     if fail_on == "strain" and found.after.strain > found.before.strain:
         say(f"--fail-on strain: it rose from {found.before.strain:g} to {found.after.strain:g}")
         raise typer.Exit(1)
-    end_strictly(reading, bool(workspace.overview.trouble))
 
 
 def _at_revision(
@@ -115,12 +141,14 @@ def _mark_of_commit(reading: Reading, workspace: Workspace, commit: str, *, full
         settings, root = workspace.settings, revision.root
         then = Workspace(root, settings, lambda phases, replay: read_tree(root, settings, phases, replay))
         try:
-            return mark_of(then.overview, then.diagnosis_in_full if full else then.diagnosis), revision.remarks
+            judged = then.diagnosis_in_full if full else then.diagnosis
+            return mark_of(then.overview, judged, then.digests if full else {}), revision.remarks
         except NothingToRead:
             return empty_mark(settings.of_results()), revision.remarks
 
 
 def _hand_out(reading: Reading, workspace: Workspace, found: Drift, top: int, format: str) -> None:
+    from isodesm.diagnosis.folding import by_member
     from isodesm.output import delimited, drift_text, envelope
     from isodesm.output.drift_table import print_drift
     from isodesm.output.terminal import content_of, make_console
@@ -138,7 +166,7 @@ def _hand_out(reading: Reading, workspace: Workspace, found: Drift, top: int, fo
         content = drift_text.drift_sarif(found, workspace.diagnosis, workspace.overview.root)
     else:
         console = make_console(reading.output is not None)
-        today = {each.id: each for each in workspace.diagnosis.findings}
+        today = {each.id: each for each in by_member(workspace.diagnosis.places)}
         print_drift(console, workspace.overview, found, today, shown_root(reading.path), top=top)
         content = content_of(console)
     hand_out(content, reading.output)

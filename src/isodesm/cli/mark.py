@@ -15,7 +15,7 @@ def mark(reading: Reading) -> None:
     from isodesm.output.trouble import trouble_lines
 
     workspace = workspace_of(reading)
-    made = mark_of(workspace.overview, workspace.diagnosis_in_full)
+    made = mark_of(workspace.overview, workspace.diagnosis_in_full, workspace.digests)
     if not reading.quiet:
         for line in trouble_lines(workspace.overview, reading.verbose):
             say(line)

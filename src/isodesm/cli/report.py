@@ -83,4 +83,5 @@ def _since(workspace: Workspace, mark: Path) -> Drift:
     from isodesm.drifting.drift import drift_between
     from isodesm.drifting.mark import mark_of, read_mark
 
-    return drift_between(read_mark(mark), mark_of(workspace.overview, workspace.diagnosis_in_full), f"the mark {mark.name}")
+    new = mark_of(workspace.overview, workspace.diagnosis_in_full, workspace.digests)
+    return drift_between(read_mark(mark), new, f"the mark {mark.name}")

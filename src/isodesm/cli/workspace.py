@@ -69,6 +69,13 @@ class Workspace:
         made = self.kept("overview", Overview, lambda: self.codebase.overview)
         return msgspec.structs.replace(made, root=self.root)
 
+    @property
+    def digests(self) -> dict[str, str]:
+        """Source file to the digest of what it held."""
+        if self.replay is not None:
+            return {each.path: each.digest for each in self.replay.found.files}
+        return {facts.path: facts.digest for facts in self.codebase.symbols.files}
+
     @cached_property
     def diagnosis(self) -> Diagnosis:
         """The findings; places that an excuse spoke for are counted, not listed."""

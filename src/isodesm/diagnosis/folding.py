@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 
 import msgspec
 
@@ -23,10 +23,19 @@ def folded(findings: Iterable[Finding]) -> tuple[Finding, ...]:
 
     The order is that of the places which are kept.
     """
+    return _folded(findings, lambda each: (each.kind, each.source, each.target, each.level == "note"))
+
+
+def by_member(places: Iterable[Finding]) -> tuple[Finding, ...]:
+    """The same with those of each member by themselves: what changes are told by, for one who writes a further member with the
+    same fault has made a new one."""
+    return _folded(places, lambda each: (each.kind, each.source, each.member, each.target, each.level == "note"))
+
+
+def _folded(findings: Iterable[Finding], key_of: Callable[[Finding], tuple[object, ...]]) -> tuple[Finding, ...]:
     groups: dict[tuple[object, ...], list[Finding]] = defaultdict(list)
     for number, each in enumerate(findings):
-        key = (each.kind, each.source, each.target, each.level == "note") if each.kind in AGAIN else (number,)
-        groups[key].append(each)
+        groups[key_of(each) if each.kind in AGAIN else (number,)].append(each)
     kept = [_one_of(group) for group in groups.values()]
     return tuple(sorted(kept, key=lambda each: (each.file, each.line, each.column)))
 

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Iterator, Mapping
+from typing import NamedTuple
 
 import msgspec
 
 from isodesm.diagnosis.shared.findings import HARD_KINDS, LEVELS
-from isodesm.drifting.mark import Mark, MarkedClass, MarkedExcuses, MarkedFinding, Totals, place_digest
+from isodesm.drifting.mark import EARLIER, Mark, MarkedClass, MarkedExcuses, MarkedFinding, Totals, as_before, place_digest
 from isodesm.drifting.matching import matched
 
 LEAST_CHANGE = 1e-6
@@ -44,6 +45,13 @@ class LayerChange(msgspec.Struct, frozen=True):
     after: Totals
 
 
+class Around(NamedTuple):
+    """What a tree holds besides what is read: whether a file is still there, and what the places in tests are known by."""
+
+    is_there: Callable[[str], bool] = lambda path: False
+    in_tests: frozenset[str] = frozenset()
+
+
 class Drift(msgspec.Struct, frozen=True):
     """What changed. `unchanged` counts findings; `updated` are those in place whose level or number of places is another."""
 
@@ -65,17 +73,34 @@ class Drift(msgspec.Struct, frozen=True):
     """Findings now whose line stood there before with an excuse: what it leads to, or what is around it, has changed."""
     remarks: tuple[str, ...] = ()
     """What makes the two states hard to compare."""
+    judged_otherwise: tuple[MarkedFinding, ...] = ()
+    """Findings in files that are as they were, where another version of this program judged them before."""
+    hidden: tuple[str, ...] = ()
+    """What is out of view now that was in view, or was not there, in words."""
 
     def at_least(self, level: str) -> tuple[MarkedFinding, ...]:
         """The new findings of a level or worse."""
         wanted = LEVELS[: LEVELS.index(level) + 1]
         return tuple(each for each in self.new if each.level in wanted)
 
+    def grown(self, level: str) -> tuple[MarkedFinding, ...]:
+        """Findings of a level or worse that have more places than they had."""
+        wanted = LEVELS[: LEVELS.index(level) + 1]
+        pairs = (*self.updated, *self.moved)
+        return tuple(each.after for each in pairs if each.after.places > each.before.places and each.after.level in wanted)
+
 
 def drift_between(
-    old: Mark, new: Mark, since: str, renamed_files: Mapping[str, str] | None = None, remarks: tuple[str, ...] = ()
+    old: Mark,
+    new: Mark,
+    since: str,
+    renamed_files: Mapping[str, str] | None = None,
+    remarks: tuple[str, ...] = (),
+    around: Around | None = None,
 ) -> Drift:
-    """What changed from one state to another."""
+    """What changed from one state to another. `around` tells what is out of view now from what is gone."""
+    if old.schema == EARLIER:
+        new = as_before(new)
     pairs, names = matched(old, new, renamed_files or {})
     then, now = {id(one) for one, _ in pairs}, {id(other) for _, other in pairs}
     known = {(names.get(each.source, each.source), names.get(each.target, each.target)): each for each in old.findings}
@@ -98,6 +123,9 @@ def drift_between(
     updated = [Moved(one, other) for one, other in pairs if not _is_moved(one, other) and _is_updated(one, other)]
     updated += said_otherwise
     accepted_then, accepted_now = _by_id(old.accepted), _by_id(new.accepted)
+    found = [each for each in new.findings if id(each) not in now]
+    judged = tuple(each for each in found if each.file in _untouched(old, new)) if _other_program(old, new) else ()
+    gone = tuple(each for each in old.findings if id(each) not in then)
     if old.version != new.version:
         remarks += (f"the mark is of version {old.version}, this is {new.version}: some of what differs may be due to that",)
     if old.settings != new.settings:
@@ -106,8 +134,8 @@ def drift_between(
         since=since,
         before=old.totals,
         after=new.totals,
-        new=tuple(each for each in new.findings if id(each) not in now),
-        gone=tuple(each for each in old.findings if id(each) not in then),
+        new=tuple(each for each in found if each not in judged),
+        gone=gone,
         moved=tuple(sorted(moved, key=lambda each: (each.after.source, each.after.id))),
         updated=tuple(sorted(updated, key=lambda each: (each.after.source, each.after.id))),
         unchanged=len(pairs) - len(moved) - len(updated) + len(said_otherwise),
@@ -121,7 +149,33 @@ def drift_between(
         newly_excused=tuple(newly_excused),
         no_longer_excused=tuple(no_longer_excused),
         remarks=remarks,
+        judged_otherwise=judged,
+        hidden=tuple(_hidden(old, new, gone, around or Around())),
     )
+
+
+def _other_program(old: Mark, new: Mark) -> bool:
+    return old.program != new.program if old.program else old.version != new.version
+
+
+def _untouched(old: Mark, new: Mark) -> frozenset[str]:
+    """Files that hold what they held."""
+    return frozenset(each.path for each in {*old.sources} & {*new.sources})
+
+
+def _hidden(old: Mark, new: Mark, gone: tuple[MarkedFinding, ...], around: Around) -> Iterator[str]:
+    """What is out of view now: more of a kind than before, and files with findings that are no longer read."""
+    if old.hidden or old.sources:
+        for what, count in new.hidden.items():
+            if (more := count - old.hidden.get(what, 0)) > 0:
+                yield f"{what}: {more} more ({count} now)"
+    read = {each.path for each in new.sources}
+    left = [each for each in gone if new.sources and each.file not in read and around.is_there(each.file)]
+    if moved := [each for each in gone if place_digest(each.target.rpartition(".")[2], each.code) in around.in_tests]:
+        yield f"{len(moved)} of the findings that are gone stand in tests now"
+    if left:
+        files = len({each.file for each in left})
+        yield f"{len(left)} of the findings that are gone stood in {files} files that are still there and not read any more"
 
 
 def _is_moved(one: MarkedFinding, other: MarkedFinding) -> bool:

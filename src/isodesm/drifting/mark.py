@@ -5,22 +5,31 @@ from __future__ import annotations
 
 import hashlib
 import json
-from collections import defaultdict
+from collections import Counter, defaultdict
+from collections.abc import Mapping
 from pathlib import Path
+from types import MappingProxyType
 from typing import Any
 
 import msgspec
 
 from isodesm import __version__
 from isodesm.codebase.overview import Overview, Shown
-from isodesm.diagnosis.shared.findings import Diagnosis, Finding
+from isodesm.diagnosis.folding import AGAIN, by_member
+from isodesm.diagnosis.shared.findings import LEVELS, Diagnosis, Finding
 from isodesm.disk.opening import read_plain
 from isodesm.errors import UsageError
 from isodesm.measures.strain import Strain, measure_strain
+from isodesm.reading.replay import program_version
 from isodesm.settings import StrainWeights
 
 FILE_NAME = "isodesm.mark.json"
-SCHEMA = "isodesm/mark@1"
+SCHEMA, EARLIER = "isodesm/mark@2", "isodesm/mark@1"
+"""The form that is written, and the one before, in which a finding stands for all members of a class."""
+DIGITS = 12
+"""Of the digest of a file."""
+HIDDEN = {"accepted": "accepted finding", "generated": "place in generated code"}
+"""Excuses that take something out of view, and what each is called."""
 LARGEST = 200_000_000
 """Bytes of the largest mark that is read."""
 SETTLED = frozenset(("accepted", "exception", "generated", "standard-value", "test", "unknown-library"))
@@ -68,6 +77,13 @@ class MarkedExcuses(msgspec.Struct, frozen=True):
     places: str
 
 
+class MarkedSource(msgspec.Struct, frozen=True):
+    """A file that was read, and the beginning of the digest of what it held."""
+
+    path: str
+    digest: str
+
+
 class Totals(msgspec.Struct, frozen=True):
     """Strain and hard bonds of the whole, or of a layer."""
 
@@ -92,10 +108,19 @@ class Mark(msgspec.Struct, frozen=True):
     accepted: tuple[MarkedFinding, ...]
     excused: tuple[MarkedExcuses, ...] = ()
     """By class, the places that would be findings without an excuse; missing in marks of earlier versions."""
+    program: str = ""
+    """A digest of the program that judged: what another judges otherwise nobody wrote."""
+    hidden: dict[str, int] = {}
+    """Files, folders and places that are out of view, by reason."""
+    sources: tuple[MarkedSource, ...] = ()
+    """The files that were read."""
 
 
-def mark_of(overview: Overview, diagnosis: Diagnosis) -> Mark:
-    """The mark of a codebase that was diagnosed in full. Strain as `measures.strain` defines it."""
+def mark_of(overview: Overview, diagnosis: Diagnosis, digests: Mapping[str, str] = MappingProxyType({})) -> Mark:
+    """The mark of a codebase that was diagnosed in full. Strain as `measures.strain` defines it.
+
+    `digests` maps each file that was read to the digest of what it held.
+    """
     strains = measure_strain(diagnosis.places, overview.strain)
     shown = {each.number: each for each in overview.shown}
     with_findings = {each.source_number for each in diagnosis.findings}
@@ -115,10 +140,19 @@ def mark_of(overview: Overview, diagnosis: Diagnosis) -> Mark:
         totals=_totals(list(strains.values())),
         layers={layer: _totals(own) for layer, own in sorted(by_layer.items())},
         classes=tuple(_class(shown[number], strains.get(number, Strain())) for number in numbers),
-        findings=tuple(sorted(map(_finding, diagnosis.findings), key=_order)),
+        findings=tuple(sorted(map(_finding, by_member(diagnosis.places)), key=_order)),
         accepted=tuple(sorted((_finding(each) for each in diagnosis.excused if each.excuse == "accepted"), key=_order)),
         excused=_excuses(diagnosis.excused),
+        program=program_version().hex()[:DIGITS],
+        hidden=_hidden(overview, diagnosis),
+        sources=tuple(MarkedSource(path, digest[:DIGITS]) for path, digest in sorted(digests.items())),
     )
+
+
+def _hidden(overview: Overview, diagnosis: Diagnosis) -> dict[str, int]:
+    excuses = Counter(each.excuse for each in diagnosis.excused)
+    found = overview.left_out | {name: excuses[excuse] for excuse, name in HIDDEN.items() if excuses[excuse]}
+    return dict(sorted(found.items()))
 
 
 def _totals(strains: list[Strain]) -> Totals:
@@ -200,7 +234,7 @@ def read_mark(path: Path) -> Mark:
         mark = msgspec.json.decode(content, type=Mark)
     except msgspec.DecodeError as error:
         raise UsageError(f"{path} is no mark: {error}. Make it again with `isodesm mark`.") from None
-    if mark.schema != SCHEMA:
+    if mark.schema not in (SCHEMA, EARLIER):
         raise UsageError(f"{path} is of another form ({mark.schema}). Make it again with `isodesm mark`.")
     return mark
 
@@ -209,3 +243,29 @@ def empty_mark(settings: dict[str, Any]) -> Mark:
     """The mark of a tree that holds no source yet."""
     none = Diagnosis(findings=(), places=(), excused=(), by_excuse={})
     return mark_of(Overview({}, 0, 0, (), {}, (), settings, StrainWeights(), ()), none)
+
+
+def test_places(diagnosis: Diagnosis) -> frozenset[str]:
+    """What the places are known by that are excused for lying in tests."""
+    return frozenset(
+        place_digest(each.target.rpartition(".")[2], _code(each)) for each in diagnosis.excused if each.excuse == "test"
+    )
+
+
+def seen_alike(old: Mark, new: Mark) -> Mark:
+    """A mark of a revision, which holds nothing that is ignored, as if it left out as many files as the other does."""
+    left_out = {name: count for name, count in new.hidden.items() if name not in HIDDEN.values()}
+    return msgspec.structs.replace(old, hidden=old.hidden | left_out)
+
+
+def as_before(mark: Mark) -> Mark:
+    """A mark as it was written before members were told apart: to hold it against one of that form."""
+    groups: dict[tuple[str, ...], list[MarkedFinding]] = defaultdict(list)
+    for number, each in enumerate(mark.findings):
+        folds = each.kind in AGAIN
+        groups[(each.kind, each.source, each.target, str(each.level == "note")) if folds else (str(number),)].append(each)
+    findings = []
+    for group in groups.values():
+        first = min(group, key=lambda each: (LEVELS.index(each.level), each.file, each.line))
+        findings.append(msgspec.structs.replace(first, places=sum(each.places for each in group)))
+    return msgspec.structs.replace(mark, findings=tuple(findings))

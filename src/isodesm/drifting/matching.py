@@ -40,7 +40,7 @@ def matched(old: Mark, new: Mark, renamed_files: Mapping[str, str]) -> tuple[lis
         return names.get(name, name)
 
     rounds: list[tuple[Callable[[MarkedFinding], Hashable], Callable[[MarkedFinding], Hashable], float]] = [
-        (lambda each: each.id, lambda each: each.id, 0.0),
+        (_as_it_is, _as_it_is, 0.0),
         (
             lambda each: (each.kind, named(each.source), each.member, named(each.target)),
             lambda each: (each.kind, each.source, each.member, each.target),
@@ -72,6 +72,11 @@ def matched(old: Mark, new: Mark, renamed_files: Mapping[str, str]) -> tuple[lis
         left = [each for each in left if id(each) not in gone]
         right = [each for each in right if id(each) not in come]
     return pairs, names
+
+
+def _as_it_is(each: MarkedFinding) -> Hashable:
+    """The id with the names that it is made from: in a mark that somebody edited they need not agree."""
+    return each.id, each.kind, each.source, each.member, each.target
 
 
 def _of_knot(end: str, named: Callable[[str], str]) -> Callable[[MarkedFinding], Hashable]:

@@ -5,6 +5,9 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Any
 
+import msgspec
+
+from isodesm.diagnosis.folding import by_member
 from isodesm.diagnosis.shared.findings import Diagnosis
 from isodesm.drifting.course import Point
 from isodesm.drifting.drift import Drift
@@ -36,6 +39,7 @@ def drift_rows(drift: Drift) -> Rows:
         *(("newly-excused", "", each) for each in drift.newly_excused),
         *(("moved", each.before.source, each.after) for each in drift.moved),
         *(("updated", each.before.source, each.after) for each in drift.updated),
+        *(("judged-otherwise", "", each) for each in drift.judged_otherwise),
     ]
     return heads, (
         (state, at.level, at.kind, at.source, at.member, at.target, at.file, at.line, was, at.id) for state, was, at in pairs
@@ -85,7 +89,10 @@ def drift_remark(drift: Drift) -> bytes:
             f"| {code_span(each.name)} | {change_of(each.before, each.after)} | {change_of(*each.hard_bonds)} |"
             for each in drift.classes[:MOST_CLASSES]
         ]
-    lines += ["", *(f"_{prose(each)}_" for each in drift.remarks)] if drift.remarks else []
+    said = [*drift.remarks, *(f"out of view now: {each}" for each in drift.hidden)]
+    if drift.judged_otherwise:
+        said.append(f"{len(drift.judged_otherwise)} more only because this version judges otherwise")
+    lines += ["", *(f"_{prose(each)}_" for each in said)] if said else []
     return ("\n".join(lines) + "\n").encode()
 
 
@@ -98,8 +105,9 @@ def drift_sarif(drift: Drift, diagnosis: Diagnosis, root: str) -> bytes:
     """The findings of today with what each is against the earlier state, and those that are gone."""
     states = {each.id: "new" for each in drift.new} | {each.id: "updated" for each in drift.no_longer_excused}
     states |= {each.after.id: "updated" for each in (*drift.moved, *drift.updated)}
+    states |= {each.id: "unchanged" for each in drift.judged_otherwise}
     gone = [
         gone_result(each.kind, each.level, f"No longer there: `{each.source}`, `{each.target}`.", each.file, each.line, each.id)
         for each in (*drift.gone, *drift.newly_excused)
     ]
-    return to_sarif(diagnosis, root, states, gone)
+    return to_sarif(msgspec.structs.replace(diagnosis, findings=by_member(diagnosis.places)), root, states, gone)

@@ -15,6 +15,7 @@ from isodesm.diagnosis.wiring_faults.object_tree import ObjectNode
 from isodesm.diagnosis.wiring_faults.wiring_report import Rule, Wired
 from isodesm.drifting.course import Point
 from isodesm.drifting.drift import Drift
+from isodesm.drifting.mark import SCHEMA as MARK_SCHEMA
 from isodesm.drifting.mark import Mark
 from isodesm.facts.records import Trouble
 from isodesm.fleet.shared import SharedType
@@ -202,6 +203,8 @@ def outputs() -> dict[str, Any]:
     }
 
 
+OTHER_VERSIONS = {"mark": MARK_SCHEMA}
+"""Outputs that have another version than most."""
 LINES = ("bonds", "types", "registrations")
 """Exports of a line a record, which have no envelope: each line is validated by the definition of that name."""
 
@@ -211,7 +214,9 @@ def schema_document() -> bytes:
     records = outputs()
     (*given,), parts = msgspec.json.schema_components(tuple(records.values()), ref_template="#/$defs/{name}")
     of_name = dict(zip(records, given, strict=True))
-    named = {f"isodesm/{name}@{SCHEMA_VERSION}": record for name, record in of_name.items() if name not in LINES}
+    named = {
+        OTHER_VERSIONS.get(name, f"isodesm/{name}@{SCHEMA_VERSION}"): of_name[name] for name in of_name if name not in LINES
+    }
     document = {
         "$schema": DIALECT,
         "title": "Outputs of isodesm",
