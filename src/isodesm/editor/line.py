@@ -10,6 +10,8 @@ from multiprocessing import get_context
 from pathlib import Path
 from typing import Any, NamedTuple
 
+from isodesm.reading.workers import modules_of_ours
+
 MOST_STARTS = 4
 """Times that an engine is started: one that is lost again and again will be the next time, too."""
 
@@ -42,7 +44,8 @@ class Line:
         context = get_context("spawn")  # a copy of this process would have its threads half-way
         self._connection, theirs = context.Pipe()
         self._process = context.Process(target=serve, args=(theirs,))  # no daemon, for it shares work out
-        self._process.start()
+        with modules_of_ours():
+            self._process.start()
         theirs.close()
         self._starts += 1
         threading.Thread(target=self._listen, args=(self._connection,), daemon=True).start()

@@ -43,6 +43,8 @@ class Server(LanguageServer):
             text_document_sync_kind=types.TextDocumentSyncKind.Incremental,
         )
         self.folders: list[Path] = []
+        self.within: tuple[Path, ...] = ()
+        """Folders that may be read, with those below them; any where none is named."""
         self._line: Line | None = None
         self._typed: dict[str, asyncio.TimerHandle] = {}
         self._progress: dict[Path, str] = {}
@@ -62,8 +64,12 @@ class Server(LanguageServer):
     # --- folders and buffers ----------------------------------------------------------------
 
     def open(self, folder: Path) -> None:
-        """Read a folder."""
-        if folder not in self.folders:
+        """Read a folder, if it is one of those that may be read."""
+        real = folder.resolve()
+        if self.within and not any(real.is_relative_to(each) for each in self.within):
+            said = f"isodesm: {folder} is none of the folders that this server was started for"
+            self.window_show_message(types.ShowMessageParams(types.MessageType.Warning, said))
+        elif folder not in self.folders:
             self.folders.append(folder)
             self.line.tell("open", folder)
 

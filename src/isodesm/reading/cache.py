@@ -40,7 +40,10 @@ ROWS_AT_ONCE = 500
 
 
 class Row(NamedTuple):
-    """What is kept of one file: facts and sites as they were packed, the latter compressed already."""
+    """What is kept of one file: facts and sites as they were packed, the latter compressed already.
+
+    Of a file that came to nothing there are no facts, and `sites` says why, and within what limit.
+    """
 
     key: bytes
     facts: bytes

@@ -34,7 +34,7 @@ class ReadFile(NamedTuple):
 
 
 class _Result(NamedTuple):
-    """What a worker says of one file: its row for the cache, whether that is new, or the trouble there was, packed."""
+    """What a worker says of one file: its row for the cache, whether that is new, and the trouble there was, packed."""
 
     row: Row | None
     fresh: bool = False
@@ -71,11 +71,11 @@ def read_files(
     done = 0
     for batch, results in zip(batches, _mapped(root, batches, workers, seconds, cache), strict=True):
         for result in results:
-            if result.row is None:
+            if result.trouble:
                 yield msgspec.msgpack.decode(result.trouble, type=Trouble)
-            else:
+            elif result.row is not None:
                 yield ReadFile(sharing.of(_unpack_facts(result.row.facts)), result.row.sites)
-        _parsed.update(_kind(file) for file, result in zip(batch, results, strict=True) if result.fresh)
+        _parsed.update(_kind(file) for file, result in zip(batch, results, strict=True) if result.fresh and not result.trouble)
         if cache is not None:
             cache.put(result.row for result in results if result.row is not None and result.fresh)
             cache.touch(result.row.key for result in results if result.row is not None and not result.fresh)
@@ -106,7 +106,7 @@ def _mapped(
     total = sum(file.size for batch in batches for file in batch)
     folder = cache.path.parent if cache is not None and cache.is_on else None
     few = len(batches) <= 1 or total < SERIAL_BYTES
-    read = partial(_read_batch, str(root))
+    read = partial(_read_batch, str(root), seconds)
     return Pool(1 if few else workers, read, batches, seconds, partial(_open_cache, folder)).results()
 
 
@@ -120,8 +120,8 @@ def _open_cache(folder: Path | None) -> None:
         _own_cache.append(Cache(folder))
 
 
-def _read_batch(root: str, batch: list[SourceFile], stamp: Stamp, left_out: dict[int, str]) -> list[_Result]:
-    """The facts of some files; the sentences in `left_out` in the place of those that came to nothing before."""
+def _read_batch(root: str, seconds: float, batch: list[SourceFile], stamp: Stamp, left_out: dict[int, str]) -> list[_Result]:
+    """The facts of some files; the sentences in `left_out` in the place of those that came to nothing, now or before."""
     cache = next(iter(_own_cache), None)
     with collector_paused():
         contents: dict[int, bytes | Trouble] = {place: _trouble(batch[place], why) for place, why in left_out.items()}
@@ -141,8 +141,29 @@ def _read_batch(root: str, batch: list[SourceFile], stamp: Stamp, left_out: dict
         results = []
         for place, (file, key) in enumerate(zip(batch, keys, strict=True)):
             stamp(place)
-            results.append(_Result(known[key]) if key in known else _read_one(file, key, contents[place]))
+            row = known.get(key)
+            if place in left_out:
+                results.append(_given_up(root, file, left_out[place], seconds))
+            elif row is not None and (row.facts or (why := _why(row, seconds))):
+                results.append(_Result(row) if row.facts else _Result(row, trouble=_pack(_trouble(file, why))))
+            else:
+                content = contents[place] if place in contents else _content_of(root, file)
+                results.append(_read_one(file, key, content))
         return results
+
+
+def _given_up(root: str, file: SourceFile, reason: str, seconds: float) -> _Result:
+    """A file that came to nothing, to be remembered as such: the next run need not wait for it as long again."""
+    content, trouble = _content_of(root, file), _pack(_trouble(file, reason))
+    if isinstance(content, Trouble):
+        return _Result(None, trouble=trouble)
+    return _Result(Row(_key(file, digest_of(content)), b"", _pack((seconds, reason))), fresh=True, trouble=trouble)
+
+
+def _why(row: Row, seconds: float) -> str:
+    """Why a file came to nothing before; '' where it may take longer now than it was given then."""
+    then, reason = msgspec.msgpack.decode(row.sites, type=tuple[float, str])
+    return reason if seconds <= then else ""
 
 
 def _key(file: SourceFile, digest: str) -> bytes:

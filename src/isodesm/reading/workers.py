@@ -37,6 +37,21 @@ def start_method() -> str:
     return "fork" if hasattr(os, "fork") and os.uname().sysname == "Linux" else "spawn"
 
 
+@contextlib.contextmanager
+def modules_of_ours() -> Iterator[None]:
+    """While a process is started in the block, no module of the current folder, which may be a stranger's, is taken for one
+    that it needs."""
+    before = os.environ.get("PYTHONSAFEPATH")
+    os.environ["PYTHONSAFEPATH"] = "1"
+    try:
+        yield
+    finally:
+        if before is None:
+            del os.environ["PYTHONSAFEPATH"]
+        else:
+            os.environ["PYTHONSAFEPATH"] = before
+
+
 def can_fork(workers: int, amount: int, least: int) -> bool:
     """Whether it pays to fork for an amount of work, and can be done."""
     return workers > 1 and amount >= least and start_method() == "fork" and not current_process().daemon
@@ -147,7 +162,8 @@ class Pool:
         self.stamps[2 * slot + 1] = 0.0
         task = (self.function, self.prepare, self.stamps, slot, self.seconds, os.getpid(), its, others)
         process = self.context.Process(target=_serve, args=task, daemon=True)
-        process.start()
+        with modules_of_ours() if start_method() == "spawn" else contextlib.nullcontext():
+            process.start()
         its.close()
         return process, own
 

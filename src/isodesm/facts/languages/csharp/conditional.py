@@ -11,17 +11,6 @@ from collections.abc import Iterator
 _DIRECTIVE = re.compile(rb"^[ \t]*+#[ \t]*+(if|elif|else|endif|define|undef)\b[ \t]*([^\r\n]*)", re.MULTILINE)
 _TOKEN = re.compile(rb"&&|\|\||==|!=|[!()]|\w+")
 _NOT_LINE_END = re.compile(rb"[^\r\n]")
-_WORDS = {
-    b"&&": "and",
-    b"||": "or",
-    b"!": "not ",
-    b"(": "(",
-    b")": ")",
-    b"==": "==",
-    b"!=": "!=",
-    b"true": "True",
-    b"false": "False",
-}
 DEPTH_LIMIT = 40
 """Tokens of a condition beyond which it is taken to hold: nobody writes longer ones by hand."""
 
@@ -37,11 +26,51 @@ def _holds(condition: bytes, symbols: set[bytes]) -> bool:
     tokens = _TOKEN.findall(condition.partition(b"//")[0])
     if len(tokens) > DEPTH_LIMIT:
         return True
-    words = [_WORDS.get(token) or str(token in symbols) for token in tokens]
     try:
-        return bool(eval(" ".join(words), {"__builtins__": {}}))
-    except (SyntaxError, TypeError):
+        left = list(reversed(tokens))
+        value = _either(left, symbols)
+    except IndexError:  # it ends too early
         return True
+    return value or bool(left)
+
+
+def _either(left: list[bytes], symbols: set[bytes]) -> bool:
+    """What comes next of a condition, tokens in reverse, up to a `)` or the end. IndexError where it ends too early."""
+    value = _both(left, symbols)
+    while left and left[-1] == b"||":
+        left.pop()
+        value = _both(left, symbols) or value
+    return value
+
+
+def _both(left: list[bytes], symbols: set[bytes]) -> bool:
+    value = _equal(left, symbols)
+    while left and left[-1] == b"&&":
+        left.pop()
+        value = _equal(left, symbols) and value
+    return value
+
+
+def _equal(left: list[bytes], symbols: set[bytes]) -> bool:
+    value = _one(left, symbols)
+    while left and left[-1] in (b"==", b"!="):
+        is_same = left.pop() == b"=="
+        value = (_one(left, symbols) == value) == is_same
+    return value
+
+
+def _one(left: list[bytes], symbols: set[bytes]) -> bool:
+    token = left.pop()
+    if token == b"!":
+        return not _one(left, symbols)
+    if token == b"(":
+        value = _either(left, symbols)
+        if left.pop() != b")":
+            raise IndexError
+        return value
+    if not (token[:1].isalnum() or token[:1] == b"_"):
+        raise IndexError
+    return token == b"true" or token in symbols
 
 
 def _taken(text: bytes, *, first: bool) -> bytes:
