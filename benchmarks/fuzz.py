@@ -1,4 +1,4 @@
-"""`python -m benchmarks.fuzz [--minutes N] [--files N] [FOLDER…]`: spoilt source through every command, and what came of it.
+"""`python -m benchmarks.fuzz [--minutes N | --count N] [--files N] [FOLDER…]`: spoilt source through all, and what came of it.
 
 Files of the samples, or of the folders named, are spoilt in several ways and put into trees of many beside one whole file.
 Each tree goes through reading, the verdict, the ranking, the plan with its edits carried out, the wiring and all formats, in
@@ -108,10 +108,13 @@ def check(root: Path) -> None:
         sys.exit("lost")
 
 
-def outcomes(folders: list[Path], minutes: float, files: int, seed: int) -> Iterator[tuple[str, str, str]]:
-    """Language, outcome (`ok`, `failed`, `hung`, `lost`) and details of one tree after the other, until the time is up."""
+def outcomes(folders: list[Path], minutes: float, count: int, files: int, seed: int) -> Iterator[tuple[str, str, str]]:
+    """Language, outcome (`ok`, `failed`, `hung`, `lost`) and details of one tree after the other, until each language has had
+    so many spoilt files, or (with a count of 0) until the time is up."""
     known, chance, until = sources(folders), random.Random(seed), time.monotonic() + minutes * 60
-    while time.monotonic() < until:
+    begun = 0
+    while begun < count if count else time.monotonic() < until:
+        begun += files
         for language in (each for each in WHOLE if known[each]):
             with tempfile.TemporaryDirectory() as folder:
                 root = Path(folder) / "t"
@@ -135,6 +138,7 @@ def main() -> int:
     parser = argparse.ArgumentParser(prog="python -m benchmarks.fuzz", description=__doc__)
     parser.add_argument("folders", nargs="*", type=Path, metavar="FOLDER")
     parser.add_argument("--minutes", type=float, default=5.0)
+    parser.add_argument("--count", type=int, default=0, help="spoilt files of each language, instead of minutes")
     parser.add_argument("--files", type=int, default=FILES, help="spoilt files of a tree")
     parser.add_argument("--seed", type=int, default=7, help="what the spoiling is drawn from")
     parser.add_argument("--check", type=Path, help=argparse.SUPPRESS)
@@ -147,7 +151,7 @@ def main() -> int:
             return 1
         return 0
     found: Counter[tuple[str, str]] = Counter()
-    for language, outcome, details in outcomes(asked.folders or [DEMO], asked.minutes, asked.files, asked.seed):
+    for language, outcome, details in outcomes(asked.folders or [DEMO], asked.minutes, asked.count, asked.files, asked.seed):
         found[language, outcome] += 1
         if details:
             print(f"{language}: {outcome}: {details}", flush=True)

@@ -11,7 +11,7 @@ import msgspec
 from isodesm.codebase.model import read
 from isodesm.diagnosis.diagnose import diagnose
 from isodesm.drifting.drift import Drift, drift_between
-from isodesm.drifting.mark import Mark, mark_of, read_mark, written
+from isodesm.drifting.mark import EARLIER, Mark, as_before, mark_of, read_mark, written
 from isodesm.errors import UsageError
 from tests.support import TreeTest
 
@@ -52,6 +52,7 @@ class Ringer {
   }
 }
 """
+ACCEPTED = DESK.replace("    new Bell", "    // isodesm: accept hard-wired-creation – mine\n    new Bell")
 CALLING = DESK.replace("close() { }", "close() throws Exception { new Pager().call(); }")
 
 
@@ -98,7 +99,8 @@ class MatchingTest(TreeTest):
         shutil.rmtree(self.root)
         self.root.mkdir()
         codebase = read(self.write(files))
-        return mark_of(codebase.overview, diagnose(codebase, excused=True))
+        digests = {facts.path: facts.digest for facts in codebase.symbols.files}
+        return mark_of(codebase.overview, diagnose(codebase, excused=True), digests)
 
     def test_what_is_new_gone_and_moved(self) -> None:
         before = self.mark(FILES)
@@ -146,6 +148,38 @@ class MatchingTest(TreeTest):
         first, last = drift_between(knots[0], knots[1], "then"), drift_between(knots[1], knots[2], "then")
         self.assertEqual([len(some) for some in (first.new, first.gone, first.moved)], [0, 0, 1])
         self.assertEqual([each.kind for each in last.gone], ["dependency-cycle"])
+
+    def test_a_further_member_with_the_same_fault_is_new(self) -> None:
+        more = DESK.replace("  void close() { }", "  void third() throws Exception { new Bell().ring(); new Bell().ring(); }")
+        twice = DESK.replace("    new Bell().ring();", "    new Bell().ring();\n    new Bell().ring();")
+        before, wider, grown = (self.mark(FILES | {"desk/Desk.java": text}) for text in (DESK, more, twice))
+        found = drift_between(before, wider, "then")
+        self.assertEqual([(each.member, each.places) for each in found.at_least("warning")], [("third", 2)])
+        self.assertEqual((found.grown("note"), len(found.moved)), ((), 0))
+        found = drift_between(before, grown, "then")
+        self.assertEqual((found.new, [(each.member, each.places) for each in found.grown("warning")]), ((), [("open", 2)]))
+        earlier = as_before(msgspec.structs.replace(before, schema=EARLIER, program="", sources=(), hidden={}))
+        self.assertEqual(len(earlier.findings), 2)
+        found = drift_between(earlier, wider, "then")  # which told no members apart
+        self.assertEqual((found.new, [each.places for each in found.grown("warning")]), ((), [3]))
+
+    def test_what_another_version_judges_otherwise_is_told_apart(self) -> None:
+        now = self.mark(FILES)
+        one = next(each for each in now.findings if each.target == "desk.Bell")
+        without = tuple(each for each in now.findings if each is not one)
+        then = msgspec.structs.replace(now, findings=without, program="another")
+        found = drift_between(then, now, "then")
+        self.assertEqual((found.new, found.judged_otherwise), ((), (one,)))
+        same = msgspec.structs.replace(then, program=now.program)
+        self.assertEqual(drift_between(same, now, "then").new, (one,))
+        edited = tuple(msgspec.structs.replace(each, digest="0") for each in now.sources)
+        self.assertEqual(drift_between(msgspec.structs.replace(then, sources=edited), now, "then").new, (one,))
+
+    def test_a_mark_that_somebody_edited(self) -> None:
+        now = self.mark(FILES)
+        forged = tuple(msgspec.structs.replace(each, target="$(x)") for each in now.findings)
+        found = drift_between(msgspec.structs.replace(now, findings=forged), now, "then")
+        self.assertEqual(len(found.new), len(now.findings))
 
     def test_classes_and_layers_say_what_rose(self) -> None:
         found = drift_between(self.mark(FILES), self.mark(DRIFTS["one less"][0]), "then")
@@ -200,6 +234,34 @@ class DriftTest(TreeTest):
 
     def result(self, *options: str, path: str = ".") -> dict:
         return json.loads(self.drift("--format", "json", *options, path=path).stdout)["result"]
+
+    def test_what_goes_out_of_view_is_said_however_quiet_a_gate_is(self) -> None:
+        self.write(FILES | {"desk/Main.java": "package desk; class Main { }"})
+        self.run_program("mark", ".")
+        desk = self.root / "desk/Desk.java"
+        for files, gone, said in (
+            ({".gitignore": "Desk.java\n"}, None, "ignored file: 1 more"),
+            ({".gitignore": "Desk.java\n"}, None, "still there and not read any more"),
+            ({"isodesm.toml": 'exclude = ["Desk.java"]\n'}, None, "excluded by settings: 1 more"),
+            ({"desk/Desk.java": ACCEPTED}, None, "accepted finding: 1 more"),
+            ({"src/test/java/desk/Desk.java": DESK}, desk, "stand in tests now"),
+        ):
+            with self.subTest(said):
+                self.write({**files})
+                if gone is not None:
+                    gone.unlink()
+                self.assertIn(said, self.drift("-q", "--fail-on", "new").stderr)
+                for name in files:
+                    (self.root / name).unlink()
+                self.write(FILES)
+
+    def test_growth_fails_a_gate_that_is_asked_to(self) -> None:
+        self.run_program("mark", ".")
+        self.write({"desk/Desk.java": DESK.replace("    new Bell().ring();", "    new Bell().ring();\n    new Bell().ring();")})
+        self.drift("--fail-on", "new")
+        told = self.drift("--fail-on", "worse", code=1)
+        self.assertIn("1 findings of level warning or worse have more places", told.stderr)
+        self.assertIn("More places than before", told.stdout)
 
     def test_the_gate_minds_new_findings_only(self) -> None:
         self.assertIn("no mark", self.drift(code=2).stderr)

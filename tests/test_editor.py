@@ -8,6 +8,7 @@ import os
 import random
 import shutil
 import signal
+import socket
 import subprocess
 import sys
 import time
@@ -58,6 +59,61 @@ def applied(text: str, edits: list[dict[str, Any]]) -> str:
         start, end = lines.offset(each["range"]["start"]), lines.offset(each["range"]["end"])
         data = data[:start] + each["newText"].encode() + data[end:]
     return data.decode()
+
+
+@unittest.skipIf(types is None, "the extra of editors is not installed")
+class PortTest(TreeTest):
+    """What may speak to the port, and what is made of it."""
+
+    def setUp(self) -> None:
+        super().setUp()
+        self.write({"own/a.py": "class A: pass\n", "other/b.py": "class B: pass\n"})
+        command = [sys.executable, "-m", "isodesm", "editor", "--port", "0", "own"]
+        environment = {**os.environ, "ISODESM_CACHE_DIR": str(self.root.parent / "cache")}
+        self.run = subprocess.Popen(command, cwd=self.root, env=environment, stderr=subprocess.PIPE, text=True)  # type: ignore
+        self.addCleanup(self.run.communicate)
+        self.addCleanup(self.run.kill)
+        self.token = self.run.stderr.readline().split()[-1]
+        self.port = int(self.run.stderr.readline().rpartition(":")[2])
+
+    def message(self, **given: Any) -> bytes:
+        body = json.dumps({"jsonrpc": "2.0", **given}).encode()
+        return b"Content-Length: %d\r\n\r\n%s" % (len(body), body)
+
+    def beginning(self, token: str) -> bytes:
+        options = {"processId": None, "rootUri": (self.root / "other").as_uri(), "capabilities": {}}
+        return self.message(id=1, method="initialize", params={**options, "initializationOptions": {"token": token}})
+
+    def said(self, content: bytes, *until: bytes) -> bytes:
+        """What is answered, until it holds some words, or the other end is closed."""
+        with socket.create_connection(("127.0.0.1", self.port), timeout=60) as line:
+            line.sendall(content)
+            answer = b""
+            while not until or not all(each in answer for each in until):
+                part = line.recv(65536)
+                if not part:
+                    break
+                answer += part
+            return answer
+
+    def test_only_who_has_the_token_is_answered(self) -> None:
+        right = self.beginning(self.token)
+        page = b"POST / HTTP/1.1\r\nHost: evil.example\r\nOrigin: http://evil.example\r\n"
+        silent = (page + right.replace(b"\r\n\r\n", b"\r\n\r\n", 1), b"Content-Length: 99999999999\r\n\r\n", b"x" * 100_000)
+        for content in (*silent, b"Content-Length: 5\r\n\r\n[1,2]", b"Content-Length: -1\r\n\r\n", b"\r\n"):
+            with self.subTest(content[:30]):
+                self.assertEqual(self.said(content), b"")
+        self.assertIn(b"wants the token", self.said(self.beginning("another")))
+        self.assertIn(b"wants the token", self.said(self.message(id=1, method="shutdown")))
+        odd = [b"Content-Length: 3\r\n\r\n{x}", b"Content-Length: 3\r\n\r\n[1]", self.message(id=3, method=5)]
+        deep = b"[" * 100_000
+        odd.append(b"Content-Length: %d\r\n\r\n%s" % (len(deep), deep))
+        begun = self.message(method="initialized", params={})
+        answer = self.said(right + b"".join(odd) + begun, b"none of the folders", b"-32700", b"is no message", b"is a name")
+        self.assertIn(b"serverInfo", answer)
+        self.run.wait(60)
+        said = self.run.stderr.read()
+        self.assertNotIn("Traceback", said)
 
 
 class Editor:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import ast
+import re
 import shutil
 import subprocess
 import sys
@@ -57,6 +58,35 @@ LAZY = (
     *(name for name in ONLY_IN if name.startswith("tree_sitter_")),
 )
 LINES = 400
+CHANGES = frozenset(
+    (
+        *("write_text", "write_bytes", "mkdir", "makedirs", "unlink", "rmdir", "rmtree", "rename", "renames", "touch", "chmod"),
+        *("symlink_to", "hardlink_to", "copy", "copy2", "copyfile", "copytree", "copymode", "copystat", "chown", "fchmod"),
+        *("link", "symlink", "truncate", "mkstemp", "mkdtemp", "TemporaryDirectory", "NamedTemporaryFile", "TemporaryFile"),
+        *("move", "removedirs", "mknod", "mkfifo", "connect", "write_table", "savefig", "lchmod", "remove", "replace"),
+    )
+)
+"""Names of calls that change what a disk holds."""
+MODULES_ALONE = frozenset(("copy", "link", "truncate", "move", "connect", "remove", "replace", "rename", "chown", "symlink"))
+"""Those of them that mean this only of a module for files: lists and texts have such calls, too."""
+OF_FILES = frozenset(("os", "shutil", "sqlite3", "tempfile", "pathlib"))
+WRITES_ELSEWHERE = frozenset((("reading", "connect"), ("output", "savefig"), ("fleet", "write_table")))
+"""The cache's own library, which is given a name that was looked at; and two that write into memory."""
+
+
+def writes(call: ast.Call) -> str:
+    """What a call does to files, by its name; '' for nothing."""
+    name = call.func.attr if isinstance(call.func, ast.Attribute) else call.func.id if isinstance(call.func, ast.Name) else ""
+    of = call.func.value.id if isinstance(call.func, ast.Attribute) and isinstance(call.func.value, ast.Name) else ""
+    said = ast.unparse(call)
+    if name == "open":
+        mode = call.args[0 if of and of not in ("os", "io") else 1 :][:1]
+        by_flags = of == "os" and re.search(r"O_(?:WRONLY|RDWR|CREAT|APPEND|TRUNC)", said) and "os.devnull" not in said
+        by_mode = any(isinstance(each, ast.Constant) and re.search(r"[wax+]", str(each.value)) for each in mode)
+        return name if by_flags or (by_mode and of != "os") else ""
+    if name == "touch" and call.args:  # one of ours
+        return ""
+    return name if name in CHANGES and (name not in MODULES_ALONE or of in OF_FILES) else ""
 
 
 def modules() -> list[tuple[Path, str, ast.Module]]:
@@ -113,6 +143,26 @@ class HouseTest(unittest.TestCase):
         checked = ["src", "tests", "benchmarks"]
         result = subprocess.run([ruff, "check", "--quiet", *checked], cwd=SOURCE.parent.parent, capture_output=True, text=True)
         self.assertEqual(result.returncode, 0, result.stdout[-2000:])
+
+    def test_files_are_written_in_one_room(self) -> None:
+        """Every call that opens a file to write it, or changes what a folder holds, stands in the room for that."""
+        found = [
+            f"{path.relative_to(SOURCE)}:{node.lineno} {written}"
+            for path, room, tree in modules()
+            if room != "disk"
+            for node in ast.walk(tree)
+            if isinstance(node, ast.Call) and (written := writes(node)) and (room, written) not in WRITES_ELSEWHERE
+        ]
+        self.assertEqual(found, [])
+        for code in (
+            "open(a, 'wb')",
+            "p.open('a')",
+            "os.open(a, os.O_WRONLY)",
+            "p.write_text(b)",
+            "os.replace(a, b)",
+            "p.touch()",
+        ):
+            self.assertTrue(writes(ast.parse(code, mode="eval").body), code)
 
     def test_packages_stay_in_their_rooms(self) -> None:
         for path, room, tree in modules():

@@ -113,15 +113,21 @@ def _watched(root: Path, changes: Sequence[FileChange], journal: Journal, wish: 
             "git gives no answer about this folder (it belongs to another user, its settings are broken, or git is not "
             "installed), so that nobody can say what no commit holds. Mend that, or give --dirty."
         )
-    if wish.commit and not repository.is_there:
-        raise StepRefused("There is no git repository to commit in; leave --commit out.")
-    if wish.commit and (what := repository.under_way()):
-        raise StepRefused(f"The repository is in the middle of {what}. End that first, or leave --commit out.")
+    if wish.commit:
+        _check_ready(repository)
     if repository.is_there and not wish.dirty:
         theirs = [each.path for each in changes if each.before is not None and not journal.owns(each.path, each.before)]
         if changed := repository.uncommitted(theirs):
             raise StepRefused(f"{', '.join(changed)} has changes that no commit holds. Commit them first, or give --dirty.")
     return repository
+
+
+def _check_ready(repository: Repository) -> None:
+    """StepRefused where no commit can be made."""
+    if not repository.is_there:
+        raise StepRefused("There is no git repository to commit in; leave --commit out.")
+    if what := repository.under_way():
+        raise StepRefused(f"The repository is in the middle of {what}. End that first, or leave --commit out.")
 
 
 def _checked(root: Path, step: Step, entry: Entry, journal: Journal, wish: Wish) -> Outcome:
@@ -173,14 +179,14 @@ def take_back(root: Path, journal: Journal, name: str = "", *, commit: bool = Fa
             return None
         if broken is not None and name not in ("", broken.record.id):
             raise StepRefused(f"{broken.record.id} was interrupted here. `isodesm step --undo` takes it back first.")
-        repository = Repository(root) if commit else None
-        if repository is not None and not repository.is_there:
-            raise StepRefused("There is no git repository to commit in; leave --commit out.")
-        if repository is not None and (what := repository.under_way()):
-            raise StepRefused(f"The repository is in the middle of {what}. End that first, or leave --commit out.")
+        repository = Repository(root)
+        if commit:
+            _check_ready(repository)
+        if broken is not None and not entry.record.commit:  # it may have been cut off right after its commit
+            entry.record.commit = repository.made_last(entry.record.id)
         aside = journal.undo(entry, REFUSE if broken is None else LEAVE)
         made = ""
-        if repository is not None and entry.record.commit:
+        if commit and entry.record.commit:
             record = entry.record
             message = f"Take back: {record.title}\n\nTakes back commit {record.commit}.\n\nStep: {record.id}\n"
             made = repository.commit([each.path for each in record.files], message)

@@ -78,6 +78,12 @@ class Repository:
             raise StepRefused("git would not commit: " + " / ".join(said[-3:] or ["it says nothing"]))
         return (git(self.root, "rev-parse", "--short", "HEAD") or b"").decode().strip()
 
+    def made_last(self, step: str) -> str:
+        """The short name of the newest commit, if it was made of a step; else ''."""
+        said = git(self.root, "log", "-1", "--format=%h%x00%B", "HEAD") or b""
+        name, _, message = said.decode("utf-8", "replace").partition("\0")
+        return name.strip() if f"Step: {step}" in message.splitlines() else ""
+
     def _own(self, *arguments: str, given: bytes = b"") -> subprocess.CompletedProcess[bytes]:
         """Git as its user has set it up, hooks and signatures and all: a commit was asked for in so many words."""
         try:
