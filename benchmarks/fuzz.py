@@ -52,13 +52,13 @@ WHOLE = {
 """Language to a file whose one hard bond must be found whatever lies beside it."""
 
 
-def sources(folders: list[Path]) -> dict[str, list[tuple[str, bytes]]]:
+def sources(folders: list[Path], largest: int = LARGEST) -> dict[str, list[tuple[str, bytes]]]:
     """Language to the files that are spoilt, by suffix and content."""
     known, found = language_by_suffix(), {language: [] for language in WHOLE}
     for folder in folders:
         for path in sorted(folder.rglob("*")):
             language = known.get(path.suffix, "")
-            if language in found and path.is_file() and 0 < path.stat().st_size <= LARGEST:
+            if language in found and path.is_file() and 0 < path.stat().st_size <= largest:
                 found[language].append((path.suffix, path.read_bytes()))
     return found
 
@@ -108,10 +108,12 @@ def check(root: Path) -> None:
         sys.exit("lost")
 
 
-def outcomes(folders: list[Path], minutes: float, count: int, files: int, seed: int) -> Iterator[tuple[str, str, str]]:
+def outcomes(
+    folders: list[Path], minutes: float, count: int, files: int, seed: int, largest: int
+) -> Iterator[tuple[str, str, str]]:
     """Language, outcome (`ok`, `failed`, `hung`, `lost`) and details of one tree after the other, until each language has had
     so many spoilt files, or (with a count of 0) until the time is up."""
-    known, chance, until = sources(folders), random.Random(seed), time.monotonic() + minutes * 60
+    known, chance, until = sources(folders, largest), random.Random(seed), time.monotonic() + minutes * 60
     begun = 0
     while begun < count if count else time.monotonic() < until:
         begun += files
@@ -139,6 +141,7 @@ def main() -> int:
     parser.add_argument("folders", nargs="*", type=Path, metavar="FOLDER")
     parser.add_argument("--minutes", type=float, default=5.0)
     parser.add_argument("--count", type=int, default=0, help="spoilt files of each language, instead of minutes")
+    parser.add_argument("--largest", type=int, default=LARGEST, help="bytes of the largest file that is spoilt")
     parser.add_argument("--files", type=int, default=FILES, help="spoilt files of a tree")
     parser.add_argument("--seed", type=int, default=7, help="what the spoiling is drawn from")
     parser.add_argument("--check", type=Path, help=argparse.SUPPRESS)
@@ -151,7 +154,9 @@ def main() -> int:
             return 1
         return 0
     found: Counter[tuple[str, str]] = Counter()
-    for language, outcome, details in outcomes(asked.folders or [DEMO], asked.minutes, asked.count, asked.files, asked.seed):
+    for language, outcome, details in outcomes(
+        asked.folders or [DEMO], asked.minutes, asked.count, asked.files, asked.seed, asked.largest
+    ):
         found[language, outcome] += 1
         if details:
             print(f"{language}: {outcome}: {details}", flush=True)
