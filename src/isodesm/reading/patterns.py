@@ -27,6 +27,7 @@ _CLASSES = {
     "upper": "A-Z",
     "xdigit": "0-9A-Fa-f",
 }
+_SPECIAL = frozenset("*?[\\")
 _STAR, _ANY = "*", "[^/]"
 
 
@@ -134,6 +135,10 @@ def rule_of(number: int, line: str, odd: list[str]) -> Rule | None:
             raise Unreadable(f"is longer than {LONGEST:,} characters")
         return None
     of_name = "/" not in text
+    if _SPECIAL.isdisjoint(text):
+        plain = text.removeprefix("/")
+        known = plain and not plain.startswith("/") and "//" not in plain
+        return Rule(number, takes_back, for_folders, of_name, plain, "") if known else None
     segments = text.removeprefix("/").split("/")
     if not all(segments):  # no path has a name without a letter
         return None
