@@ -102,6 +102,8 @@ class Catalogue(msgspec.Struct, frozen=True, rename="kebab", forbid_unknown_fiel
     elements: dict[str, int] = {}
     effects: dict[str, dict[str, tuple[str, ...]]] = {}
     effect_calls: dict[str, tuple[str, ...]] = {}
+    unmistakable: dict[str, str] = {}
+    """Method to the external class that alone has one of that name, for calls on what nobody knows the type of."""
     values: Listed = Listed()
     cross_cutting: Listed = Listed()
     light: LightUses = LightUses()

@@ -26,6 +26,7 @@ from isodesm.inference.injection import Injections
 from isodesm.inference.layers import Layers, find_layers
 from isodesm.inference.locators import find_locators, offers_in
 from isodesm.inference.lookups import add_lookups
+from isodesm.inference.own_changes import OwnChanges
 from isodesm.inference.programs import Programs
 from isodesm.inference.registering import Registration, Told, find_registrations
 from isodesm.inference.registering.families import Families
@@ -104,6 +105,7 @@ class Codebase:
         self.text: Callable[[int], bytes] = bounded(self._read_text, len, KEPT_TEXT)
         bases = Bases(symbols, bonds)
         self.shared = SharedState(symbols, bonds, bases, self.text)
+        self.own_changes = OwnChanges(symbols, bases, self.text)
         """State that outlives its users, and who touches it."""
         told = Told(self.hierarchy, self.content, self.text, self.families)
         self.beside = Beside(told, Gathering(symbols, bonds, self.shared, bases, self.content, self.text))

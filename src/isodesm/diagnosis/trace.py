@@ -17,11 +17,11 @@ from isodesm.errors import UsageError
 from isodesm.facts import typetext
 from isodesm.inference.evidence import DATA
 from isodesm.inference.serving import Answer
-from isodesm.linking.bonds import CONTEXTS, DEFAULTS, KIND_NUMBER, OWN_CALL
+from isodesm.linking.bonds import ASKED, CONTEXTS, DEFAULTS, KIND_NUMBER, OWN_CALL
 
 MOST_HOPS = 400
 """Hops of one trace; more would be read by nobody."""
-FOLLOWED = (KIND_NUMBER["call"], KIND_NUMBER["static-call"], KIND_NUMBER["creation"], KIND_NUMBER["lookup"], OWN_CALL)
+FOLLOWED = (KIND_NUMBER["call"], KIND_NUMBER["static-call"], KIND_NUMBER["creation"], KIND_NUMBER["lookup"], OWN_CALL, ASKED)
 _INNER = {KIND_NUMBER[kind]: rank for rank, kind in enumerate(("static-call", "static-field", "creation", "lookup"), 1)}
 """Of two calls that begin at one place the inner one runs first: what is fetched or made, before what is called on it."""
 QUIET_ROLES = frozenset((*DATA, "exception", "part"))

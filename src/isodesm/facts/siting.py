@@ -226,12 +226,17 @@ class Siting(Declarations):
             return
         chain = self.dialect.read_chain(self._cut(start, end)) if end - start <= CHAIN_LIMIT else ""
         if chain:
-            if start != self._chain_start and chain.partition(".")[0].strip() != self.dialect.self_word:
+            if start != self._chain_start and not self._is_own_field(chain):
                 self._chain_start = start
                 self._add_site("access", chain, start, end)
             return
         index = self._add_site("access", "", start, end, name=self._part(parts, "name"))
         self._pending_receivers.append((index, self._span(parts, "receiver")))
+
+    def _is_own_field(self, chain: str) -> bool:
+        """Whether a chain names a field of the object itself, and nothing behind that."""
+        first, _, rest = chain.partition(".")
+        return first.strip() == self.dialect.self_word and "." not in rest
 
     def _site_constant(self, start: int, end: int, parts: Parts) -> None:
         """A constant of a class, or the class itself as a value."""

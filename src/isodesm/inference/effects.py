@@ -22,6 +22,8 @@ from isodesm.linking.symbols import Symbols
 REACH = 3
 """Hard hops that a grave effect is followed backwards. Beyond that nearly everything reaches something somewhere,
 and a warning that is always on is none."""
+NEAR = 2
+"""Classes between a static call and a grave effect up to which it is plainly what the call is for."""
 SHORT_REACH = 1
 """The same for the other effects: a clock read two classes further on is hardly what keeps a test from running."""
 
@@ -58,9 +60,9 @@ class Effects(UseGraph):
         return self._by_node.get(node, ())
 
     def near(self, node: Node) -> tuple[str, ...]:
-        """Effects that a call of a member brings at once: grave ones over one more class, others of its own class."""
+        """Effects that a call of a member plainly brings: grave ones over two more classes, others of its own class."""
         found = () if self.shared.is_memo(node) else self.of_node(node)
-        return tuple(effect for effect in found if self._next[node, effect][1] <= (1 if effect in SEVERE else 0))
+        return tuple(effect for effect in found if self._next[node, effect][1] <= (NEAR if effect in SEVERE else 0))
 
     def within(self, node: Node) -> tuple[str, ...]:
         """Effects that a member has by itself, or by way of others of its class."""

@@ -112,6 +112,23 @@ def is_start(member: Member) -> bool:
     return not member.parameters or typetext.head(member.parameters[0].type) in words
 
 
+def is_method(member: Member) -> bool:
+    """Whether a member is a method, or a property with a body, which runs when it is asked: a method by another spelling."""
+    return member.kind == "method" or (member.kind == "property" and member.body != (0, 0))
+
+
+def is_field(member: Member) -> bool:
+    """Whether a member keeps a value: a field, a component of a record, or a property that nothing but keeps one."""
+    return member.kind in ("field", "component") or (member.kind == "property" and member.body == (0, 0))
+
+
+def is_open(declared: DeclaredType) -> bool:
+    """Whether a class leaves methods to those who extend it: what it does nobody knows from it alone."""
+    return declared.is_abstract and any(
+        m.kind == "method" and m.body == (0, 0) and not m.is_static and not m.is_private for m in declared.members
+    )
+
+
 def is_plain(member: Member) -> bool:
     """Whether a method hands data in, out or on, without deciding much."""
     if member.name in _OBJECT_METHODS or member.body == (0, 0):

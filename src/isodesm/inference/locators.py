@@ -103,8 +103,13 @@ def find_locators(symbols: Symbols, bonds: BondTable, roles: Roles, sites_of: Si
     return {
         number: found
         for number, found in shaped.items()
-        if len(users[number]) >= LEAST_USERS or (users[number] and number in filled)
+        if len(users[number]) >= LEAST_USERS or (users[number] and (number in filled or _is_global(symbols, number, found)))
     }
+
+
+def _is_global(symbols: Symbols, number: int, found: Locator) -> bool:
+    """Whether a registry is asked without an object of it, so that no caller can be given another: one is enough, then."""
+    return any(m.is_static and m.name in found.reading for m in symbols.types[number].members)
 
 
 def _filled_at_start(shaped: dict[int, Locator], symbols: Symbols, bonds: BondTable, roles: Roles) -> frozenset[int]:

@@ -22,6 +22,9 @@ from isodesm.inference.evidence import (
     Role,
     decide,
     is_accessor,
+    is_field,
+    is_method,
+    is_open,
     is_plain,
 )
 from isodesm.inference.kept import kept_together
@@ -174,8 +177,8 @@ class Roles(StandingEvidence):
             ):
                 continue
             targets = {target for _, target in created if self._roles[target].name in WIRED}
-            working = [m for m in declared.members if m.kind == "method" and not is_plain(m)] or [
-                m for m in declared.members if m.kind == "method"
+            working = [m for m in declared.members if is_method(m) and not is_plain(m)] or [
+                m for m in declared.members if is_method(m)
             ]
             statements, branches = sum(m.statements for m in working), sum(m.branches for m in working)
             keeps = any(
@@ -199,9 +202,9 @@ class Roles(StandingEvidence):
         if not names:
             return self._from_siblings(number)
         members = self.symbols.types[number].members
-        working = any(m.kind == "method" and not is_accessor(m) for m in members)
+        working = any(is_method(m) and not is_accessor(m) for m in members)
         delegating = any(  # handing on what a collaborator gives looks like an accessor, and is none
-            index >= 0 and members[index].kind == "method" and self._is_collaborator(target, number)
+            index >= 0 and is_method(members[index]) and self._is_collaborator(target, number)
             for index, target in self._calls(number)
         )
         strength = SHAPE + 3 if working or delegating else WEAK_SHAPE
@@ -252,17 +255,17 @@ class Roles(StandingEvidence):
     def _fallback(self, number: int) -> Role:
         """A class that nothing spoke for: by whether it has state of its own."""
         declared = self.symbols.types[number]
-        fields = [m for m in declared.members if m.kind == "field" and not m.is_static]
+        fields = [m for m in declared.members if is_field(m) and not m.is_static]
         made = sorted(
             {self.symbols.types[t].name for _, t in self._creations.get(number, ()) if t != number and self._works(t)}
         )
         if declared.kind == "anonymous":
             evidence = Evidence("part", WEAK_SHAPE, "is an anonymous class")
-        elif made and any(m.kind == "method" and not is_accessor(m) for m in declared.members):
+        elif made and any(is_method(m) and not is_accessor(m) for m in declared.members):
             evidence = Evidence("service", WEAK_SHAPE, f"makes itself {', '.join(made[:3])}")
-        elif fields:
+        elif fields and not is_open(declared):
             evidence = Evidence("entity", WEAK_SHAPE, "works on its own fields, without collaborators or effects")
-        elif any(m.kind == "method" for m in declared.members):
+        elif any(is_method(m) for m in declared.members):
             evidence = Evidence("algorithm", WEAK_SHAPE, "behaviour without state, collaborators or effects")
         else:
             evidence = Evidence("value", WEAK_SHAPE, "declares nothing of its own")

@@ -21,6 +21,9 @@ from isodesm.inference.evidence import (
     from_annotations,
     from_name,
     is_accessor,
+    is_field,
+    is_method,
+    is_open,
     is_plain,
     is_start,
     is_test_path,
@@ -139,8 +142,8 @@ class StandingEvidence:
             return [Evidence(role, SHAPE, f"is an {declared.kind}")]
         if self.symbols.is_module(number):
             return self._from_module(declared)
-        methods = [member for member in declared.members if member.kind == "method"]
-        fields = [member for member in declared.members if member.kind in ("field", "component") and not member.is_static]
+        methods = [member for member in declared.members if is_method(member)]
+        fields = [member for member in declared.members if is_field(member) and not member.is_static]
         found = []
         if any(is_start(member) for member in methods):
             working = [member for member in methods if not member.is_static and not is_plain(member)]
@@ -204,14 +207,14 @@ class StandingEvidence:
 
     def _working(self, number: int) -> int:
         """The number of methods of a class that are more than accessors."""
-        return sum(1 for m in self.symbols.types[number].members if m.kind == "method" and not is_accessor(m))
+        return sum(1 for m in self.symbols.types[number].members if is_method(m) and not is_accessor(m))
 
     def _data_evidence(
         self, number: int, declared: DeclaredType, fields: list[Member], methods: list[Member], effects: set[str]
     ) -> list[Evidence]:
         """Data has fields, and methods that hand them in and out or compute from them."""
         instance = [member for member in methods if not member.is_static]
-        if effects or (not fields and not self.bases.in_tree.get(number)):
+        if effects or (not fields and not self.bases.in_tree.get(number)) or is_open(declared):
             return []
         plain = [member for member in instance if is_plain(member)]
         frozen = fields and all("final" in member.modifiers.words for member in fields)

@@ -12,12 +12,13 @@ import msgspec
 from isodesm.facts.records import FileSites, Member
 from isodesm.inference.bases import Bases
 from isodesm.inference.shared_state import CHANGED, Key, SharedState
-from isodesm.inference.standing_evidence import REQUEST_VARIABLES
 from isodesm.linking.bonds import CONTEXT_NUMBER, KIND_NUMBER, OWN_CALL, STATE, WRITE, BondTable
 from isodesm.linking.symbols import Symbols
 
 STATIC_FIELD, STATIC_CALL, CALL = KIND_NUMBER["static-field"], KIND_NUMBER["static-call"], KIND_NUMBER["call"]
 _LOADING = frozenset(CONTEXT_NUMBER[each] for each in ("module", "static-initializer", "field-initializer"))
+HOPS = 1
+"""Other classes between a static member and a global variable up to which it is plainly about that."""
 _BEHIND = 60
 """Bytes behind a use that are read to see whether it alters what the state holds."""
 
@@ -140,29 +141,27 @@ class Gathering:
 
     @cached_property
     def _requests(self) -> dict[tuple[int, int], Key]:
-        """Member to the global variable of the request that it reads, itself or through another member of its class."""
+        """Member to the global variable that it reads, itself, through another member of its class, or through a static one of
+        another."""
         table = self.bonds
         found: dict[tuple[int, int], Key] = {}
         calls: dict[tuple[int, str], list[tuple[int, int]]] = defaultdict(list)
-        wanted = {
-            -1 - number: name
-            for number, name in enumerate(table.externals.strings)
-            if name in REQUEST_VARIABLES | {"$_SESSION"}
-        }
+        wanted = {-1 - number: name for number, name in enumerate(table.externals.strings) if name.startswith("$")}
         if not wanted:
             return found
         for row, (kind, source, target) in enumerate(zip(table.kind, table.source, table.target, strict=True)):
             node = (source, table.source_member[row])
             if kind == STATE and target in wanted and not self.symbols.is_module(source):
                 found.setdefault(node, (target, wanted[target]))
-            elif target == source and kind in (STATIC_CALL, CALL, OWN_CALL):
-                calls[source, table.text_of("callee", row)].append(node)
-        waiting = list(found)
-        for number, index in waiting:  # grows while it is read
+            elif target >= 0 and (kind == STATIC_CALL or (target == source and kind in (CALL, OWN_CALL))):
+                calls[self._home(target, name := table.text_of("callee", row)), name].append(node)
+        waiting = [(node, 0) for node in found]
+        for (number, index), hops in waiting:  # grows while it is read
             for user in calls.get((number, self.symbols.types[number].members[index].name), ()) if index >= 0 else ():
-                if user not in found:
+                further = hops + (user[0] != number)
+                if user not in found and further <= HOPS:
                     found[user] = found[number, index]
-                    waiting.append(user)
+                    waiting.append((user, further))
         return found
 
     def _home(self, target: int, name: str) -> int:

@@ -11,12 +11,12 @@ from isodesm.facts import typetext
 from isodesm.inference.apis import Apis
 from isodesm.inference.bases import Bases
 from isodesm.inference.effect_kinds import HANDED_IN
-from isodesm.linking.bonds import ARGUMENTS, AT_SEAM, DEFERRED, INTO_GIVEN, KIND_NUMBER, OWN_CALL, WITH_CLOCK, BondTable
+from isodesm.linking.bonds import ARGUMENTS, ASKED, AT_SEAM, DEFERRED, INTO_GIVEN, KIND_NUMBER, OWN_CALL, WITH_CLOCK, BondTable
 from isodesm.linking.hierarchy import UNKNOWN
 from isodesm.linking.remembering import remembered
 from isodesm.linking.symbols import Symbols, simple_name
 
-_USES = frozenset((OWN_CALL, *(KIND_NUMBER[kind] for kind in ("creation", "call", "static-call", "static-field"))))
+_USES = frozenset((OWN_CALL, ASKED, *(KIND_NUMBER[kind] for kind in ("creation", "call", "static-call", "static-field"))))
 _TELLING = ARGUMENTS | INTO_GIVEN | WITH_CLOCK
 """Flags that say whether a use of an API has its effect."""
 OWN_TYPES = ("self", "static", "Self")
@@ -128,7 +128,7 @@ class UseGraph:
             elif target in self.bases.errors:
                 continue  # what an error does while it is made is not why anybody would stand something in for it
             elif target >= 0 and not opaque:
-                if kind == CALL and not self.symbols.is_module(target):
+                if kind in (CALL, ASKED) and not self.symbols.is_module(target):
                     calls.append((node, target, strings[callee]))
                 else:
                     if not self._is_handed_on(kind, target, strings[callee], flags):
@@ -303,9 +303,25 @@ class UseGraph:
         for kind, source, member, target in zip(table.kind, table.source, table.source_member, table.target, strict=True):
             if kind == field:
                 found[source, member] = target
+        creation = KIND_NUMBER["creation"]
+        for kind, source, member, target in zip(table.kind, table.source, table.source_member, table.target, strict=True):
+            if kind == creation and target >= 0 and member >= 0:
+                each = self.symbols.types[source].members[member]
+                if each.kind == "field" and each.is_static and not each.type and _is_made(each.value, self.symbols, target):
+                    found.setdefault((source, member), target)  # what it holds its value says
         for number, declared in enumerate(self.symbols.types):
             for index, each in enumerate(declared.members):
                 own = each.kind == "field" and each.is_static and typetext.head(each.type) == declared.name
                 if own or (declared.kind == "enum" and each.kind == "constant"):
                     found[number, index] = number
         return found
+
+
+def _is_made(value: str, symbols: Symbols, target: int) -> bool:
+    """Whether the value of a field is an object of a type, made on the spot."""
+    text = value.removeprefix("new").lstrip()
+    return text.startswith(symbols.types[target].name) and text[len(symbols.types[target].name) :].lstrip()[:1] in (
+        "(",
+        "<",
+        "",
+    )

@@ -28,6 +28,9 @@ KINDS = (
 )
 OWN_CALL = len(KINDS)
 """Kind number of a call that stays inside its class or hierarchy: no bond, but effects travel over it."""
+ASKED = len(KINDS) + 3
+"""Kind number of reading a property of another class whose body then runs: no bond, for it may as well hold a value, but
+effects travel over it."""
 WRITE, STATE = len(KINDS) + 1, len(KINDS) + 2
 """Kind numbers of writing a static field, a variable of a module or a global one, and of reading such a variable: no bonds
 by themselves, but together they show state that is shared by everybody."""

@@ -7,7 +7,7 @@ from collections.abc import Callable
 
 from isodesm.facts import typetext
 from isodesm.facts.records import DeclaredType, Site
-from isodesm.linking.bonds import OWN_CALL, STATE
+from isodesm.linking.bonds import ASKED, OWN_CALL, STATE
 from isodesm.linking.hierarchy import UNKNOWN
 from isodesm.linking.member_values import Value
 from isodesm.linking.naming.module_names import ModuleNames
@@ -93,6 +93,7 @@ class FileLinker(SiteRows):
 
     def _link_call(self, index: int, site: Site) -> None:
         values = self.values
+        self._link_asked(index, site)
         for name in typetext.names(site.generics) if site.generics else ():
             self.add(
                 "generic",
@@ -132,6 +133,8 @@ class FileLinker(SiteRows):
             target = values.of_site(site.receiver).target
         else:
             target = self._unqualified_target(site)
+        if target == UNKNOWN and (known := values.names.catalogue.unmistakable.get(site.name)):
+            target = self.hierarchy.external(known)
         if target != UNKNOWN:
             self._add_call(target, site, index)
 
@@ -210,6 +213,7 @@ class FileLinker(SiteRows):
     def _link_access(self, index: int, site: Site) -> None:
         if not site.text:
             return
+        self._link_asked(index, site)
         chain = self.values.chain(site.text, site)
         first, _, rest = site.text.partition(".")
         if chain.base == UNKNOWN and rest and first in self.values.names.dialect.global_objects:
@@ -226,6 +230,12 @@ class FileLinker(SiteRows):
                 chain.base, word, lambda: self.values.field(Value(chain.base), chain.field)[2] is not None
             )
             self._add_static("static-field", owner, site, index, callee=chain.field)
+
+    def _link_asked(self, index: int, site: Site) -> None:
+        """The properties of the tree that a chain of names reads: what their bodies do is done here."""
+        for owner, name in self.values.asked(site):
+            kind = OWN_CALL if self._is_own(owner, site) else ASKED
+            self._add_at(kind, owner, self._short_name(owner), site, index, callee=name)
 
     def _link_outside_access(self, base: int, site: Site, index: int) -> None:
         """`module.name` of a module outside the tree: all of it was taken for the name of something in that module."""

@@ -7,6 +7,7 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Iterable
+from functools import cached_property
 
 import msgspec
 
@@ -59,6 +60,16 @@ class Symbols:
         for number, facts in enumerate(self.files):
             self._add(number, facts)
         self._join_parts()
+
+    @cached_property
+    def properties(self) -> frozenset[str]:
+        """Names of all properties that have a body."""
+        return frozenset(
+            member.name
+            for declared in self.types
+            for member in declared.members
+            if member.kind == "property" and member.body != (0, 0)
+        )
 
     def _join_parts(self) -> None:
         """Make one type of those that are declared in parts: the first part gets all members and bases."""

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from bisect import bisect_right
+from collections.abc import Iterator
 from operator import attrgetter
 from typing import NamedTuple
 
@@ -102,6 +103,19 @@ class FileValues(MemberValues):
         if prefix.target == UNKNOWN:
             return Chain(UNKNOWN, "", NOTHING)
         return self._below_type(Value(prefix.target, "", scope), list(prefix.rest))
+
+    def asked(self, site: Site) -> Iterator[tuple[int, str]]:
+        """The properties with a body that a chain of names reads, each with the type that declares it."""
+        parts = site.text.replace(" ", "").split(".")
+        if len(parts) < 2 or self.symbols.properties.isdisjoint(parts):
+            return
+        value, used = self._first(parts[0], self.variable(parts[0], site.place.start), self.scope(site), 0)
+        for name in parts[1:] if used else ():
+            value, owner, member = self.field(value, name)
+            if member is None:
+                return
+            if member.kind == "property" and member.body != (0, 0):
+                yield owner, name
 
     def _below_type(self, base: Value, rest: list[str]) -> Chain:
         if not rest:

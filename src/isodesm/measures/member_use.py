@@ -9,9 +9,9 @@ import msgspec
 from isodesm.codebase.model import Codebase
 from isodesm.errors import UsageError
 from isodesm.inference.evidence import SERVICE_LIKE
-from isodesm.linking.bonds import KIND_NUMBER, OWN_CALL
+from isodesm.linking.bonds import ASKED, KIND_NUMBER, OWN_CALL
 
-_USES = frozenset((*(KIND_NUMBER[kind] for kind in ("call", "static-call", "static-field", "lookup")), OWN_CALL))
+_USES = frozenset((*(KIND_NUMBER[kind] for kind in ("call", "static-call", "static-field", "lookup")), OWN_CALL, ASKED))
 _CREATION = KIND_NUMBER["creation"]
 
 

@@ -113,7 +113,13 @@ class Usage:
         """Whether a static member makes an object of its own class, or says to."""
         roles = self.codebase.roles
         own = {target, *roles.implementers.get(target, ())}
-        makes = any(own.intersection(roles.made_in(number, index)) for number, index in self.meant(target, callee))
+        meant = self.meant(target, callee)
+        types, shared = self.codebase.symbols.types, self.codebase.shared
+        # without a word of what is wanted, what it hands out was there before; and is no constant where it changes
+        reads = any(not types[node[0]].members[node[1]].parameters and shared.touch(node).reads for node in meant)
+        if (reads or shared.is_accessor(target, callee)) and self.codebase.own_changes.of(target):
+            return False
+        makes = any(own.intersection(roles.made_in(number, index)) for number, index in meant)
         return makes or self.codebase.effects.hands_out_itself(target, callee)
 
     @remembered

@@ -5,7 +5,7 @@ from __future__ import annotations
 
 from isodesm.codebase.model import Codebase
 from isodesm.facts.records import Member
-from isodesm.inference.evidence import DATA, is_accessor
+from isodesm.inference.evidence import DATA, is_accessor, is_method
 from isodesm.inference.standing_evidence import DEVICE_EFFECTS, STORAGE_EFFECTS
 
 OWNERS = frozenset(("gateway", "repository"))
@@ -53,7 +53,7 @@ class Devices:
         working = {
             index
             for index, member in enumerate(members)
-            if index in touching or (member.kind == "method" and member.statements and not is_accessor(member))
+            if index in touching or (is_method(member) and member.statements and not is_accessor(member))
         }
         if not touching:
             return False
@@ -69,7 +69,7 @@ class Devices:
     def _serves_with(self, number: int, effect: str, touching: set[int], working: set[int]) -> bool:
         """Whether a class that works with others is all the same there for an effect, and decides little around it."""
         members, effects = self.codebase.symbols.types[number].members, self.codebase.effects
-        methods = [index for index in touching if index >= 0 and members[index].kind == "method"]
+        methods = [index for index in touching if index >= 0 and is_method(members[index])]
         reaching = [index for index in working if index in touching or effect in effects.of_node((number, index))]
         mostly = 2 * len(methods) > len(working)
         often = len(reaching) >= MANY and len(reaching) >= SHARE_OF_MANY * len(working)

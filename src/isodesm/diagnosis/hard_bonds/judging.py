@@ -15,7 +15,7 @@ from isodesm.diagnosis.shared.findings import Finding, Pool
 from isodesm.facts import typetext
 from isodesm.facts.languages import dialect_of
 from isodesm.inference.effect_kinds import SEVERE, UNSURE
-from isodesm.inference.evidence import SERVICE_LIKE
+from isodesm.inference.evidence import SERVICE_LIKE, is_field
 from isodesm.inference.use_graph import OWN_TYPES
 from isodesm.linking.bonds import AT_SEAM, KIND_NUMBER
 from isodesm.linking.symbols import simple_name
@@ -26,6 +26,8 @@ PARALLEL_ROWS = 3_000
 """Rows from which it pays to fork workers."""
 ROWS_PER_TASK, TASKS = 8_000, 2
 """Rows that a worker is given at once, at most, and how often it is given some, at least."""
+MOST_BELOW = 12
+"""Classes below an abstract one that are asked whether the one object would be worth handing in."""
 WRAPPING = 6
 """Statements up to which a function is there for the effect that it has."""
 
@@ -267,18 +269,38 @@ def _is_one_of_its_kind(case: Case) -> bool:
             member = found[0][1]
             break
     else:  # a variable of a module that holds an object of the class
-        return case.kind == "static-field" and case.shared_type >= 0 and case.target_role in SERVICE_LIKE
+        return case.kind == "static-field" and (
+            (case.shared_type >= 0 and case.target_role in SERVICE_LIKE) or _is_one_that_changes(case)
+        )
     if case.kind == "static-field":
         if "[" in member.type:
             return False  # a list of them is a constant
         own = typetext.head(member.type) == case.symbols.types[each].name
-        return member.kind == "constant" or _is_service(case, member.type) or (own and _keeps_itself(case, each))
+        kept = member.kind == "constant" or _is_service(case, member.type) or (own and _keeps_itself(case, each))
+        return kept or _is_one_that_changes(case)
     hands_out_itself = typetext.head(member.type) in (case.symbols.types[each].name, *OWN_TYPES) or _is_base(case, member.type)
     if case.codebase.shared.is_accessor(case.target, case.callee):
         return is_worth_handing_in(case, each)
     if member.is_static and not member.parameters and not hands_out_itself and _hands_out_kept(case):
         return _is_service(case, member.type)
+    if member.is_static and not (hands_out_itself and member.parameters) and _answers_from_itself(case, each):
+        return is_worth_handing_in(case, each)
     return member.is_static and not member.parameters and hands_out_itself and _keeps_itself(case, each)
+
+
+def _is_one_that_changes(case: Case) -> bool:
+    """Whether what is shared is the only object of its class, and changes while the program runs: what one user does to it
+    all others see."""
+    held = case.shared_type
+    if held < 0 or held in case.usage.made_elsewhere or case.usage.places[held] > 1:
+        return False
+    return case.codebase.own_changes.of(held)
+
+
+def _answers_from_itself(case: Case, number: int) -> bool:
+    """Whether a static member gives something of the one object that its class keeps: a part of it, or an answer."""
+    kept = case.codebase.shared.own_instances(number)
+    return any((touch := case.codebase.shared.touch(node)).gives_value and kept & touch.reads for node in case.nodes)
 
 
 def _hands_out_kept(case: Case) -> bool:
@@ -289,7 +311,10 @@ def _hands_out_kept(case: Case) -> bool:
 def _is_empty(case: Case) -> bool:
     """Whether the class that is shared has no object state, no effect and no collaborator: any object of it is as good."""
     held = case.shared_type
-    return held >= 0 and case.usage.is_bare(held) and not case.effects
+    if held < 0 or case.effects:
+        return False
+    below = case.roles.implementers.get(held, ()) if case.symbols.types[held].is_abstract else ()
+    return all(case.usage.is_bare(each) for each in (held, *below[:MOST_BELOW]))
 
 
 def _is_base(case: Case, text: str) -> bool:
@@ -318,7 +343,7 @@ def _keeps_itself(case: Case, number: int) -> bool:
     names = {*OWN_TYPES, *(case.symbols.types[each].name for each in case.roles.ancestors(number))}
     holders = [number, *(below for (outer, _), below in _nested_of(case, number))]
     kept = any(
-        member.is_static and member.kind == "field" and names.intersection(typetext.names(member.type))
+        member.is_static and is_field(member) and names.intersection(typetext.names(member.type))
         for each in holders
         for member in case.symbols.types[each].members
     )
@@ -331,7 +356,10 @@ def is_worth_handing_in(case: Case, number: int) -> bool:
         return True
     if number in case.usage.made_elsewhere or case.usage.places[number] > 1:
         return False  # of a data type that is made all over, a shared object is a constant, not the one and only
-    return bool(SEVERE.intersection(case.known.of_type(number))) or _is_mutable(case, number)
+    if SEVERE.intersection(case.known.of_type(number)) or _is_mutable(case, number) or case.codebase.own_changes.of(number):
+        return True
+    below = case.roles.implementers.get(number, ()) if case.symbols.types[number].is_abstract else ()
+    return any(is_worth_handing_in(case, each) for each in below[:MOST_BELOW])
 
 
 def _nested_of(case: Case, number: int) -> list[tuple[tuple[int, str], int]]:
