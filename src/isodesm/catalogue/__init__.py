@@ -82,6 +82,8 @@ class LightUses(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
 
     timers: str = ""
     drawing: str = ""
+    replaced: str = ""
+    """Effects that the usual test runners of a language stand something in for by themselves."""
 
 
 class LevelRule(msgspec.Struct, frozen=True):

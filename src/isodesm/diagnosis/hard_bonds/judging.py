@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterator
 from typing import Any, NamedTuple
 
@@ -28,6 +29,8 @@ ROWS_PER_TASK, TASKS = 8_000, 2
 """Rows that a worker is given at once, at most, and how often it is given some, at least."""
 MOST_BELOW = 12
 """Classes below an abstract one that are asked whether the one object would be worth handing in."""
+_RECKONED = re.compile(rb"\s*(?:\([^()\n]{0,20}\))?(?:\.\w{1,20}\(\))?\s*(?:[-+<>](?![-+]))")
+_RECKONED_BEFORE = re.compile(rb"(?:[-+<>]=?|[-+])\s*\(?(?:new\s+)?$")
 WRAPPING = 6
 """Statements up to which a function is there for the effect that it has."""
 
@@ -167,11 +170,20 @@ def effect_level(case: Case) -> str:
     """The level of using an API with an effect, or a function that ends in one, on the spot."""
     if case.sort in ("timer", "probe"):
         return "note"  # a test turns to the timers of its runner, and to a folder of its own
+    if case.direct_effect in case.catalogue.light.replaced.split() and not _decides(case):
+        return "note"
     if SEVERE.intersection(case.effects):
         return "error"
     if UNSURE.isdisjoint(case.effects) or _is_by_the_way(case):
         return "note"
     return "warning"
+
+
+def _decides(case: Case) -> bool:
+    """Whether what an API gives is compared or reckoned with on the spot, as for an expiry, an order or a retry."""
+    text, place = case.codebase.text(case.file), case.site.place
+    before, behind = text[max(place.start - 30, 0) : place.start], text[place.end : place.end + 40]
+    return bool(_RECKONED_BEFORE.search(before) or _RECKONED.match(behind))
 
 
 def _is_by_the_way(case: Case) -> bool:
