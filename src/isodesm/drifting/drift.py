@@ -126,10 +126,6 @@ def drift_between(
     found = [each for each in new.findings if id(each) not in now]
     judged = tuple(each for each in found if each.file in _untouched(old, new)) if _other_program(old, new) else ()
     gone = tuple(each for each in old.findings if id(each) not in then)
-    if old.version != new.version:
-        remarks += (f"the mark is of version {old.version}, this is {new.version}: some of what differs may be due to that",)
-    if old.settings != new.settings:
-        remarks += ("the settings are others than those of the mark",)
     return Drift(
         since=since,
         before=old.totals,
@@ -140,18 +136,28 @@ def drift_between(
         updated=tuple(sorted(updated, key=lambda each: (each.after.source, each.after.id))),
         unchanged=len(pairs) - len(moved) - len(updated) + len(said_otherwise),
         classes=_classes(old, new, names),
-        layers=tuple(
-            LayerChange(name, old.layers.get(name, Totals()), new.layers.get(name, Totals()))
-            for name in sorted({*old.layers, *new.layers})
-        ),
+        layers=_layers(old, new),
         newly_accepted=tuple(each for key, each in accepted_now.items() if key not in accepted_then),
         no_longer_accepted=tuple(each for key, each in accepted_then.items() if key not in accepted_now),
         newly_excused=tuple(newly_excused),
         no_longer_excused=tuple(no_longer_excused),
-        remarks=remarks,
+        remarks=(*remarks, *_remarks(old, new)),
         judged_otherwise=judged,
         hidden=tuple(_hidden(old, new, gone, around or Around())),
     )
+
+
+def _layers(old: Mark, new: Mark) -> tuple[LayerChange, ...]:
+    names = sorted({*old.layers, *new.layers})
+    return tuple(LayerChange(name, old.layers.get(name, Totals()), new.layers.get(name, Totals())) for name in names)
+
+
+def _remarks(old: Mark, new: Mark) -> Iterator[str]:
+    """What makes two marks hard to compare."""
+    if old.version != new.version:
+        yield f"the mark is of version {old.version}, this is {new.version}: some of what differs may be due to that"
+    if old.settings != new.settings:
+        yield "the settings are others than those of the mark"
 
 
 def _other_program(old: Mark, new: Mark) -> bool:
