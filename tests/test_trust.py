@@ -27,6 +27,25 @@ from tests.test_step import StepTest
 MINE = "// mine\n"
 SAVE = "echo '// mine' >> desk/Bell.java; "
 NOBODY = 65534
+STRANGER = """
+import socket, time
+
+def listening():
+    rows = [line.split() for line in open("/proc/net/tcp").read().splitlines()[1:]]
+    return {int(row[1].rpartition(":")[2], 16) for row in rows if row[3] == "0A"}
+
+before = listening()
+print("looking", flush=True)
+while True:
+    for port in sorted(listening() - before):
+        try:
+            socket.create_connection(("127.0.0.1", port), timeout=1).close()
+            print("met", port, flush=True)
+        except OSError:
+            pass
+    time.sleep(0.01)
+"""
+"""What another user does: finds every port that is opened from now on, and tries to speak to it."""
 
 
 class OutsideTest(StepTest):
@@ -468,7 +487,14 @@ class PatternsTest(StepTest):
 @unittest.skipUnless(hasattr(os, "geteuid") and os.geteuid() == 0, "only root can become another user")
 class OtherUserTest(StepTest):
     def test_workers_listen_nowhere(self) -> None:
-        """Another user finds no port that the run opened; nor is there any."""
+        """Another user finds no port that the run opened and could be spoken to; nor is there any."""
+        python = shutil.which("python3", path="/usr/bin:/bin")
+        if python is None:
+            self.skipTest("no Python that another user may start")
+        stranger = subprocess.Popen([python, "-c", STRANGER], user=NOBODY, cwd="/", stdout=subprocess.PIPE, text=True)
+        self.addCleanup(stranger.communicate)
+        self.addCleanup(stranger.kill)
+        self.assertEqual(stranger.stdout.readline(), "looking\n")  # type: ignore[union-attr]
         for name in ("one", "two", "three"):
             shutil.copytree(self.tree, self.root / "trees" / name)
         reading, writing = os.pipe()
@@ -485,8 +511,13 @@ class OtherUserTest(StepTest):
             time.sleep(0.02)
         os.close(reading)
         self.assertEqual((run.returncode, found), (0, set()))
-        with socket.create_server(("127.0.0.1", 0)) as server:  # and this would see one
-            self.assertIn(server.getsockname()[1], _ports_of(os.getpid()))
+        with socket.create_server(("127.0.0.1", 0)) as server:  # and both would see one
+            port = server.getsockname()[1]
+            self.assertIn(port, _ports_of(os.getpid()))
+            met = set()  # other tests may run beside this one, with ports of their own
+            while port not in met:
+                met.add(int(stranger.stdout.readline().split()[1]))  # type: ignore[union-attr]
+        self.assertEqual(met & found, set())
 
 
 def _ports_of(process: int) -> set[int]:
