@@ -129,7 +129,8 @@ class JavaSitesTest(unittest.TestCase):
             "x = y instanceof B b;": [("assignment", "x", ""), ("test", "B", "")],
             "x = B.class;": [("assignment", "x", ""), ("literal", "B", "")],
             "throw new E();": [("throw", "", ""), ("creation", "E", "")],
-            "this.x.y.c();": [("call", "this.x.y", "c")],
+            "this.x.c();": [("call", "this.x", "c")],
+            "this.x.y.c();": [("call", "this.x.y", "c"), ("access", "this.x.y", "")],
             'String s = """\n  new B()\n  """;': [],
             "// new B();\n": [],
         }

@@ -93,7 +93,6 @@ class FileLinker(SiteRows):
 
     def _link_call(self, index: int, site: Site) -> None:
         values = self.values
-        self._link_asked(index, site)
         for name in typetext.names(site.generics) if site.generics else ():
             self.add(
                 "generic",
