@@ -45,16 +45,19 @@ def _written(codebase: Codebase) -> frozenset[tuple[int, str]]:
 
 
 def _is_set_again(shop: Workshop, holder: int, name: str) -> bool:
-    """Whether methods of a class give another value to one of its static fields, or to one that its accessor hands out;
-    filling it where it is empty does not count."""
+    """Whether methods of a class, or of one below it, give another value to one of its static fields, or to one that its
+    accessor hands out; filling it where it is empty does not count."""
     members, touches = shop.symbols.types[holder].members, shop.codebase.shared.touches(holder)
     kept = {name}
     for index, touch in touches.items():
         if members[index].name == name:
             kept |= touch.hands_out or touch.reads
+    below = shop.codebase.roles.implementers.get(holder, ())
     return any(
-        kept & (touch.changes - touch.hands_out) and members[index].kind not in ("constructor", "static")
-        for index, touch in touches.items()
+        kept & (touch.changes - touch.hands_out)
+        and shop.symbols.types[each].members[index].kind not in ("constructor", "static")
+        for each in (holder, *below)
+        for index, touch in shop.codebase.shared.touches(each).items()
     )
 
 

@@ -2,13 +2,24 @@
 
 from __future__ import annotations
 
-from isodesm.planning.decisions import Decision
+from isodesm.linking.bonds import KIND_NUMBER
+from isodesm.planning.decisions import Decision, Place
 from isodesm.planning.drafting.handed import Supply
 from isodesm.planning.moments import too_early
 from isodesm.planning.techniques.proposal import ITSELF, SELF_WORDS, Proposal, as_abstraction, bound_names, expression, passed
 from isodesm.planning.workshop import Workshop
 
 NAME = "replace-singleton"
+
+
+def _gives_a_part(shop: Workshop, place: Place) -> bool:
+    """Whether what is called hands out something that the shared object has, so that the object can't stand in its place."""
+    table, target = shop.codebase.bonds, place.finding.target_number
+    if table.kind[place.row] != KIND_NUMBER["static-call"] or target < 0:
+        return False
+    callee, effects = table.text_of("callee", place.row), shop.codebase.effects
+    whole = shop.codebase.shared.is_accessor(target, callee) or effects.hands_out_itself(target, callee)
+    return not whole and effects.type_handed_out(target, callee) < 0
 
 
 def propose(shop: Workshop, decision: Decision) -> Proposal | str:
@@ -19,6 +30,8 @@ def propose(shop: Workshop, decision: Decision) -> Proposal | str:
         return "which of the shared objects it is, is worked out inside the class"
     if len({passed(shop, place).strip() for place in decision.places}) > 1:
         return "asks for several of the shared objects"
+    if any(_gives_a_part(shop, place) for place in decision.places):
+        return "is given a part of the shared object, or an answer of its, and not the object itself"
     if decision.target in shop.codebase.roles.ancestors(decision.source):
         return ITSELF
     if reason := too_early(shop, decision):
