@@ -29,8 +29,8 @@ ROWS_PER_TASK, TASKS = 8_000, 2
 """Rows that a worker is given at once, at most, and how often it is given some, at least."""
 MOST_BELOW = 12
 """Classes below an abstract one that are asked whether the one object would be worth handing in."""
-_RECKONED = re.compile(rb"\s*(?:\([^()\n]{0,20}\))?(?:\.\w{1,20}\(\))?\s*(?:[-+<>](?![-+]))")
-_RECKONED_BEFORE = re.compile(rb"(?:[-+<>]=?|[-+])\s*\(?(?:new\s+)?$")
+_RECKONED = re.compile(rb"\s*(?:\([^()\n]{0,20}\))?(?:\.\w{1,20}\(\))?\s*(?:[-+<>%*/](?![-+/*])|[!=]==?(?!>))")
+_RECKONED_BEFORE = re.compile(rb"(?:(?<!=)[-+<>%*/]=?|[!=]==)\s*\(?(?:new\s+)?$")
 WRAPPING = 6
 """Statements up to which a function is there for the effect that it has."""
 
