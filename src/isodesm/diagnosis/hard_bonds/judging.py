@@ -29,8 +29,8 @@ ROWS_PER_TASK, TASKS = 8_000, 2
 """Rows that a worker is given at once, at most, and how often it is given some, at least."""
 MOST_BELOW = 12
 """Classes below an abstract one that are asked whether the one object would be worth handing in."""
-_RECKONED = re.compile(rb"\s*(?:\([^()\n]{0,20}\))?(?:\.\w{1,20}\(\))?\s*(?:[-+<>%*/](?![-+/*])|[!=]==?(?!>))")
-_RECKONED_BEFORE = re.compile(rb"(?:(?<!=)[-+<>%*/]=?|[!=]==)\s*\(?(?:new\s+)?$")
+_RECKONED = re.compile(rb"\s*+(?:\([^()\n]{0,20}\))?+(?:\.\w{1,20}\(\))?+\s*+(?:[-+<>%*/](?![-+/*])|[!=]==?(?!>))")
+_RECKONED_BEFORE = re.compile(rb"(?:(?<!=)[-+<>%*/]=?|[!=]?==?)\s*+\(?+(?:new\s++)?+$")
 WRAPPING = 6
 """Statements up to which a function is there for the effect that it has."""
 
@@ -180,7 +180,7 @@ def effect_level(case: Case) -> str:
 
 
 def _decides(case: Case) -> bool:
-    """Whether what an API gives is compared or reckoned with on the spot, as for an expiry, an order or a retry."""
+    """Whether what an API gives is kept in a variable, compared or reckoned with, as for an expiry, an order or a retry."""
     text, place = case.codebase.text(case.file), case.site.place
     before, behind = text[max(place.start - 30, 0) : place.start], text[place.end : place.end + 40]
     return bool(_RECKONED_BEFORE.search(before) or _RECKONED.match(behind))
