@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Iterator
 from typing import Any, NamedTuple
 
@@ -12,6 +11,7 @@ from isodesm.codebase.model import Codebase
 from isodesm.diagnosis.hard_bonds.cases import Case, Usage
 from isodesm.diagnosis.hard_bonds.excuses import EVERYWHERE, excuse_of, is_strategy
 from isodesm.diagnosis.hard_bonds.explaining import Explainer
+from isodesm.diagnosis.hard_bonds.levels import effect_level
 from isodesm.diagnosis.shared.findings import Finding, Pool
 from isodesm.facts import typetext
 from isodesm.facts.languages import dialect_of
@@ -29,10 +29,6 @@ ROWS_PER_TASK, TASKS = 8_000, 2
 """Rows that a worker is given at once, at most, and how often it is given some, at least."""
 MOST_BELOW = 12
 """Classes below an abstract one that are asked whether the one object would be worth handing in."""
-_RECKONED = re.compile(rb"\s*+(?:\([^()\n]{0,20}\))?+(?:\.\w{1,20}\(\))?+\s*+(?:[-+<>%*/](?![-+/*])|[!=]==?(?!>))")
-_RECKONED_BEFORE = re.compile(rb"(?:(?<!=)[-+<>%*/]=?|[!=]?==?)\s*+\(?+(?:new\s++)?+$")
-WRAPPING = 6
-"""Statements up to which a function is there for the effect that it has."""
 
 
 class Verdict(NamedTuple):
@@ -164,32 +160,6 @@ def creation_level(case: Case) -> str:
         return effect_level(case)
     grave = SEVERE.union(UNSURE).intersection(case.effects)
     return "error" if grave or case.crossing or is_strategy(case) else "warning"
-
-
-def effect_level(case: Case) -> str:
-    """The level of using an API with an effect, or a function that ends in one, on the spot."""
-    if case.sort in ("timer", "probe"):
-        return "note"  # a test turns to the timers of its runner, and to a folder of its own
-    if case.direct_effect in case.catalogue.light.replaced.split() and not _decides(case):
-        return "note"
-    if SEVERE.intersection(case.effects):
-        return "error"
-    if UNSURE.isdisjoint(case.effects) or _is_by_the_way(case):
-        return "note"
-    return "warning"
-
-
-def _decides(case: Case) -> bool:
-    """Whether what an API gives is kept in a variable, compared or reckoned with, as for an expiry, an order or a retry."""
-    text, place = case.codebase.text(case.file), case.site.place
-    before, behind = text[max(place.start - 30, 0) : place.start], text[place.end : place.end + 40]
-    return bool(_RECKONED_BEFORE.search(before) or _RECKONED.match(behind))
-
-
-def _is_by_the_way(case: Case) -> bool:
-    """Whether a function of the tree that asks for the time does so on the way, and not to hand it out."""
-    members = [case.symbols.types[number].members[index] for number, index in case.nodes]
-    return bool(members) and not case.direct_effect and all(each.statements > WRAPPING for each in members)
 
 
 def accepts_target(case: Case) -> bool:
