@@ -48,6 +48,11 @@ while True:
 """What another user does: finds every port that is opened from now on, and tries to speak to it."""
 
 
+def _as_from_a_terminal() -> None:
+    """These tests may run without a terminal to be cut off from, and then its end means nothing."""
+    signal.signal(signal.SIGHUP, signal.SIG_DFL)
+
+
 class OutsideTest(StepTest):
     """Nothing outside the codebase is written, run or shown."""
 
@@ -251,7 +256,12 @@ class MeanwhileTest(StepTest):
                 command = [sys.executable, "-m", "isodesm", "step", str(self.tree), "--write", "--check", check]
                 command += ["--cache-dir", str(self.root / "cache")]
                 run = subprocess.Popen(
-                    command, stderr=subprocess.PIPE, stdout=subprocess.PIPE, text=True, start_new_session=True
+                    command,
+                    stderr=subprocess.PIPE,
+                    stdout=subprocess.PIPE,
+                    text=True,
+                    start_new_session=True,
+                    preexec_fn=_as_from_a_terminal,
                 )
                 running = self.root.parent / "running"
                 until = time.monotonic() + 60
