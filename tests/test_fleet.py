@@ -276,6 +276,9 @@ class ClusterTest(TreeTest):
         done = self.run_program("fleet", "trees/*", "--scheduler", "tcp://127.0.0.1:9")
         self.assertEqual(done.returncode, 2)
         self.assertIn("No scheduler answers at tcp://127.0.0.1:9", done.stderr)
+        done = self.run_program("fleet", "trees/*", "--scheduler", "tls://127.0.0.1:9")  # without certificates
+        self.assertEqual(done.returncode, 2)
+        self.assertIn("No scheduler answers at tls://127.0.0.1:9", done.stderr)
 
     def test_tables_for_other_tools(self) -> None:
         from pyarrow import dataset

@@ -77,7 +77,7 @@ def _client(scheduler: str) -> Iterator[Any]:
     )
     try:
         client = Client(scheduler, timeout=SECONDS_TO_CONNECT)
-    except (OSError, TimeoutError, ValueError) as error:
+    except (OSError, TimeoutError, TypeError, ValueError) as error:  # TypeError: certificates that are not configured
         raise FleetBroken(f"No scheduler answers at {scheduler}: {error}.") from None
     try:
         yield client
