@@ -20,11 +20,12 @@ def main() -> int:
     """Run, and print a table; 1 where anything went wrong."""
     parser = argparse.ArgumentParser(prog="python -m benchmarks.faults", description=__doc__)
     parser.add_argument("--every", type=int, default=1, help="only every so-manieth call")
+    parser.add_argument("--ways", default="", help="only ways through a step that begin so, parted by commas")
     asked = parser.parse_args()
     counts: Counter[tuple[str, str]] = Counter()
     wrong: Counter[tuple[str, str]] = Counter()
     with tempfile.TemporaryDirectory(prefix="isodesm-faults-") as folder:
-        for path, fault, moment, trouble in injected(Path(folder), asked.every):
+        for path, fault, moment, trouble in injected(Path(folder), asked.every, asked.ways):
             counts[path, fault] += 1
             if trouble:
                 wrong[path, fault] += 1

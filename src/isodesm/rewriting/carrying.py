@@ -82,6 +82,8 @@ def take(root: Path, step: Step, journal: Journal, wish: Wish) -> Outcome:
             if outcome.is_kept and wish.commit:
                 outcome = _committed(repository, step, entry, outcome)
         except BaseException:
+            if wish.commit and not entry.record.commit:  # it may have been made in the very moment
+                entry.record.commit = repository.made_last(step.id)
             if not entry.record.commit:
                 journal.undo(entry, REPLACE)
             raise
