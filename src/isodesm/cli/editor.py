@@ -56,21 +56,21 @@ def editor(
         if port is None:
             speak(server, say)
         else:
-            _listen(server, port, listen)
+            listen(server, port, _token(), say)
+    except OSError as error:
+        if port is None:
+            raise
+        raise UsageError(f"Port {port} can't be listened on: {error.strerror or error}.") from None
     finally:
         server.close()
 
 
-def _listen(server: object, port: int, listen: object) -> None:
+def _token() -> str:
+    """What a client has to know: what the environment holds, or a new one, which is said."""
     import secrets
-
-    from isodesm.errors import UsageError
 
     token = os.environ.get(TOKEN, "")
     if not token:
         token = secrets.token_urlsafe(24)
         say(f"token: {token}")
-    try:
-        listen(server, port, token, say)  # type: ignore[operator]
-    except OSError as error:
-        raise UsageError(f"Port {port} can't be listened on: {error.strerror or error}.") from None
+    return token

@@ -20,7 +20,11 @@ PARSE_ERROR, INVALID_REQUEST, NOT_ALLOWED = -32700, -32600, -32002
 
 
 class Refused(Exception):
-    """What comes is no message of the protocol; the words say why. Nothing after it can be told apart."""
+    """What comes is no message of the protocol; the words say why, and `code` as the protocol has it."""
+
+    def __init__(self, words: str, code: int = INVALID_REQUEST) -> None:
+        super().__init__(words)
+        self.code = code
 
 
 class Reader(Protocol):
@@ -64,24 +68,18 @@ async def read_message(reader: Reader, largest: int = LARGEST) -> bytes | None:
 
 
 def decoded(body: bytes) -> dict[str, Any]:
-    """A body as the message that it is; Refused with what is wrong about it, and `code` as the protocol has it."""
+    """A body as the message that it is; Refused with what is wrong about it."""
     try:
         message = json.loads(body)
     except (ValueError, RecursionError):
-        raise _wrong(PARSE_ERROR, "this is not JSON") from None
+        raise Refused("this is not JSON", PARSE_ERROR) from None
     if not isinstance(message, dict) or message.get("jsonrpc") != "2.0":
-        raise _wrong(INVALID_REQUEST, "this is no message")
+        raise Refused("this is no message")
     if "method" in message and not isinstance(message["method"], str):
-        raise _wrong(INVALID_REQUEST, "a method is a name")
+        raise Refused("a method is a name")
     if not isinstance(message.get("id", 0), str | int) and "id" in message:
-        raise _wrong(INVALID_REQUEST, "an id is a number or a text")
+        raise Refused("an id is a number or a text")
     return message
-
-
-def _wrong(code: int, words: str) -> Refused:
-    error = Refused(words)
-    error.code = code  # type: ignore[attr-defined]
-    return error
 
 
 def has_token(message: dict[str, Any], token: str) -> bool:
@@ -111,7 +109,7 @@ async def converse(reader: Reader, take: Callable[[dict[str, Any]], None], say: 
             message = decoded(body)
             take(message)
         except Refused as error:
-            say(error_of(None, getattr(error, "code", INVALID_REQUEST), str(error)))
+            say(error_of(None, error.code, str(error)))
         except Exception as error:  # one message must not end all answers
             if "id" in message:
                 say(error_of(message["id"], INVALID_REQUEST, f"can't be taken in ({type(error).__name__})"))

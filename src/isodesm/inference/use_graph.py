@@ -303,11 +303,9 @@ class UseGraph:
         for kind, source, member, target in zip(table.kind, table.source, table.source_member, table.target, strict=True):
             if kind == field:
                 found[source, member] = target
-        creation = KIND_NUMBER["creation"]
-        for kind, source, member, target in zip(table.kind, table.source, table.source_member, table.target, strict=True):
-            if kind == creation and target >= 0 and member >= 0:
+            elif kind == CREATION and target >= 0 and member >= 0:
                 each = self.symbols.types[source].members[member]
-                if each.kind == "field" and each.is_static and not each.type and _is_made(each.value, self.symbols, target):
+                if each.kind == "field" and each.is_static and not each.type and self._is_made(each.value, target):
                     found.setdefault((source, member), target)  # what it holds its value says
         for number, declared in enumerate(self.symbols.types):
             for index, each in enumerate(declared.members):
@@ -316,12 +314,7 @@ class UseGraph:
                     found[number, index] = number
         return found
 
-
-def _is_made(value: str, symbols: Symbols, target: int) -> bool:
-    """Whether the value of a field is an object of a type, made on the spot."""
-    text = value.removeprefix("new").lstrip()
-    return text.startswith(symbols.types[target].name) and text[len(symbols.types[target].name) :].lstrip()[:1] in (
-        "(",
-        "<",
-        "",
-    )
+    def _is_made(self, value: str, target: int) -> bool:
+        """Whether the value of a field is an object of a type, made on the spot."""
+        text, name = value.removeprefix("new").lstrip(), self.symbols.types[target].name
+        return text.startswith(name) and text[len(name) :].lstrip()[:1] in ("(", "<", "")

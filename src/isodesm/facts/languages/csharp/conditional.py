@@ -6,7 +6,7 @@ Most files parse with all branches in; where braces or calls are split over bran
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 
 _DIRECTIVE = re.compile(rb"^[ \t]*+#[ \t]*+(if|elif|else|endif|define|undef)\b[ \t]*([^\r\n]*)", re.MULTILINE)
 _TOKEN = re.compile(rb"&&|\|\||==|!=|[!()]|\w+")
@@ -34,21 +34,25 @@ def _holds(condition: bytes, symbols: set[bytes]) -> bool:
     return value or bool(left)
 
 
+Part = Callable[[list[bytes], set[bytes]], bool]
+
+
+def _row(left: list[bytes], symbols: set[bytes], part: Part, sign: bytes) -> list[bool]:
+    """The values of parts with a sign between them."""
+    values = [part(left, symbols)]
+    while left and left[-1] == sign:
+        left.pop()
+        values.append(part(left, symbols))
+    return values
+
+
 def _either(left: list[bytes], symbols: set[bytes]) -> bool:
     """What comes next of a condition, tokens in reverse, up to a `)` or the end. IndexError where it ends too early."""
-    value = _both(left, symbols)
-    while left and left[-1] == b"||":
-        left.pop()
-        value = _both(left, symbols) or value
-    return value
+    return any(_row(left, symbols, _both, b"||"))
 
 
 def _both(left: list[bytes], symbols: set[bytes]) -> bool:
-    value = _equal(left, symbols)
-    while left and left[-1] == b"&&":
-        left.pop()
-        value = _equal(left, symbols) and value
-    return value
+    return all(_row(left, symbols, _equal, b"&&"))
 
 
 def _equal(left: list[bytes], symbols: set[bytes]) -> bool:
