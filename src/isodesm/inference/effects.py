@@ -28,7 +28,7 @@ SHORT_REACH = 1
 """The same for the other effects: a clock read two classes further on is hardly what keeps a test from running."""
 
 
-KEEPS_LOGS = frozenset(("file", "gui", "network"))
+KEEPS_LOGS = frozenset(("file", "gui", "network", "sleep"))
 """Grave effects that a class may have and still be one that logs, or loads icons."""
 
 

@@ -9,7 +9,7 @@ from typing import NamedTuple
 
 from isodesm.facts import typetext
 from isodesm.facts.records import DeclaredType, Member
-from isodesm.inference.evidence import DATA, SERVICE_LIKE
+from isodesm.inference.evidence import SERVICE_LIKE
 from isodesm.inference.object_maps import SitesOf, is_open_map, object_maps
 from isodesm.inference.programs import scripts_of
 from isodesm.inference.roles import Roles
@@ -194,22 +194,26 @@ def _registry_fields(
         text = made.group(1) if made else member.type
         if _MAP_TYPES.match(typetext.head(text)):
             arguments = typetext.arguments(text)
-            if arguments and _is_open(arguments[-1], number, symbols, roles, things):
+            if arguments and _is_open(arguments[-1], number, symbols, roles, things, member.is_static):
                 found[member.name] = True
         elif is_open_map(member.type, member.value):
             found[member.name] = False
     return found
 
 
-def _is_open(value: str, number: int, symbols: Symbols, roles: Roles, things: frozenset[int]) -> bool:
-    """Whether a map's values may be anything, or are of a service-like type of the tree."""
+def _is_open(
+    value: str, number: int, symbols: Symbols, roles: Roles, things: frozenset[int], is_static: bool
+) -> bool:
+    """Whether a map's values may be anything, or are of a service-like type of the tree. What an object keeps many of, all of
+    one class, are its parts by name, and no services to choose from."""
     names = typetext.names(value)
     if "=>" in value or not names or names[0] in _OPEN_TYPES:
         return True
     package = symbols.files[symbols.file_of[number]].package
     target, _ = symbols.find(f"{package}.{names[0]}" if package else names[0], symbols.file_of[number])
-    serves = target >= 0 and target not in things and roles.name(target) in ("service", "gateway", "repository")
-    return serves and roles.name(target) not in DATA
+    if target < 0 or target in things or (not is_static and not roles.implementers.get(target)):
+        return False
+    return roles.name(target) in ("service", "gateway", "repository")
 
 
 class _MapUses:

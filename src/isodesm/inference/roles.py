@@ -72,6 +72,10 @@ class Roles(StandingEvidence):
         """Types that extend or implement each type, over any number of steps, sorted."""
         return self.bases.implementers
 
+    def creations(self, number: int) -> list[tuple[int, int]]:
+        """(member, target) of every creation of a type of the tree in a class."""
+        return self._creations.get(number, [])
+
     def made_in(self, number: int, index: int) -> tuple[int, ...]:
         """The types of the tree that a member creates."""
         return tuple(target for member, target in self._creations.get(number, ()) if member == index)

@@ -106,7 +106,7 @@ class StandingEvidence:
             for base in (self.symbols.names[each], *outside):
                 for role in self._roles_of_base(base, language):
                     found.append(Evidence(role, BASE, f"extends {base}" if base != own else f"is {base}"))
-                if base != own and self._is_standard_value(base, language):
+                if base != own and self._is_standard_value(base, language) and _adds_little(self.symbols.types[number]):
                     found.append(Evidence("value", SHAPE + 1, f"extends the standard value {base}"))
                 simple = simple_name(base)
                 if base != own and simple.endswith(("Exception", "Error")) and self.symbols.types[number].kind == "class":
@@ -243,3 +243,10 @@ class StandingEvidence:
             if id(m) in at_work and m.statements <= 8 and simple_name(typetext.head(m.type)) in created.get(index, ())
         ]
         return 2 * len(making) > len(working) and bool(making)
+
+
+def _adds_little(declared: DeclaredType) -> bool:
+    """Whether what a class does beyond its base is plain: a service that tells others of its events extends a standard class,
+    too."""
+    methods = [member for member in declared.members if is_method(member) and not member.is_static]
+    return sum(map(is_plain, methods)) >= PLAIN_SHARE * len(methods)

@@ -10,6 +10,7 @@ from typing import Any
 from isodesm.catalogue import Catalogue
 from isodesm.codebase.model import Codebase
 from isodesm.diagnosis.hard_bonds.adapters import Adapters
+from isodesm.diagnosis.hard_bonds.behind import Behind
 from isodesm.diagnosis.hard_bonds.devices import Devices
 from isodesm.diagnosis.hard_bonds.purity import Purity
 from isodesm.diagnosis.hard_bonds.roots import Roots
@@ -49,6 +50,8 @@ class Usage:
         """Type to the production classes that create it."""
         self.made_elsewhere: set[int] = set()
         """Types that are created, or whose subclasses are, outside the file that declares them."""
+        self.behind: Behind | None = None
+        """What static members come to, once hard bonds are judged."""
         self.shared_instances: dict[tuple[str, int, str], bool] = {}
         """(kind of bond, type, static member) to whether that hands out a shared object, as far as somebody asked."""
         self.places: dict[int, int] = defaultdict(int)
@@ -61,6 +64,22 @@ class Usage:
                 self.places[target] += 1
                 if codebase.symbols.file_of[source] != codebase.symbols.file_of[target]:
                     self.made_elsewhere.update(roles.ancestors(target))
+
+    @remembered
+    def kinds_of_places(self, number: int) -> int:
+        """The number of production places that create a type, where all that fill the one object it keeps count as one."""
+        shared, roles = self.codebase.shared, self.codebase.roles
+        kept = shared.own_instances(number)
+        filling = [
+            member
+            for member, target in roles.creations(number)
+            if target == number and member >= 0 and kept & self._filled_by((number, member))
+        ]
+        return self.places[number] - max(len(filling) - 1, 0)
+
+    def _filled_by(self, node: tuple[int, int]) -> frozenset[str]:
+        touch = self.codebase.shared.touch(node)
+        return touch.changes | touch.reads
 
     @lazy
     def states(self) -> States:
@@ -100,8 +119,16 @@ class Usage:
         for target, sources in self.creators.items():
             for source in sources:
                 for base in roles.ancestors(target)[1:]:
-                    found[source, base] += 1
+                    found[source, base] += self._is_kind_of(target, base)
         return found
+
+    def _is_kind_of(self, number: int, base: int) -> bool:
+        """Whether a class does in its own way what a base of it declares; what only tells of events, say, is no kind of that."""
+        symbols = self.codebase.symbols
+        own = {m.name for m in symbols.types[number].members if m.kind != "constructor"}
+        return symbols.types[base].is_abstract or not own.isdisjoint(
+            m.name for m in symbols.types[base].members if m.kind in ("method", "property")
+        )
 
     @remembered
     def meant(self, target: int, callee: str) -> tuple[tuple[int, int], ...]:
@@ -255,6 +282,13 @@ class Case:
         """Whether a static member makes an object of its own class: a creation by another name."""
         makes = self.kind == "static-call" and not self.external
         return makes and self.usage.is_named_constructor(self.target, self.callee)
+
+    @lazy
+    def behind(self) -> tuple[str, ...]:
+        """How a static member of the tree comes to something shared that another class keeps; () where it does not."""
+        if not self.is_static or self.external or self.usage.behind is None or self.known.is_cross_cutting(self.target):
+            return ()
+        return self.usage.behind.of(self.nodes)
 
     @lazy
     def effects(self) -> tuple[str, ...]:

@@ -18,8 +18,9 @@ Rule = Callable[[Case], str]
 
 NEAR_CHAIN = 4
 """Names in a chain to an effect (who creates, what is created, one class more, the API) up to which it is plainly felt."""
-KINDS_OF_A_THING = 3
-"""Implementations of one abstraction from which a class that makes them all has chosen none, but builds things of all kinds."""
+KINDS_OF_A_THING, KINDS_OF_A_SERVICE = 3, 6
+"""Implementations of one abstraction from which a class that makes them all has chosen none, but builds things of all kinds;
+of a few services it has chosen."""
 MADE_OFTEN = 3
 """Places that make a class, and"""
 KEPT_TOGETHER = 2
@@ -240,7 +241,8 @@ def is_one_of_kinds(case: Case) -> str:
     if case.external or case.crossing or _reaches_out(case) or (case.is_static and not case.is_named_constructor):
         return ""
     made = (case.usage.kinds_made.get((case.source, base), 0) for base in case.roles.ancestors(case.target)[1:])
-    return "factory" if any(count >= KINDS_OF_A_THING for count in made) else ""
+    least = KINDS_OF_A_SERVICE if case.target_role in SERVICE_LIKE else KINDS_OF_A_THING
+    return "factory" if any(count >= least for count in made) else ""
 
 
 def _reaches_out(case: Case) -> bool:
@@ -340,6 +342,14 @@ def is_named_constructor_of_data(case: Case) -> str:
     return (is_data(case) or is_part(case)) if case.is_named_constructor else ""
 
 
+def is_shared_view(case: Case) -> str:
+    """A view that has the one window of another kind shown; who fetches a window to ask it for something has no such excuse."""
+    if case.source_role != "presentation" or case.target_role != "presentation" or not case.nodes:
+        return ""
+    gives = any(case.codebase.shared.touch(node).gives_value for node in case.nodes)
+    return "" if gives or case.effects else "view-part"
+
+
 def is_adapter(case: Case) -> str:
     """A class that only passes on what it is asked is the object that others replace."""
     return "adapter" if case.usage.adapters.passes_on(case.source, case.target) else ""
@@ -351,5 +361,6 @@ STATIC_RULES: tuple[Rule, ...] = (
     opens_own_device,
     is_named_constructor_of_data,
     is_one_of_kinds,
+    is_shared_view,
     is_adapter,
 )

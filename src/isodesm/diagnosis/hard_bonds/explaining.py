@@ -151,6 +151,9 @@ class Explainer:
             chain = f" ({' → '.join(case.chain)})" if len(case.chain) > 2 else ""
             words = " and ".join(EFFECT_WORDS[effect] for effect in effects[:2])
             return f"It reaches {words}{chain}, {self._test_of(case)}"
+        if case.behind:
+            way = " → ".join((f"{simple_name(case.target_name)}.{case.callee}", *case.behind))
+            return f"It goes to what the whole program shares ({way}); all tests of `{name}` share that, too."
         if case.crossing:
             inner, _, outer = case.crossing.partition("→")
             return f"{'An' if inner[:1] in 'aeiou' else 'A'} {inner} class decides on a class of the outer layer {outer}."

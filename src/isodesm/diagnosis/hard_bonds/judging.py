@@ -8,6 +8,7 @@ from typing import Any, NamedTuple
 import msgspec
 
 from isodesm.codebase.model import Codebase
+from isodesm.diagnosis.hard_bonds.behind import Behind
 from isodesm.diagnosis.hard_bonds.cases import Case, Usage
 from isodesm.diagnosis.hard_bonds.excuses import EVERYWHERE, excuse_of, is_strategy
 from isodesm.diagnosis.hard_bonds.explaining import Explainer
@@ -53,13 +54,18 @@ def hard_bonds(codebase: Codebase, usage: Usage, *, excused: bool) -> Iterator[J
 
     With `excused` also the would-be findings in full, not just their number.
     """
-    return _judged(codebase, usage, _candidates(codebase), excused)
+    usage.behind = Behind(codebase, usage.states, lambda row: _hands_out_shared(Case(codebase, usage, row)))
+    return _judged(codebase, usage, _candidates(codebase, usage), excused)
 
 
-def _candidates(codebase: Codebase) -> list[int]:
+def _hands_out_shared(case: Case) -> bool:
+    return is_shared_instance(case) and not (case.shared_type >= 0 and case.usage.states.is_cross_cutting(case.shared_type))
+
+
+def _candidates(codebase: Codebase, usage: Usage) -> list[int]:
     """Rows that have the shape of a hard bond, in order of file and place."""
     wanted = {KIND_NUMBER["creation"], KIND_NUMBER["static-call"], KIND_NUMBER["static-field"], KIND_NUMBER["lookup"]}
-    functions, kinds = _uses_of_functions(codebase), codebase.bonds.kind
+    functions, kinds = _uses_of_functions(codebase, usage), codebase.bonds.kind
     return [row for row in codebase.rows_in_order() if kinds[row] in wanted or row in functions]
 
 
@@ -105,10 +111,10 @@ def judge_rows(rows: list[int], codebase: Codebase, usage: Usage, looked_up: set
     return judged
 
 
-def _uses_of_functions(codebase: Codebase) -> set[int]:
+def _uses_of_functions(codebase: Codebase, usage: Usage) -> set[int]:
     """Rows of calls of functions that stand in modules: static calls by another name.
 
-    Of modules outside the tree those with an effect, of those in the tree all that reach a grave one.
+    Of modules outside the tree those with an effect, of those in the tree all that reach a grave one, or something shared.
     """
     call, table, effects = KIND_NUMBER["call"], codebase.bonds, codebase.effects
     modular = {file for file, facts in enumerate(codebase.symbols.files) if dialect_of(facts.language).has_module}
@@ -127,7 +133,8 @@ def _uses_of_functions(codebase: Codebase) -> set[int]:
         key = (target, callee)
         if key not in known:
             members = codebase.symbols.members(target).get(table.names.strings[callee], ())
-            known[key] = any(SEVERE.intersection(effects.near((target, index))) for index, _ in members)
+            nodes = [(target, index) for index, _ in members]
+            known[key] = any(SEVERE.intersection(effects.near(node)) for node in nodes) or bool(usage.behind.of(nodes))
         if known[key]:
             found.add(row)
     return found
@@ -207,6 +214,8 @@ def judge_static(case: Case) -> Verdict | None:
     ):
         if case.row in case.usage.states.rows:
             return None  # reported with all other uses of that state
+        if case.behind:
+            return Verdict(case.row, kind, "note" if case.flags & AT_SEAM else "warning")
         excuse = "pure" if all(map(case.usage.purity.is_pure, case.nodes)) else "plain-use"
     if excuse:
         return Verdict(case.row, kind, "note", excuse)
@@ -246,9 +255,9 @@ def is_shared_instance(case: Case) -> bool:
 def _is_one_of_its_kind(case: Case) -> bool:
     """The same, whoever asks for it."""
     for each in case.roles.ancestors(case.target):
-        found = case.symbols.members(each).get(case.callee)
-        if found:
-            member = found[0][1]
+        if found := case.symbols.members(each).get(case.callee):
+            wanted = "method" if case.kind == "static-call" else "field"  # which may share a name
+            member = next((member for _, member in found if member.kind == wanted), found[0][1])
             break
     else:  # a variable of a module that holds an object of the class
         return case.kind == "static-field" and (
@@ -274,15 +283,16 @@ def _is_one_that_changes(case: Case) -> bool:
     """Whether what is shared is the only object of its class, and changes while the program runs: what one user does to it
     all others see."""
     held = case.shared_type
-    if held < 0 or held in case.usage.made_elsewhere or case.usage.places[held] > 1:
+    if held < 0 or held in case.usage.made_elsewhere or case.usage.kinds_of_places(held) > 1:
         return False
     return case.codebase.own_changes.of(held)
 
 
 def _answers_from_itself(case: Case, number: int) -> bool:
-    """Whether a static member gives something of the one object that its class keeps: a part of it, or an answer."""
+    """Whether a static member asks the one object that its class keeps: for a part of it or an answer, or to do something."""
     kept = case.codebase.shared.own_instances(number)
-    return any((touch := case.codebase.shared.touch(node)).gives_value and kept & touch.reads for node in case.nodes)
+    touches = map(case.codebase.shared.touch, case.nodes)
+    return any(kept & touch.reads and (touch.gives_value or not kept & touch.changes) for touch in touches)
 
 
 def _hands_out_kept(case: Case) -> bool:
@@ -334,9 +344,9 @@ def _keeps_itself(case: Case, number: int) -> bool:
 
 def is_worth_handing_in(case: Case, number: int) -> bool:
     """Whether the one object of a class is more than a constant: it serves, has effects, or changes."""
-    if case.roles.name(number) in SERVICE_LIKE - {"presentation"}:
+    if case.roles.name(number) in SERVICE_LIKE:
         return True
-    if number in case.usage.made_elsewhere or case.usage.places[number] > 1:
+    if number in case.usage.made_elsewhere or case.usage.kinds_of_places(number) > 1:
         return False  # of a data type that is made all over, a shared object is a constant, not the one and only
     if SEVERE.intersection(case.known.of_type(number)) or _is_mutable(case, number) or case.codebase.own_changes.of(number):
         return True

@@ -1,0 +1,88 @@
+"""Shared objects and states behind static members: a helper that asks the one object for something is no function of its
+arguments, however it looks at the place that calls it."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Callable, Iterable
+
+from isodesm.codebase.model import Codebase
+from isodesm.diagnosis.hard_bonds.states import States
+from isodesm.inference.use_graph import Node
+from isodesm.linking.bonds import KIND_NUMBER, OWN_CALL
+
+HOPS = 1
+"""Other classes between a static member and what is shared up to which it is plainly about that."""
+_STATIC = (KIND_NUMBER["static-call"], KIND_NUMBER["static-field"])
+_CALL = KIND_NUMBER["call"]
+
+Chain = tuple[str, ...]
+"""Members, as `Class.member`, from the one that is asked to what hands out the shared object."""
+
+
+class Behind:
+    """Answers for each static member, or function of a module, how it comes to something shared."""
+
+    def __init__(self, codebase: Codebase, states: States, is_shared: Callable[[int], bool]) -> None:
+        """`is_shared` says whether a row hands out a shared object that is worth handing in."""
+        self.codebase, self.states = codebase, states
+        self._chains: dict[Node, Chain] = {}
+        waiting = self._direct(is_shared)
+        users = self._users()
+        for node, hops in waiting:  # grows while it is read
+            for user in users.get(node, ()):
+                further = hops + (user[0] != node[0])
+                if user not in self._chains and further <= HOPS:
+                    self._chains[user] = (self._named(node), *self._chains[node])
+                    waiting.append((user, further))
+
+    def of(self, nodes: Iterable[Node]) -> Chain:
+        """The chain from the first of some members to something shared; () where none comes to anything."""
+        return next((self._chains[node] for node in nodes if node in self._chains), ())
+
+    def _direct(self, is_shared: Callable[[int], bool]) -> list[tuple[Node, int]]:
+        table, states = self.codebase.bonds, self.states
+        found: list[tuple[Node, int]] = []
+        lookups = set(table.rows_of_kind("lookup"))
+        for row, kind in enumerate(table.kind):
+            if kind not in _STATIC and row not in lookups and row not in states.rows:
+                continue
+            node = (table.source[row], table.source_member[row])
+            if node in self._chains or not self._is_static(node) or states.is_cross_cutting(node[0]):
+                continue
+            target = table.target[row]
+            if row in lookups or row in states.rows or (target >= 0 and target != node[0] and is_shared(row)):
+                self._chains[node] = (self._asked(row),)
+                found.append((node, 0))
+        return found
+
+    def _is_static(self, node: Node) -> bool:
+        number, index = node
+        if index < 0 or not self.states.is_production(number):
+            return False
+        member = self.codebase.symbols.types[number].members[index]
+        return member.kind == "method" and (member.is_static or self.codebase.symbols.is_module(number))
+
+    def _users(self) -> dict[Node, list[Node]]:
+        """Static member to the static members that call it."""
+        table, symbols = self.codebase.bonds, self.codebase.symbols
+        found: dict[Node, list[Node]] = defaultdict(list)
+        for row, kind in enumerate(table.kind):
+            target = table.target[row]
+            if target < 0 or not (kind in (*_STATIC, OWN_CALL) or (kind == _CALL and symbols.is_module(target))):
+                continue
+            user = (table.source[row], table.source_member[row])
+            if self._is_static(user):
+                for node in self.codebase.effects.declared(target, table.text_of("callee", row)):
+                    found[node].append(user)
+        return found
+
+    def _asked(self, row: int) -> str:
+        table = self.codebase.bonds
+        target = self.codebase.target_name(table.target[row]).replace("#", ".").replace("\\", ".").rpartition(".")[2]
+        callee = table.text_of("callee", row)
+        return f"{target}.{callee}" if callee else target
+
+    def _named(self, node: Node) -> str:
+        declared = self.codebase.symbols.types[node[0]]
+        return f"{declared.name}.{declared.members[node[1]].name}"
