@@ -216,6 +216,7 @@ class Catalogues:
         """Language to its catalogue."""
         self.known_types = cache(self._known_types)
         self.built_in_functions = cache(self._built_in_functions)
+        self.counted = cache(self._counted_members)
         self.registering = cache(self._registering)
         """Language to the words of all its containers in one."""
         self.is_value = lru_cache(maxsize=100_000)(self._is_value)
@@ -244,7 +245,14 @@ class Catalogues:
         catalogue = self.of(language)
         package = catalogue.implicit.package
         tables = [*catalogue.effects.values(), catalogue.lookups]
-        return frozenset(name for table in tables for name in table.get(package, ()))
+        return frozenset(name.partition("/")[0] for table in tables for name in table.get(package, ()))
+
+    def _counted_members(self, language: str) -> frozenset[str]:
+        """Members that have an effect with one argument at most."""
+        tables = self.of(language).effects.values()
+        return frozenset(
+            name.removesuffix("/1") for table in tables for names in table.values() for name in names if name.endswith("/1")
+        )
 
     def _registering(self, language: str) -> ContainerRules:
         catalogue = self.of(language)

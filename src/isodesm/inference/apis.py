@@ -42,14 +42,18 @@ class Apis:
         """Whether effects are not followed into a use, since nobody would stand something else in for it."""
         return self.is_value(target, self.language) or f"{target}.{callee}" in self.cross_cutting
 
-    def effect(self, kind: int, target: str, callee: str, arguments: bool) -> str:
-        """The effect of using an external type so; '' for none. A member listed as `name/0` has it only without arguments."""
+    def effect(self, kind: int, target: str, callee: str, arguments: int) -> str:
+        """The effect of using an external type so, with no, one or (2) more arguments; '' for none.
+
+        A member listed as `name/0` has it only without arguments, one listed as `name/1` with one at most.
+        """
         members = self.by_type.get(target)
         if kind == CALL and (found := self.calls.get(f"{target}.{callee}", "")):
             return found
         if not members or (kind == CALL and not self.modular):
             return ""
         name = "new" if kind == CREATION else callee
-        found = members.get(name) or ("" if arguments else members.get(f"{name}/0", ""))
+        fewest = (f"{name}/{most}" for most in range(arguments, 2))
+        found = members.get(name) or next((members[each] for each in fewest if each in members), "")
         constant = kind == STATIC_FIELD and callee.isupper()  # naming a constant of such an API does nothing
         return found or ("" if constant else members.get("*", ""))

@@ -23,7 +23,8 @@ _LITERAL = re.compile(
     r"""\s*(?:[-+]?[\d.][\w.]*|[rbuf]*(?:"[^"\n]*"|'[^'\n]*'|`[^`]*`)|true|false|True|False|null|None|\(\s*+\))\s*+;?\s*+$"""
 )
 """An initialiser that is a plain number, word or switch."""
-_CONSTANT = frozenset(("final", "const", "readonly"))
+FIXED = frozenset(("final", "const", "readonly"))
+"""Modifiers of what is given once."""
 _PLAIN = frozenset(
     "boolean bool int integer long float double byte short char number string str String Integer Long Boolean Double uint "
     "Pattern Regex RegExp Class Type Logger".split()
@@ -291,7 +292,7 @@ _ASKED = tuple(
 
 def _is_constant(member: Member) -> bool:
     """Whether a field can't change, as far as its declaration tells."""
-    fixed = bool(_CONSTANT.intersection(member.modifiers.words))
+    fixed = bool(FIXED.intersection(member.modifiers.words))
     plain = typetext.head(member.type) in _PLAIN and "[" not in member.type and "<" not in member.type
     literal = bool(member.value) and _LITERAL.match(member.value) is not None
     return fixed and (plain or literal)

@@ -11,13 +11,13 @@ from isodesm.facts import typetext
 from isodesm.inference.apis import Apis
 from isodesm.inference.bases import Bases
 from isodesm.inference.effect_kinds import HANDED_IN
-from isodesm.linking.bonds import ARGUMENTS, ASKED, AT_SEAM, DEFERRED, INTO_GIVEN, KIND_NUMBER, OWN_CALL, WITH_CLOCK, BondTable
+from isodesm.linking.bonds import ARGUMENTS, ASKED, AT_SEAM, DEFERRED, INTO_GIVEN, KIND_NUMBER, OWN_CALL, SEVERAL, WITH_CLOCK, BondTable
 from isodesm.linking.hierarchy import UNKNOWN
 from isodesm.linking.remembering import remembered
 from isodesm.linking.symbols import Symbols, simple_name
 
 _USES = frozenset((OWN_CALL, ASKED, *(KIND_NUMBER[kind] for kind in ("creation", "call", "static-call", "static-field"))))
-_TELLING = ARGUMENTS | INTO_GIVEN | WITH_CLOCK
+_TELLING = ARGUMENTS | INTO_GIVEN | SEVERAL | WITH_CLOCK
 """Flags that say whether a use of an API has its effect."""
 OWN_TYPES = ("self", "static", "Self")
 """Words for the type that a member stands in."""
@@ -147,7 +147,7 @@ class UseGraph:
 
     def _use_of_api(self, apis: Any, row: int, kind: int, qualified: str, callee: str, flags: int) -> Direct | None:
         """The use of an API with an effect that a row is; None where it is none, HUSHED where it is felt by nobody."""
-        effect = apis.effect(kind, qualified, callee, bool(flags & ARGUMENTS))
+        effect = apis.effect(kind, qualified, callee, 2 if flags & SEVERAL else int(bool(flags & ARGUMENTS)))
         if effect == "console" and flags & INTO_GIVEN:
             return HUSHED
         if not effect or (effect == "clock" and flags & WITH_CLOCK):

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 
+from isodesm.facts import typetext
 from isodesm.facts.records import Place, Site
 from isodesm.linking.bonds import (
     ANONYMOUS,
@@ -15,6 +16,7 @@ from isodesm.linking.bonds import (
     IN_LOOP,
     INTO_GIVEN,
     RUNTIME,
+    SEVERAL,
     STATE,
     WITH_CLOCK,
     WRITE,
@@ -55,9 +57,15 @@ class SiteRows(DeclarationLinks):
             site.member,
             callee=callee,
             context=site.context,
-            flags=flags | self._flags(site),
+            flags=flags | self._flags(site) | self._number(callee, site),
             site=index,
         )
+
+    def _number(self, callee: str, site: Site) -> int:
+        """Whether there are several arguments, where it matters: of an API that looks at the clock unless it is given a time."""
+        if "," not in site.arguments or callee not in self.symbols.catalogues.counted(self.facts.language):
+            return 0
+        return SEVERAL if len(typetext.split_top(site.arguments)) > 1 else 0
 
     def _flags(self, site: Site) -> int:
         return (

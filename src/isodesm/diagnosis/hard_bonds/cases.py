@@ -18,6 +18,7 @@ from isodesm.diagnosis.hard_bonds.states import States
 from isodesm.facts import typetext
 from isodesm.facts.records import DeclaredType, FileFacts, Member, Site
 from isodesm.inference.effect_kinds import EFFECTS, GRAVE
+from isodesm.inference.shared_state import FIXED, Touch
 from isodesm.linking.bonds import CONTEXTS, KIND_NUMBER, KINDS
 from isodesm.linking.remembering import remembered
 from isodesm.linking.symbols import simple_name
@@ -39,6 +40,10 @@ class lazy:
     def __get__(self, case: Any, owner: type | None = None) -> Any:
         value = case.__dict__[self.name] = self.work_out(case)
         return value
+
+
+def _named_by(touch: Touch) -> frozenset[str]:
+    return touch.changes | touch.reads
 
 
 class Usage:
@@ -69,17 +74,17 @@ class Usage:
     def kinds_of_places(self, number: int) -> int:
         """The number of production places that create a type, where all that fill the one object it keeps count as one."""
         shared, roles = self.codebase.shared, self.codebase.roles
-        kept = shared.own_instances(number)
+        members = self.codebase.symbols.types[number].members
+        fixed = {m.name.lstrip("$#") for m in members if m.is_static and FIXED.intersection(m.modifiers.words)}
+        kept = shared.own_instances(number) - fixed  # a constant is one of many
         filling = [
-            member
-            for member, target in roles.creations(number)
-            if target == number and member >= 0 and kept & self._filled_by((number, member))
+            index
+            for index, target in roles.creations(number)
+            if target == number
+            and index >= 0
+            and (members[index].name.lstrip("$#") in kept or kept & _named_by(shared.touch((number, index))))
         ]
         return self.places[number] - max(len(filling) - 1, 0)
-
-    def _filled_by(self, node: tuple[int, int]) -> frozenset[str]:
-        touch = self.codebase.shared.touch(node)
-        return touch.changes | touch.reads
 
     @lazy
     def states(self) -> States:

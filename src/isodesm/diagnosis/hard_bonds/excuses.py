@@ -9,6 +9,7 @@ from isodesm.diagnosis.hard_bonds.cases import Case
 from isodesm.diagnosis.hard_bonds.devices import OUTSIDE
 from isodesm.inference.effect_kinds import GRAVE, SEVERE, UNSURE
 from isodesm.inference.evidence import BASE, DATA, SERVICE_LIKE, SHAPE
+from isodesm.inference.roles import MOST_ALTERNATIVES
 from isodesm.inference.standing_evidence import READS_REQUEST
 from isodesm.inference.use_graph import INSTANCE
 from isodesm.linking.bonds import ANONYMOUS, RUNTIME
@@ -240,9 +241,14 @@ def is_one_of_kinds(case: Case) -> str:
     """A class that makes things of many kinds, like the nodes that a parser builds, has chosen none of them."""
     if case.external or case.crossing or _reaches_out(case) or (case.is_static and not case.is_named_constructor):
         return ""
-    made = (case.usage.kinds_made.get((case.source, base), 0) for base in case.roles.ancestors(case.target)[1:])
-    least = KINDS_OF_A_SERVICE if case.target_role in SERVICE_LIKE else KINDS_OF_A_THING
-    return "factory" if any(count >= least for count in made) else ""
+    made = ((base, case.usage.kinds_made.get((case.source, base), 0)) for base in case.roles.ancestors(case.target)[1:])
+    return "factory" if any(count >= _least_kinds(case, base) for base, count in made) else ""
+
+
+def _least_kinds(case: Case, base: int) -> int:
+    """Implementations from which whoever makes them all has chosen none: of services more, unless they are as many as nodes."""
+    few = len(case.roles.implementers.get(base, ())) <= MOST_ALTERNATIVES
+    return KINDS_OF_A_SERVICE if few and case.target_role in SERVICE_LIKE else KINDS_OF_A_THING
 
 
 def _reaches_out(case: Case) -> bool:

@@ -263,7 +263,7 @@ def _is_one_of_its_kind(case: Case) -> bool:
         return case.kind == "static-field" and (
             (case.shared_type >= 0 and case.target_role in SERVICE_LIKE) or _is_one_that_changes(case)
         )
-    if case.kind == "static-field":
+    if case.kind == "static-field" and is_field(member):
         if "[" in member.type:
             return False  # a list of them is a constant
         own = typetext.head(member.type) == case.symbols.types[each].name
@@ -319,9 +319,11 @@ def _is_service(case: Case, text: str) -> bool:
     name = typetext.head(text)
     if name == case.target_type.name:
         return case.target_role in SERVICE_LIKE
-    file = case.symbols.file_of[case.target]
-    package = case.symbols.files[file].package
-    number, _ = case.symbols.find(f"{package}.{name}" if package else name, file)
+    number = case.shared_type
+    if number < 0 or case.symbols.types[number].name != simple_name(name):
+        file = case.symbols.file_of[case.target]
+        package = case.symbols.files[file].package
+        number, _ = case.symbols.find(f"{package}.{name}" if package else name, file)
     if number < 0:
         return False
     implementers = case.roles.implementers.get(number, ())
