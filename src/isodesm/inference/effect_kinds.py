@@ -27,3 +27,18 @@ HANDED_IN = frozenset(("database",))
 """Effects whose calls are made on an object that somebody else opened, so that a double can stand in for it."""
 WORTH_WRAPPING = frozenset(("network", "database", "file", "process", "sleep", "clock", "random"))
 """Effects for which a single function is worth handing in: unit tests suffer from them, and a double is quickly written."""
+
+EFFECT_WORDS = {
+    "network": "the network",
+    "database": "a database",
+    "file": "the file system",
+    "process": "another process",
+    "clock": "the clock",
+    "random": "random numbers",
+    "sleep": "a pause",
+    "environment": "the environment",
+    "console": "the console",
+    "thread": "threads",
+    "gui": "the screen",
+}
+"""What a sentence calls each."""

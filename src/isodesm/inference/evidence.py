@@ -13,8 +13,8 @@ from isodesm.facts import typetext
 from isodesm.facts.records import DeclaredType, Member
 from isodesm.linking.symbols import simple_name
 
-SETTING, ANNOTATION, BASE, SHAPE, WEAK_SHAPE, NAME = 100, 80, 70, 50, 30, 10
-"""Strength of evidence by where it comes from."""
+SETTING, ANNOTATION, BASE, SHAPE, WEAK_SHAPE, UNKNOWN, NAME = 100, 80, 70, 50, 30, 20, 10
+"""Strength of evidence by where it comes from; `UNKNOWN` says that there is hardly any."""
 
 SERVICE_LIKE = frozenset(("service", "gateway", "repository", "presentation", "factory"))
 DATA = frozenset(("entity", "value"))

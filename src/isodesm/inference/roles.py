@@ -15,8 +15,10 @@ from isodesm.inference.effects import Effects
 from isodesm.inference.evidence import (
     BASE,
     DATA,
+    NAME,
     SERVICE_LIKE,
     SHAPE,
+    UNKNOWN,
     WEAK_SHAPE,
     Evidence,
     Role,
@@ -29,6 +31,7 @@ from isodesm.inference.evidence import (
 )
 from isodesm.inference.kept import kept_together
 from isodesm.inference.standing_evidence import StandingEvidence
+from isodesm.inference.weighing import SERVES, THING, Weighing
 from isodesm.linking.bonds import KIND_NUMBER, BondTable
 from isodesm.linking.symbols import Symbols
 from isodesm.settings import Settings
@@ -55,6 +58,8 @@ class Roles(StandingEvidence):
         for number, evidence in self._values_by_use():
             self._evidence[number].append(evidence)
         self._roles = [decide(found) for found in self._evidence]
+        made = Counter(target for created in self._creations.values() for _, target in created)
+        self._weighing = Weighing(symbols, bonds, effects, made, lambda each: self._roles[each].name)
         self._settle_collaborators()
         self._settle_roots()
 
@@ -161,9 +166,11 @@ class Roles(StandingEvidence):
             if not changed:
                 break
             undecided = [number for number in undecided if self._roles[number].name != "service"]
-        for number in range(len(self._roles)):
-            if self._roles[number].name == "":
+        for number, role in enumerate(self._roles):
+            if role.name == "":
                 self._roles[number] = self._fallback(number)
+            elif role.name in SERVICE_LIKE and role.evidence[0].strength <= NAME:
+                self._roles[number] = self._named(number, role)
 
     def _settle_roots(self) -> None:
         """Classes that only put services together and keep none of them are composition roots, whatever they are called; so are
@@ -256,6 +263,23 @@ class Roles(StandingEvidence):
             and self._roles[number].evidence[0].strength >= SHAPE
         )
 
+    def _named(self, number: int, role: Role) -> Role:
+        """A class of which its name alone says what it is: taken at its word where more speaks for that."""
+        evidence = self._weighed(number)
+        return Role(role.name, (Evidence(role.name, WEAK_SHAPE, evidence.reason), *role.evidence)) if evidence.role == "service" else role
+
+    def _weighed(self, number: int) -> Evidence:
+        """A service, a thing, or what nobody knows: by what speaks for the one and the other."""
+        weights = self._weighing.of(number, max(self.kept_together[each] for each in self.ancestors(number)))
+        total = sum(each.points for each in weights)
+        if total >= SERVES:
+            return Evidence("service", WEAK_SHAPE, " and ".join(each.reason for each in weights if each.points > 0))
+        against = [each.reason for each in weights if each.points < 0]
+        if total <= THING and (against or not weights):
+            said = " and ".join(against[:2]) or "works on its own fields, without collaborators or effects"
+            return Evidence("entity", WEAK_SHAPE, said)
+        return Evidence("entity", UNKNOWN, "works on its own fields; little speaks for a service, little against one")
+
     def _fallback(self, number: int) -> Role:
         """A class that nothing spoke for: by whether it has state of its own."""
         declared = self.symbols.types[number]
@@ -268,7 +292,7 @@ class Roles(StandingEvidence):
         elif made and any(is_method(m) and not is_accessor(m) for m in declared.members):
             evidence = Evidence("service", WEAK_SHAPE, f"makes itself {', '.join(made[:3])}")
         elif fields and not is_open(declared):
-            evidence = Evidence("entity", WEAK_SHAPE, "works on its own fields, without collaborators or effects")
+            evidence = self._weighed(number)
         elif any(is_method(m) for m in declared.members):
             evidence = Evidence("algorithm", WEAK_SHAPE, "behaviour without state, collaborators or effects")
         else:

@@ -149,7 +149,8 @@ class StandingEvidence:
             working = [member for member in methods if not member.is_static and not is_plain(member)]
             if len(working) <= 1:
                 found.append(Evidence("composition-root", SHAPE + 5, "holds the program's start"))
-        effects = {use.effect for use in self.effects.used.get(number, ())} & TELLING_EFFECTS
+        used = self.effects.used.get(number, ())
+        effects = {use.effect for use in used if use.sort != "timer"} & TELLING_EFFECTS
         if declared.kind == "enum":
             found.append(Evidence("value", SHAPE - 5 if effects else SHAPE + 1, "is an enum"))
         if declared.kind == "record":

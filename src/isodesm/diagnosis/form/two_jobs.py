@@ -9,9 +9,8 @@ from collections.abc import Iterator
 from isodesm.codebase.model import Codebase
 from isodesm.diagnosis.shared.findings import Finding
 from isodesm.diagnosis.shared.reporting import At, Report
-from isodesm.diagnosis.shared.words import EFFECT_WORDS
 from isodesm.facts import noise
-from isodesm.inference.effect_kinds import SEVERE
+from isodesm.inference.effect_kinds import EFFECT_WORDS, SEVERE
 from isodesm.inference.evidence import SHAPE
 
 DECIDERS = frozenset(("service", "presentation", "algorithm", "entity", "gateway", "repository", "utility", "factory"))

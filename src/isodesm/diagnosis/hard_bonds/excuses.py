@@ -8,7 +8,7 @@ from collections.abc import Callable
 from isodesm.diagnosis.hard_bonds.cases import Case
 from isodesm.diagnosis.hard_bonds.devices import OUTSIDE
 from isodesm.inference.effect_kinds import GRAVE, SEVERE, UNSURE
-from isodesm.inference.evidence import BASE, DATA, SERVICE_LIKE, SHAPE
+from isodesm.inference.evidence import BASE, DATA, SERVICE_LIKE, SHAPE, UNKNOWN
 from isodesm.inference.roles import MOST_ALTERNATIVES
 from isodesm.inference.standing_evidence import READS_REQUEST
 from isodesm.inference.use_graph import INSTANCE
@@ -146,7 +146,9 @@ def is_data(case: Case) -> str:
     if case.roles[case.target].evidence[0].strength >= BASE:
         own -= UNSURE
     own -= STAMPS
-    return "" if own.intersection(case.grave_effects) else "data"
+    if own.intersection(case.grave_effects):
+        return ""
+    return "unknown" if case.roles[case.target].evidence[0].strength == UNKNOWN else "data"
 
 
 def is_own_accessor(case: Case) -> str:
@@ -286,8 +288,10 @@ def is_pure(case: Case) -> str:
     """No effect, no collaborator, and nothing in the tree that could stand in for it: nothing a test would replace."""
     if case.external or case.effects or case.collaborators or case.crossing:
         return ""
-    strong = case.target_role in SERVICE_LIKE and case.roles[case.target].evidence[0].strength > 10
-    return "" if strong or is_strategy(case) else "pure"
+    strength = case.roles[case.target].evidence[0].strength
+    if (case.target_role in SERVICE_LIKE and strength > UNKNOWN) or is_strategy(case):
+        return ""
+    return "pure" if strength > UNKNOWN else "unknown"
 
 
 def is_strategy(case: Case) -> bool:

@@ -11,7 +11,7 @@ from isodesm.diagnosis.hard_bonds.cases import Case, Usage
 from isodesm.diagnosis.shared.chains import Chains
 from isodesm.diagnosis.shared.findings import Finding, Related
 from isodesm.diagnosis.shared.spans import span_of
-from isodesm.diagnosis.shared.words import EFFECT_WORDS
+from isodesm.inference.effect_kinds import EFFECT_WORDS
 from isodesm.inference.wiring import Service
 from isodesm.linking.bonds import CONTEXTS, DEFAULTS, IN_LOOP, KIND_NUMBER, RUNTIME
 from isodesm.linking.symbols import simple_name

@@ -165,7 +165,7 @@ def creation_level(case: Case) -> str:
         return "note"
     if case.external:
         return effect_level(case)
-    grave = SEVERE.union(UNSURE).intersection(case.effects)
+    grave = SEVERE.union(UNSURE).intersection(case.effects).difference(case.catalogue.light.replaced.split())
     return "error" if grave or case.crossing or is_strategy(case) else "warning"
 
 

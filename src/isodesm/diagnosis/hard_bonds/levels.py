@@ -9,8 +9,20 @@ from isodesm.inference.effect_kinds import SEVERE, UNSURE
 
 WRAPPING = 6
 """Statements up to which a function is there for the effect that it has."""
-_RECKONED = re.compile(rb"\s*+(?:\([^()\n]{0,20}\))?+(?:\.\w{1,20}\(\))?+\s*+(?:[-+<>%*/](?![-+/*])|[!=]==?(?!>))")
-_RECKONED_BEFORE = re.compile(rb"(?:(?<!=)[-+<>%*/]=?|[!=]?==?)\s*+\(?+(?:new\s++)?+$")
+_RECKONED = re.compile(rb"\s*+(?:\([^()\n]{0,20}\))?+(?:\.\w{1,20}\(\))?+\s*+(?:[-<>%*/](?![-/*])|\+(?!\+|\s*[\"'`])|[!=]==?(?!>))")
+"""What compares a value, or reckons with it, behind it: a text that it is put into does neither."""
+_RECKONED_BEFORE = re.compile(rb"(?:(?<!=)[-<>%*/]=?|(?<![\"'`])\s*\+=?|[!=]==?)\s*+\(?+(?:new\s++)?+$")
+_TEXT_BEFORE = re.compile(rb"[\"'`]\s*\+\s*\(?(?:new\s+)?$")
+_KEPT_BEFORE = re.compile(rb"(?<![\w$])(?:this\.)?#?(\w++)\s*+(?::[^=;\n]{1,60}+)?=\s*+\(?+(?:new\s++)?+$")
+"""What stands before a value that a variable or field is given; group 1 is the name of it."""
+_USE = rb"(?<![\w$])#?%s(?![\w$(])"
+_USES = (
+    rb"(?m)^([^\n]*?)" + _USE + rb"[?!]?(?:\.\w+\(\))?\s*(?:[-*/%%](?![-=])|\+(?![+=]|\s*[\"'`])|[<>]=?)",
+    rb"(?m)^([^\n]*?)(?<!=)(?:[-*/%%]|(?<![\"'`])\s\+|[<>]=?)\s*(?:[\w$]+\.)*" + _USE,
+)
+"""Lines in which a name is compared, or reckoned with; group 1 is what stands before."""
+_SAID = re.compile(rb"(?i)log|console|debug|trace|metric|telemetry|performance")
+"""What a line has that only tells how long something took."""
 
 
 def effect_level(case: Case) -> str:
@@ -27,10 +39,16 @@ def effect_level(case: Case) -> str:
 
 
 def _decides(case: Case) -> bool:
-    """Whether what an API gives is kept in a variable, compared or reckoned with, as for an expiry, an order or a retry."""
+    """Whether what an API gives is compared or reckoned with, as for an expiry, an order or a retry, at once or under the name
+    that it is kept by."""
     text, place = case.codebase.text(case.file), case.site.place
-    before, behind = text[max(place.start - 30, 0) : place.start], text[place.end : place.end + 40]
-    return bool(_RECKONED_BEFORE.search(before) or _RECKONED.match(behind))
+    before, behind = text[max(place.start - 90, 0) : place.start], text[place.end : place.end + 40]
+    if (_RECKONED_BEFORE.search(before) and not _TEXT_BEFORE.search(before)) or _RECKONED.match(behind):
+        return True
+    kept = _KEPT_BEFORE.search(before)
+    return kept is not None and any(
+        not _SAID.search(line) for use in _USES for line in re.findall(use % re.escape(kept[1]), text)
+    )
 
 
 def _is_by_the_way(case: Case) -> bool:

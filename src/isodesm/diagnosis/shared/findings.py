@@ -60,6 +60,7 @@ EXCUSES = {
     "pure": "computes from what it is given: no effect, no shared state, no collaborator",
     "standard-value": "collections, texts, numbers and other standard values",
     "test": "test code puts its own objects together",
+    "unknown": "nothing plainly says whether it serves or is a thing: somebody has to look",
     "unknown-library": "a library class that nothing is known about",
     "view-part": "a view puts its own visual parts together",
 }
