@@ -174,6 +174,13 @@ class NamedBy(msgspec.Struct, frozen=True):
     pattern: str = "(?!)"
 
 
+class TextLookups(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
+    """Names of functions that look texts up, and a pattern for what the bodies of others call."""
+
+    members: str
+    apis: str
+
+
 class SharedCatalogue(msgspec.Struct, frozen=True, rename="kebab", forbid_unknown_fields=True):
     """What holds in every language."""
 
@@ -186,6 +193,7 @@ class SharedCatalogue(msgspec.Struct, frozen=True, rename="kebab", forbid_unknow
     manifests: BuildFiles
     """Those of them that make the folder they are in a project of its own."""
     cross_cutting: NamedSo
+    texts: TextLookups
     probes: NamedBy
     view_bases: NamedSo
 

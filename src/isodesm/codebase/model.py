@@ -32,6 +32,7 @@ from isodesm.inference.registering import Registration, Told, find_registrations
 from isodesm.inference.registering.families import Families
 from isodesm.inference.roles import Roles
 from isodesm.inference.shared_state import SharedState
+from isodesm.inference.texts import find_texts
 from isodesm.inference.state_uses import Gathering, Uses
 from isodesm.inference.wiring import Wiring
 from isodesm.linking.bonds import AMBIGUOUS, CONTEXTS, KINDS, Bond, BondTable
@@ -110,7 +111,8 @@ class Codebase:
         told = Told(self.hierarchy, self.content, self.text, self.families)
         self.beside = Beside(told, Gathering(symbols, bonds, self.shared, bases, self.content, self.text))
         with self.beside.found(worker_count(self.settings.workers), self.linked_rows):
-            self.effects = Effects(symbols, bonds, bases, self.shared)
+            self.text_lookups = find_texts(symbols, bonds, self.content, self.text)
+            self.effects = Effects(symbols, bonds, bases, self.shared, self.text_lookups.types)
             makers = {each.factory.rpartition("::")[0].lstrip("\\") for each in self.definitions}
             self.roles = Roles(symbols, bonds, self.effects, self.settings, makers)
             self.locators = find_locators(symbols, bonds, self.roles, self.content, self.text)

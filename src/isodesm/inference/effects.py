@@ -45,9 +45,12 @@ NOTHING_MOVED = Moved(frozenset(), {})
 class Effects(UseGraph):
     """Built from linked bonds; `of_node` and `of_type` answer what is locked in, `direct` what is used on the spot."""
 
-    def __init__(self, symbols: Symbols, bonds: BondTable, bases: Bases, shared: SharedState) -> None:
+    def __init__(
+        self, symbols: Symbols, bonds: BondTable, bases: Bases, shared: SharedState, texts: frozenset[int] = frozenset()
+    ) -> None:
+        """`texts` are the types that look texts up."""
         super().__init__(symbols, bonds, bases)
-        self.shared = shared
+        self.shared, self._texts = shared, texts
         self._next: dict[tuple[Node, str], tuple[Node | str, int]] = {}
         """(node, effect) to the next node of the shortest chain (an API name at its end) and the hops left."""
         self._below: dict[int, frozenset[int]] = {}
@@ -188,7 +191,7 @@ class Effects(UseGraph):
         return frozenset(
             number
             for number, declared in enumerate(self.symbols.types)
-            if declared.name.endswith(suffixes)
+            if (number in self._texts or _in_capitals(declared.name).endswith(suffixes))
             and not (SEVERE - KEEPS_LOGS).intersection(use.effect for use in self.used.get(number, ()) if not use.sort)
         )
 
@@ -293,6 +296,11 @@ class Effects(UseGraph):
                 self._next[user, effect] = (node, hops if free else hops + 1)
                 (frontier if free else following).append((user, effect))
         return following
+
+
+def _in_capitals(name: str) -> str:
+    """A name as a class would have it: modules are written small."""
+    return name[:1].upper() + name[1:]
 
 
 def _turned(edges: Mapping[Any, Iterable[Any]]) -> dict[Any, list[Any]]:

@@ -17,6 +17,7 @@ from isodesm.linking.symbols import Symbols
 
 STATIC_FIELD, STATIC_CALL, CALL = KIND_NUMBER["static-field"], KIND_NUMBER["static-call"], KIND_NUMBER["call"]
 _LOADING = frozenset(CONTEXT_NUMBER[each] for each in ("module", "static-initializer", "field-initializer"))
+_AT_LOAD = CONTEXT_NUMBER["module"]
 HOPS = 1
 """Other classes between a static member and a global variable up to which it is plainly about that."""
 _BEHIND = 60
@@ -109,6 +110,8 @@ class Gathering:
                 continue
             if kind == CALL and not self.symbols.is_module(target):
                 continue
+            if kind == CALL and table.context[row] == _AT_LOAD and not self.symbols.dialect(source).ignores_case:
+                continue  # a module that makes something known while it is loaded, once, as a declaration would
             for key, writes, handed in self._touched_by(target, callee):
                 self._uses[key].append(Use(row, source, writes, names[callee], handed))
 

@@ -49,6 +49,10 @@ def ambient_state(
         said.update(use.row for own in by_source.values() for use in own)  # a member that touches many states is one use
         for source, own in sorted((source, _each_place_once(report, uses)) for source, uses in by_source.items()):
             first = next((use for use in own if use.writes), own[0])
+            texts = report.codebase.text_lookups.members
+            if all((key[0], use.through) in texts for use in own):
+                yield _finding(report, states, key, first, own, "cross-cutting")
+                continue
             excuse = "composition-root" if all(map(roots.covers, (use.row for use in own))) else ""
             excuse = excuse or ("adapter" if adapters.passes_on(source, key[0]) else "")
             yield _finding(report, states, key, first, own, excuse or _excuse(report, source, "" if first.through else key[1]))

@@ -43,7 +43,7 @@ class Behind:
     def _direct(self, is_shared: Callable[[int], bool]) -> list[tuple[Node, int]]:
         table, states = self.codebase.bonds, self.states
         found: list[tuple[Node, int]] = []
-        lookups = set(table.rows_of_kind("lookup"))
+        lookups, texts = set(table.rows_of_kind("lookup")), self.codebase.text_lookups.members
         for row, kind in enumerate(table.kind):
             if kind not in _STATIC and row not in lookups and row not in states.rows:
                 continue
@@ -51,6 +51,8 @@ class Behind:
             if node in self._chains or not self._is_static(node) or states.is_cross_cutting(node[0]):
                 continue
             target = table.target[row]
+            if (target, table.text_of("callee", row)) in texts:
+                continue
             if row in lookups or row in states.rows or (target >= 0 and target != node[0] and is_shared(row)):
                 self._chains[node] = (self._asked(row),)
                 found.append((node, 0))

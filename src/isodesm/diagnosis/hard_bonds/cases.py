@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections import defaultdict
+from collections import Counter, defaultdict
 from collections.abc import Callable
 from typing import Any
 
@@ -30,6 +30,10 @@ _FALLBACK = re.compile(
 """What stands before a value that is taken where a name has none."""
 
 
+MANY_CONSTANTS = 5
+"""Static fields of one type, each given once, from which they are constants."""
+
+
 class lazy:
     """An attribute worked out when it is first asked for; without the lock that the standard one of Python 3.11 takes."""
 
@@ -40,6 +44,10 @@ class lazy:
     def __get__(self, case: Any, owner: type | None = None) -> Any:
         value = case.__dict__[self.name] = self.work_out(case)
         return value
+
+
+def _is_fixed(member: Member) -> bool:
+    return member.is_static and bool(member.name.isupper() or FIXED.intersection(member.modifiers.words))
 
 
 def _named_by(touch: Touch) -> frozenset[str]:
@@ -85,6 +93,21 @@ class Usage:
             and (members[index].name.lstrip("$#") in kept or kept & _named_by(shared.touch((number, index))))
         ]
         return self.places[number] - max(len(filling) - 1, 0)
+
+    def is_constant(self, member: Member, held: int) -> bool:
+        """Whether a static field that is given once is one of many that hold an object of the same type."""
+        return _is_fixed(member) and self._fixed_fields[held] >= MANY_CONSTANTS
+
+    @lazy
+    def _fixed_fields(self) -> Counter[int]:
+        """Type to the number of static fields of it that are given once."""
+        table, types, wanted = self.codebase.bonds, self.codebase.symbols.types, KIND_NUMBER["field"]
+        columns = zip(table.kind, table.source, table.source_member, table.target, strict=True)
+        return Counter(
+            target
+            for kind, source, index, target in columns
+            if kind == wanted and target >= 0 and index >= 0 and _is_fixed(types[source].members[index])
+        )
 
     @lazy
     def states(self) -> States:

@@ -69,6 +69,8 @@ def is_cross_cutting(case: Case) -> str:
     name = f"{case.target_name}.{case.callee}" if case.callee else case.target_name
     if name in case.catalogue.cross_cutting.members.split():
         return "cross-cutting"
+    if case.is_static and (case.target, case.callee) in case.codebase.text_lookups.members:
+        return "cross-cutting"
     logs = not case.external and case.known.is_cross_cutting(case.target)
     return "cross-cutting" if logs and case.effects else ""
 
@@ -296,7 +298,7 @@ def is_pure(case: Case) -> str:
 
 def is_strategy(case: Case) -> bool:
     """Whether the tree holds other implementations of the same service: then one of them was chosen here."""
-    if case.target_role not in SERVICE_LIKE or not case.other_implementations:
+    if case.target_role not in SERVICE_LIKE or not case.other_implementations or _is_in_parallel(case):
         return False
     light = not case.collaborators and not case.grave_effects
     if light and case.usage.places[case.target] >= MADE_ALL_OVER:
@@ -305,12 +307,22 @@ def is_strategy(case: Case) -> bool:
     return any(case.roles.collaborators(each) or GRAVE.intersection(case.known.of_type(each)) for each in family)
 
 
+def _is_in_parallel(case: Case) -> bool:
+    """Whether each of the other implementations is made by a class beside the source, as this one is by the source: then who chose
+    the source has chosen this, too."""
+    beside = set(case.roles.other_implementations(case.source))
+    makers = [case.usage.creators.get(each, set()) for each in case.other_implementations]
+    return bool(beside) and all(each and each <= beside for each in makers)
+
+
 def is_one_shot(case: Case) -> str:
     """Made in a method from values known only there, without grave effects: a function, or a piece of data, in disguise."""
     in_method = case.member is not None and case.member.kind == "method"
     if not (case.flags & RUNTIME and in_method) or case.crossing:
         return ""
-    return "" if case.grave_effects and _is_felt(case) else "pure"
+    if case.grave_effects and _is_felt(case):
+        return ""
+    return "unknown" if case.target_role in SERVICE_LIKE else "pure"
 
 
 def _is_felt(case: Case) -> bool:

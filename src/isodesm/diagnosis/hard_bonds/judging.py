@@ -264,8 +264,8 @@ def _is_one_of_its_kind(case: Case) -> bool:
             (case.shared_type >= 0 and case.target_role in SERVICE_LIKE) or _is_one_that_changes(case)
         )
     if case.kind == "static-field" and is_field(member):
-        if "[" in member.type:
-            return False  # a list of them is a constant
+        if "[" in member.type or case.usage.is_constant(member, case.shared_type):
+            return False  # a list of them, or one of many
         own = typetext.head(member.type) == case.symbols.types[each].name
         kept = member.kind == "constant" or _is_service(case, member.type) or (own and _keeps_itself(case, each))
         return kept or _is_one_that_changes(case)

@@ -42,7 +42,7 @@ class States:
         member = self.member(key)
         if member is None or key[0] in self.codebase.locators or key[1] in self.shared.own_instances(key[0]):
             return False  # fetching the one instance, or looking something up, is reported as that
-        if self.is_cross_cutting(key[0]) or self._holds_logger(member):
+        if self.is_cross_cutting(key[0]) or self._holds_logger(member) or self._serves_messages(key):
             return False
         outside = [use for use in self.uses[key] if self.is_outside(use, key) and self.is_production(use.source)]
         if any(use.writes for use in outside):
@@ -129,6 +129,15 @@ class States:
         suffixes = tuple(shared_catalogue().cross_cutting.suffixes.split())
         name = member.name.lstrip("$_")
         return typetext.head(member.type).endswith(suffixes) or (name[:1].upper() + name[1:]).endswith(suffixes)
+
+    def _serves_messages(self, key: Key) -> bool:
+        """Whether all that touches a state writes to the console and gives nothing back: it remembers what was said."""
+        number, name = key
+        touching = [(number, index) for index, touch in self.shared.touches(number).items() if name in touch.reads | touch.changes]
+        effects = self.codebase.effects
+        return bool(touching) and all(
+            "console" in effects.of_node(node) and not self.shared.touch(node).gives_value for node in touching
+        )
 
     def _holds_texts(self, number: int) -> bool:
         states = self.shared.fields(number).values()
