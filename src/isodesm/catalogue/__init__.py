@@ -95,6 +95,14 @@ class LevelRule(msgspec.Struct, frozen=True):
     signs: dict[str, str] = {}
 
 
+class Given(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
+    """What members of APIs, separated by white space, do when their arguments match a pattern; '' for nothing."""
+
+    members: str
+    arguments: str
+    effect: str
+
+
 class Catalogue(msgspec.Struct, frozen=True, rename="kebab", forbid_unknown_fields=True):
     """The catalogue of one language, as its file spells it."""
 
@@ -104,6 +112,8 @@ class Catalogue(msgspec.Struct, frozen=True, rename="kebab", forbid_unknown_fiel
     elements: dict[str, int] = {}
     effects: dict[str, dict[str, tuple[str, ...]]] = {}
     effect_calls: dict[str, tuple[str, ...]] = {}
+    given: tuple[Given, ...] = ()
+    """Effects that what is passed decides, the first that matches in front."""
     unmistakable: dict[str, str] = {}
     """Method to the external class that alone has one of that name, for calls on what nobody knows the type of."""
     values: Listed = Listed()

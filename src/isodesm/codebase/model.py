@@ -112,7 +112,7 @@ class Codebase:
         self.beside = Beside(told, Gathering(symbols, bonds, self.shared, bases, self.content, self.text))
         with self.beside.found(worker_count(self.settings.workers), self.linked_rows):
             self.text_lookups = find_texts(symbols, bonds, self.content, self.text)
-            self.effects = Effects(symbols, bonds, bases, self.shared, self.text_lookups.types)
+            self.effects = Effects(symbols, bonds, self.shared, self.content, self.text_lookups.types)
             makers = {each.factory.rpartition("::")[0].lstrip("\\") for each in self.definitions}
             self.roles = Roles(symbols, bonds, self.effects, self.settings, makers)
             self.locators = find_locators(symbols, bonds, self.roles, self.content, self.text)

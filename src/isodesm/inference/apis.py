@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from collections import defaultdict
+from collections.abc import Callable
 
 from isodesm.catalogue import Catalogues, shared_catalogue
 from isodesm.facts.languages import dialect_of
@@ -29,6 +30,11 @@ class Apis:
         self.built_in = catalogue.implicit.package
         self.modular = dialect_of(language).has_module
         """Whether functions stand in modules, so that calling one is what calling a static method is elsewhere."""
+        self.given: dict[str, list[tuple[re.Pattern[str], str]]] = defaultdict(list)
+        for rule in catalogue.given:
+            pattern = re.compile(rule.arguments)
+            for member in rule.members.split():
+                self.given[member].append((pattern, rule.effect))
         self.calls = {call: effect for effect, calls in catalogue.effect_calls.items() for call in calls}
 
     def sort(self, target: str, callee: str) -> str:
@@ -41,6 +47,14 @@ class Apis:
     def is_opaque(self, target: str, callee: str) -> bool:
         """Whether effects are not followed into a use, since nobody would stand something else in for it."""
         return self.is_value(target, self.language) or f"{target}.{callee}" in self.cross_cutting
+
+    def by_arguments(self, target: str, callee: str, arguments: Callable[[], str]) -> str | None:
+        """The effect that the arguments decide of using an API, '' for none; None where they decide nothing."""
+        rules = self.given.get(f"{target}.{callee or 'new'}")
+        if not rules:
+            return None
+        text = arguments()
+        return next((effect for pattern, effect in rules if pattern.search(text)), None)
 
     def effect(self, kind: int, target: str, callee: str, arguments: int) -> str:
         """The effect of using an external type so, with no, one or (2) more arguments; '' for none.

@@ -12,7 +12,7 @@ from functools import cached_property
 from typing import Any, NamedTuple
 
 from isodesm.catalogue import shared_catalogue
-from isodesm.inference.bases import Bases
+from isodesm.facts.records import FileSites
 from isodesm.inference.effect_kinds import GRAVITY, SEVERE
 from isodesm.inference.shared_state import SharedState
 from isodesm.inference.use_graph import HEAD, INSTANCE, Direct, Node, UseGraph
@@ -46,10 +46,15 @@ class Effects(UseGraph):
     """Built from linked bonds; `of_node` and `of_type` answer what is locked in, `direct` what is used on the spot."""
 
     def __init__(
-        self, symbols: Symbols, bonds: BondTable, bases: Bases, shared: SharedState, texts: frozenset[int] = frozenset()
+        self,
+        symbols: Symbols,
+        bonds: BondTable,
+        shared: SharedState,
+        content: Callable[[int], FileSites],
+        texts: frozenset[int] = frozenset(),
     ) -> None:
-        """`texts` are the types that look texts up."""
-        super().__init__(symbols, bonds, bases)
+        """`content(file)` gives the sites of a file; `texts` are the types that look texts up."""
+        super().__init__(symbols, bonds, shared.bases, content)
         self.shared, self._texts = shared, texts
         self._next: dict[tuple[Node, str], tuple[Node | str, int]] = {}
         """(node, effect) to the next node of the shortest chain (an API name at its end) and the hops left."""

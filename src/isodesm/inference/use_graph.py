@@ -3,15 +3,27 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 from functools import cached_property
 from typing import Any, NamedTuple
 
 from isodesm.facts import typetext
+from isodesm.facts.records import FileSites
 from isodesm.inference.apis import Apis
 from isodesm.inference.bases import Bases
 from isodesm.inference.effect_kinds import HANDED_IN
-from isodesm.linking.bonds import ARGUMENTS, ASKED, AT_SEAM, DEFERRED, INTO_GIVEN, KIND_NUMBER, OWN_CALL, SEVERAL, WITH_CLOCK, BondTable
+from isodesm.linking.bonds import (
+    ARGUMENTS,
+    ASKED,
+    AT_SEAM,
+    DEFERRED,
+    INTO_GIVEN,
+    KIND_NUMBER,
+    OWN_CALL,
+    SEVERAL,
+    WITH_CLOCK,
+    BondTable,
+)
 from isodesm.linking.hierarchy import UNKNOWN
 from isodesm.linking.remembering import remembered
 from isodesm.linking.symbols import Symbols, simple_name
@@ -46,8 +58,9 @@ HUSHED = Direct("", "", -1)
 class UseGraph:
     """Uses of APIs with an effect, and the edges from what is used to who uses it, read from linked bonds."""
 
-    def __init__(self, symbols: Symbols, bonds: BondTable, bases: Bases) -> None:
-        self.symbols, self.bonds, self.bases = symbols, bonds, bases
+    def __init__(self, symbols: Symbols, bonds: BondTable, bases: Bases, content: Callable[[int], FileSites]) -> None:
+        """`content(file)` gives the sites of a file."""
+        self.symbols, self.bonds, self.bases, self._content = symbols, bonds, bases, content
         self.direct: dict[Node, list[Direct]] = defaultdict(list)
         """Uses that lock their effect in, by member."""
         self.used: dict[int, list[Direct]] = defaultdict(list)
@@ -121,7 +134,10 @@ class UseGraph:
             if use is HUSHED:
                 continue
             if use is not None:
-                use = use._replace(row=row)
+                given = self._given(languages[file], row, target, strings[callee])
+                if given == "":
+                    continue
+                use = use._replace(row=row, effect=given or use.effect)
                 self.used[source].append(use)
                 if (kind != CALL or use.effect not in HANDED_IN) and not flags & AT_SEAM:
                     self.direct[node].append(use)
@@ -145,6 +161,15 @@ class UseGraph:
         name = table.names.strings[callee]
         return self._use_of_api(apis, -1, kind, qualified, name, flags), apis.is_opaque(qualified, name)
 
+    def _given(self, language: str, row: int, target: int, callee: str) -> str | None:
+        """The effect that what is passed decides; None where it decides nothing."""
+        table, apis = self.bonds, self._tables[language]
+        if not apis.given or target >= 0 or table.site[row] < 0:
+            return None
+        return apis.by_arguments(
+            table.external(target), callee, lambda: self._content(table.file[row]).sites[table.site[row]].arguments
+        )
+
     def _use_of_api(self, apis: Any, row: int, kind: int, qualified: str, callee: str, flags: int) -> Direct | None:
         """The use of an API with an effect that a row is; None where it is none, HUSHED where it is felt by nobody."""
         effect = apis.effect(kind, qualified, callee, 2 if flags & SEVERAL else int(bool(flags & ARGUMENTS)))
@@ -165,6 +190,8 @@ class UseGraph:
                 apis = self._tables[self.symbols.files[table.file[row]].language]
                 qualified = table.external(target) if target < 0 else self.symbols.names[target]
                 use = self._use_of_api(apis, row, kind, qualified, table.text_of("callee", row), table.flags[row])
+                if self._given(apis.language, row, target, table.text_of("callee", row)) == "":
+                    continue
                 if use is not None and use is not HUSHED:
                     found[table.source[row]].append(use)
         return found
