@@ -38,6 +38,12 @@ CHANGED = re.compile(
     rf"\s*(?:\[[^\]\n]*\]\s*)*(?:=(?![=>])|[-+*/|&.?%^]{{1,3}}=(?!=)|\+\+|--|(?:\.|->|\?\.)(?:{MUTATORS})\s*\()"
 )
 """What stands behind the name of a state that is assigned, or whose content is altered."""
+_KEY_OF_HOST = re.compile(r"(?:\b(?:window|globalThis|global|self|g|root|\w*[gG]lobal\w*)\b|\bas\s+any\s*\))\s*\[\s*(?:\w+\.)?$")
+_AS_KEY = re.compile(r"\s*\](\s*=(?!=))?")
+"""A state that is the key under which the host's global object keeps something, for everybody; group 1 where that is set."""
+_LOOSE = re.compile(r"\s*(?:threading\.)?(?:local|SimpleNamespace)\(|\s*(?:types\.)?SimpleNamespace\(")
+"""The value of a variable that is there to have parts assigned, one for each thread or for the program."""
+_SETS_PART = re.compile(r"\s*\.\s*\w+\s*=(?!=)")
 _CHANGED_BEFORE = re.compile(
     r"(?:\+\+|--|\bunset\s*\(|\bdelete\s+|\bdel\s+|\barray_(?:push|pop|shift|unshift|splice)\s*\(\s*)\s*$"
 )
@@ -175,6 +181,7 @@ class SharedState:
         names = [name.encode("utf-8", "replace") for name in fields]
         own = self._own_names(number, declared)
         kept = {name for name, member in fields.items() if member.value and _is_given_own("=" + member.value, 0, own)}
+        loose = frozenset(name for name, member in fields.items() if _LOOSE.match(member.value))
         found = {}
         for index, member in enumerate(declared.members):
             if member.kind not in ("method", "constructor", "property", "static") or member.body == (0, 0):
@@ -186,7 +193,7 @@ class SharedState:
             body = content.decode("utf-8", "replace")
             bound = self._bound(number, body) if self.symbols.is_module(number) else frozenset()
             pattern = pattern or self._pattern(number, declared, fields)
-            touch = _touch(body, member, pattern, fields, own, kept, bound)
+            touch = _touch(body, member, pattern, fields, own, kept, bound, loose)
             if touch is not NO_TOUCH:
                 found[index] = touch
         self._own[number] = frozenset(kept)
@@ -233,10 +240,17 @@ class SharedState:
                     gives = own.gives_value or (own is NO_TOUCH and self._gives_value(number, index))
                     # what fills a state and hands it out is read by who calls it
                     read, set_ = (touch.changes, frozenset()) if touch.gives_value else (frozenset(), touch.changes)
-                    joined = Touch(own.reads | touch.reads | read, own.changes | set_, own.hands_out, gives)
+                    out = own.hands_out | (touch.hands_out if gives and self._give_the_same(number, index, below) else frozenset())
+                    joined = Touch(own.reads | touch.reads | read, own.changes | set_, out, gives)
                     if joined != own:
                         found[index], changed = joined, True
         return found
+
+    def _give_the_same(self, number: int, index: int, below: int) -> bool:
+        """Whether two members say to give an object of the same type, so that the one most likely hands on what the other gives."""
+        members = self.symbols.types[number].members
+        kind = typetext.head(members[index].type)
+        return bool(kind) and kind == typetext.head(members[below].type) and not is_plain(kind)
 
     def _gives_value(self, number: int, index: int) -> bool:
         member = self.symbols.types[number].members[index]
@@ -306,8 +320,10 @@ def _touch(
     own: frozenset[str],
     kept: set[str],
     bound: frozenset[str],
+    loose: frozenset[str],
 ) -> Touch:
-    """What a body does with the states `fields`, spelt as `pattern` has it; `kept` takes in those given an own instance."""
+    """What a body does with the states `fields`, spelt as `pattern` has it; `kept` takes in those given an own instance, `loose`
+    are those that hold whatever is assigned to a part of them."""
     reads: set[str] = set()
     changes: set[str] = set()
     out: set[str] = set()
@@ -320,7 +336,11 @@ def _touch(
         if not qualified and (name in hidden or (name not in reads | changes and _declares(before))):
             hidden.add(name)
             continue
-        if CHANGED.match(body, match.end()) or _CHANGED_BEFORE.search(before):
+        if _KEY_OF_HOST.search(before) and (as_key := _AS_KEY.match(body, match.end())):
+            (changes if as_key[1] else reads).add(name)
+            if re.search(r"\breturn\b[^;\n]*$", before):
+                out.add(name)
+        elif CHANGED.match(body, match.end()) or _CHANGED_BEFORE.search(before) or (name in loose and _SETS_PART.match(body, match.end())):
             changes.add(name)
             if _is_given_own(body, match.end(), own):
                 kept.add(name)
@@ -329,7 +349,7 @@ def _touch(
         else:
             reads.add(name)
             behind = _UNPACKED.sub("", body[match.end() : match.end() + 12]).lstrip()
-            if _HANDED_OUT.search(before) and not behind.startswith((".", "->", "(", "=")):
+            if name in loose or (_HANDED_OUT.search(before) and not behind.startswith((".", "->", "(", "="))):
                 out.add(name)
     filled = changes & _filled(body) if changes else set()
     reads, changes = reads | filled, changes - (filled - out)
