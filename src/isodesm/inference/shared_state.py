@@ -8,7 +8,7 @@ out (a memo, a lazy accessor) does not. An *own instance* is a state that holds 
 from __future__ import annotations
 
 import re
-from collections.abc import Callable, Container
+from collections.abc import Callable, Container, Iterator
 from functools import cached_property
 from typing import NamedTuple
 
@@ -38,9 +38,11 @@ CHANGED = re.compile(
     rf"\s*(?:\[[^\]\n]*\]\s*)*(?:=(?![=>])|[-+*/|&.?%^]{{1,3}}=(?!=)|\+\+|--|(?:\.|->|\?\.)(?:{MUTATORS})\s*\()"
 )
 """What stands behind the name of a state that is assigned, or whose content is altered."""
-_KEY_OF_HOST = re.compile(r"(?:\b(?:window|globalThis|global|self|g|root|\w*[gG]lobal\w*)\b|\bas\s+any\s*\))\s*\[\s*(?:\w+\.)?$")
-_AS_KEY = re.compile(r"\s*\](\s*=(?!=))?")
-"""A state that is the key under which the host's global object keeps something, for everybody; group 1 where that is set."""
+_HOST = re.compile(r"\b(?:window|globalThis|global|self)\b")
+_NAMED_HOST = re.compile(r"\b(?:const|let|var)\s+(\w+)[^=;\n]*=\s*\(?\s*(?:window|globalThis|global|self)\b(?!\s*[.\[])")
+_NAMED_KEY = re.compile(r"\b(?:const|let|var)\s+(\w+)[^=;\n]*=\s*([\w.]+)\s*[;\n]")
+_IN_HOST = re.compile(r"(\breturn\b[\s(]*)?(?:\b(\w+)\b|\(\s*((?:window|globalThis|global|self))\b[^()]*\))\s*\[\s*([\w.]+)\s*\](\s*=(?!=))?")
+"""A part of an object under a key: group 1 where it is returned, 2 or 3 the object, 4 the key, 5 where it is set."""
 _LOOSE = re.compile(r"\s*(?:threading\.)?(?:local|SimpleNamespace)\(|\s*(?:types\.)?SimpleNamespace\(")
 """The value of a variable that is there to have parts assigned, one for each thread or for the program."""
 _SETS_PART = re.compile(r"\s*\.\s*\w+\s*=(?!=)")
@@ -336,11 +338,7 @@ def _touch(
         if not qualified and (name in hidden or (name not in reads | changes and _declares(before))):
             hidden.add(name)
             continue
-        if _KEY_OF_HOST.search(before) and (as_key := _AS_KEY.match(body, match.end())):
-            (changes if as_key[1] else reads).add(name)
-            if re.search(r"\breturn\b[^;\n]*$", before):
-                out.add(name)
-        elif CHANGED.match(body, match.end()) or _CHANGED_BEFORE.search(before) or (name in loose and _SETS_PART.match(body, match.end())):
+        if CHANGED.match(body, match.end()) or _CHANGED_BEFORE.search(before) or (name in loose and _SETS_PART.match(body, match.end())):
             changes.add(name)
             if _is_given_own(body, match.end(), own):
                 kept.add(name)
@@ -351,11 +349,31 @@ def _touch(
             behind = _UNPACKED.sub("", body[match.end() : match.end() + 12]).lstrip()
             if name in loose or (_HANDED_OUT.search(before) and not behind.startswith((".", "->", "(", "="))):
                 out.add(name)
+    for name, assigned, returned in _keys_of_host(body, pattern):
+        if name in fields:
+            (changes if assigned else reads).add(name)
+            out.update((name,) if returned else ())
     filled = changes & _filled(body) if changes else set()
     reads, changes = reads | filled, changes - (filled - out)
     if not (reads or changes):
         return NO_TOUCH
     return Touch(frozenset(reads), frozenset(changes), frozenset(out), _gives_value(member, body))
+
+
+def _keys_of_host(body: str, pattern: re.Pattern[str]) -> Iterator[tuple[str, bool, bool]]:
+    """(state, whether it is set, whether it is returned) of what the host's global object keeps under a state as its key, for
+    everybody; the object and the key may have local names."""
+    if not _HOST.search(body):
+        return
+    hosts = {found[1] for found in _NAMED_HOST.finditer(body)}
+    keys = {found[1]: found[2] for found in _NAMED_KEY.finditer(body)}
+    for found in _IN_HOST.finditer(body):
+        if not (found[2] in hosts or _HOST.fullmatch(found[2] or "") or found[3]):
+            continue
+        key = found[4].rpartition(".")[2]
+        state = pattern.fullmatch(keys.get(key, found[4]))
+        if state is not None:
+            yield state[2], bool(found[5]), bool(found[1])
 
 
 def _filled(body: str) -> set[str]:

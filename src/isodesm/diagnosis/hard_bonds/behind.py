@@ -9,12 +9,13 @@ from collections.abc import Callable, Iterable
 from isodesm.codebase.model import Codebase
 from isodesm.diagnosis.hard_bonds.states import States
 from isodesm.inference.use_graph import Node
-from isodesm.linking.bonds import KIND_NUMBER, OWN_CALL
+from isodesm.linking.bonds import CONTEXT_NUMBER, KIND_NUMBER, OWN_CALL
 
 HOPS = 1
 """Other classes between a static member and what is shared up to which it is plainly about that."""
 _STATIC = (KIND_NUMBER["static-call"], KIND_NUMBER["static-field"])
 _CALL = KIND_NUMBER["call"]
+_MAKING = frozenset(CONTEXT_NUMBER[each] for each in ("constructor", "field-initializer"))
 
 Chain = tuple[str, ...]
 """Members, as `Class.member`, from the one that is asked to what hands out the shared object."""
@@ -27,6 +28,10 @@ class Behind:
         """`is_shared` says whether a row hands out a shared object that is worth handing in."""
         self.codebase, self.states = codebase, states
         self._chains: dict[Node, Chain] = {}
+        self.users: set[int] = set()
+        """Types that themselves use something shared which another class keeps."""
+        self.made_with: set[int] = set()
+        """Those among them that do so while they are made."""
         waiting = self._direct(is_shared)
         users = self._users()
         for node, hops in waiting:  # grows while it is read
@@ -48,14 +53,20 @@ class Behind:
             if kind not in _STATIC and row not in lookups and row not in states.rows:
                 continue
             node = (table.source[row], table.source_member[row])
-            if node in self._chains or not self._is_static(node) or states.is_cross_cutting(node[0]):
-                continue
             target = table.target[row]
-            if (target, table.text_of("callee", row)) in texts:
+            if states.is_cross_cutting(node[0]) or (target, table.text_of("callee", row)) in texts:
+                continue
+            is_static = node not in self._chains and self._is_static(node)
+            makes = table.context[row] in _MAKING and node[0] not in self.made_with
+            if not is_static and not makes and node[0] in self.users:
                 continue
             if row in lookups or row in states.rows or (target >= 0 and target != node[0] and is_shared(row)):
-                self._chains[node] = (self._asked(row),)
-                found.append((node, 0))
+                self.users.add(node[0])
+                if makes:
+                    self.made_with.add(node[0])
+                if is_static:
+                    self._chains[node] = (self._asked(row),)
+                    found.append((node, 0))
         return found
 
     def _is_static(self, node: Node) -> bool:

@@ -30,6 +30,8 @@ _FALLBACK = re.compile(
 """What stands before a value that is taken where a name has none."""
 
 
+AT_TOP = frozenset(CONTEXTS.index(each) for each in ("module", "field-initializer", "static-initializer"))
+"""Contexts of what is made while a module is loaded."""
 MANY_CONSTANTS = 5
 """Static fields of one type, each given once, from which they are constants."""
 
@@ -64,7 +66,7 @@ class Usage:
         self.made_elsewhere: set[int] = set()
         """Types that are created, or whose subclasses are, outside the file that declares them."""
         self.behind: Behind | None = None
-        """What static members come to, once hard bonds are judged."""
+        """What static members come to, once somebody asked."""
         self.shared_instances: dict[tuple[str, int, str], bool] = {}
         """(kind of bond, type, static member) to whether that hands out a shared object, as far as somebody asked."""
         self.places: dict[int, int] = defaultdict(int)
@@ -93,6 +95,25 @@ class Usage:
             and (members[index].name.lstrip("$#") in kept or kept & _named_by(shared.touch((number, index))))
         ]
         return self.places[number] - max(len(filling) - 1, 0)
+
+    @lazy
+    def _kept_only(self) -> tuple[set[int], set[int]]:
+        """Types that something makes and keeps in a variable for everybody, and those that something makes otherwise."""
+        table, symbols, wanted = self.codebase.bonds, self.codebase.symbols, KIND_NUMBER["creation"]
+        kept: set[int] = set()
+        other: set[int] = set()
+        for row, kind in enumerate(table.kind):
+            target = table.target[row]
+            if kind != wanted or target < 0 or self.codebase.roles.name(table.source[row]) == "test":
+                continue
+            at_top = table.context[row] in AT_TOP and symbols.is_module(table.source[row])
+            (kept if at_top else other).add(target)
+        return kept, other
+
+    def is_always_kept(self, number: int) -> bool:
+        """Whether each object of a class is made at the top of a module, for everybody, and none anywhere else."""
+        kept, other = self._kept_only
+        return number in kept and number not in other
 
     def is_constant(self, member: Member, held: int) -> bool:
         """Whether a static field that is given once is one of many that hold an object of the same type."""
@@ -310,13 +331,6 @@ class Case:
         """Whether a static member makes an object of its own class: a creation by another name."""
         makes = self.kind == "static-call" and not self.external
         return makes and self.usage.is_named_constructor(self.target, self.callee)
-
-    @lazy
-    def behind(self) -> tuple[str, ...]:
-        """How a static member of the tree comes to something shared that another class keeps; () where it does not."""
-        if not self.is_static or self.external or self.usage.behind is None or self.known.is_cross_cutting(self.target):
-            return ()
-        return self.usage.behind.of(self.nodes)
 
     @lazy
     def effects(self) -> tuple[str, ...]:

@@ -7,6 +7,7 @@ from collections.abc import Callable
 
 from isodesm.diagnosis.hard_bonds.cases import Case
 from isodesm.diagnosis.hard_bonds.devices import OUTSIDE
+from isodesm.diagnosis.hard_bonds.sharing import is_made_with_shared, uses_shared
 from isodesm.inference.effect_kinds import GRAVE, SEVERE, UNSURE
 from isodesm.inference.evidence import BASE, DATA, SERVICE_LIKE, SHAPE, UNKNOWN
 from isodesm.inference.roles import MOST_ALTERNATIVES
@@ -71,8 +72,10 @@ def is_cross_cutting(case: Case) -> str:
         return "cross-cutting"
     if case.is_static and (case.target, case.callee) in case.codebase.text_lookups.members:
         return "cross-cutting"
-    logs = not case.external and case.known.is_cross_cutting(case.target)
-    return "cross-cutting" if logs and case.effects else ""
+    if case.external:
+        return ""
+    logs = case.known.is_cross_cutting(case.target) and case.effects
+    return "cross-cutting" if logs or (case.kind == "creation" and case.usage.states.is_cross_cutting(case.source)) else ""
 
 
 EVERYWHERE: tuple[Rule, ...] = (in_test, in_generated_code, in_composition_root, is_cross_cutting)
@@ -108,7 +111,7 @@ def opens_own_device(case: Case) -> str:
     if (
         case.source_role == "presentation"
         and case.effects
-        and (case.external or case.shared_type < 0)
+        and (case.external or (case.shared_type < 0 and "environment" not in case.effects))
         and VISIBLE.issuperset(case.effects)
     ):
         return "view-part"
@@ -238,7 +241,7 @@ def is_part_of_view(case: Case) -> str:
     if case.symbols.catalogues.is_view_part(case.target_name, case.facts.language):
         return "view-part"
     answers = case.target_role == "presentation" and case.roles[case.target].evidence[0].reason == READS_REQUEST
-    return "view-part" if case.target_role == "presentation" and not (answers and case.grave_effects - {"gui"}) else ""
+    return "view-part" if case.target_role == "presentation" and not answers else ""
 
 
 def is_one_of_kinds(case: Case) -> str:
@@ -251,7 +254,7 @@ def is_one_of_kinds(case: Case) -> str:
 
 def _least_kinds(case: Case, base: int) -> int:
     """Implementations from which whoever makes them all has chosen none: of services more, unless they are as many as nodes."""
-    few = len(case.roles.implementers.get(base, ())) <= MOST_ALTERNATIVES
+    few = len(case.roles.implementers.get(base, ())) <= MOST_ALTERNATIVES and not case.is_returned
     return KINDS_OF_A_SERVICE if few and case.target_role in SERVICE_LIKE else KINDS_OF_A_THING
 
 
@@ -291,7 +294,7 @@ def is_pure(case: Case) -> str:
     if case.external or case.effects or case.collaborators or case.crossing:
         return ""
     strength = case.roles[case.target].evidence[0].strength
-    if (case.target_role in SERVICE_LIKE and strength > UNKNOWN) or is_strategy(case):
+    if (case.target_role in SERVICE_LIKE and strength > UNKNOWN) or is_strategy(case) or uses_shared(case):
         return ""
     return "pure" if strength > UNKNOWN else "unknown"
 
@@ -320,7 +323,7 @@ def is_one_shot(case: Case) -> str:
     in_method = case.member is not None and case.member.kind == "method"
     if not (case.flags & RUNTIME and in_method) or case.crossing:
         return ""
-    if case.grave_effects and _is_felt(case):
+    if (case.grave_effects and _is_felt(case)) or (case.target_role not in DATA and is_made_with_shared(case)):
         return ""
     return "unknown" if case.target_role in SERVICE_LIKE else "pure"
 

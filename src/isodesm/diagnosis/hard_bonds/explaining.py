@@ -8,6 +8,7 @@ import msgspec
 
 from isodesm.codebase.model import Codebase
 from isodesm.diagnosis.hard_bonds.cases import Case, Usage
+from isodesm.diagnosis.hard_bonds.sharing import shared_behind
 from isodesm.diagnosis.shared.chains import Chains
 from isodesm.diagnosis.shared.findings import Finding, Related
 from isodesm.diagnosis.shared.spans import span_of
@@ -151,8 +152,8 @@ class Explainer:
             chain = f" ({' → '.join(case.chain)})" if len(case.chain) > 2 else ""
             words = " and ".join(EFFECT_WORDS[effect] for effect in effects[:2])
             return f"It reaches {words}{chain}, {self._test_of(case)}"
-        if case.behind:
-            way = " → ".join((f"{simple_name(case.target_name)}.{case.callee}", *case.behind))
+        if behind := shared_behind(case):
+            way = " → ".join((f"{simple_name(case.target_name)}.{case.callee}", *behind))
             return f"It goes to what the whole program shares ({way}); all tests of `{name}` share that, too."
         if case.crossing:
             inner, _, outer = case.crossing.partition("→")
