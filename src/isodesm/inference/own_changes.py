@@ -34,6 +34,11 @@ class OwnChanges:
         return any(self._in(each) for each in (*self.bases.ancestors(number), *below))
 
     @remembered
+    def of_itself(self, number: int) -> bool:
+        """The same of a class that is made as it is, whoever extends it."""
+        return any(map(self._in, self.bases.ancestors(number)))
+
+    @remembered
     def _in(self, number: int) -> bool:
         declared = self.symbols.types[number]
         implicit = self.symbols.dialect(number).implicit_self

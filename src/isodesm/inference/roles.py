@@ -252,9 +252,17 @@ class Roles(StandingEvidence):
             return False
         if self._roles[target].name == "abstraction":
             implementers = self.implementers.get(target, ())
+            if not implementers and self._holds_values(target):
+                return False
             serving = sum(1 for each in implementers if self._roles[each].name in SERVICE_LIKE)
             return 2 * serving >= len(implementers)
         return self._roles[target].name in SERVICE_LIKE
+
+    def _holds_values(self, number: int) -> bool:
+        """Whether an interface that nothing in the tree implements is a bag of options, by its members or its name."""
+        declared = self.symbols.types[number]
+        named = any(each.role in DATA for each in self._evidence[number] if each.strength <= NAME)
+        return named or not any(m.kind == "method" for m in declared.members)
 
     def _works(self, number: int) -> bool:
         """Whether a class is, by its shape or better, one that does work for others."""

@@ -27,7 +27,7 @@ OFTEN, HANDED_AROUND = 4, 4
 """Places that make a class, and members of others that take or give it, from which it is handed around."""
 _AGENT = re.compile(
     r"(?:[a-z](?<![aeiou])(?:izer|ifier|ader|iter|nder|ller|ger|sher|cher|tcher|per|lper|rver|ner|ster|tter|pper|mmer|ker)|"
-    r"[a-z]{2}(?:ator|itor|ctor|ssor|utor|estor)|Service|Client|Engine|Store|Registry|Pool|Queue|Gateway|Adapter|Cache)$"
+    r"[a-z]{2}(?:ator|itor|ctor|ssor|utor|estor)|Service|Client|Engine|Store|Registry|Gateway|Adapter)$"
 )
 """An English name for somebody who does something, or keeps something for others."""
 _BY_VALUE = frozenset(

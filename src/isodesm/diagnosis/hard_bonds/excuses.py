@@ -14,6 +14,7 @@ from isodesm.inference.roles import MOST_ALTERNATIVES
 from isodesm.inference.standing_evidence import READS_REQUEST
 from isodesm.inference.use_graph import INSTANCE
 from isodesm.linking.bonds import ANONYMOUS, RUNTIME
+from isodesm.linking.symbols import simple_name
 
 Rule = Callable[[Case], str]
 """Returns a key of `EXCUSES`, or '' where the rule has nothing to say."""
@@ -190,6 +191,14 @@ def is_callback(case: Case) -> str:
     return "framework-required" if hosted and not case.effects else ""
 
 
+def is_observer(case: Case) -> str:
+    """An object of an own class that is told of events, wherever it is kept: who tells it is handed it anyhow."""
+    line = case.roles.ancestors(case.target) if not case.external else ()
+    named = [case.symbols.types[each].name for each in line]
+    named += [simple_name(base) for each in line for base in case.roles.external_bases.get(each, ())]
+    return "framework-required" if any(name.endswith(("Listener", "Observer")) for name in named) and not case.effects else ""
+
+
 def is_part(case: Case) -> str:
     """A private, nested or package-private helper that only its owner makes, and that knows nobody but its owner."""
     if case.external or case.effects:
@@ -278,10 +287,11 @@ def is_bound_to_owner(case: Case) -> str:
     if case.external or case.target_role == "presentation" or not _passes_itself(case):
         return ""
     in_method = case.member is not None and case.member.kind == "method"
-    if not case.grave_effects and in_method:
-        return "part"
     family = {*case.roles.ancestors(case.source), *case.roles.implementers.get(case.source, ()), case.source}
-    return "part" if case.flags & RUNTIME and case.usage.creators.get(case.target, set()) <= family else ""
+    alone = case.usage.creators.get(case.target, set()) <= family
+    if not case.grave_effects and (in_method or alone):
+        return "part"
+    return "part" if case.flags & RUNTIME and alone else ""
 
 
 def _passes_itself(case: Case) -> bool:
@@ -345,6 +355,7 @@ CREATION_RULES: tuple[Rule, ...] = (
     is_data,
     is_factory_result,
     is_callback,
+    is_observer,
     is_part,
     is_bound_to_owner,
     is_one_of_kinds,

@@ -88,9 +88,9 @@ def _is_one_that_changes(case: Case) -> bool:
     held = case.shared_type
     if held < 0 or not case.codebase.own_changes.of(held):
         return False
-    return case.usage.is_always_kept(held) or not (
-        held in case.usage.made_elsewhere or case.usage.kinds_of_places(held) > 1
-    )
+    if case.usage.is_always_kept(held):
+        return case.codebase.own_changes.of_itself(held)
+    return not (held in case.usage.made_elsewhere or case.usage.kinds_of_places(held) > 1)
 
 
 def _answers_from_itself(case: Case, number: int) -> bool:
