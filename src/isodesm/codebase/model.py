@@ -32,8 +32,8 @@ from isodesm.inference.registering import Registration, Told, find_registrations
 from isodesm.inference.registering.families import Families
 from isodesm.inference.roles import Roles
 from isodesm.inference.shared_state import SharedState
-from isodesm.inference.texts import find_texts
 from isodesm.inference.state_uses import Gathering, Uses
+from isodesm.inference.texts import find_texts
 from isodesm.inference.wiring import Wiring
 from isodesm.linking.bonds import AMBIGUOUS, CONTEXTS, KINDS, Bond, BondTable
 from isodesm.linking.hierarchy import Hierarchy

@@ -201,9 +201,7 @@ def _registry_fields(
     return found
 
 
-def _is_open(
-    value: str, number: int, symbols: Symbols, roles: Roles, things: frozenset[int], is_static: bool
-) -> bool:
+def _is_open(value: str, number: int, symbols: Symbols, roles: Roles, things: frozenset[int], is_static: bool) -> bool:
     """Whether a map's values may be anything, or are of a service-like type of the tree. What an object keeps many of, all of
     one class, are its parts by name, and no services to choose from."""
     names = typetext.names(value)

@@ -13,7 +13,9 @@ from isodesm.inference.roles import Roles
 from isodesm.linking.bonds import BondTable
 from isodesm.linking.symbols import Symbols, simple_name
 
-EMPTY_MAP = re.compile(r"(?:\{\s*\}|\[\s*\]|array\(\s*\)|dict\(\s*\)|new\s+(?:Map|WeakMap)\b(?!\s*<).*|Object\.create\(null\))$")
+EMPTY_MAP = re.compile(
+    r"(?:\{\s*\}|\[\s*\]|array\(\s*\)|dict\(\s*\)|new\s+(?:Map|WeakMap)\b(?!\s*<).*|Object\.create\(null\))$"
+)
 """A value that is a map with nothing in it yet."""
 _MADE = re.compile(r"(?:new\s++)?+([\w.\\]++)\s*+\(")
 _MADE_IN_ARGUMENTS = re.compile(r"(?:^|,)\s*+(?:new\s++)?+([\w.\\]++)\s*+\(")

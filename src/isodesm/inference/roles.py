@@ -41,6 +41,8 @@ MOST_ALTERNATIVES = 12
 WIRED = frozenset(("service", "gateway", "repository", "presentation"))
 MADE_OFTEN, KEPT_TOGETHER = 3, 5
 """Places that make a class, and arrays or collections of it or its bases, from which it is a thing that is handed around."""
+MOST_WEIGHT = 4
+"""What the sum of weights beyond the least for a service may add to the strength of its evidence."""
 LEAST_WIRED = 3
 """Services that a class must put together to count as a composition root."""
 
@@ -274,14 +276,19 @@ class Roles(StandingEvidence):
     def _named(self, number: int, role: Role) -> Role:
         """A class of which its name alone says what it is: taken at its word where more speaks for that."""
         evidence = self._weighed(number)
-        return Role(role.name, (Evidence(role.name, WEAK_SHAPE, evidence.reason), *role.evidence)) if evidence.role == "service" else role
+        return (
+            Role(role.name, (Evidence(role.name, evidence.strength, evidence.reason), *role.evidence))
+            if evidence.role == "service"
+            else role
+        )
 
     def _weighed(self, number: int) -> Evidence:
         """A service, a thing, or what nobody knows: by what speaks for the one and the other."""
         weights = self._weighing.of(number, max(self.kept_together[each] for each in self.ancestors(number)))
         total = sum(each.points for each in weights)
         if total >= SERVES:
-            return Evidence("service", WEAK_SHAPE, " and ".join(each.reason for each in weights if each.points > 0))
+            said = " and ".join(each.reason for each in weights if each.points > 0)
+            return Evidence("service", WEAK_SHAPE + min(total - SERVES, MOST_WEIGHT), said)
         against = [each.reason for each in weights if each.points < 0]
         if total <= THING and (against or not weights):
             said = " and ".join(against[:2]) or "works on its own fields, without collaborators or effects"

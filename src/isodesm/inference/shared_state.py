@@ -41,7 +41,9 @@ CHANGED = re.compile(
 _HOST = re.compile(r"\b(?:window|globalThis|global|self)\b")
 _NAMED_HOST = re.compile(r"\b(?:const|let|var)\s+(\w+)[^=;\n]*=\s*\(?\s*(?:window|globalThis|global|self)\b(?!\s*[.\[])")
 _NAMED_KEY = re.compile(r"\b(?:const|let|var)\s+(\w+)[^=;\n]*=\s*([\w.]+)\s*[;\n]")
-_IN_HOST = re.compile(r"(\breturn\b[\s(]*)?(?:\b(\w+)\b|\(\s*((?:window|globalThis|global|self))\b[^()]*\))\s*\[\s*([\w.]+)\s*\](\s*=(?!=))?")
+_IN_HOST = re.compile(
+    r"(\breturn\b[\s(]*)?(?:\b(\w+)\b|\(\s*((?:window|globalThis|global|self))\b[^()]*\))\s*\[\s*([\w.]+)\s*\](\s*=(?!=))?"
+)
 """A part of an object under a key: group 1 where it is returned, 2 or 3 the object, 4 the key, 5 where it is set."""
 _LOOSE = re.compile(r"\s*(?:threading\.)?(?:local|SimpleNamespace)\(|\s*(?:types\.)?SimpleNamespace\(")
 """The value of a variable that is there to have parts assigned, one for each thread or for the program."""
@@ -242,7 +244,9 @@ class SharedState:
                     gives = own.gives_value or (own is NO_TOUCH and self._gives_value(number, index))
                     # what fills a state and hands it out is read by who calls it
                     read, set_ = (touch.changes, frozenset()) if touch.gives_value else (frozenset(), touch.changes)
-                    out = own.hands_out | (touch.hands_out if gives and self._give_the_same(number, index, below) else frozenset())
+                    out = own.hands_out | (
+                        touch.hands_out if gives and self._give_the_same(number, index, below) else frozenset()
+                    )
                     joined = Touch(own.reads | touch.reads | read, own.changes | set_, out, gives)
                     if joined != own:
                         found[index], changed = joined, True
@@ -338,7 +342,11 @@ def _touch(
         if not qualified and (name in hidden or (name not in reads | changes and _declares(before))):
             hidden.add(name)
             continue
-        if CHANGED.match(body, match.end()) or _CHANGED_BEFORE.search(before) or (name in loose and _SETS_PART.match(body, match.end())):
+        if (
+            CHANGED.match(body, match.end())
+            or _CHANGED_BEFORE.search(before)
+            or (name in loose and _SETS_PART.match(body, match.end()))
+        ):
             changes.add(name)
             if _is_given_own(body, match.end(), own):
                 kept.add(name)

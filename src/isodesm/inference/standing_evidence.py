@@ -44,7 +44,7 @@ STARTING_MODULES = frozenset(("main", "__main__", "bootstrap", "program", "Progr
 VIEW_BASES = tuple(shared_catalogue().view_bases.suffixes.split())
 READING = 1 / 5
 """Share of its methods that must read the request, so that answering requests is what a class is for."""
-READS_REQUEST = "reads the request"
+READS_REQUEST, HAS_EFFECTS = "reads the request", "has effects"
 REQUEST_VARIABLES = frozenset(("$_GET", "$_POST", "$_REQUEST", "$_COOKIE", "$_FILES"))
 """Global variables that hold what somebody asked for: who reads them answers requests."""
 DEVICE_EFFECTS = frozenset(("network", "process"))
@@ -177,7 +177,7 @@ class StandingEvidence:
         """Touching a store or device is what a class is for when most of its working methods do; else it is by the way."""
         if not effects or all(member.is_static for member in methods):
             return []
-        found = [Evidence("service", WEAK_SHAPE, "has effects")]
+        found = [Evidence("service", WEAK_SHAPE, HAS_EFFECTS)]
         working = sum(1 for member in methods if not is_accessor(member)) or 1
         for role, sort in (("repository", STORAGE_EFFECTS), ("gateway", DEVICE_EFFECTS)):
             touched = {self.bonds.source_member[use.row] for use in self.effects.used[number] if use.effect in sort}

@@ -76,7 +76,9 @@ def _asks_for_text(
 ) -> bool:
     """Whether calls of a function look like questions for a text: literal, and by their language, its name, or its body."""
     sampled = rows[:: max(len(rows) // SAMPLED, 1)]
-    given = [_QUOTED.match(content(bonds.file[row]).sites[bonds.site[row]].arguments) for row in sampled if bonds.site[row] >= 0]
+    given = [
+        _QUOTED.match(content(bonds.file[row]).sites[bonds.site[row]].arguments) for row in sampled if bonds.site[row] >= 0
+    ]
     literal = [found[2] for found in given if found]
     if not given or len(literal) < LITERAL * len(given):
         return False

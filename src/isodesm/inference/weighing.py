@@ -25,11 +25,13 @@ WORKING = 3
 """Methods beyond accessors from which a class does something."""
 OFTEN, HANDED_AROUND = 4, 4
 """Places that make a class, and members of others that take or give it, from which it is handed around."""
-_AGENT = re.compile(
-    r"(?:[a-z](?<![aeiou])(?:izer|ifier|ader|iter|nder|ller|ger|sher|cher|tcher|per|lper|rver|ner|ster|tter|pper|mmer|ker)|"
-    r"[a-z]{2}(?:ator|itor|ctor|ssor|utor|estor)|Service|Client|Engine|Store|Registry|Gateway|Adapter)$"
+_AGENT = re.compile(r"(?:[a-z]{2}(?:er|or)|Service|Client|Engine|Store|Registry|Gateway)$")
+_NO_AGENT = re.compile(
+    r"(?:Actor|Anchor|Author|Border|Buffer|Center|Chapter|Character|Cluster|Color|Container|Corner|Cursor|Customer|Door|Error|"
+    r"Factor|Filter|Floor|Folder|Footer|Header|Holder|Identifier|Integer|Iterator|Layer|Letter|Marker|Member|Meter|Number|Offer|"
+    r"Order|Owner|Paper|Parameter|Partner|Pointer|Power|Sensor|Supplier|Timer|Tower|Transfer|User|Vector|Visitor|Wrapper)$"
 )
-"""An English name for somebody who does something, or keeps something for others."""
+"""English names for somebody who does something, or keeps something for others, and nouns that only end so."""
 _BY_VALUE = frozenset(
     "equals hashCode compareTo clone copy __eq__ __hash__ __lt__ __repr__ __str__ __len__ __iter__ __toString jsonSerialize "
     "toJSON Equals GetHashCode CompareTo Clone".split()
@@ -72,7 +74,7 @@ class Weighing:
             found.append(Weight(1, "works while others wait"))
         if effects := self.effects.of_type(number):
             found.append(Weight(2 if effects[0] in SEVERE else 1, f"reaches {EFFECT_WORDS[effects[0]]}"))
-        if _AGENT.search(declared.name):
+        if is_agent(declared.name):
             found.append(Weight(1, "is named for what it does"))
         if names := self._handed(number):
             found.append(Weight(2, f"is handed {', '.join(names[:2])}"))
@@ -114,6 +116,11 @@ class Weighing:
             for kind, source, index, target in columns
             if kind in wanted and target >= 0 and target != source and not _builds(types[source].members, index)
         )
+
+
+def is_agent(name: str) -> bool:
+    """Whether a name says what somebody does, or keeps for others."""
+    return _AGENT.search(name) is not None and _NO_AGENT.search(name) is None
 
 
 def _builds(members: tuple[Member, ...], index: int) -> bool:

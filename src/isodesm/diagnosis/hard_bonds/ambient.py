@@ -103,7 +103,7 @@ def _finding(report: Report, states: States, key: Key, first: Use, uses: list[Us
     again = [report.at_row(use.row).related("sets it here" if use.writes else "reads it here") for use in uses if use != first]
     return report.finding(
         "ambient-state",
-        "note" if at_seam else "warning",
+        "note" if at_seam or _is_lent(report, states, key, first) else "warning",
         first.source,
         report.at_row(first.row),
         f"`{source}` {'sets' if writes else 'reads'} `{shown}`{through}, which belongs to the whole program.",
@@ -120,6 +120,16 @@ def _finding(report: Report, states: States, key: Key, first: Use, uses: list[Us
         row=first.row,
         places=1 + len(again),
     )
+
+
+def _is_lent(report: Report, states: States, key: Key, first: Use) -> bool:
+    """Whether nobody but a class beside its keeper uses a state: between the two of them it is hardly the whole program's."""
+    keeper = key[0]
+    if keeper < 0 or states.users(key) - {keeper} != {first.source}:
+        return False
+    symbols = report.symbols
+    one, other = (symbols.files[symbols.file_of[each]] for each in (keeper, first.source))
+    return one.path.rpartition("/")[0] == other.path.rpartition("/")[0]
 
 
 def _said_of_writers(report: Report, states: States, key: Key, first: Use) -> str:

@@ -13,6 +13,7 @@ from isodesm.inference.evidence import BASE, DATA, SERVICE_LIKE, SHAPE, UNKNOWN
 from isodesm.inference.roles import MOST_ALTERNATIVES
 from isodesm.inference.standing_evidence import READS_REQUEST
 from isodesm.inference.use_graph import INSTANCE
+from isodesm.inference.weighing import is_agent
 from isodesm.linking.bonds import ANONYMOUS, RUNTIME
 from isodesm.linking.symbols import simple_name
 
@@ -328,6 +329,29 @@ def _is_in_parallel(case: Case) -> bool:
     return bool(beside) and all(each and each <= beside for each in makers)
 
 
+def is_document(case: Case) -> str:
+    """Data that is told from which file it is to be read, or into which it is to be written: who makes it decides on that file,
+    and on no store."""
+    in_method = case.member is not None and case.member.kind == "method"
+    if case.external or case.target_role != "repository" or not in_method or case.crossing:
+        return ""
+    if case.roles[case.target].evidence[0].strength >= SHAPE or SEVERE.intersection(
+        case.known.of_node((case.target, INSTANCE))
+    ):
+        return ""
+    members, table = case.target_type.members, case.codebase.bonds
+    touching = {table.source_member[use.row] for use in case.known.used.get(case.target, ()) if use.effect in SEVERE}
+    told = all(index >= 0 and members[index].parameters and not members[index].is_static for index in touching)
+    if not touching or not told or not SEVERE.intersection(case.grave_effects) <= {"file"} or is_agent(case.target_type.name):
+        return ""
+    asked = {
+        table.text_of("callee", row)
+        for row in table.rows_of_source(case.source)
+        if table.source_member[row] == case.source_member and table.target[row] == case.target and row != case.row
+    }
+    return "data" if asked - {"", *(members[index].name for index in touching)} else ""
+
+
 def is_one_shot(case: Case) -> str:
     """Made in a method from values known only there, without grave effects: a function, or a piece of data, in disguise."""
     in_method = case.member is not None and case.member.kind == "method"
@@ -360,6 +384,7 @@ CREATION_RULES: tuple[Rule, ...] = (
     is_bound_to_owner,
     is_one_of_kinds,
     is_handed_around,
+    is_document,
     is_pure,
     is_one_shot,
 )

@@ -12,12 +12,13 @@ from isodesm.diagnosis.hard_bonds.cases import Case, Usage
 from isodesm.diagnosis.hard_bonds.excuses import EVERYWHERE, excuse_of, is_strategy
 from isodesm.diagnosis.hard_bonds.explaining import Explainer
 from isodesm.diagnosis.hard_bonds.levels import effect_level
-from isodesm.diagnosis.hard_bonds.sharing import behind_of, is_shared_instance, shared_behind
+from isodesm.diagnosis.hard_bonds.sharing import behind_of, is_shared_instance, shared_behind, uses_shared
 from isodesm.diagnosis.shared.findings import Finding, Pool
 from isodesm.facts import typetext
 from isodesm.facts.languages import dialect_of
 from isodesm.inference.effect_kinds import SEVERE, UNSURE
-from isodesm.inference.evidence import SERVICE_LIKE, is_field
+from isodesm.inference.evidence import WEAK_SHAPE
+from isodesm.inference.standing_evidence import HAS_EFFECTS
 from isodesm.inference.use_graph import OWN_TYPES
 from isodesm.linking.bonds import AT_SEAM, KIND_NUMBER
 from isodesm.linking.symbols import simple_name
@@ -28,7 +29,6 @@ PARALLEL_ROWS = 3_000
 """Rows from which it pays to fork workers."""
 ROWS_PER_TASK, TASKS = 8_000, 2
 """Rows that a worker is given at once, at most, and how often it is given some, at least."""
-
 
 
 class Verdict(NamedTuple):
@@ -161,7 +161,15 @@ def creation_level(case: Case) -> str:
     if case.external:
         return effect_level(case)
     grave = SEVERE.union(UNSURE).intersection(case.effects).difference(case.catalogue.light.replaced.split())
-    return "error" if grave or case.crossing or is_strategy(case) else "warning"
+    if grave or case.crossing or is_strategy(case):
+        return "error"
+    return "note" if _hardly_serves(case) else "warning"
+
+
+def _hardly_serves(case: Case) -> bool:
+    """Whether so little speaks for a class being a service that reasonable people would leave it where it is."""
+    evidence = case.roles[case.target].evidence[0]
+    return evidence.strength <= WEAK_SHAPE and evidence.reason != HAS_EFFECTS and not case.effects and not uses_shared(case)
 
 
 def accepts_target(case: Case) -> bool:
@@ -209,8 +217,8 @@ def judge_static(case: Case) -> Verdict | None:
     ):
         if case.row in case.usage.states.rows:
             return None  # reported with all other uses of that state
-        if shared_behind(case):
-            return Verdict(case.row, kind, "note" if case.flags & AT_SEAM else "warning")
+        if shared_behind(case):  # a function that stands in a module can be replaced by its name
+            return Verdict(case.row, kind, "note" if case.flags & AT_SEAM or case.kind == "call" else "warning")
         excuse = "pure" if _is_proven_pure(case) else "plain-use"
     if excuse:
         return Verdict(case.row, kind, "note", excuse)

@@ -9,7 +9,9 @@ from isodesm.inference.effect_kinds import SEVERE, UNSURE
 
 WRAPPING = 6
 """Statements up to which a function is there for the effect that it has."""
-_RECKONED = re.compile(rb"\s*+(?:\([^()\n]{0,20}\))?+(?:\.\w{1,20}\(\))?+\s*+(?:[-<>%*/](?![-/*])|\+(?!\+|\s*[\"'`])|[!=]==?(?!>))")
+_RECKONED = re.compile(
+    rb"\s*+(?:\([^()\n]{0,20}\))?+(?:\.\w{1,20}\(\))?+\s*+(?:[-<>%*/](?![-/*])|\+(?!\+|\s*[\"'`])|[!=]==?(?!>))"
+)
 """What compares a value, or reckons with it, behind it: a text that it is put into does neither."""
 _RECKONED_BEFORE = re.compile(rb"(?:(?<!=)[-<>%*/]=?|(?<![\"'`])\s*\+=?|[!=]==?)\s*+\(?+(?:new\s++)?+$")
 _TEXT_BEFORE = re.compile(rb"[\"'`]\s*\+\s*\(?(?:new\s+)?$")

@@ -133,7 +133,9 @@ class States:
     def _serves_messages(self, key: Key) -> bool:
         """Whether all that touches a state writes to the console and gives nothing back: it remembers what was said."""
         number, name = key
-        touching = [(number, index) for index, touch in self.shared.touches(number).items() if name in touch.reads | touch.changes]
+        touching = [
+            (number, index) for index, touch in self.shared.touches(number).items() if name in touch.reads | touch.changes
+        ]
         effects = self.codebase.effects
         return bool(touching) and all(
             "console" in effects.of_node(node) and not self.shared.touch(node).gives_value for node in touching
