@@ -38,7 +38,7 @@ class WellFormedTest(unittest.TestCase):
             for effect, name, member in entries(language):
                 with self.subTest(language=language, name=name, member=member):
                     self.assertIn(effect, EFFECTS)
-                    self.assertRegex(member, r"^(\*|[A-Za-z_$][\w$]*(/0)?)$")
+                    self.assertRegex(member, r"^(\*|[A-Za-z_$][\w$]*(/[01])?)$")
                     self.assertEqual(name, name.strip())
                     places[name, member].add(effect)
             self.assertEqual({use: found for use, found in places.items() if len(found) > 1}, {}, language)
@@ -112,6 +112,12 @@ class WellFormedTest(unittest.TestCase):
             self.assertEqual(bool(package), dialect_of(language).has_module or language == "java", language)
 
 
+def spelt(member: str, some: str) -> tuple[str, str]:
+    """How code names a member, or `some` one where all of them are meant, and the arguments that it is given."""
+    called, _, most = member.partition("/")
+    return some if called == "*" else called, "" if most == "0" else "1"
+
+
 class EntriesTest(TreeTest):
     """Each effect of each language, used as code would use it, is seen on the class that does."""
 
@@ -124,13 +130,15 @@ class EntriesTest(TreeTest):
 
     def use_java(self, own: str, name: str, member: str) -> str:
         short = simple_name(name)
-        call = {"new": f"new {short}(1)", "new/0": f"new {short}()", "*": f"{short}.any(1)"}.get(member, f"{short}.{member}(1)")
+        called, given = spelt(member, "any")
+        call = f"new {short}({given})" if called == "new" else f"{short}.{called}({given})"
         field = f"{short}.{member}.flush()" if member in ("out", "err", "in") else call
         return f"package u; import {name}; class {own} {{ void run() {{ {field}; }} }}"
 
     def use_csharp(self, own: str, name: str, member: str) -> str:
         space, _, short = name.rpartition(".")
-        call = {"new": f"new {short}(1)", "new/0": f"new {short}()", "*": f"{short}.Any(1)"}.get(member, f"{short}.{member}")
+        called, given = spelt(member, "Any")
+        call = f"new {short}({given})" if called == "new" else f"{short}.{called}{'(1)' if member == '*' else ''}"
         use = call if call.endswith(")") else f"var x = {call}; {call}(1)"
         return f"using {space}; namespace U {{ class {own} {{ void Run() {{ {use}; }} }} }}"
 
@@ -148,18 +156,18 @@ class EntriesTest(TreeTest):
             head, local = "import * as fs from 'fs';", name
         else:
             head = f"import * as lib from '{name}';"
-        call = {"new": f"new {local}(1)", "new/0": f"new {local}()", "*": f"{local}.any(1)"}.get(member, f"{local}.{member}(1)")
-        call = f"{member}(1)" if name == built_in else call
+        called, given = spelt(member, "any")
+        call = f"new {local}({given})" if called == "new" else f"{local}.{called}({given})"
+        call = f"{called}({given})" if name == built_in else call
         first = call.partition("(")[0] if not call.startswith("new") else 1
         return f"{head} class {own} {{ run() {{ const x = {first}; {call}; }} }}"
 
     def use_php(self, own: str, name: str, member: str) -> str:
+        called, given = spelt(member, "any")
         if name == catalogue_of("php").implicit.package:
-            return f"<?php namespace U; class {own} {{ function run() {{ {member}(1); }} }}"
+            return f"<?php namespace U; class {own} {{ function run() {{ {called}({given}); }} }}"
         short = simple_name(name)
-        call = {"new": f"new {short}(1)", "new/0": f"new {short}()", "*": f"{short}::any(1)"}.get(
-            member, f"{short}::{member}(1)"
-        )
+        call = f"new {short}({given})" if called == "new" else f"{short}::{called}({given})"
         return f"<?php namespace U; use {name}; class {own} {{ function run() {{ {call}; }} }}"
 
     def use_python(self, own: str, name: str, member: str) -> str:
@@ -167,9 +175,9 @@ class EntriesTest(TreeTest):
         if name == "builtins":
             head, call = "", f"{member}(1)"
         elif member in ("new", "new/0"):
-            head, call = f"from {module} import {short}", f"{short}({'1' if member == 'new' else ''})"
+            head, call = f"from {module} import {short}", f"{short}({spelt(member, '')[1]})"
         else:
-            called, given = "any" if member == "*" else member.removesuffix("/0"), "" if member.endswith("/0") else "1"
+            called, given = spelt(member, "any")
             head = (
                 f"from {module} import {short}"
                 if short[:1].isupper() or name in ("datetime.datetime", "datetime.date")
@@ -196,6 +204,7 @@ class EntriesTest(TreeTest):
 
 KNOWN_GLOBALS = frozenset(
     "Date performance process Math crypto window navigator location history console localStorage sessionStorage document "
-    "XMLHttpRequest WebSocket EventSource Worker SharedWorker indexedDB".split()
+    "XMLHttpRequest WebSocket EventSource Worker SharedWorker indexedDB Atomics Worklet screen visualViewport WebTransport "
+    "AudioContext SpeechSynthesisUtterance speechSynthesis MediaRecorder Audio Notification caches".split()
 )
 """Objects of the host that no import brings in."""

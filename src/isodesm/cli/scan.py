@@ -27,6 +27,9 @@ def scan(
     reading: Reading,
     format: Annotated[str, typer.Option("--format", help="table, json, csv, markdown or sarif.", metavar="FORMAT")] = "table",
     excused: Annotated[bool, typer.Option("--excused", help="List the places that an excuse spoke for, too.")] = False,
+    unknown: Annotated[
+        bool, typer.Option("--unknown", help="List the places of which nobody can tell whether they are harmless, too.")
+    ] = False,
     fail_on: Annotated[
         str,
         typer.Option(
@@ -58,7 +61,7 @@ def scan(
     for each in kind or ():
         check_choice("--kind", each, KINDS)
     wanted = Wanted(kinds=tuple(kind or ()), level=level, layer=layer, class_name=class_name)
-    view = View(top, full or bool(class_name), excused, path_from_here(reading.path))
+    view = View(top, full or bool(class_name), excused, unknown, path_from_here(reading.path))
     asked = ("scan", format, fail_on, view, wanted)
     request = Request(asked, reading)
     give(request, lambda workspace: _answer(workspace, request, format, fail_on, view, wanted))
@@ -67,7 +70,7 @@ def scan(
 def _answer(workspace: Workspace, request: Request, format: str, fail_on: str, view: View, wanted: Wanted) -> Answer | Streamed:
     from isodesm.diagnosis.shared.filters import only
 
-    full = view.excused or format == "json"
+    full = view.excused or view.unknown or format == "json"
     found = workspace.diagnosis_in_full if full or not wanted.is_all else workspace.diagnosis
     diagnosis = only(found, wanted, workspace.overview)
     count = sum(1 for finding in diagnosis.findings if finding.level in GATES.get(fail_on, ()))
@@ -89,5 +92,5 @@ def _answer(workspace: Workspace, request: Request, format: str, fail_on: str, v
         return Answer(to_sarif(diagnosis, workspace.overview.root), failed)
     from isodesm.output import delimited
 
-    rows = delimited.scan_rows(diagnosis, excused=view.excused)
+    rows = delimited.scan_rows(diagnosis, excused=view.excused, unknown=view.unknown)
     return Answer(delimited.to_csv(rows) if format == "csv" else delimited.to_markdown(rows, "Findings"), failed)

@@ -16,8 +16,8 @@ from isodesm.diagnosis.form.layering import layer_skips, outward_dependencies
 from isodesm.diagnosis.form.misleading_names import misleading_names
 from isodesm.diagnosis.form.two_jobs import mixed_responsibilities, oversized_boundaries
 from isodesm.diagnosis.hard_bonds.ambient import ambient_state
-from isodesm.diagnosis.hard_bonds.cases import Usage
 from isodesm.diagnosis.hard_bonds.judging import hard_bonds
+from isodesm.diagnosis.hard_bonds.usage import Usage
 from isodesm.diagnosis.shared.acceptance import sort_out
 from isodesm.diagnosis.shared.findings import HARD_KINDS, KINDS, Diagnosis, Finding, Identities
 from isodesm.diagnosis.shared.reporting import Report

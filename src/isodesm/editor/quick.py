@@ -15,8 +15,8 @@ import msgspec
 
 from isodesm.codebase.model import Codebase
 from isodesm.diagnosis.folding import folded
-from isodesm.diagnosis.hard_bonds.cases import Usage
 from isodesm.diagnosis.hard_bonds.judging import judge_rows
+from isodesm.diagnosis.hard_bonds.usage import Usage
 from isodesm.diagnosis.shared.acceptance import sort_out
 from isodesm.diagnosis.shared.findings import HARD_KINDS, Finding
 from isodesm.editor.root import Seen

@@ -10,7 +10,7 @@ from typing import Any
 from isodesm.codebase.edited import edited
 from isodesm.codebase.model import Codebase, read
 from isodesm.diagnosis.diagnose import diagnose
-from isodesm.diagnosis.hard_bonds.cases import Usage
+from isodesm.diagnosis.hard_bonds.usage import Usage
 from isodesm.diagnosis.shared.findings import Diagnosis, Finding
 from isodesm.disk.opening import read_plain
 from isodesm.editor.text import Lines

@@ -8,13 +8,14 @@ out (a memo, a lazy accessor) does not. An *own instance* is a state that holds 
 from __future__ import annotations
 
 import re
-from collections.abc import Callable, Container, Iterator
+from collections.abc import Callable, Container
 from functools import cached_property
 from typing import NamedTuple
 
 from isodesm.facts import typetext
 from isodesm.facts.records import DeclaredType, Member
 from isodesm.inference.bases import Bases
+from isodesm.inference.host_keys import keys_of_host
 from isodesm.linking.bonds import KIND_NUMBER, OWN_CALL, BondTable
 from isodesm.linking.remembering import remembered
 from isodesm.linking.symbols import Symbols
@@ -38,13 +39,6 @@ CHANGED = re.compile(
     rf"\s*(?:\[[^\]\n]*\]\s*)*(?:=(?![=>])|[-+*/|&.?%^]{{1,3}}=(?!=)|\+\+|--|(?:\.|->|\?\.)(?:{MUTATORS})\s*\()"
 )
 """What stands behind the name of a state that is assigned, or whose content is altered."""
-_HOST = re.compile(r"\b(?:window|globalThis|global|self)\b")
-_NAMED_HOST = re.compile(r"\b(?:const|let|var)\s+(\w+)[^=;\n]*=\s*\(?\s*(?:window|globalThis|global|self)\b(?!\s*[.\[])")
-_NAMED_KEY = re.compile(r"\b(?:const|let|var)\s+(\w+)[^=;\n]*=\s*([\w.]+)\s*[;\n]")
-_IN_HOST = re.compile(
-    r"(\breturn\b[\s(]*)?(?:\b(\w+)\b|\(\s*((?:window|globalThis|global|self))\b[^()]*\))\s*\[\s*([\w.]+)\s*\](\s*=(?!=))?"
-)
-"""A part of an object under a key: group 1 where it is returned, 2 or 3 the object, 4 the key, 5 where it is set."""
 _LOOSE = re.compile(r"\s*(?:threading\.)?(?:local|SimpleNamespace)\(|\s*(?:types\.)?SimpleNamespace\(")
 """The value of a variable that is there to have parts assigned, one for each thread or for the program."""
 _SETS_PART = re.compile(r"\s*\.\s*\w+\s*=(?!=)")
@@ -253,7 +247,7 @@ class SharedState:
         return found
 
     def _give_the_same(self, number: int, index: int, below: int) -> bool:
-        """Whether two members say to give an object of the same type, so that the one most likely hands on what the other gives."""
+        """Whether two members say to give an object of one type, so that the one most likely hands on what the other gives."""
         members = self.symbols.types[number].members
         kind = typetext.head(members[index].type)
         return bool(kind) and kind == typetext.head(members[below].type) and not is_plain(kind)
@@ -328,8 +322,10 @@ def _touch(
     bound: frozenset[str],
     loose: frozenset[str],
 ) -> Touch:
-    """What a body does with the states `fields`, spelt as `pattern` has it; `kept` takes in those given an own instance, `loose`
-    are those that hold whatever is assigned to a part of them."""
+    """What a body does with the states `fields`, spelt as `pattern` has it.
+
+    `kept` takes in those given an own instance; `loose` are those that hold whatever is assigned to a part of them.
+    """
     reads: set[str] = set()
     changes: set[str] = set()
     out: set[str] = set()
@@ -357,7 +353,7 @@ def _touch(
             behind = _UNPACKED.sub("", body[match.end() : match.end() + 12]).lstrip()
             if name in loose or (_HANDED_OUT.search(before) and not behind.startswith((".", "->", "(", "="))):
                 out.add(name)
-    for name, assigned, returned in _keys_of_host(body, pattern):
+    for name, assigned, returned in keys_of_host(body, pattern):
         if name in fields:
             (changes if assigned else reads).add(name)
             out.update((name,) if returned else ())
@@ -366,22 +362,6 @@ def _touch(
     if not (reads or changes):
         return NO_TOUCH
     return Touch(frozenset(reads), frozenset(changes), frozenset(out), _gives_value(member, body))
-
-
-def _keys_of_host(body: str, pattern: re.Pattern[str]) -> Iterator[tuple[str, bool, bool]]:
-    """(state, whether it is set, whether it is returned) of what the host's global object keeps under a state as its key, for
-    everybody; the object and the key may have local names."""
-    if not _HOST.search(body):
-        return
-    hosts = {found[1] for found in _NAMED_HOST.finditer(body)}
-    keys = {found[1]: found[2] for found in _NAMED_KEY.finditer(body)}
-    for found in _IN_HOST.finditer(body):
-        if not (found[2] in hosts or _HOST.fullmatch(found[2] or "") or found[3]):
-            continue
-        key = found[4].rpartition(".")[2]
-        state = pattern.fullmatch(keys.get(key, found[4]))
-        if state is not None:
-            yield state[2], bool(found[5]), bool(found[1])
 
 
 def _filled(body: str) -> set[str]:

@@ -53,7 +53,8 @@ AMBIGUOUS, IN_LOOP, RUNTIME, BY_NAME, ARGUMENTS, ANONYMOUS = 1, 2, 4, 8, 16, 32
 AT_SEAM, WITH_CLOCK, INTO_GIVEN, DEFERRED, SEVERAL = 64, 128, 256, 512, 1024
 """Flags: two candidates were equally good; inside a loop; arguments known only at run time; guessed from the name;
 has arguments; creates an anonymous subclass; supplies the default of a bridging constructor; is passed a clock, by the name
-of it, and so reads that and not the time of day; prints into what it was given; is left to a function that is handed on; has two arguments or more."""
+of it, and so reads that and not the time of day; prints into what it was given; is left to a function that is handed on; has
+two arguments or more."""
 
 COLUMNS = (
     "source",

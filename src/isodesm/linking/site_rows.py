@@ -62,7 +62,7 @@ class SiteRows(DeclarationLinks):
         )
 
     def _number(self, callee: str, site: Site) -> int:
-        """Whether there are several arguments, where it matters: of an API that looks at the clock unless it is given a time."""
+        """Whether there are several arguments, where it matters: of APIs that ask the clock unless they are given a time."""
         if "," not in site.arguments or callee not in self.symbols.catalogues.counted(self.facts.language):
             return 0
         return SEVERAL if len(typetext.split_top(site.arguments)) > 1 else 0

@@ -12,7 +12,7 @@ from collections import defaultdict
 import msgspec
 
 from isodesm.codebase.model import Codebase
-from isodesm.diagnosis.hard_bonds.cases import Usage
+from isodesm.diagnosis.hard_bonds.usage import Usage
 from isodesm.diagnosis.shared.chains import Chains
 from isodesm.linking.bonds import KIND_NUMBER
 from isodesm.measures.graph import ClassGraph

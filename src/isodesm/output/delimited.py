@@ -21,8 +21,9 @@ Rows = tuple[Sequence[str], Iterable[Sequence[object]]]
 """Column heads and rows."""
 
 
-def scan_rows(diagnosis: Diagnosis, *, excused: bool) -> Rows:
-    """A row a finding, excused ones too where they are asked for."""
+def scan_rows(diagnosis: Diagnosis, *, excused: bool, unknown: bool = False) -> Rows:
+    """A row a finding; excused ones, and those of which nobody can tell, where they are asked for."""
+    more = (*(diagnosis.proven if excused else ()), *(diagnosis.unknown if unknown else ()))
     heads = (
         "level",
         "kind",
@@ -56,7 +57,7 @@ def scan_rows(diagnosis: Diagnosis, *, excused: bool) -> Rows:
             f.excuse,
             f.id,
         )
-        for f in (*diagnosis.findings, *(diagnosis.excused if excused else ()))
+        for f in (*diagnosis.findings, *more)
     )
     return heads, rows
 

@@ -48,14 +48,16 @@ def enveloped(command: str, root: str, settings: dict[str, Any], result: Any) ->
 def scan_chunks(overview: Overview, diagnosis: Diagnosis) -> Iterator[bytes]:
     """Findings and excused would-be findings with the totals, in their envelope, piece by piece: there may be hundreds of
     thousands, and none stands in memory as text together with the others."""
-    listed = {"findings": diagnosis.findings, "excused": diagnosis.excused}
+    listed = {"findings": diagnosis.findings, "excused": diagnosis.proven, "unknown": diagnosis.unknown}
+    by_excuse, by_unknown = diagnosis.counts
     result = {
         "summary": {
             **tree_summary(overview),
             "findings": len(diagnosis.findings),
             "places": sum(each.places for each in diagnosis.findings),
             "by_level": diagnosis.by_level,
-            "by_excuse": diagnosis.by_excuse,
+            "by_excuse": by_excuse,
+            "by_unknown": by_unknown,
         },
         **{name: [] for name in listed},
         "unused_acceptances": msgspec.to_builtins(diagnosis.unused_acceptances),

@@ -11,7 +11,7 @@ from rich.table import Table
 from rich.text import Text
 
 from isodesm.codebase.overview import Overview, Shown
-from isodesm.diagnosis.shared.findings import EXCUSES, HARD_KINDS, KINDS, LEVELS, Diagnosis, Finding
+from isodesm.diagnosis.shared.findings import EXCUSES, HARD_KINDS, KINDS, LEVELS, UNKNOWN, Diagnosis, Finding
 from isodesm.linking.symbols import simple_name
 from isodesm.measures.strain import measure_strain
 from isodesm.output.shape import View
@@ -48,7 +48,9 @@ def print_scan(console: Console, overview: Overview, diagnosis: Diagnosis, root:
             Text("\n--full shows the source, why it matters, and what would loosen it; --class NAME for one class", QUIET)
         )
     if view.excused:
-        _print_excused(console, diagnosis)
+        _print_excused(console, diagnosis.proven)
+    if view.unknown:
+        _print_excused(console, diagnosis.unknown)
     if view.full:
         _print_summary(console, overview, diagnosis)
 
@@ -141,10 +143,15 @@ def _marked_source(finding: Finding, width: int) -> list[Text]:
     return [source, marks]
 
 
-def _print_excused(console: Console, diagnosis: Diagnosis) -> None:
-    ordered = sorted(diagnosis.excused, key=lambda each: (each.excuse, each.file, each.line, each.column))
+def _in_numbers(counts: dict[str, int]) -> str:
+    return ", ".join(f"{name} {count:,}" for name, count in counts.items())
+
+
+def _print_excused(console: Console, excused: tuple[Finding, ...]) -> None:
+    ordered = sorted(excused, key=lambda each: (each.excuse, each.file, each.line, each.column))
     for excuse, group in groupby(ordered, key=lambda each: each.excuse):
-        console.print(Text.assemble(f"\nexcused as {excuse}", ("  " + EXCUSES[excuse], QUIET)))
+        head = excuse if excuse in UNKNOWN else f"excused as {excuse}"
+        console.print(Text.assemble(f"\n{head}", ("  " + EXCUSES[excuse], QUIET)))
         for finding in group:
             line = Text(f"  {printable(finding.file)}:{finding.line}  ", QUIET)
             line.append(printable(finding.snippet.strip()), "")
@@ -169,11 +176,16 @@ def _print_summary(console: Console, overview: Overview, diagnosis: Diagnosis) -
     if overview.layers and kinds:
         layers = Counter(finding.layer or "no layer" for finding in diagnosis.findings)
         console.print(Text("\nby layer: " + ", ".join(f"{name} {count:,}" for name, count in layers.most_common()), QUIET))
-    total = sum(diagnosis.by_excuse.values())
-    if total:
-        parts = ", ".join(f"{excuse} {count:,}" for excuse, count in diagnosis.by_excuse.items())
-        console.print(Text(f"\n{counted(total, 'place')} of the same shape excused: {parts}", QUIET))
+    excuses, unknown = diagnosis.counts
+    if excuses:
+        said = f"\n{counted(sum(excuses.values()), 'place')} of the same shape excused: {_in_numbers(excuses)}"
+        console.print(Text(said, QUIET))
         console.print(Text("--excused lists them; `isodesm explain NAME` says what a kind or an excuse means", QUIET))
+    if unknown:
+        said = (
+            f"{counted(sum(unknown.values()), 'place')} of which nobody can tell: {_in_numbers(unknown)}; --unknown lists them"
+        )
+        console.print(Text(said, QUIET))
     for each in diagnosis.unused_acceptances[:UNUSED_SHOWN]:
         place = f"{printable(each.file)}:{each.line}" if each.line else each.file
         console.print(Text(f"not needed: {place} {printable(each.message)}", "yellow"))

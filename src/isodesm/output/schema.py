@@ -170,6 +170,7 @@ def outputs() -> dict[str, Any]:
             [
                 ("findings", findings),
                 ("excused", findings),
+                ("unknown", findings),
                 ("unused_acceptances", tuple[Related, ...]),
                 ("trouble", tuple[Trouble, ...]),
             ],

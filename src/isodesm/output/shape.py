@@ -12,11 +12,13 @@ DEFAULT_WIDTH = 100
 
 
 class View(NamedTuple):
-    """How much of a scan is shown: how many classes (0: all), whether findings are shown in full, and excused places."""
+    """How much of a scan is shown: how many classes (0: all), whether findings are shown in full, excused places, and those of
+    which nobody can tell."""
 
     top: int = 10
     full: bool = False
     excused: bool = False
+    unknown: bool = False
     base: str = ""
     """What leads from the current folder to the tree: put before paths, so that terminals can open them."""
 

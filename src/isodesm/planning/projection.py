@@ -14,8 +14,9 @@ from typing import Any
 import msgspec
 
 from isodesm.codebase.model import Codebase
-from isodesm.diagnosis.hard_bonds.cases import Case, Usage
+from isodesm.diagnosis.hard_bonds.cases import Case
 from isodesm.diagnosis.hard_bonds.judging import judge_creation, judge_lookup, judge_static
+from isodesm.diagnosis.hard_bonds.usage import Usage
 from isodesm.diagnosis.shared.findings import Finding
 from isodesm.inference.effects import NOTHING_MOVED, Moved
 from isodesm.inference.use_graph import INSTANCE

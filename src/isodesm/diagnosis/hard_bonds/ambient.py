@@ -123,9 +123,10 @@ def _finding(report: Report, states: States, key: Key, first: Use, uses: list[Us
 
 
 def _is_lent(report: Report, states: States, key: Key, first: Use) -> bool:
-    """Whether nobody but a class beside its keeper uses a state: between the two of them it is hardly the whole program's."""
+    """Whether nobody but a class beside its keeper uses a static field: between the two of them it is hardly the whole
+    program's."""
     keeper = key[0]
-    if keeper < 0 or states.users(key) - {keeper} != {first.source}:
+    if keeper < 0 or first.through or report.symbols.is_module(keeper) or states.users(key) - {keeper} != {first.source}:
         return False
     symbols = report.symbols
     one, other = (symbols.files[symbols.file_of[each]] for each in (keeper, first.source))

@@ -7,8 +7,9 @@ from functools import cached_property
 import msgspec
 
 from isodesm.codebase.model import Codebase
-from isodesm.diagnosis.hard_bonds.cases import Case, Usage
+from isodesm.diagnosis.hard_bonds.cases import Case
 from isodesm.diagnosis.hard_bonds.sharing import shared_behind
+from isodesm.diagnosis.hard_bonds.usage import Usage
 from isodesm.diagnosis.shared.chains import Chains
 from isodesm.diagnosis.shared.findings import Finding, Related
 from isodesm.diagnosis.shared.spans import span_of

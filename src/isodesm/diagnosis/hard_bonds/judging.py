@@ -8,11 +8,13 @@ from typing import Any, NamedTuple
 import msgspec
 
 from isodesm.codebase.model import Codebase
-from isodesm.diagnosis.hard_bonds.cases import Case, Usage
-from isodesm.diagnosis.hard_bonds.excuses import EVERYWHERE, excuse_of, is_strategy
+from isodesm.diagnosis.hard_bonds.cases import Case
+from isodesm.diagnosis.hard_bonds.creations import is_helper_of_owner, is_strategy
+from isodesm.diagnosis.hard_bonds.excuses import EVERYWHERE, excuse_of
 from isodesm.diagnosis.hard_bonds.explaining import Explainer
 from isodesm.diagnosis.hard_bonds.levels import effect_level
 from isodesm.diagnosis.hard_bonds.sharing import behind_of, is_shared_instance, shared_behind, uses_shared
+from isodesm.diagnosis.hard_bonds.usage import Usage
 from isodesm.diagnosis.shared.findings import Finding, Pool
 from isodesm.facts import typetext
 from isodesm.facts.languages import dialect_of
@@ -163,7 +165,7 @@ def creation_level(case: Case) -> str:
     grave = SEVERE.union(UNSURE).intersection(case.effects).difference(case.catalogue.light.replaced.split())
     if grave or case.crossing or is_strategy(case):
         return "error"
-    return "note" if _hardly_serves(case) else "warning"
+    return "note" if _hardly_serves(case) or is_helper_of_owner(case) else "warning"
 
 
 def _hardly_serves(case: Case) -> bool:
@@ -219,7 +221,7 @@ def judge_static(case: Case) -> Verdict | None:
             return None  # reported with all other uses of that state
         if shared_behind(case):  # a function that stands in a module can be replaced by its name
             return Verdict(case.row, kind, "note" if case.flags & AT_SEAM or case.kind == "call" else "warning")
-        excuse = "pure" if _is_proven_pure(case) else "plain-use"
+        excuse = "pure" if _is_proven_pure(case) else "unknown"
     if excuse:
         return Verdict(case.row, kind, "note", excuse)
     if case.flags & AT_SEAM or _goes_into_own_object(case):  # a default: whoever calls may hand in something else
@@ -232,8 +234,8 @@ def judge_static(case: Case) -> Verdict | None:
 
 
 def _is_proven_pure(case: Case) -> bool:
-    """Whether nothing that a static member reaches has an effect or touches a state; a variable of a module is pure where what it
-    holds never changes."""
+    """Whether nothing that a static member reaches has an effect or touches a state; a variable of a module is pure where what
+    it holds never changes."""
     if not case.nodes and case.shared_type >= 0:
         return not case.codebase.own_changes.of(case.shared_type)
     return all(map(case.usage.purity.is_pure, case.nodes))

@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from isodesm.diagnosis.hard_bonds.behind import Behind, Chain
-from isodesm.diagnosis.hard_bonds.cases import Case, Usage
+from isodesm.diagnosis.hard_bonds.cases import Case
+from isodesm.diagnosis.hard_bonds.usage import Usage
 from isodesm.facts import typetext
 from isodesm.inference.effect_kinds import SEVERE
-from isodesm.inference.evidence import SERVICE_LIKE, is_field
+from isodesm.inference.evidence import SERVICE_LIKE, is_field, is_method
 from isodesm.inference.use_graph import OWN_TYPES
 from isodesm.linking.symbols import simple_name
 
@@ -66,7 +67,7 @@ def _is_one_of_its_kind(case: Case) -> bool:
         return case.kind == "static-field" and (
             (case.shared_type >= 0 and case.target_role in SERVICE_LIKE) or _is_one_that_changes(case)
         )
-    if case.kind == "static-field" and is_field(member):
+    if case.kind == "static-field" and not is_method(member):
         if "[" in member.type or case.usage.is_constant(member, case.shared_type):
             return False  # a list of them, or one of many
         own = typetext.head(member.type) == case.symbols.types[each].name

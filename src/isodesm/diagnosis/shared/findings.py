@@ -56,15 +56,17 @@ EXCUSES = {
     "own-device": "this class is the wrapper around that device or store",
     "own-state": "only its own class reads and writes it",
     "part": "a private helper of its owner, without effects or collaborators",
-    "plain-use": "a static use behind which neither an effect nor a shared state was found",
     "pure": "computes from what it is given: no effect, no shared state, no collaborator",
     "standard-value": "collections, texts, numbers and other standard values",
     "test": "test code puts its own objects together",
-    "unknown": "nothing plainly says whether it serves or is a thing: somebody has to look",
+    "unknown": "neither that it is harmless nor that it is not can be shown: somebody has to look",
     "unknown-library": "a library class that nothing is known about",
     "view-part": "a view puts its own visual parts together",
 }
 """Every excuse with what it means, as the reports spell it."""
+
+UNKNOWN = ("unknown", "unknown-library")
+"""What is no excuse: places that are passed over since nothing is known of them, counted and listed by themselves."""
 
 
 class Related(msgspec.Struct, frozen=True):
@@ -131,6 +133,22 @@ class Diagnosis(msgspec.Struct, frozen=True):
     by_excuse: dict[str, int]
     unused_acceptances: tuple[Related, ...] = ()
     """Remarks and settings that accept something which is not found, or not any more."""
+
+    @property
+    def proven(self) -> tuple[Finding, ...]:
+        """Would-be findings with an excuse that says something."""
+        return tuple(each for each in self.excused if each.excuse not in UNKNOWN)
+
+    @property
+    def unknown(self) -> tuple[Finding, ...]:
+        """Would-be findings of which nobody can tell."""
+        return tuple(each for each in self.excused if each.excuse in UNKNOWN)
+
+    @property
+    def counts(self) -> tuple[dict[str, int], dict[str, int]]:
+        """`by_excuse` in two: of excuses that say something, and of places of which nobody can tell."""
+        proven = {name: count for name, count in self.by_excuse.items() if name not in UNKNOWN}
+        return proven, {name: count for name, count in self.by_excuse.items() if name in UNKNOWN}
 
     @property
     def hard(self) -> tuple[Finding, ...]:
