@@ -202,6 +202,45 @@ class EntriesTest(TreeTest):
                     self.assertIn(effect, seen.get(own, set()))
 
 
+class GivenTest(TreeTest):
+    """What is passed decides what some members do: each rule of each language, used with a text that it matches."""
+
+    SAMPLES = {
+        "php": ("'https://a.b/c'", "'php://input'", "'php://stdout'", "'php://memory'", "$all, true"),
+        "java": ("picture, kind, stream", "Desk.class.getResource(name)", "stream"),
+        "csharp": ("new MemoryStream()",),
+        "python": ("io.BytesIO(content)",),
+        "typescript": ('"data:,a"',),
+    }
+    SHAPES = {
+        "php": ("a.php", "<?php class Desk {{ function run() {{ {call}; }} }}"),
+        "java": ("Desk.java", "class Desk {{ void run() {{ {call}; }} }}"),
+        "csharp": ("Desk.cs", "class Desk {{ void Run() {{ {call}; }} }}"),
+        "python": ("desk.py", "{head}\nclass Desk:\n    def run(self):\n        {call}\n"),
+        "typescript": ("desk.ts", "class Desk {{ run() {{ {call}; }} }}"),
+    }
+
+    def test_every_rule_decides(self) -> None:
+        for language, samples in self.SAMPLES.items():
+            package = catalogue_of(language).implicit.package
+            for rule, sample in zip(catalogue_of(language).given, samples, strict=True):
+                member = rule.members.split()[0]
+                owner, _, called = member.rpartition(".")
+                head = f"import {owner.partition('.')[0]}"
+                named = called if owner == package else owner if called == "new" else member
+                new = "new " if called == "new" and language != "python" else ""
+                name, shape = self.SHAPES[language]
+                self.root = self.root.parent / f"{language}-{called}-{len(sample)}"
+                for arguments, wanted in ((sample, rule.effect), ("'a'" if language != "java" else "new File(a)", None)):
+                    codebase = self.read({name: shape.format(call=f"{new}{named}({arguments})", head=head)})
+                    found = {use.effect for uses in codebase.effects.used.values() for use in uses}
+                    with self.subTest(language=language, member=member, arguments=arguments):
+                        if wanted is None:
+                            self.assertTrue(found)
+                        else:
+                            self.assertEqual(found, {wanted} - {""})
+
+
 KNOWN_GLOBALS = frozenset(
     "Date performance process Math crypto window navigator location history console localStorage sessionStorage document "
     "XMLHttpRequest WebSocket EventSource Worker SharedWorker indexedDB Atomics Worklet screen visualViewport WebTransport "

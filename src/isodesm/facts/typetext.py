@@ -9,7 +9,8 @@ import re
 from functools import lru_cache
 
 _OPENING, _CLOSING = "<([{", ">)]}"
-_COMMENT = re.compile(r"//[^\n]*|/\*.*?\*/", re.DOTALL)
+_COMMENT = re.compile(r"""("(?:[^"\\\n]|\\.)*+"?+|'(?:[^'\\\n]|\\.)*+'?+)|//[^\n]*+|/\*.*?\*/""", re.DOTALL)
+"""A comment, or (group 1) a quoted text, in which what looks like one is none."""
 _NAME = re.compile(r"\\?(?:\$|[^\W\d])[\w$]*(?:\s*[.\\]\s*(?:\$|[^\W\d])[\w$]*)*")
 _NOTHING = frozenset("null None undefined void false never nil".split())
 """Alternatives of a union that stand for no object."""
@@ -83,7 +84,7 @@ def closing_bracket(text: str, opening: int) -> int:
 def squeeze(text: str) -> str:
     """`text` without comments and on one line, runs of white space as one space."""
     if "/" in text:
-        text = _COMMENT.sub(" ", text)
+        text = _COMMENT.sub(lambda found: found[1] or " ", text)
     return " ".join(text.split())
 
 

@@ -21,7 +21,7 @@ LITERAL, NATURAL = 0.7, 0.5
 _TEXT_RESULTS = frozenset(("", "String", "string", "str", "TextGetter", "StringGetter", "Supplier"))
 _CALLS = frozenset((KIND_NUMBER["static-call"], KIND_NUMBER["call"]))
 _QUOTED = re.compile(r"""\s*[rbuf@$]?(["'`])((?:(?!\1)[^\\\n]|\\.)*)\1""")
-_LANGUAGE = re.compile(r"[A-Za-z]\w*[,.!?:]?\s+\w|^[A-Z][a-z]+[.!?:]*$|[.!?:]$")
+_LANGUAGE = re.compile(r"[A-Za-z][,.!?:]?+\s++\w|^[A-Z][a-z]++[.!?:]*+$|[.!?:]$")
 
 TextOf = Callable[[int], bytes]
 

@@ -13,8 +13,8 @@ _RECKONED = re.compile(
     rb"\s*+(?:\([^()\n]{0,20}\))?+(?:\.\w{1,20}\(\))?+\s*+(?:[-<>%*/](?![-/*])|\+(?!\+|\s*[\"'`])|[!=]==?(?!>))"
 )
 """What compares a value, or reckons with it, behind it: a text that it is put into does neither."""
-_RECKONED_BEFORE = re.compile(rb"(?:(?<!=)[-<>%*/]=?|(?<![\"'`])\s*\+=?|[!=]==?)\s*+\(?+(?:new\s++)?+$")
-_TEXT_BEFORE = re.compile(rb"[\"'`]\s*\+\s*\(?(?:new\s+)?$")
+_RECKONED_BEFORE = re.compile(rb"(?:(?<!=)[-+<>%*/]=?|[!=]==?)\s*+\(?+(?:new\s++)?+$")
+_TEXT_BEFORE = re.compile(rb"[\"'`]\s*+\+\s*+\(?+(?:new\s++)?+$")
 _KEPT_BEFORE = re.compile(rb"(?<![\w$])(?:this\.)?#?(\w++)\s*+(?::[^=;\n]{1,60}+)?=\s*+\(?+(?:new\s++)?+$")
 """What stands before a value that a variable or field is given; group 1 is the name of it."""
 _USE = rb"(?<![\w$])#?%s(?![\w$(])"
