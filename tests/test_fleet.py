@@ -76,7 +76,7 @@ class FleetTest(TreeTest):
         data = json.loads(page.partition('id="data">')[2].partition("</script>")[0])
         self.run_program("mark", "trees/slope-map")
         found = self.fleet("trees/*", "--workers", "1")["trees"]
-        self.assertEqual({each["tree"]: each["marked_strain"] for each in found}["slope-map"], 29.0)
+        self.assertEqual({each["tree"]: each["marked_strain"] for each in found}["slope-map"], 21.0)
         self.assertEqual(
             [each[:6] for each in data["trees"]],
             [[each[name] for name in ("tree", "lines", "classes", "strain", "hard_bonds", "density")] for each in found],
@@ -89,7 +89,7 @@ class FleetTest(TreeTest):
         for width in (60, 80):
             table = self.run_program("fleet", "far/*", "trees/*", "--workers", "1", COLUMNS=str(width)).stdout
             self.assertLessEqual(max(len(line.rstrip()) for line in table.splitlines()), width)
-            self.assertEqual(len(re.findall(r" 260 +13 +29 +7 ", table)), 2, table)
+            self.assertEqual(len(re.findall(r" 260 +13 +21 +5 ", table)), 2, table)
 
     def test_trees_by_folder_pattern_list_and_address(self) -> None:
         self.write(

@@ -49,7 +49,7 @@ class CommandTest(TreeTest):
     def test_json_has_the_envelope_and_all_fields(self) -> None:
         self.write(SMALL)
         wanted = {
-            "scan": {"findings", "excused", "summary", "trouble", "unused_acceptances"},
+            "scan": {"findings", "excused", "unknown", "summary", "trouble", "unused_acceptances"},
             "rank": {"summary", "by", "classes", "chances", "radius", "scale", "commits", "history", "evaluation"},
             "layers": {"summary", "order", "unplaced", "layers", "crossings", "wrong_way", "offered"},
             "wiring": {"summary", "registrations", "problems", "by_hand", "tree", "rules", "programs"},

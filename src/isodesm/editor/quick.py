@@ -15,7 +15,9 @@ import msgspec
 
 from isodesm.codebase.model import Codebase
 from isodesm.diagnosis.folding import folded
+from isodesm.diagnosis.hard_bonds.behind import Behind
 from isodesm.diagnosis.hard_bonds.judging import judge_rows
+from isodesm.diagnosis.hard_bonds.sharing import behind_of
 from isodesm.diagnosis.hard_bonds.usage import Usage
 from isodesm.diagnosis.shared.acceptance import sort_out
 from isodesm.diagnosis.shared.findings import HARD_KINDS, Finding
@@ -48,7 +50,7 @@ def first_look(seen: Seen, path: str, content: bytes) -> tuple[Codebase, list[Fi
     if facts.surface != old.surface or [each.kind for each in facts.types] != [each.kind for each in old.types]:
         return None
     now = _like(before, number, facts, packed, content)
-    rows, looked_up, of_states = _linked(before, now, number, seen.usage.states.rows)
+    rows, looked_up, of_states = _linked(before, now, number, seen.usage)
     usage = _turned(seen.usage, before, now)
     usage.states.__dict__["rows"] = seen.usage.states.rows | of_states
     judged = judge_rows(
@@ -96,10 +98,11 @@ def _like(before: Codebase, number: int, facts: FileFacts, packed: bytes, conten
 
 
 def _linked(
-    before: Codebase, now: Codebase, number: int, states: frozenset[int]
+    before: Codebase, now: Codebase, number: int, usage: Usage
 ) -> tuple[list[int], set[tuple[int, int]], frozenset[int]]:
-    """The rows to be judged, the places of look-ups, and the rows that use what rows of `states` used, once the table of `now`
-    has the new rows of the file."""
+    """The rows to be judged, the places of look-ups, and the rows that use what rows of open states used, once the table of
+    `now` has the new rows of the file."""
+    states, behind = usage.states.rows, behind_of(usage)
     table = before.bonds.beginning(len(before.bonds))
     blank = table.rows_of_file(number)
     part = BondTable()
@@ -119,15 +122,16 @@ def _linked(
     first_type = now.symbols.first[number]
     own = set(range(first_type, first_type + len(now.symbols.files[number].types)))
     effects.used = {key: uses for key, uses in before.effects.used.items() if key not in own} | before.effects.used_in(
-        table, fresh
+        table, fresh, now.content
     )
-    rows = [row for row in fresh if table.kind[row] in _JUDGED or _is_use_of_function(now, row)]
+    rows = [row for row in fresh if table.kind[row] in _JUDGED or _is_use_of_function(now, row, behind)]
     lookups = {(table.file[row], table.site[row]) for row in fresh if table.kind[row] == KIND_NUMBER["lookup"]}
     return rows, lookups, frozenset(row for row in fresh if (table.target[row], table.callee[row]) in as_state)
 
 
-def _is_use_of_function(now: Codebase, row: int) -> bool:
-    """Whether a call is one of a function of a module, with an effect of its own or one that is near."""
+def _is_use_of_function(now: Codebase, row: int, behind: Behind) -> bool:
+    """Whether a call is one of a function of a module, with an effect of its own or one that is near, or with something shared
+    behind it."""
     table, target = now.bonds, now.bonds.target[row]
     language = now.symbols.files[table.file[row]].language
     if table.kind[row] != KIND_NUMBER["call"] or not dialect_of(language).has_module:
@@ -135,7 +139,9 @@ def _is_use_of_function(now: Codebase, row: int) -> bool:
     if target < 0:
         return any(use.row == row for use in now.effects.used.get(table.source[row], ()))
     members = now.symbols.members(target).get(table.text_of("callee", row), ()) if now.symbols.is_module(target) else ()
-    return table.source[row] != target and any(SEVERE.intersection(now.effects.near((target, at))) for at, _ in members)
+    nodes = [(target, at) for at, _ in members]
+    reaches = any(SEVERE.intersection(now.effects.near(node)) for node in nodes) or behind.of(nodes)
+    return table.source[row] != target and bool(reaches)
 
 
 class _Shift:

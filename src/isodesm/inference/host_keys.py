@@ -6,7 +6,9 @@ import re
 from collections.abc import Iterator
 
 _HOST = re.compile(r"\b(?:window|globalThis|global|self)\b")
-_NAMED_HOST = re.compile(r"\b(?:const|let|var)\s++(\w++)[^=;\n]{0,60}+=\s*+\(?\s*+(?:window|globalThis|global|self)\b(?!\s*[.\[])")
+_NAMED_HOST = re.compile(
+    r"\b(?:const|let|var)\s++(\w++)[^=;\n]{0,60}+=\s*+\(?\s*+(?:window|globalThis|global|self)\b(?!\s*[.\[])"
+)
 _NAMED_KEY = re.compile(r"\b(?:const|let|var)\s++(\w++)[^=;\n]{0,60}+=\s*+([\w.]++)[ \t]*+[;\n]")
 _IN_HOST = re.compile(
     r"(\breturn\b[\s(]*)?(?:\b(\w+)\b|\(\s*((?:window|globalThis|global|self))\b[^()]*\))\s*\[\s*([\w.]+)\s*\](\s*=(?!=))?"

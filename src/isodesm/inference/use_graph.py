@@ -134,7 +134,7 @@ class UseGraph:
             if use is HUSHED:
                 continue
             if use is not None:
-                given = self._given(languages[file], row, target, strings[callee])
+                given = self._given(table, self._content, row)
                 if given == "":
                     continue
                 use = use._replace(row=row, effect=given or use.effect)
@@ -161,13 +161,14 @@ class UseGraph:
         name = table.names.strings[callee]
         return self._use_of_api(apis, -1, kind, qualified, name, flags), apis.is_opaque(qualified, name)
 
-    def _given(self, language: str, row: int, target: int, callee: str) -> str | None:
+    def _given(self, table: BondTable, content: Callable[[int], FileSites], row: int) -> str | None:
         """The effect that what is passed decides; None where it decides nothing."""
-        table, apis = self.bonds, self._tables[language]
-        if not apis.given or target >= 0 or table.site[row] < 0:
+        file, site, target = table.file[row], table.site[row], table.target[row]
+        apis = self._tables[self.symbols.files[file].language]
+        if not apis.given or target >= 0 or site < 0:
             return None
         return apis.by_arguments(
-            table.external(target), callee, lambda: self._content(table.file[row]).sites[table.site[row]].arguments
+            table.external(target), table.text_of("callee", row), lambda: content(file).sites[site].arguments
         )
 
     def _use_of_api(self, apis: Any, row: int, kind: int, qualified: str, callee: str, flags: int) -> Direct | None:
@@ -181,8 +182,9 @@ class UseGraph:
         called = callee if qualified == apis.built_in else f"{name}.{callee}"
         return Direct(effect, name if kind == CREATION else called, row, apis.sort(qualified, callee))
 
-    def used_in(self, table: BondTable, rows: Iterable[int]) -> dict[int, list[Direct]]:
-        """Class to the APIs with effects that it uses in some rows of a table, be it another one with the same numbers."""
+    def used_in(self, table: BondTable, rows: Iterable[int], content: Callable[[int], FileSites]) -> dict[int, list[Direct]]:
+        """Class to the APIs with effects that it uses in some rows of a table, be it another one with the same numbers, where
+        `content(file)` gives the sites of a file."""
         found: dict[int, list[Direct]] = defaultdict(list)
         for row in rows:
             kind, target = table.kind[row], table.target[row]
@@ -190,10 +192,9 @@ class UseGraph:
                 apis = self._tables[self.symbols.files[table.file[row]].language]
                 qualified = table.external(target) if target < 0 else self.symbols.names[target]
                 use = self._use_of_api(apis, row, kind, qualified, table.text_of("callee", row), table.flags[row])
-                if self._given(apis.language, row, target, table.text_of("callee", row)) == "":
+                if use is None or use is HUSHED or (given := self._given(table, content, row)) == "":
                     continue
-                if use is not None and use is not HUSHED:
-                    found[table.source[row]].append(use)
+                found[table.source[row]].append(use._replace(effect=given or use.effect))
         return found
 
     def _is_handed_on(self, kind: int, target: int, callee: str, flags: int) -> bool:

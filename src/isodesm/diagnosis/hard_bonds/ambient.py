@@ -100,13 +100,15 @@ def _finding(report: Report, states: States, key: Key, first: Use, uses: list[Us
     writes = any(use.writes for use in uses)
     through = f" through `{report.codebase.bonds.text_of('text', first.row)}.{first.through}`" if first.through else ""
     at_seam = all(report.codebase.bonds.flags[use.row] & AT_SEAM for use in uses)  # only the default of a parameter
-    again = [report.at_row(use.row).related("sets it here" if use.writes else "reads it here") for use in uses if use != first]
+    again = [
+        report.at_row(use.row).related("changes it here" if use.writes else "reads it here") for use in uses if use != first
+    ]
     return report.finding(
         "ambient-state",
         "note" if at_seam or _is_lent(report, states, key, first) else "warning",
         first.source,
         report.at_row(first.row),
-        f"`{source}` {'sets' if writes else 'reads'} `{shown}`{through}, which belongs to the whole program.",
+        f"`{source}` {'changes' if writes else 'reads'} `{shown}`{through}, which belongs to the whole program.",
         f"{_said_of_writers(report, states, key, first)}; what `{source}` does depends on who ran before, and tests can't run "
         "side by side.",
         f"Hand the value of `{shown}` to `{source}` where it is made, and keep the state with the composition root.",
@@ -134,10 +136,16 @@ def _is_lent(report: Report, states: States, key: Key, first: Use) -> bool:
 
 
 def _said_of_writers(report: Report, states: States, key: Key, first: Use) -> str:
-    """Who sets a state beside the class that a finding is about."""
-    sources = states.writers(key)
-    writers = sorted({report.name(each) for each in sources if each != first.source})
-    if not writers:
-        return "Anything may set it"
-    named = ", ".join(f"`{each}`" for each in writers[:NAMED])
-    return f"It is set from {named}" + (" as well" if first.source in sources else "")
+    """Who changes a state beside the class that a finding is about, or that nobody else does."""
+    sources, own = states.writers(key), report.name(first.source)
+    writers = sorted({report.name(each) for each in sources if each != first.source} - {own})
+    if writers:
+        named = ", ".join(f"`{each}`" for each in writers[:NAMED])
+        return f"It is changed from {named}" + (" as well" if first.source in sources else "")
+    if first.source in sources:
+        return f"`{own}` changes it for everybody"
+    if key[1] in REQUEST:
+        return "It comes with the request"
+    if key[0] >= 0 and states.is_set_by_keeper(key):
+        return f"`{report.name(key[0])}` changes it"
+    return "Nothing here says what it holds"

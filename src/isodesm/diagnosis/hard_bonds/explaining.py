@@ -8,6 +8,8 @@ import msgspec
 
 from isodesm.codebase.model import Codebase
 from isodesm.diagnosis.hard_bonds.cases import Case
+from isodesm.diagnosis.hard_bonds.creations import is_helper_of_owner
+from isodesm.diagnosis.hard_bonds.seams import is_at_seam
 from isodesm.diagnosis.hard_bonds.sharing import shared_behind
 from isodesm.diagnosis.hard_bonds.usage import Usage
 from isodesm.diagnosis.shared.chains import Chains
@@ -15,7 +17,7 @@ from isodesm.diagnosis.shared.findings import Finding, Related
 from isodesm.diagnosis.shared.spans import span_of
 from isodesm.inference.effect_kinds import EFFECT_WORDS
 from isodesm.inference.wiring import Service
-from isodesm.linking.bonds import CONTEXTS, DEFAULTS, IN_LOOP, KIND_NUMBER, RUNTIME
+from isodesm.linking.bonds import CONTEXTS, IN_LOOP, KIND_NUMBER, RUNTIME
 from isodesm.linking.symbols import simple_name
 
 CALL = KIND_NUMBER["call"]
@@ -145,8 +147,8 @@ class Explainer:
     def _reason(self, case: Case, kind: str, level: str, effects: tuple[str, ...]) -> str:
         """Why the bond matters here, the gravest ground first."""
         name = case.source_type.name
-        if level == "note" and kind in ("hard-wired-creation", "service-lookup") and not case.external:
-            at_import = self._is_patchable(case) and case.context in DEFAULTS
+        if kind in ("hard-wired-creation", "service-lookup") and is_at_seam(case):
+            at_import = self._is_patchable(case) and case.context == "parameter-default"
             made = " It is made once, for everybody, when the module is imported." if at_import else ""
             return f"A constructor of `{name}` takes it already; this is only the default, so a test can get round it.{made}"
         if effects:
@@ -162,15 +164,29 @@ class Explainer:
         if kind == "service-lookup":
             return f"What `{name}` needs does not show in its constructor, and fails only at run time."
         if kind == "static-singleton":
+            return self._reason_to_share(case)
+        return self._reason_to_make(case, level)
+
+    def _reason_to_share(self, case: Case) -> str:
+        name, held = case.source_type.name, case.shared_type
+        if held >= 0 and case.codebase.own_changes.of(held):
             return f"All tests of `{name}` share that one object and what earlier tests left in it."
+        return f"All tests of `{name}` get that one object, and none can be given another."
+
+    def _reason_to_make(self, case: Case, level: str) -> str:
+        name = case.source_type.name
         if case.other_implementations:
             shown = ", ".join(f"`{self.codebase.symbols.types[each].name}`" for each in case.other_implementations[:2])
-            return f"There are other implementations ({shown}), and this place has chosen for everybody."
+            return f"There are other implementations ({shown}), and this place has chosen one."
+        if level == "note" and is_helper_of_owner(case):
+            return f"It is handed `{name}` itself, so nobody could make it beforehand."
         partners = ", ".join(case.collaborators[:3])
-        ground = f"works with {partners}" if partners else f"is a {case.target_role}"
+        ground = f"works with {partners}" if partners else case.roles[case.target].evidence[0].reason
+        if level == "note":
+            return f"Little more speaks for a service than that `{simple_name(case.target_name)}` {ground}."
         if self._is_patchable(case):
             return f"`{simple_name(case.target_name)}` {ground}; {PATCHED}"
-        return f"`{simple_name(case.target_name)}` {ground}; `{name}` can't be tested without all of it."
+        return f"`{simple_name(case.target_name)}` {ground}, and `{name}` brings all of it along."
 
     def _test_of(self, case: Case) -> str:
         """What a test of the source would have to do: nothing helps where names are bound when the code is compiled."""
@@ -179,7 +195,7 @@ class Explainer:
             return f"and {PATCHED}"
         if case.symbols.dialect(case.source).has_module and case.facts.language != "php":
             return f"and a test of {subject} has to replace a whole module to stand something else in."
-        return f"and no test of {subject} can stand something else in."
+        return f"and nobody can hand {subject} something else."
 
     def _is_patchable(self, case: Case) -> bool:
         """Whether a test may replace what a name means in a module while the program runs."""
@@ -253,7 +269,7 @@ class Explainer:
             tags.append("in-loop")
         if kind == "hard-wired-creation" and case.flags & RUNTIME:
             tags.append("runtime-arguments")
-        if level == "note" and kind in ("hard-wired-creation", "service-lookup") and not case.external:
+        if kind in ("hard-wired-creation", "service-lookup") and is_at_seam(case):
             tags.append("default-of-seam")
         return tuple(tags)
 

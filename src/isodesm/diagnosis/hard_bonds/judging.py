@@ -13,17 +13,15 @@ from isodesm.diagnosis.hard_bonds.creations import is_helper_of_owner, is_strate
 from isodesm.diagnosis.hard_bonds.excuses import EVERYWHERE, excuse_of
 from isodesm.diagnosis.hard_bonds.explaining import Explainer
 from isodesm.diagnosis.hard_bonds.levels import effect_level
+from isodesm.diagnosis.hard_bonds.seams import goes_into_own_object, is_at_seam
 from isodesm.diagnosis.hard_bonds.sharing import behind_of, is_shared_instance, shared_behind, uses_shared
 from isodesm.diagnosis.hard_bonds.usage import Usage
 from isodesm.diagnosis.shared.findings import Finding, Pool
-from isodesm.facts import typetext
 from isodesm.facts.languages import dialect_of
 from isodesm.inference.effect_kinds import SEVERE, UNSURE
 from isodesm.inference.evidence import WEAK_SHAPE
 from isodesm.inference.standing_evidence import HAS_EFFECTS
-from isodesm.inference.use_graph import OWN_TYPES
 from isodesm.linking.bonds import AT_SEAM, KIND_NUMBER
-from isodesm.linking.symbols import simple_name
 from isodesm.reading.files import worker_count
 from isodesm.reading.workers import can_fork, forked, portions_of
 
@@ -158,7 +156,7 @@ def judge_creation(case: Case) -> Verdict:
 
 def creation_level(case: Case) -> str:
     """`note` where a seam is there already; `error` for an effect, an outer layer or a choice among implementations."""
-    if case.flags & AT_SEAM or accepts_target(case) or case.is_fallback:
+    if is_at_seam(case):
         return "note"
     if case.external:
         return effect_level(case)
@@ -172,33 +170,6 @@ def _hardly_serves(case: Case) -> bool:
     """Whether so little speaks for a class being a service that reasonable people would leave it where it is."""
     evidence = case.roles[case.target].evidence[0]
     return evidence.strength <= WEAK_SHAPE and evidence.reason != HAS_EFFECTS and not case.effects and not uses_shared(case)
-
-
-def accepts_target(case: Case) -> bool:
-    """Whether a constructor of the class takes such an object already, so that this place only supplies a default."""
-    if _goes_into_own_object(case):
-        return True
-    if case.external or case.member is None or case.member.kind not in ("constructor", "field"):
-        return False
-    names = {case.symbols.types[each].name for each in case.roles.ancestors(case.target)}
-    return any(
-        simple_name(typetext.head(parameter.type)) in names
-        for member in case.source_type.members
-        if member.kind == "constructor"
-        for parameter in member.parameters
-    )
-
-
-def _goes_into_own_object(case: Case) -> bool:
-    """Whether static code of a class gets something only to hand it to the constructor of that class."""
-    if case.member is None or not case.member.is_static:
-        return False
-    sites, site, own = case.codebase.content(case.file).sites, case.site, (*OWN_TYPES, case.source_type.name)
-    while site.inside >= 0:
-        site = sites[site.inside]
-        if site.kind == "creation" and simple_name(typetext.head(site.text)) in own:
-            return True
-    return False
 
 
 # --- static members ---------------------------------------------------------------------------
@@ -224,7 +195,7 @@ def judge_static(case: Case) -> Verdict | None:
         excuse = "pure" if _is_proven_pure(case) else "unknown"
     if excuse:
         return Verdict(case.row, kind, "note", excuse)
-    if case.flags & AT_SEAM or _goes_into_own_object(case):  # a default: whoever calls may hand in something else
+    if case.flags & AT_SEAM or goes_into_own_object(case):  # a default: whoever calls may hand in something else
         return Verdict(case.row, kind, "note")
     if kind == "static-singleton":
         grave = SEVERE.union(UNSURE).intersection(case.effects)

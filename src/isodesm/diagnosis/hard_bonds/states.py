@@ -48,7 +48,7 @@ class States:
         if any(use.writes for use in outside):
             return True
         shown = any(not use.through or (use.handed and not is_plain(member.type)) for use in outside)
-        return shown and self._is_set_by_keeper(key)
+        return shown and self.is_set_by_keeper(key)
 
     def is_global(self, key: Key) -> bool:
         """Whether a global variable is one that code of this tree shares."""
@@ -96,7 +96,7 @@ class States:
         """Whether a type is neither test nor generated code."""
         return self.codebase.roles.name(number) != "test" and not self.symbols.is_generated(number)
 
-    def _is_set_by_keeper(self, key: Key) -> bool:
+    def is_set_by_keeper(self, key: Key) -> bool:
         """Whether the keeper sets the state while the program runs, otherwise than to fill it when it is first asked for."""
         number, name = key
         return any(

@@ -1,0 +1,41 @@
+"""Whether what a place decides on can be handed in by others already."""
+
+from __future__ import annotations
+
+from isodesm.diagnosis.hard_bonds.cases import Case
+from isodesm.facts import typetext
+from isodesm.inference.use_graph import OWN_TYPES
+from isodesm.linking.bonds import AT_SEAM
+from isodesm.linking.symbols import simple_name
+
+
+def is_at_seam(case: Case) -> bool:
+    """Whether what is made or looked up only stands in for what a caller may hand in."""
+    return bool(case.flags & AT_SEAM) or accepts_target(case) or case.is_fallback
+
+
+def accepts_target(case: Case) -> bool:
+    """Whether a constructor of the class takes such an object already, so that this place only supplies a default."""
+    if goes_into_own_object(case):
+        return True
+    if case.external or case.member is None or case.member.kind not in ("constructor", "field"):
+        return False
+    names = {case.symbols.types[each].name for each in case.roles.ancestors(case.target)}
+    return any(
+        simple_name(typetext.head(parameter.type)) in names
+        for member in case.source_type.members
+        if member.kind == "constructor"
+        for parameter in member.parameters
+    )
+
+
+def goes_into_own_object(case: Case) -> bool:
+    """Whether static code of a class gets something only to hand it to the constructor of that class."""
+    if case.member is None or not case.member.is_static:
+        return False
+    sites, site, own = case.codebase.content(case.file).sites, case.site, (*OWN_TYPES, case.source_type.name)
+    while site.inside >= 0:
+        site = sites[site.inside]
+        if site.kind == "creation" and simple_name(typetext.head(site.text)) in own:
+            return True
+    return False
