@@ -77,6 +77,13 @@ def case_names(folder: str) -> list[str]:
     return sorted(path.name for path in (CASES / folder).iterdir())
 
 
+class NoHistory:
+    """What changes together in a tree that no history is known of."""
+
+    def partners(self, file: int) -> tuple[()]:
+        return ()
+
+
 class TreeTest(unittest.TestCase):
     """A test with a folder of its own to write sources into."""
 

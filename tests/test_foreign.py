@@ -13,7 +13,7 @@ from isodesm.measures.dossier import make_dossier
 from isodesm.measures.ranking import rank
 from isodesm.reading.discovery import discover
 from isodesm.settings import Settings
-from tests.support import DEMO, TreeTest
+from tests.support import DEMO, NoHistory, TreeTest
 
 SAMPLES = sorted(path.name for path in DEMO.iterdir() if path.is_dir() and not path.name.startswith("_"))
 
@@ -147,13 +147,6 @@ class SharedStateTest(TreeTest):
         diagnosis = diagnose(self.read({"User.java": user, "Lot.java": lot}))
         (found,) = diagnosis.findings
         self.assertEqual((found.kind, found.places, len(found.related)), ("ambient-state", 3, 2))
-
-
-class NoHistory:
-    """What changes together in a tree that no history is known of."""
-
-    def partners(self, file: int) -> tuple[()]:
-        return ()
 
 
 class AgreementTest(TreeTest):

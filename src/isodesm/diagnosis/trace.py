@@ -17,6 +17,7 @@ from isodesm.errors import UsageError
 from isodesm.facts import typetext
 from isodesm.inference.evidence import DATA
 from isodesm.inference.serving import Answer
+from isodesm.inference.use_graph import INSTANCE
 from isodesm.linking.bonds import ASKED, CONTEXTS, DEFAULTS, KIND_NUMBER, OWN_CALL
 
 MOST_HOPS = 400
@@ -205,10 +206,10 @@ class _Tracer:
             return None
         if kind == KIND_NUMBER["creation"]:
             return self._creation(row, node, target, left)
-        if self._is_quiet(target) and kind != KIND_NUMBER["lookup"]:
+        name = self.table.text_of("callee", row)
+        if kind != KIND_NUMBER["lookup"] and self._is_quiet(target, self._declared(target, name)):
             self.hidden += 1
             return None
-        name = self.table.text_of("callee", row)
         if kind == KIND_NUMBER["lookup"]:
             self.count += 1
             return self._made(row, node, self.symbols.names[target], name, "looked up")
@@ -269,7 +270,7 @@ class _Tracer:
 
     def _creation(self, row: int, node: tuple[int, int], target: int, left: int) -> Hop | None:
         """A creation: what construction does counts when it reaches anything, or the bond is a hard one."""
-        if self._is_quiet(target) and row not in self.hard:
+        if row not in self.hard and self._is_quiet(target, (target, INSTANCE)):
             self.hidden += 1
             return None
         before = self.count
@@ -333,9 +334,11 @@ class _Tracer:
             registered_line=at[1],
         )
 
-    def _is_quiet(self, number: int) -> bool:
-        """Whether calls on a type lead nowhere: data, but for what a container is told of."""
-        return self.roles.name(number) in QUIET_ROLES and number not in self.codebase.wiring.by_implementation
+    def _is_quiet(self, number: int, node: tuple[int, int] | None) -> bool:
+        """Whether what is called of a type leads nowhere: of data, but for what a container is told of, or what has an effect."""
+        if self.roles.name(number) not in QUIET_ROLES or number in self.codebase.wiring.by_implementation:
+            return False
+        return node is None or not self.codebase.effects.of_node(node)
 
     def _is_worker(self, number: int) -> bool:
         return number >= 0 and self.roles.name(number) in ("service", "gateway", "repository", "presentation")

@@ -66,12 +66,12 @@ def _chatter(report: Report, states: States, number: int, uses: list[Use]) -> Fi
         "note",
         number,
         report.at_type(number),
-        f"`{name}` keeps state that the whole program shares, and {users} classes use it.",
+        f"`{name}` keeps state that the whole program shares, and {users} {'class uses' if users == 1 else 'classes use'} it.",
         "It is cross-cutting, so each of them is left in peace; what it is set to still goes from one test to the next.",
         f"Set back what `{name}` keeps at the end of a test, and hand it in where a test must see what it was told.",
         target=number,
         why=[f"{users}-users"],
-        related=[report.at_row(use.row).related("uses it") for use in uses[:SHOWN]],
+        related=list(dict.fromkeys(report.at_row(use.row).related("uses it") for use in uses))[:SHOWN],
         key="cross-cutting",
     )
 
