@@ -2,6 +2,10 @@
 
 from __future__ import annotations
 
+import fnmatch
+import shutil
+import subprocess
+import sys
 import unittest
 from collections import defaultdict
 from collections.abc import Iterator
@@ -239,6 +243,53 @@ class GivenTest(TreeTest):
                             self.assertTrue(found)
                         else:
                             self.assertEqual(found, {wanted} - {""})
+
+
+class PlatformTest(unittest.TestCase):
+    """Each module, package or function of a platform has an effect by the catalogue, or a reason why it has none."""
+
+    LISTING = {
+        "typescript": ("node", "-e", "console.log(require('module').builtinModules.join(' '))"),
+        "php": ("php", "-r", "foreach (get_loaded_extensions() as $e) echo implode(' ', get_extension_funcs($e) ?: []), ' ';"),
+        "java": ("jshell", "-s", "-"),
+    }
+    JAVA = (
+        'try (var all = java.nio.file.Files.list(java.nio.file.FileSystems.getFileSystem(java.net.URI.create("jrt:/"))'
+        '.getPath("/packages"))) { all.forEach(each -> System.out.print(each.getFileName() + " ")); }\n/exit\n'
+    )
+
+    def parts(self, language: str) -> set[str]:
+        """What a platform consists of, as it says itself."""
+        if language == "python":
+            return {name for name in sys.stdlib_module_names if not name.startswith("_")}
+        command = self.LISTING[language]
+        if shutil.which(command[0]) is None:
+            self.skipTest(f"{command[0]} is not installed")
+        told = subprocess.run(command, input=self.JAVA, capture_output=True, text=True, check=True).stdout.split()
+        standard = tuple(f"{each}." for each in ("java", "javax", "org.ietf", "org.jcp", "org.w3c", "org.xml"))
+        return {each for each in told if each.startswith(standard) or (language != "java" and not each.startswith("_"))}
+
+    def named(self, language: str) -> set[str]:
+        """What has an effect: modules by their name, types by their package, functions by themselves."""
+        catalogue = catalogue_of(language)
+        names = {name for types in catalogue.effects.values() for name in types}
+        names |= {each.rpartition(".")[0] for calls in catalogue.effect_calls.values() for each in calls}
+        if language == "php":
+            return {each.partition("/")[0] for types in catalogue.effects.values() for each in types.get("functions", ())}
+        if language == "typescript":
+            return {each.removeprefix("node:").partition("#")[0] for each in names}
+        return {each.partition(".")[0] if language == "python" else each.rpartition(".")[0] for each in names}
+
+    def test_nothing_is_left_out(self) -> None:
+        for language in ("python", *self.LISTING):
+            with self.subTest(language=language):
+                quiet = [pattern for names in catalogue_of(language).quiet.values() for pattern in names.split()]
+                missing = {
+                    each
+                    for each in self.parts(language) - self.named(language)
+                    if not any(fnmatch.fnmatchcase(each, pattern) for pattern in quiet)
+                }
+                self.assertEqual(missing, set())
 
 
 KNOWN_GLOBALS = frozenset(

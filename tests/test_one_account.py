@@ -6,8 +6,6 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator
 
-from tests.support import CASES, DEMO, NoHistory, TreeTest, split_case
-
 from isodesm.codebase.model import Codebase, read
 from isodesm.diagnosis.diagnose import diagnose
 from isodesm.diagnosis.hard_bonds.states import States
@@ -18,6 +16,7 @@ from isodesm.inference.evidence import is_method
 from isodesm.measures.dossier import make_dossier
 from isodesm.measures.ranking import rank
 from isodesm.settings import Settings
+from tests.support import CASES, DEMO, NoHistory, TreeTest, split_case
 
 WORDS = {words: effect for effect, words in EFFECT_WORDS.items()}
 
@@ -83,7 +82,9 @@ class SentencesTest(AccountTest):
 
     def check(self, codebase: Codebase, finding: Finding) -> Iterator[str]:
         """The names of the checks that a reason went through: all of its sentences, or none is known."""
-        known = [(name, re.match(getattr(self, name).__doc__, finding.reason)) for name in dir(self) if name.startswith("says_")]
+        known = [
+            (name, re.match(getattr(self, name).__doc__, finding.reason)) for name in dir(self) if name.startswith("says_")
+        ]
         found = [(name, match) for name, match in known if match]
         self.assertTrue(found, "a sentence that nobody checks")
         for name, match in found:
@@ -94,7 +95,7 @@ class SentencesTest(AccountTest):
         return set(re.findall(r"`([\w$<>.]+)`", text))
 
     def says_reaches(self, codebase: Codebase, finding: Finding, said: re.Match[str]) -> None:
-        r"""It reaches ([\w ]+?)(?: \((.+)\))?, and """
+        r"""It reaches ([\w ]+?)(?: \((.+)\))?, and"""
         effects = [WORDS[words] for words in re.split(r" and (?=a |the |another |random|threads)", said[1])]
         self.assertEqual(effects, list(finding.effects[:2]))
         if said[2]:
@@ -154,7 +155,9 @@ class SentencesTest(AccountTest):
 
     def says_what_speaks_for_it(self, codebase: Codebase, finding: Finding, said: re.Match[str]) -> None:
         r"""(?:Little more speaks for a service than that )?`[^`]+` (?!works with|changes)(.+?)(?:; a test has|, and `|\.$)"""
-        self.assertEqual(codebase.roles[finding.target_number].evidence[0].reason.partition("; ")[0], said[1].partition("; ")[0])
+        self.assertEqual(
+            codebase.roles[finding.target_number].evidence[0].reason.partition("; ")[0], said[1].partition("; ")[0]
+        )
 
     def says_it_is_handed_the_owner(self, codebase: Codebase, finding: Finding, said: re.Match[str]) -> None:
         r"""It is handed `(.+)` itself, so nobody could make it beforehand\."""

@@ -114,6 +114,8 @@ class Catalogue(msgspec.Struct, frozen=True, rename="kebab", forbid_unknown_fiel
     effect_calls: dict[str, tuple[str, ...]] = {}
     given: tuple[Given, ...] = ()
     """Effects that what is passed decides, the first that matches in front."""
+    quiet: dict[str, str] = {}
+    """Why parts of the platform have no effect, to their names, in which `*` stands for anything."""
     unmistakable: dict[str, str] = {}
     """Method to the external class that alone has one of that name, for calls on what nobody knows the type of."""
     values: Listed = Listed()
