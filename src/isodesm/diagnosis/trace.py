@@ -335,7 +335,7 @@ class _Tracer:
         )
 
     def _is_quiet(self, number: int, node: tuple[int, int] | None) -> bool:
-        """Whether what is called of a type leads nowhere: of data, but for what a container is told of or what has an effect."""
+        """Whether what is called of a type leads nowhere: of data, unless a container is told of it or it has an effect."""
         if self.roles.name(number) not in QUIET_ROLES or number in self.codebase.wiring.by_implementation:
             return False
         return node is None or not self.codebase.effects.of_node(node)
