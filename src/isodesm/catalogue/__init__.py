@@ -208,6 +208,8 @@ class SharedCatalogue(msgspec.Struct, frozen=True, rename="kebab", forbid_unknow
     texts: TextLookups
     probes: NamedBy
     view_bases: NamedSo
+    view_models: NamedSo
+    """What toolkits show and tell, which classes of the domain may extend."""
 
 
 @cache

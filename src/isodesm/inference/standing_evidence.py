@@ -42,6 +42,8 @@ TELLING_EFFECTS = SEVERE | {"thread"}
 STARTING_MODULES = frozenset(("main", "__main__", "bootstrap", "program", "Program", "startup", "wsgi", "asgi", "manage"))
 """Names of modules that start a program."""
 VIEW_BASES = tuple(shared_catalogue().view_bases.suffixes.split())
+VIEW_MODELS = tuple(shared_catalogue().view_models.suffixes.split())
+"""Ends of the names of what a toolkit shows, and what it tells: who extends that is no view."""
 READING = 1 / 5
 """Share of its methods that must read the request, so that answering requests is what a class is for."""
 READS_REQUEST, HAS_EFFECTS = "reads the request", "has effects"
@@ -112,7 +114,10 @@ class StandingEvidence:
                 if base != own and simple.endswith(("Exception", "Error")) and self.symbols.types[number].kind == "class":
                     found.append(Evidence("exception", BASE, f"extends {base}"))
         is_view, is_value = self.symbols.catalogues.is_view_part, self.symbols.catalogues.is_value
-        shown = (is_view(base, language) and not is_value(base, language) for base in above)
+        shown = (
+            is_view(base, language) and not is_value(base, language) and not simple_name(base).endswith(VIEW_MODELS)
+            for base in above
+        )
         if any(simple_name(base).endswith(VIEW_BASES) for base in above) or any(shown):
             found.append(Evidence("presentation", ANNOTATION + 2, "extends a visual element"))
         found += self._from_imports(self.symbols.file_of[number])
@@ -148,7 +153,7 @@ class StandingEvidence:
         if any(is_start(member) for member in methods):
             working = [member for member in methods if not member.is_static and not is_plain(member)]
             if len(working) <= 1:
-                found.append(Evidence("composition-root", SHAPE + 5, "holds the program's start"))
+                found.append(Evidence("composition-root", SHAPE + 7, "holds the program's start"))
         used = self.effects.used.get(number, ())
         effects = {use.effect for use in used if use.sort != "timer"} & TELLING_EFFECTS
         if declared.kind == "enum":
@@ -191,8 +196,10 @@ class StandingEvidence:
         if all(member.is_static for member in methods):
             return False
         uses = self.effects.used.get(number, ())
-        drawing = sum(1 for use in uses if use.effect == "gui")
-        return drawing >= 2 and 2 * drawing > sum(1 for use in uses if use.effect in TELLING_EFFECTS)
+        drawing = [self.bonds.source_member[use.row] for use in uses if use.effect == "gui"]
+        if len(drawing) < 2 or 2 * len(drawing) <= sum(1 for use in uses if use.effect in TELLING_EFFECTS):
+            return False
+        return 2 * len(set(drawing)) >= self._working(number)  # a worker that asks or tells somebody now and then is none
 
     @cached_property
     def _readers_of_requests(self) -> frozenset[int]:

@@ -1,6 +1,6 @@
 """Where nothing plainly says what a class is: what speaks for a service and what for a thing, added up with weights.
 
-The weights were set by hand; `benchmarks/verdicts.py` counts what they come to on one codebase at a time.
+The weights were set by hand, and not fitted to anything: one for each ground, two for what says most.
 """
 
 from __future__ import annotations

@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 
 from isodesm.diagnosis.hard_bonds.cases import Case
+from isodesm.diagnosis.hard_bonds.durations import only_measures
 from isodesm.inference.effect_kinds import SEVERE, UNSURE
 
 WRAPPING = 6
@@ -32,6 +33,8 @@ def effect_level(case: Case) -> str:
     if case.sort in ("timer", "probe"):
         return "note"  # a test turns to the timers of its runner, and to a folder of its own
     if case.direct_effect in case.catalogue.light.replaced.split() and not _decides(case):
+        return "note"
+    if only_measures(case):
         return "note"
     if SEVERE.intersection(case.effects):
         return "error"

@@ -22,6 +22,8 @@ AT_TOP = frozenset(CONTEXTS.index(each) for each in ("module", "field-initialize
 """Contexts of what is made while a module is loaded."""
 MANY_CONSTANTS = 5
 """Static fields of one type, each given once, from which they are constants."""
+MANY_NAMED = 4
+"""Variables of modules that hold objects of one type, from which they may be values under names."""
 
 
 class lazy:
@@ -85,23 +87,37 @@ class Usage:
         return self.places[number] - max(len(filling) - 1, 0)
 
     @lazy
-    def _kept_only(self) -> tuple[set[int], set[int]]:
-        """Types that something makes and keeps in a variable for everybody, and those that something makes otherwise."""
+    def _kept_only(self) -> tuple[dict[int, list[int]], set[int]]:
+        """Types that something makes and keeps in a variable for everybody, at which rows, and those that something makes
+        otherwise."""
         table, symbols, wanted = self.codebase.bonds, self.codebase.symbols, KIND_NUMBER["creation"]
-        kept: set[int] = set()
+        kept: dict[int, list[int]] = defaultdict(list)
         other: set[int] = set()
         for row, kind in enumerate(table.kind):
             target = table.target[row]
             if kind != wanted or target < 0 or self.codebase.roles.name(table.source[row]) == "test":
                 continue
             at_top = table.context[row] in AT_TOP and symbols.is_module(table.source[row])
-            (kept if at_top else other).add(target)
+            if at_top:
+                kept[target].append(row)
+            else:
+                other.add(target)
         return kept, other
 
     def is_always_kept(self, number: int) -> bool:
-        """Whether each object of a class is made at the top of a module, for everybody, and none anywhere else."""
+        """Whether each object of a class is made at the top of a module, for everybody, and none anywhere else. Where
+        there are many, each given a text, they are values under names."""
         kept, other = self._kept_only
-        return number in kept and number not in other
+        if number not in kept or number in other:
+            return False
+        return len(kept[number]) < MANY_NAMED or not all(map(self._is_given_text, kept[number]))
+
+    def _is_given_text(self, row: int) -> bool:
+        """Whether the first that a new object is given is a text."""
+        table = self.codebase.bonds
+        site = table.site[row]
+        given = self.codebase.content(table.file[row]).sites[site].arguments if site >= 0 else ""
+        return given.lstrip().startswith(('"', "'", "`"))
 
     def is_constant(self, member: Member, held: int) -> bool:
         """Whether a static field that is given once is one of many that hold an object of the same type."""
