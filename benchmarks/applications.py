@@ -46,6 +46,8 @@ class Application(msgspec.Struct, frozen=True, rename={"origin": "from"}):
     language: str
     origin: str
     folder: str = ""
+    without: str = ""
+    """What is left aside of the folder: files whose path matches this."""
     libraries: str = ""
     check: str = ""
     tests: str = ""

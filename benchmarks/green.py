@@ -76,10 +76,18 @@ def run(application: Application, home: Path, limit: int = 0, at_once: int = 1) 
     tree = Path(tempfile.mkdtemp(dir=home.parent, prefix="steps-"))
     try:
         shutil.copytree(home, tree, symlinks=True, dirs_exist_ok=True)
+        _leave_aside(tree / application.folder, application.without)
         with tempfile.TemporaryDirectory() as work:
             return _carried(application, tree, Path(work), limit, at_once)
     finally:
         shutil.rmtree(tree, ignore_errors=True)
+
+
+def _leave_aside(root: Path, pattern: str) -> None:
+    """Take the files away whose path below `root` matches, say since they build apart."""
+    for path in sorted(root.rglob("*")) if pattern else ():
+        if path.is_file() and re.search(pattern, path.relative_to(root).as_posix()):
+            path.unlink()
 
 
 def _carried(application: Application, tree: Path, work: Path, limit: int, at_once: int) -> Outcome:
