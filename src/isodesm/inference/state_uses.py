@@ -17,7 +17,7 @@ from isodesm.linking.symbols import Symbols
 
 STATIC_FIELD, STATIC_CALL, CALL = KIND_NUMBER["static-field"], KIND_NUMBER["static-call"], KIND_NUMBER["call"]
 _LOADING = frozenset(CONTEXT_NUMBER[each] for each in ("module", "static-initializer", "field-initializer"))
-_AT_LOAD = CONTEXT_NUMBER["module"]
+AT_LOAD = CONTEXT_NUMBER["module"]
 HOPS = 1
 """Other classes between a static member and a global variable up to which it is plainly about that."""
 _BEHIND = 60
@@ -110,7 +110,7 @@ class Gathering:
                 continue
             if kind == CALL and not self.symbols.is_module(target):
                 continue
-            if kind == CALL and table.context[row] == _AT_LOAD and not self.symbols.dialect(source).ignores_case:
+            if kind == CALL and table.context[row] == AT_LOAD and not self.symbols.dialect(source).ignores_case:
                 continue  # a module that makes something known while it is loaded, once, as a declaration would
             for key, writes, handed in self._touched_by(target, callee):
                 self._uses[key].append(Use(row, source, writes, names[callee], handed))
@@ -191,8 +191,8 @@ class Gathering:
             return False
         place = self.content(table.file[row]).sites[table.site[row]].place
         text = self.text(table.file[row])
-        if text[max(place.start - _BEHIND, 0) : place.start].rstrip().endswith(b":"):
-            return False  # the type of something that is set
+        if text[max(place.start - _BEHIND, 0) : place.start].rstrip().endswith((b":", b"|")):
+            return False  # the type of something that is set, or one of its types
         return CHANGED.match(text[place.end : place.end + _BEHIND].decode("utf-8", "replace")) is not None
 
 

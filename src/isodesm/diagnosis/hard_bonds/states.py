@@ -10,12 +10,15 @@ from isodesm.codebase.model import Codebase
 from isodesm.facts import typetext
 from isodesm.facts.records import Member
 from isodesm.inference.shared_state import Key, is_plain
-from isodesm.inference.state_uses import Use, member_of
+from isodesm.inference.state_uses import AT_LOAD, Use, member_of
+from isodesm.linking.bonds import WRITE
 from isodesm.linking.hierarchy import UNKNOWN
 from isodesm.linking.remembering import remembered
 
 OF_HOST = frozenset(("location", "name", "document", "status", "opener", "title", "scrollX", "scrollY", "event"))
 """Members of the host's global object that setting makes no state of one's own."""
+NEXT = 8
+"""Bytes behind a use in which an assignment shows."""
 MANY_TEXTS, MOSTLY = 10, 0.8
 """Static texts from which a class is a catalogue of them, and the share of its states that they must be."""
 
@@ -45,7 +48,7 @@ class States:
         if self.is_cross_cutting(key[0]) or self._holds_logger(member) or self._serves_messages(key):
             return False
         outside = [use for use in self.uses[key] if self.is_outside(use, key) and self.is_production(use.source)]
-        if any(use.writes for use in outside):
+        if any(use.writes and not self._registers(use) for use in outside):
             return True
         shown = any(not use.through or (use.handed and not is_plain(member.type)) for use in outside)
         return shown and self.is_set_by_keeper(key)
@@ -105,9 +108,32 @@ class States:
         )
 
     def _may_be_called(self, number: int, index: int) -> bool:
-        """Whether a member runs after start-up because others call it: no initialiser, and none that is private."""
+        """Whether a member runs after start-up because others call it: no initialiser, none that is private, and none that is
+        only called while modules are loaded."""
         member = self.symbols.types[number].members[index]
-        return member.kind != "static" and not member.is_private
+        return member.kind != "static" and not member.is_private and (number, member.name) not in self._called_while_loading
+
+    def _registers(self, use: Use) -> bool:
+        """Whether a module, while it is loaded, puts something into what another keeps, as a declaration would."""
+        table = self.codebase.bonds
+        if use.through or table.kind[use.row] == WRITE or table.context[use.row] != AT_LOAD or table.site[use.row] < 0:
+            return False
+        place = self.codebase.content(table.file[use.row]).sites[table.site[use.row]].place
+        behind = self.codebase.text(table.file[use.row])[place.end : place.end + NEXT]
+        return not behind.lstrip().startswith(b"=")
+
+    @cached_property
+    def _called_while_loading(self) -> set[tuple[int, str]]:
+        """Keepers, with the members of theirs that are asked for, but only while modules are loaded."""
+        table, keepers = (
+            self.codebase.bonds,
+            {number for number, _ in self.uses if number >= 0 and self.symbols.is_module(number)},
+        )
+        names, loading, otherwise = table.names.strings, set(), set()
+        for target, callee, context in zip(table.target, table.callee, table.context, strict=True):
+            if target in keepers:
+                (loading if context == AT_LOAD else otherwise).add((target, names[callee]))
+        return loading - otherwise
 
     @cached_property
     def chatter(self) -> dict[int, list[Use]]:
