@@ -10,6 +10,7 @@ from isodesm.codebase.model import Codebase
 from isodesm.diagnosis.hard_bonds.states import States
 from isodesm.inference.use_graph import Node
 from isodesm.linking.bonds import CONTEXT_NUMBER, KIND_NUMBER, OWN_CALL
+from isodesm.linking.remembering import remembered
 
 HOPS = 1
 """Other classes between a static member and what is shared up to which it is plainly about that."""
@@ -48,10 +49,9 @@ class Behind:
     def _direct(self, is_shared: Callable[[int], bool]) -> list[tuple[Node, int]]:
         table, states = self.codebase.bonds, self.states
         found: list[tuple[Node, int]] = []
-        lookups, texts = set(table.rows_of_kind("lookup")), self.codebase.text_lookups.members
-        for row, kind in enumerate(table.kind):
-            if kind not in _STATIC and row not in lookups and row not in states.rows:
-                continue
+        texts = self.codebase.text_lookups.members
+        shared = states.rows.union(table.rows_of_kind("lookup"))
+        for row in sorted(shared.union(table.rows_of_kind("static-call", "static-field"))):
             node = (table.source[row], table.source_member[row])
             target = table.target[row]
             if states.is_cross_cutting(node[0]) or (target, table.text_of("callee", row)) in texts:
@@ -60,7 +60,7 @@ class Behind:
             makes = table.context[row] in _MAKING and node[0] not in self.made_with
             if not is_static and not makes and node[0] in self.users:
                 continue
-            if row in lookups or row in states.rows or (target >= 0 and target != node[0] and is_shared(row)):
+            if row in shared or (target >= 0 and target != node[0] and is_shared(row)):
                 self.users.add(node[0])
                 if makes:
                     self.made_with.add(node[0])
@@ -69,6 +69,7 @@ class Behind:
                     found.append((node, 0))
         return found
 
+    @remembered
     def _is_static(self, node: Node) -> bool:
         number, index = node
         if index < 0 or not self.states.is_production(number):
