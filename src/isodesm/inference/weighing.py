@@ -27,9 +27,10 @@ OFTEN, HANDED_AROUND = 4, 4
 """Places that make a class, and members of others that take or give it, from which it is handed around."""
 _AGENT = re.compile(r"(?:[a-z]{2}(?:er|or)|Service|Client|Engine|Store|Registry|Gateway)$")
 _NO_AGENT = re.compile(
-    r"(?:Actor|Anchor|Author|Border|Buffer|Center|Chapter|Character|Cluster|Color|Container|Corner|Cursor|Customer|Door|Error|"
-    r"Factor|Filter|Floor|Folder|Footer|Header|Holder|Identifier|Integer|Iterator|Layer|Letter|Marker|Member|Meter|Number|Offer|"
-    r"Order|Owner|Paper|Parameter|Partner|Pointer|Power|Sensor|Supplier|Timer|Tower|Transfer|User|Vector|Visitor|Wrapper)$"
+    r"(?:Actor|Anchor|Author|Border|Buffer|Center|Chapter|Character|Cluster|Color|Container|Corner|Cursor|Customer|"
+    r"Door|Error|Factor|Filter|Floor|Folder|Footer|Header|Holder|Identifier|Integer|Iterator|Layer|Letter|Marker|"
+    r"Member|Meter|Number|Offer|Order|Owner|Paper|Parameter|Partner|Pointer|Power|Sensor|Supplier|Timer|Tower|"
+    r"Transfer|User|Vector|Visitor|Wrapper)$"
 )
 """English names for somebody who does something, or keeps something for others, and nouns that only end so."""
 _BY_VALUE = frozenset(

@@ -17,9 +17,10 @@ _LESS = rb"\s*+-(?![-=>])"
 def only_measures(case: Case) -> bool:
     """Whether the difference to another look at the same clock, in the same member, is all that becomes of the value, and
     is compared with nothing."""
-    member, text, place = case.member, case.codebase.text(case.file), case.site.place
-    if member is None or not member.body or case.direct_effect != "clock":
+    member = case.member
+    if case.direct_effect != "clock" or member is None or not member.body:
         return False
+    text, place = case.codebase.text(case.file), case.site.place
     body = text[member.body[0] : member.body[1]]
     call = re.escape(text[place.start : place.end])
     names = set(re.findall(KEPT + call, body))

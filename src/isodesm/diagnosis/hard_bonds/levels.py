@@ -32,9 +32,7 @@ def effect_level(case: Case) -> str:
     """The level of using an API with an effect, or a function that ends in one, on the spot."""
     if case.sort in ("timer", "probe"):
         return "note"  # a test turns to the timers of its runner, and to a folder of its own
-    if case.direct_effect in case.catalogue.light.replaced.split() and not _decides(case):
-        return "note"
-    if only_measures(case):
+    if only_measures(case) or (case.direct_effect in case.catalogue.light.replaced.split() and not _decides(case)):
         return "note"
     if SEVERE.intersection(case.effects):
         return "error"
