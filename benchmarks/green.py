@@ -26,8 +26,8 @@ from isodesm.codebase.model import read
 from isodesm.diagnosis.diagnose import diagnose
 from isodesm.diagnosis.shared.findings import Diagnosis
 from isodesm.measures.strain import weigh
-from isodesm.planning.planner import Options, plan
-from isodesm.planning.steps import Plan, Step
+from isodesm.planning.model.step import Plan, Step
+from isodesm.planning.planner.plan import Options, plan
 from isodesm.settings import Settings
 from tests.carrying import carry_out
 

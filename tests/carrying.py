@@ -11,7 +11,7 @@ from collections import defaultdict
 from collections.abc import Callable
 from pathlib import Path
 
-from isodesm.planning.steps import Edit, Step
+from isodesm.planning.model.step import Edit, Step
 
 COMPILERS = {".java": "javac", ".cs": "mcs", ".ts": "tsc", ".php": "php", ".py": sys.executable}
 """Suffix of sources to the program that checks them."""

@@ -15,8 +15,8 @@ import msgspec
 
 from isodesm.codebase.model import read
 from isodesm.diagnosis.diagnose import diagnose
-from isodesm.planning.planner import plan
-from isodesm.planning.steps import Edit, Step, Touched, digest_of
+from isodesm.planning.model.step import Edit, Step, Touched, digest_of
+from isodesm.planning.planner.plan import plan
 from isodesm.rewriting.carrying import Wish, take, take_back
 from isodesm.rewriting.journal import Journal
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import unittest
 
 from isodesm.facts.definitions import read_definitions
-from isodesm.planning.drafting.definition_texts import with_alias, with_argument, with_folder, with_maker, with_service
+from isodesm.planning.text.definition_edits import with_alias, with_argument, with_folder, with_maker, with_service
 
 YAML, XML = "services.yaml", "services.xml"
 ARGUMENTS = (

@@ -17,7 +17,7 @@ from isodesm.diagnosis.diagnose import diagnose
 from isodesm.diagnosis.hard_bonds import judging
 from isodesm.linking import link
 from isodesm.measures.ranking import rank
-from isodesm.planning.planner import plan
+from isodesm.planning.planner.plan import plan
 from isodesm.reading import files
 from isodesm.settings import Settings
 from tests.support import DEMO, TreeTest

@@ -9,8 +9,8 @@ from typing import Any
 from isodesm.catalogue import catalogue_of
 from isodesm.codebase.model import read
 from isodesm.diagnosis.diagnose import diagnose
-from isodesm.planning.levels import NEWEST, Levels
-from isodesm.planning.planner import plan
+from isodesm.planning.language.levels import NEWEST, Levels
+from isodesm.planning.planner.plan import plan
 from tests.carrying import carry_out
 from tests.support import TreeTest
 

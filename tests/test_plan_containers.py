@@ -7,7 +7,7 @@ import unittest
 import isodesm
 from isodesm.catalogue import Catalogues, catalogue_of
 from isodesm.codebase.model import read
-from isodesm.planning.planner import Options, plan
+from isodesm.planning.planner.plan import Options, plan
 from tests.carrying import carry_out
 from tests.support import TreeTest
 

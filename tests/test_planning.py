@@ -10,8 +10,8 @@ from concurrent.futures import Future, ThreadPoolExecutor
 import isodesm
 from isodesm.codebase.model import Codebase, read
 from isodesm.measures.strain import weigh
-from isodesm.planning.planner import Options, plan
-from isodesm.planning.steps import TECHNIQUES, Plan
+from isodesm.planning.model.step import TECHNIQUES, Plan
+from isodesm.planning.planner.plan import Options, plan
 from isodesm.settings import StrainWeights
 from tests.carrying import carry_out, complaints, has_compiler, outcome, suffix_of
 from tests.support import CASES, DEMO, TreeTest, case_names, split_case

@@ -6,8 +6,8 @@ import unittest
 from unittest import mock
 
 from isodesm.diagnosis.diagnose import diagnose
-from isodesm.planning.planner import MISTAKE, UNPROVEN, Options, plan
-from isodesm.planning.proving import Written, objections
+from isodesm.planning.planner.plan import MISTAKE, UNPROVEN, Options, plan
+from isodesm.planning.verification import Written, objections
 from tests.support import TreeTest
 
 PATHS = {"java": "p/A.java", "csharp": "A.cs", "typescript": "a.ts", "php": "A.php", "python": "a.py"}
@@ -197,7 +197,7 @@ class SurvivalTest(TreeTest):
         codebase = self.read(self.FILES)
         diagnosis = diagnose(codebase)
         whole = plan(codebase, diagnosis, Options())
-        from isodesm.planning import planner
+        from isodesm.planning.planner import plan as planner
 
         honest = planner.plan_injection
 
@@ -214,7 +214,7 @@ class SurvivalTest(TreeTest):
 
     def test_a_step_that_does_not_hold_is_not_offered(self) -> None:
         codebase = self.read(self.FILES)
-        from isodesm.planning import planner
+        from isodesm.planning.planner import plan as planner
 
         with mock.patch.object(planner, "objections", lambda *_: iter([planner.Objection("syntax", "so it is")])):
             nothing = plan(codebase, diagnose(codebase), Options())

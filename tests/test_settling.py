@@ -8,9 +8,9 @@ from unittest import mock
 import isodesm
 from isodesm.codebase.edited import edited
 from isodesm.codebase.model import Codebase, read
-from isodesm.planning import planner
-from isodesm.planning.planner import plan
-from isodesm.planning.settling import contents_after
+from isodesm.planning.planner import plan as planner
+from isodesm.planning.planner.plan import plan
+from isodesm.planning.planner.reconcile import contents_after
 from tests.carrying import carry_out
 from tests.support import DEMO, TreeTest
 

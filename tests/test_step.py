@@ -17,8 +17,8 @@ import msgspec
 
 from isodesm.codebase.model import read
 from isodesm.diagnosis.diagnose import diagnose
-from isodesm.planning.planner import plan
-from isodesm.planning.steps import Edit, Step
+from isodesm.planning.model.step import Edit, Step
+from isodesm.planning.planner.plan import plan
 from isodesm.rewriting.changes import FileChange, StepRefused, changes_of
 from isodesm.rewriting.journal import Journal
 from isodesm.rewriting.records import DONE

@@ -8,8 +8,8 @@ from pathlib import Path
 
 import isodesm
 from isodesm.codebase.model import read
-from isodesm.planning.planner import Options, plan
-from isodesm.planning.steps import TECHNIQUES
+from isodesm.planning.model.step import TECHNIQUES
+from isodesm.planning.planner.plan import Options, plan
 from tests.carrying import carry_out
 from tests.support import TreeTest
 

@@ -17,7 +17,7 @@ from unittest import mock
 
 from isodesm.disk import inside as disk
 from isodesm.disk.inside import Inside, LeadsOut
-from isodesm.planning.steps import digest_of
+from isodesm.planning.model.step import digest_of
 from isodesm.rewriting import carrying, journal
 from isodesm.rewriting.changes import StepRefused
 from isodesm.rewriting.journal import Journal

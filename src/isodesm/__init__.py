@@ -20,7 +20,7 @@ _HOMES = {
     "read": "isodesm.codebase.model",
     "diagnose": "isodesm.diagnosis.diagnose",
     "rank": "isodesm.measures.ranking",
-    "plan": "isodesm.planning.planner",
+    "plan": "isodesm.planning.planner.plan",
     "carry_out": "isodesm.rewriting.carrying",
 }
 

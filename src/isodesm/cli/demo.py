@@ -119,7 +119,7 @@ def _show(root: Path, *, brief: bool) -> None:
     from isodesm.output.scan_table import print_scan
     from isodesm.output.shape import View
     from isodesm.output.terminal import STRONG, content_of, make_console
-    from isodesm.planning.planner import Options, plan
+    from isodesm.planning.planner.plan import Options, plan
 
     codebase = read(root)
     diagnosis = diagnose(codebase)

@@ -15,7 +15,7 @@ from isodesm.errors import UsageError
 
 if TYPE_CHECKING:
     from isodesm.cli.workspace import Workspace
-    from isodesm.planning.steps import Plan, Step
+    from isodesm.planning.model.step import Plan, Step
 
 
 class Wanted(NamedTuple):
@@ -55,7 +55,7 @@ def plan(
     show: Annotated[str, typer.Option("--show", help="This step with its code: its number, or its id.", metavar="N|ID")] = "",
 ) -> None:
     """In which steps do I take it apart, and what does each gain?"""
-    from isodesm.planning.steps import TECHNIQUES
+    from isodesm.planning.model.step import TECHNIQUES
 
     check_format(format, (*FORMATS, "patch"))
     check_figure(figure)
@@ -76,7 +76,7 @@ def plan(
 
 def _ids_of(path: Path) -> frozenset[str]:
     from isodesm.disk.opening import read_plain
-    from isodesm.planning.done import planned_ids
+    from isodesm.planning.planner.progress import planned_ids
 
     try:
         return planned_ids(read_plain(path))
@@ -88,7 +88,7 @@ def _ids_of(path: Path) -> frozenset[str]:
 
 def _planned(workspace: Workspace, wanted: Wanted, mistakes: list[Exception]) -> Plan:
     from isodesm.codebase.asked_names import classes_or_layer
-    from isodesm.planning.planner import Options
+    from isodesm.planning.planner.plan import Options
 
     options = Options(
         steps=wanted.steps,

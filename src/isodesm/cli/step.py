@@ -85,7 +85,7 @@ def step(
     format: Format = "table",
 ) -> None:
     """Carry the next step out: change, check, and keep it or take it back."""
-    from isodesm.planning.steps import TECHNIQUES
+    from isodesm.planning.model.step import TECHNIQUES
     from isodesm.rewriting.carrying import Wish
 
     check_format(format, FORMATS)

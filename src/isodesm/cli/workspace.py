@@ -21,8 +21,8 @@ if TYPE_CHECKING:
     from isodesm.codebase.model import Codebase
     from isodesm.measures.churn import Churn
     from isodesm.measures.ranking import Ranking
-    from isodesm.planning.planner import Options
-    from isodesm.planning.steps import Plan
+    from isodesm.planning.model.step import Plan
+    from isodesm.planning.planner.plan import Options
 
 FULL_BELOW = 150_000
 """Lines up to which the places that an excuse spoke for are kept in full from the start; of more they take much memory. Of a
@@ -122,8 +122,8 @@ class Workspace:
 
     def plan(self, options: Options, mistakes: list[Exception]) -> Plan:
         """The plan; decisions at which planning failed are left out, and why is put into `mistakes`."""
-        from isodesm.planning.planner import plan
-        from isodesm.planning.steps import Plan
+        from isodesm.planning.model.step import Plan
+        from isodesm.planning.planner.plan import plan
 
         shape = ("plan", [sorted(each) if isinstance(each, frozenset) else each for each in msgspec.structs.astuple(options)])
         make = self._during("planning", lambda: plan(self.codebase, self.diagnosis, options, mistakes))

@@ -7,8 +7,8 @@ from typing import Any
 
 from isodesm.editor.root import Root, Seen, once
 from isodesm.editor.text import edits_between
-from isodesm.planning.planner import Options, plan, with_needs
-from isodesm.planning.steps import Step
+from isodesm.planning.model.step import Step
+from isodesm.planning.planner.plan import Options, plan, with_needs
 from isodesm.rewriting.changes import by_file, edited_content
 
 SHOWN = "isodesm"

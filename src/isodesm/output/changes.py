@@ -5,7 +5,7 @@ from __future__ import annotations
 import difflib
 from collections import Counter
 
-from isodesm.planning.steps import Code, Step
+from isodesm.planning.model.step import Code, Step
 
 ADDED, REMOVED, KEPT = "+", "-", " "
 

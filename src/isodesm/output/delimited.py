@@ -15,7 +15,7 @@ if TYPE_CHECKING:  # a table is of one kind of result: the others need not be lo
     from isodesm.diagnosis.shared.findings import Diagnosis, Finding
     from isodesm.diagnosis.wiring_faults.wiring_report import WiringReport
     from isodesm.measures.ranking import Ranking
-    from isodesm.planning.steps import Plan
+    from isodesm.planning.model.step import Plan
 
 Rows = tuple[Sequence[str], Iterable[Sequence[object]]]
 """Column heads and rows."""

@@ -21,7 +21,7 @@ if TYPE_CHECKING:  # a result is of one kind: what the others are made of need n
     from isodesm.measures.dossier import Dossier
     from isodesm.measures.evaluation import Evaluation
     from isodesm.measures.ranking import Ranking
-    from isodesm.planning.steps import Plan, Step
+    from isodesm.planning.model.step import Plan, Step
     from isodesm.rewriting.carrying import Outcome
 
 SCHEMA_VERSION = 1

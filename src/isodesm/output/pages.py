@@ -24,7 +24,7 @@ def topics() -> dict[str, str]:
     """Every name that has a page, with what sort of thing it names."""
     from isodesm.diagnosis.shared.findings import EXCUSES, KINDS
     from isodesm.measures.ranking import ORDERS
-    from isodesm.planning.steps import TECHNIQUES
+    from isodesm.planning.model.step import TECHNIQUES
 
     settings = dict.fromkeys(_settings(), "setting")
     found = settings | {path.stem: "page" for path in sorted(folder().glob("*.md"))}

@@ -16,7 +16,7 @@ from isodesm.output.changes import ADDED, REMOVED, balance_of, changed_lines
 from isodesm.output.plan_text import said_of_waiting
 from isodesm.output.terminal import QUIET, STRONG, header
 from isodesm.output.text import counted, cut_front, number_of, printable
-from isodesm.planning.steps import Code, Done, Kept, LeftOver, Plan, Step
+from isodesm.planning.model.step import Code, Done, Kept, LeftOver, Plan, Step
 
 CODE_SHOWN = 40
 """Lines of a piece of code that the terminal shows."""

@@ -7,7 +7,7 @@ from itertools import groupby
 from isodesm.output.cells import code_span, fence_for, prose
 from isodesm.output.changes import balance_of, changed_lines
 from isodesm.output.text import counted, number_of, printable
-from isodesm.planning.steps import Code, Plan, Step
+from isodesm.planning.model.step import Code, Plan, Step
 
 FENCES = {"java": "java", "cs": "csharp", "ts": "typescript", "tsx": "tsx", "js": "javascript", "php": "php", "py": "python"}
 """Suffix of a file to the word that tells renderers its language."""

@@ -27,7 +27,7 @@ from isodesm.measures.ranking import RankedClass
 from isodesm.measures.ripple import Chance
 from isodesm.output.envelope import INTERNAL, SCHEMA_VERSION
 from isodesm.output.types import TypeRecord
-from isodesm.planning.steps import Plan, Step
+from isodesm.planning.model.step import Plan, Step
 from isodesm.rewriting.carrying import Outcome
 
 DIALECT = "https://json-schema.org/draft/2020-12/schema"

@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING, NamedTuple
 
 import msgspec
 
-from isodesm.planning.steps import Step
+from isodesm.planning.model.step import Step
 from isodesm.rewriting.changes import FileChange, StepRefused, by_file, changes_of, digests_now
 from isodesm.rewriting.checks import run_check
 from isodesm.rewriting.journal import LEAVE, REFUSE, REPLACE, Journal

@@ -11,8 +11,8 @@ from typing import NamedTuple
 from isodesm.disk.inside import Inside, LeadsOut
 from isodesm.disk.opening import NotPlain, new_mode, read_plain, real_name
 from isodesm.errors import IsodesmError
-from isodesm.planning.drafting.amendments import carried_out
-from isodesm.planning.steps import Edit, Step, digest_of
+from isodesm.planning.model.step import Edit, Step, digest_of
+from isodesm.planning.text.amendments import carried_out
 
 
 class StepRefused(IsodesmError):

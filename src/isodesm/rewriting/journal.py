@@ -19,7 +19,7 @@ from isodesm.disk.inside import Content, Inside, LeadsOut
 from isodesm.disk.opening import text_name
 from isodesm.disk.own import drop, held_open, own_folder
 from isodesm.errors import FULL, IsodesmError, OutputError
-from isodesm.planning.steps import digest_of
+from isodesm.planning.model.step import digest_of
 from isodesm.rewriting.changes import FileChange, StepRefused
 from isodesm.rewriting.records import BEGUN, PLACED, READY, UNDOING, Aside, Entry, Lost, Record, Written, entries_in
 

@@ -9,7 +9,7 @@ from pathlib import Path
 from textwrap import wrap
 
 from isodesm.disk.opening import read_plain, real_name
-from isodesm.planning.steps import Step
+from isodesm.planning.model.step import Step
 from isodesm.rewriting.changes import FileChange, by_file, edited_content
 
 CONTEXT = 3

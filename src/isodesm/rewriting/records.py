@@ -12,7 +12,7 @@ import msgspec
 
 from isodesm.disk.inside import Inside, LeadsOut, parts_of
 from isodesm.disk.own import drop, drop_folder
-from isodesm.planning.steps import digest_of
+from isodesm.planning.model.step import digest_of
 
 RECORD = "record.json"
 BEGUN, READY, PLACED, DONE, UNDOING = "begun", "ready", "placed", "done", "undoing"

@@ -6,7 +6,7 @@ from typing import Any
 
 from isodesm.output.figures.canvas import INK, PAPER, panels, written
 from isodesm.output.figures.ranking import styles_of
-from isodesm.planning.steps import Measures, Plan
+from isodesm.planning.model.step import Measures, Plan
 
 HATCHES = ("", "//", "..", "xx", "\\\\", "++")
 """Hatching of the layers, for print in grey."""

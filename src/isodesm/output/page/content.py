@@ -25,7 +25,7 @@ from isodesm.measures.dossier import make_dossier
 from isodesm.measures.ranking import ORDERS, RankedClass, Ranking
 from isodesm.output.envelope import finding_record
 from isodesm.output.text import counted, number_of
-from isodesm.planning.steps import Plan
+from isodesm.planning.model.step import Plan
 
 ROWS, FINDINGS, DOSSIERS = 4_000, 1_500, 60
 """Classes of the table, findings and dossiers that a page has at most: those that weigh most."""

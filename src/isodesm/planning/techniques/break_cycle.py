@@ -4,11 +4,11 @@ abstraction."""
 from __future__ import annotations
 
 from isodesm.facts.typetext import split_top
-from isodesm.planning.decisions import Decision
-from isodesm.planning.obstacles import bound_to_owner
-from isodesm.planning.techniques.introduce_factory import _called, factory
+from isodesm.planning.analysis.decisions import Decision
+from isodesm.planning.analysis.preconditions import bound_to_owner
+from isodesm.planning.state.context import Workshop
+from isodesm.planning.techniques.introduce_factory.factory import _called, factory
 from isodesm.planning.techniques.proposal import SELF_WORDS, Proposal, passed
-from isodesm.planning.workshop import Workshop
 
 NAME = "break-cycle"
 

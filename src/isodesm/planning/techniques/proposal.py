@@ -10,14 +10,14 @@ import msgspec
 from isodesm.facts import typetext
 from isodesm.facts.records import Member
 from isodesm.linking.symbols import simple_name
-from isodesm.planning.abstractions import Abstraction
-from isodesm.planning.decisions import Decision, Place
-from isodesm.planning.drafting.amendments import Amendment
-from isodesm.planning.drafting.handed import Supply
-from isodesm.planning.drafting.handing import Wanted
-from isodesm.planning.drafting.insertions import PLACES
-from isodesm.planning.drafting.names_in_code import typetext_free
-from isodesm.planning.workshop import Workshop
+from isodesm.planning.analysis.decisions import Decision, Place
+from isodesm.planning.analysis.homes import Abstraction
+from isodesm.planning.analysis.names_in_code import typetext_free
+from isodesm.planning.model.dependency import Supply
+from isodesm.planning.state.context import Workshop
+from isodesm.planning.state.injection import Wanted
+from isodesm.planning.text.amendments import Amendment
+from isodesm.planning.text.insertions import PLACES
 
 ITSELF = "may be the very object that it fetches: nobody can hand that in before it is made"
 CLOSING = frozenset("close Close dispose Dispose DisposeAsync __exit__ __del__ __destruct ngOnDestroy destroy".split())

@@ -2,16 +2,16 @@
 
 from __future__ import annotations
 
-from isodesm.planning.abstractions import Abstraction
-from isodesm.planning.drafting.making import Recorder
-from isodesm.planning.lifetimes import lifetime_of
-from isodesm.planning.projection import Projection
-from isodesm.planning.steps import Balance, Step, step_id
+from isodesm.planning.analysis.homes import Abstraction
+from isodesm.planning.analysis.visibility import hides
+from isodesm.planning.containers.definition_files import telling
+from isodesm.planning.containers.registration_edits import Telling
+from isodesm.planning.model.step import Balance, Step, step_id
+from isodesm.planning.planner.projection import Projection
+from isodesm.planning.state.context import Workshop
+from isodesm.planning.state.lifetimes import lifetime_of
+from isodesm.planning.state.recorder import Recorder
 from isodesm.planning.techniques.proposal import Proposal
-from isodesm.planning.told_containers import Telling
-from isodesm.planning.told_files import telling
-from isodesm.planning.visibility import hides
-from isodesm.planning.workshop import Workshop
 
 NAME = "register"
 TOLD = "tell-container"

@@ -15,15 +15,15 @@ from isodesm.disk.opening import read_plain
 from isodesm.facts.definitions import SUFFIXES, Definition, read_definitions
 from isodesm.inference.wiring import Service
 from isodesm.linking.symbols import simple_name
-from isodesm.planning.abstractions import unit_of
-from isodesm.planning.drafting.amendments import Amendment, amended
-from isodesm.planning.drafting.definition_texts import Insertion, with_folder
-from isodesm.planning.drafting.insertions import FIELDS
-from isodesm.planning.drafting.making import Recorder
-from isodesm.planning.projection import Projection
-from isodesm.planning.steps import Balance, Code, Edit, Step, step_id
-from isodesm.planning.told_containers import statement_at
-from isodesm.planning.workshop import Workshop
+from isodesm.planning.analysis.homes import unit_of
+from isodesm.planning.containers.registration_edits import statement_at
+from isodesm.planning.model.step import Balance, Code, Edit, Step, step_id
+from isodesm.planning.planner.projection import Projection
+from isodesm.planning.state.context import Workshop
+from isodesm.planning.state.recorder import Recorder
+from isodesm.planning.text.amendments import Amendment, amended
+from isodesm.planning.text.definition_edits import Insertion, with_folder
+from isodesm.planning.text.insertions import FIELDS
 
 NAME = "register-by-convention"
 LEAST = 6

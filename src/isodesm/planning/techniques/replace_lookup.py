@@ -8,10 +8,11 @@ import msgspec
 
 from isodesm.facts.records import Member
 from isodesm.inference.use_graph import INSTANCE
-from isodesm.planning.decisions import Decision
-from isodesm.planning.drafting.handed import Supply
-from isodesm.planning.drafting.handing import Wanted
-from isodesm.planning.drafting.sparing import spare
+from isodesm.planning.analysis.decisions import Decision
+from isodesm.planning.model.dependency import Supply
+from isodesm.planning.state.context import Workshop
+from isodesm.planning.state.injection import Wanted
+from isodesm.planning.state.remove_parameter import spare
 from isodesm.planning.techniques.proposal import (
     ITSELF,
     SELF_WORDS,
@@ -22,8 +23,7 @@ from isodesm.planning.techniques.proposal import (
     is_set_once,
     of_state,
 )
-from isodesm.planning.techniques.read_late import reading_function
-from isodesm.planning.workshop import Workshop
+from isodesm.planning.techniques.wrap_static.provider import reading_function
 
 NAME = "replace-lookup"
 LOOKED_UP = "look-up of {}"

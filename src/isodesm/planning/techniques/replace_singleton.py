@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from isodesm.linking.bonds import KIND_NUMBER
-from isodesm.planning.decisions import Decision, Place
-from isodesm.planning.drafting.handed import Supply
-from isodesm.planning.moments import too_early
+from isodesm.planning.analysis.decisions import Decision, Place
+from isodesm.planning.analysis.initialization_order import too_early
+from isodesm.planning.model.dependency import Supply
+from isodesm.planning.state.context import Workshop
 from isodesm.planning.techniques.proposal import ITSELF, SELF_WORDS, Proposal, as_abstraction, bound_names, expression, passed
-from isodesm.planning.workshop import Workshop
 
 NAME = "replace-singleton"
 

@@ -11,14 +11,14 @@ from collections.abc import Iterable, Iterator
 from isodesm.diagnosis.shared.findings import Finding
 from isodesm.inference.wiring import Service
 from isodesm.measures.dossier import counted
-from isodesm.planning.drafting.amendments import Amendment
-from isodesm.planning.drafting.insertions import FIELDS
-from isodesm.planning.drafting.making import Recorder
-from isodesm.planning.lifetimes import RANK
-from isodesm.planning.projection import Projection
-from isodesm.planning.steps import Balance, Step, step_id
-from isodesm.planning.told_containers import statement_at
-from isodesm.planning.workshop import Workshop
+from isodesm.planning.containers.registration_edits import statement_at
+from isodesm.planning.model.step import Balance, Step, step_id
+from isodesm.planning.planner.projection import Projection
+from isodesm.planning.state.context import Workshop
+from isodesm.planning.state.lifetimes import RANK
+from isodesm.planning.state.recorder import Recorder
+from isodesm.planning.text.amendments import Amendment
+from isodesm.planning.text.insertions import FIELDS
 
 NAME = "settle-lifetime"
 CAPTIVE = "captive-dependency"

@@ -1,0 +1,1 @@
+"""Read-only questions about a codebase that plans are made from."""

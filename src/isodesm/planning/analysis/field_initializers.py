@@ -1,0 +1,77 @@
+"""What a class does with a field before its constructor begins: what other fields begin with, and blocks beside them."""
+
+from __future__ import annotations
+
+import re
+
+from isodesm.planning.state.constructors import Draft
+
+EARLY = "another field begins with what it gives, before anything is handed in: move that into the constructor first"
+ABOVE = "its parent may ask for it before the constructor has it: see to that first"
+_LANGUAGES = frozenset(("java", "typescript"))
+"""Those in which what one field begins with may name another one."""
+_LATER = re.compile(rb"->|=>|\bfunction\b")
+"""What stands in front of code that only runs when it is called."""
+
+
+def early_use(draft: Draft, number: int, field: str) -> str:
+    """Why something that runs before the body of the constructor needs the value of a field, be it in a method that it calls;
+    '' where nothing does."""
+    language = draft.symbols.dialect(number).name
+    if language not in (*_LANGUAGES, "csharp") or not field:
+        return ""
+    text = draft.codebase.text(draft.symbols.file_of[number])
+    members = draft.symbols.own_members(number)
+    bodies = {m.name: text[slice(*m.body)] for m in members if m.kind in ("method", "property") and m.body != (0, 0)}
+    needing = _needing(field, bodies, language)
+    if language == "csharp":  # where fields begin before the constructor of the parent runs
+        overriding = {m.name for m in members if "override" in m.modifiers.words} & needing
+        return ABOVE if overriding and _may_be_called_above(draft, number, overriding) else ""
+    for member in members:
+        if member.is_static or member.name == field or member.whole == (0, 0):
+            continue
+        if member.kind == "instance" and _names(text[slice(*member.whole)], needing, language):
+            return EARLY
+        value = text[slice(*member.whole)].partition(b"=")[2] if member.kind == "field" else b""
+        if value and _names(_at_once(value, field, language), needing, language):
+            return EARLY
+    return ""
+
+
+def _may_be_called_above(draft: Draft, number: int, names: set[str]) -> bool:
+    """Whether the constructor of a parent calls one of some members, or one that lies outside the tree may."""
+    codebase, symbols = draft.codebase, draft.symbols
+    for each in codebase.roles.ancestors(number):
+        if symbols.types[each].kind == "class" and codebase.roles.external_bases.get(each):
+            return True
+        if each != number and (constructor := draft.constructor(each)) is not None:
+            body = codebase.text(symbols.file_of[symbols.part_of_member(each, constructor)])[slice(*constructor.body)]
+            if any(re.search(rb"\b" + re.escape(name).encode() + rb"\b", body) for name in names):
+                return True
+    return False
+
+
+def _needing(field: str, bodies: dict[str, bytes], language: str) -> set[str]:
+    """A field, and the methods of its class that name it, over any number of calls."""
+    found, before = {field}, 0
+    while len(found) > before:
+        before = len(found)
+        found |= {name for name, body in bodies.items() if name not in found and _names(body, found, language)}
+    return found
+
+
+def _at_once(value: bytes, field: str, language: str) -> bytes:
+    """The part of what a field begins with that is worked out at once; a plain name of a field counts in functions, too, for
+    there it must have its value in one of the languages."""
+    later = _LATER.search(value)
+    if later is None:
+        return value
+    rest = re.sub(rb"\bthis\s*\.\s*\w+", b"", value[later.start() :])
+    plain = re.search(rb"(?<![\w.$])" + re.escape(field).encode() + rb"\b", rest)
+    return value if language == "java" and plain else value[: later.start()]
+
+
+def _names(text: bytes, names: set[str], language: str) -> bool:
+    """Whether code names a member of its own class: behind `this.`, or bare where the language allows that."""
+    own = rb"this\s*\.\s*" if language == "typescript" else rb"(?:(?<![\w.$])|\bthis\s*\.\s*)"
+    return any(re.search(own + re.escape(each).encode() + rb"\b", text) for each in sorted(names))

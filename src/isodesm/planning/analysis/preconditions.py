@@ -1,0 +1,280 @@
+"""Why a class can't be handed something through its constructor, or not by a plan: each reason in a full sentence."""
+
+from __future__ import annotations
+
+import re
+
+from isodesm.codebase.model import Codebase
+from isodesm.facts import typetext
+from isodesm.facts.reader import TROUBLE_LIMIT
+from isodesm.facts.records import Member
+from isodesm.inference.evidence import DATA
+from isodesm.planning.analysis.decisions import Decision, Place, Spot, delegates
+from isodesm.planning.analysis.field_initializers import early_use
+from isodesm.planning.state.constructors import Draft
+from isodesm.planning.text.constructor_visibility import is_kept_back, keeps_one_object
+from isodesm.planning.text.sections import section_at
+
+WAYS = 3
+"""Constructors that set the fields, each in its own way, up to which each is handed what the class takes."""
+EACH_IN_ITS_OWN_WAY = "several constructors set the fields, each in its own way: let them call one first"
+STATIC = "is decided on in static code, which no constructor reaches"
+
+
+_SERIALISED = frozenset(
+    "Serializable Externalizable ISerializable DataContract writeObject readObject __sleep __wakeup __serialize __unserialize "
+    "__getstate__ __setstate__ __reduce__ __reduce_ex__ XmlRoot XmlType XmlElement XmlAttribute XmlIgnore DataMember "
+    "NonSerialized JsonSerializable jsonSerialize".split()
+)
+"""Bases, marks and members by which a class, or one of its members, says that its objects are written out."""
+_BOUND_TO_CLASS = re.compile(rb"\b(?:private|protected|public|readonly)\s[^()$]{0,400}+\$|&\s*+\$|\(\s*+\(|self::|static::")
+"""What no other constructor can repeat of a list of parameters: fields, references, what only its class knows."""
+
+
+_NOTHING = re.compile(r"\b(?:null|default)\b|->|=>|::")
+
+
+def _does_not_parse(codebase: Codebase, number: int) -> bool:
+    """Whether some of a class was left out when it was read, so that nobody can say what would be changed there."""
+    file = codebase.symbols.file_of[number]
+    lines = [each.line for each in codebase.symbols.files[file].trouble if each.line]
+    if not lines:
+        return False
+    text, (start, end) = codebase.text(file), codebase.symbols.types[number].body
+    first = text.count(b"\n", 0, start) + 1
+    last = first + text.count(b"\n", start, end)
+    return len(lines) >= TROUBLE_LIMIT or any(first <= each <= last for each in lines)
+
+
+def of_class(draft: Draft, number: int) -> str:
+    """Why a class can take no dependency; '' where it can."""
+    codebase = draft.codebase
+    declared, dialect = codebase.symbols.types[number], codebase.symbols.dialect(number)
+    encoding = codebase.symbols.files[codebase.symbols.file_of[number]].encoding
+    if encoding not in ("utf-8", "utf-8-sig", "ascii"):
+        return f"its file is in {encoding}: convert it to UTF-8 first"
+    if _does_not_parse(codebase, number):
+        return "its source does not parse in full: mend that first"
+    if declared.kind == "module":
+        return "stands in code outside all classes, which no constructor reaches"
+    if declared.kind != "class":
+        return f"the source is {'an' if declared.kind[0] in 'aeiou' else 'a'} {declared.kind}, which takes no dependencies"
+    if declared.outer_member >= 0 or not declared.name:
+        return "the source is a class local to a function"
+    if _is_serialised(codebase, number):
+        return "its objects are written out and read back: what it is handed would have to be, too"
+    own = [member for member in declared.members if member.kind == "constructor"]
+    if any(codebase.symbols.part_of_member(number, member) != number for member in own):
+        return "its constructors stand in several parts of it: put them into one file first"
+    if own and all(member.is_private for member in own) and not codebase.shared.own_instances(number):
+        return "nobody but the class itself can make it: give it a constructor that others can call first"
+    if dialect.name == "php" and keeps_one_object(codebase, number) and _is_kept_back_below(codebase, number):
+        return "its constructor can't be opened for tests while that of a subclass is kept back: open that first"
+    ways = len([member for member in own if not delegates(codebase, number, member)])
+    if ways > (WAYS if draft.writer(number).overloads else 1):
+        return EACH_IN_ITS_OWN_WAY
+    makers = dialect.field_makers & {each.name.rpartition(".")[2] for each in declared.modifiers.annotations}
+    if not own and makers and not draft.is_made_of_fields(number):
+        return "its constructor is made from its fields by a library: add a field with a default by hand"
+    if own and dialect.name == "java" and any(each.variadic for each in own[0].parameters):
+        return "its constructor takes any number of arguments: give it a list first"
+    if dialect.name in ("php", "python") and (heir := _silent_heir(draft, number)):
+        return f"its subclass `{heir}` does not call its constructor: let it do so first"
+    syntax = draft.syntax(codebase.symbols.file_of[number])
+    node = syntax.type_node(declared)
+    if node is None or node.child_by_field_name("body") is None:
+        return "its declaration could not be found again in the source"
+    inside = section_at(syntax.language, syntax.text, node.child_by_field_name("body").start_byte)
+    if any(section_at(syntax.language, syntax.text, each.place.start) != inside for each in own):
+        return "its constructor is compiled under a condition only: write one that is always there first"
+    return "" if own else _inherited(draft, number)
+
+
+def _is_kept_back_below(codebase: Codebase, number: int) -> bool:
+    """Whether a subclass has a constructor that not everybody may call: it may be no less open than the one above."""
+    below = (m for each in codebase.roles.implementers.get(number, ()) for m in codebase.symbols.types[each].members)
+    return any(m.kind == "constructor" and is_kept_back(m) for m in below)
+
+
+def _is_serialised(codebase: Codebase, number: int) -> bool:
+    """Whether a class says that its objects are stored or sent, field by field."""
+    for each in codebase.roles.ancestors(number):
+        declared = codebase.symbols.types[each]
+        said = {typetext.head(name).rpartition(".")[2] for name in (*declared.implements, *declared.extends)}
+        marked = (declared.modifiers, *(member.modifiers for member in declared.members))
+        marks = {mark.name.rpartition(".")[2] for each in marked for mark in each.annotations}
+        if _SERIALISED & (said | marks | {member.name for member in declared.members}):
+            return True
+    return False
+
+
+def _silent_heir(draft: Draft, number: int) -> str:
+    """A subclass whose constructor passes by that of its parent; '' where there is none."""
+    codebase = draft.codebase
+    word = re.compile(
+        rb"parent::__construct|super\s*\(|" + re.escape(codebase.symbols.types[number].name).encode() + rb"\.__init__"
+    )
+    for each in codebase.roles.implementers.get(number, ()):
+        for member in codebase.symbols.types[each].members:
+            body = (
+                codebase.text(codebase.symbols.file_of[each])[slice(*member.body)]
+                if member.kind == "constructor"
+                else b"super("
+            )
+            if not word.search(body):
+                return codebase.symbols.types[each].name
+    return ""
+
+
+def _inherited(draft: Draft, number: int) -> str:
+    """Why a constructor can't simply be added: in some languages it would hide an inherited one."""
+    codebase, silent = draft.codebase, not draft.writer(number).parent_call and not draft.writer(number).overloads
+    bases = codebase.roles.ancestors(number)[1:]
+    for each in bases:
+        constructor = next((m for m in codebase.symbols.types[each].members if m.kind == "constructor"), None)
+        hidden = constructor is not None and (constructor.parameters or silent)
+        if hidden and (silent or not _can_pass_on(codebase, number, each, constructor)):
+            return f"it inherits the constructor of `{codebase.symbols.types[each].name}`: write its own one out first"
+    dialect = codebase.symbols.dialect(number)
+    if dialect.name in ("typescript", "php", "python"):
+        outside = next(
+            (base for each in (number, *bases) for base in codebase.roles.external_bases.get(each, ()) if not _plain(base)), ""
+        )
+        if outside:
+            return f"it inherits the constructor of the library's `{outside}`: write its own one out first"
+    return ""
+
+
+def _can_pass_on(codebase: Codebase, number: int, base: int, constructor: Member) -> bool:
+    """Whether a constructor can be added that takes what the inherited one does and hands it on."""
+    language = codebase.symbols.dialect(number).name
+    if language == "python":
+        return True
+    head = codebase.text(codebase.symbols.file_of[base])[slice(*constructor.whole)].partition(b"{")[0]
+    plain = not any(each.variadic for each in constructor.parameters) and not _BOUND_TO_CLASS.search(head.partition(b"(")[2])
+    return language == "php" and plain and not constructor.is_private
+
+
+def _plain(base: str) -> bool:
+    """Whether a base from outside has no constructor of its own."""
+    return base.rpartition(".")[2] in ("object", "ABC", "Protocol", "Generic")
+
+
+def of_spot(draft: Draft, number: int, spot: Spot) -> str:
+    """Why what a class is handed does not reach an expression in it; '' where it may."""
+    member = spot.member
+    if member is None:
+        return "stands in the head of the class"
+    if member.is_static or member.kind in ("static", "constant"):
+        return STATIC
+    if member.kind == "instance":
+        return "stands in an initialiser block: move it into the constructor first"
+    if draft.symbols.files[spot.file].generated:
+        return "stands in generated code: mend what generates it"
+    if spot.file != draft.symbols.file_of[number] and member.kind not in ("method", "property"):
+        return "is made where a field begins in another part of the class: move it into the constructor first"
+    return ""
+
+
+def of_place(draft: Draft, decision: Decision, place: Place) -> str:
+    """Why a place can't be loosened; '' where it can."""
+    member = place.member
+    if reason := of_spot(draft, decision.source, place):
+        return reason
+    assert member is not None
+    syntax = draft.syntax(place.file)
+    node = syntax.at(*place.span)
+    if (node.start_byte, node.end_byte) != place.span and place.site.kind != "name" and place.finding.kind != "ambient-state":
+        return "its expression could not be found again in the source"
+    if "method_reference" in (node.type, node.parent.type if node.parent is not None else ""):
+        return "its maker is handed on as it stands: hand that in by hand"
+    dialect = draft.symbols.dialect(decision.source)
+    if member.kind == "field":
+        if member.whole == (0, 0) or syntax.declarator(node) is None:
+            return "stands in the midst of what a field begins with: move it into the constructor first"
+        if _shares_declaration(syntax.declarator(node)):
+            return "its field is declared together with others: give it a declaration of its own first"
+        return early_use(draft, decision.source, member.name)
+    if dialect.name in ("typescript", "php") and syntax.has_own_self(node, syntax.member_node(member)):
+        return "stands in a function that has another `this`"
+    if dialect.name == "python" and (not member.parameters and member.kind == "constructor"):
+        return ""
+    if _is_resource(node):
+        return "is closed where it is made: needs a factory"
+    return ""
+
+
+def of_several(draft: Draft, decision: Decision, *, depends: bool) -> str:
+    """Why a class that can be made in several ways can't take what it decides on in each of them; '' where it can."""
+    number = decision.source
+    if not draft.has_several_constructors(number):
+        return ""
+    filled = {
+        (id(place.member), place.field)
+        for place in decision.places
+        if place.member is not None and place.member.kind == "constructor"
+    }
+    ways = {id(each) for each in draft.constructors(number)}
+    fields = {field for _, field in filled}
+    same = not filled or (len(fields) == 1 and {each for each, _ in filled} == ways)
+    return EACH_IN_ITS_OWN_WAY if depends or not same or _passes_nothing(draft.codebase, number) else ""
+
+
+def too_much(draft: Draft, number: int, more: int = 1) -> str:
+    """Why a class should not take `more` dependencies; '' where it may."""
+    codebase = draft.codebase
+    own = codebase.wiring.injections.of_constructor(number) if draft.constructor(number) is not None else ()
+    services = sum(1 for each in own if each.target >= 0 and codebase.roles.name(each.target) not in DATA)
+    most = codebase.settings.limits.most_dependencies
+    if services + len(draft.handed.get(number, ())) + more <= most:
+        return ""
+    return f"would take more than {most} dependencies: part the class first, by what belongs together"
+
+
+def _passes_nothing(codebase: Codebase, number: int) -> bool:
+    """Whether somebody makes a class with a `null` or a function, which constructors of several types would take."""
+    family = {number, *codebase.roles.implementers.get(number, ())}
+    table = codebase.bonds
+    made = [(table.file[row], table.site[row]) for row in table.rows_of_kind("creation") if table.target[row] == number]
+    sites = [codebase.content(file).sites[site] for file, site in made if site >= 0]
+    for each in family:
+        file = codebase.symbols.file_of[each]
+        local = each - codebase.symbols.first[file]
+        sites += [site for site in codebase.content(file).sites if site.kind == "delegation" and site.type == local]
+    return any(_NOTHING.search(site.arguments) for site in sites)
+
+
+def _shares_declaration(declarator: object) -> bool:
+    around, kind = declarator.parent, declarator.type  # type: ignore[attr-defined]
+    return sum(1 for child in around.named_children if child.type == kind) > 1 and around.type != "class_body"
+
+
+def _is_resource(node: object) -> bool:
+    """Whether a value is opened for a block and closed behind it."""
+    parent = node.parent  # type: ignore[attr-defined]
+    while parent is not None and parent.type in (
+        "equals_value_clause",
+        "variable_declarator",
+        "variable_declaration",
+        "as_pattern",
+    ):
+        parent = parent.parent
+    return parent is not None and parent.type in ("resource", "using_statement", "with_item")
+
+
+def bound_to_owner(codebase: Codebase, target: int) -> str:
+    """Why nobody but its owner can make a target; '' where others can."""
+    declared = codebase.symbols.types[target]
+    if declared.outer < 0:
+        return ""
+    outer = codebase.symbols.types[codebase.symbols.outer(target)]
+    if outer.kind == "module" or codebase.symbols.dialect(target).name in ("python", "typescript", "php"):
+        return ""
+    if "private" in declared.modifiers.words:
+        return "is private to the class around it: move it out first"
+    bound = (
+        declared.kind == "class"
+        and "static" not in declared.modifiers.words
+        and codebase.symbols.dialect(target).name == "java"
+    )
+    return "is an inner class, bound to the object around it: make it static first" if bound and outer.kind == "class" else ""

@@ -1,0 +1,180 @@
+"""Members of a class as an abstraction of it declares them: complete signatures, with their comments and imports."""
+
+from __future__ import annotations
+
+import re
+
+from isodesm.codebase.model import Codebase
+from isodesm.facts.records import Member
+from isodesm.planning.analysis.names_in_code import needs_of_text
+from isodesm.planning.language import Need, Signature
+from isodesm.planning.state.constructors import Draft
+from isodesm.planning.text.syntax import Syntax
+
+_KINDS = {
+    "number": re.compile(r"-?[\d.]+"),
+    "boolean": re.compile(r"true|false"),
+    "string": re.compile(r"([\"'`])[^\"'`$]*\1"),
+}
+"""Types of plain values in modules, by what those look like."""
+INDEXER = "this"
+"""What an indexer is called among the members of a class."""
+LITERAL = re.compile(r"None|True|False|-?[\d.]+|([\"'])[^\"'\\]*\1|\(\)")
+"""Defaults that a declaration repeats; of others it says only that there is one, for what they name is the class's affair."""
+
+
+def signature_of(draft: Draft, number: int, member: Member) -> Signature:
+    """The signature of a method or property of a class, as its interface declares it."""
+    syntax = draft.syntax(draft.symbols.file_of[draft.symbols.part_of_member(number, member)])
+    language = syntax.language
+    docs = _docs(syntax, member)
+    if "event" in member.modifiers.words:
+        return Signature(member.name, "", f"event {member.type}", docs=docs, kind="event")
+    if member.kind in ("property", "field"):
+        return Signature(
+            _indexer(syntax, member) if member.name == INDEXER and language == "csharp" else member.name,
+            _accessors(syntax, member) if language == "csharp" else "",
+            member.type or _inferred(draft, number, member),
+            docs=docs,
+            kind="property",
+        )
+    if syntax.member_node(member).child_by_field_name("parameters") is None:  # a function kept in a field
+        return Signature(member.name, "", _inferred(draft, number, member), docs=docs, kind="property")
+    node, own = syntax.parameters(member)
+    whole = syntax.of(syntax.member_node(member))
+    shown = own[1:] if language == "python" else own
+    parameters = ", ".join(_parameter(language, syntax.of(each)) for each in shown)
+    if language == "typescript":
+        whole = _member_type(draft, number, member)
+        parameters = ", ".join(_typed_parameter(syntax.of(each), index, whole) for index, each in enumerate(shown))
+    if language == "java":
+        parameters = ", ".join(f"{each.type}{'...' if each.variadic else ''} {each.name}" for each in member.parameters)
+    result = member.type or {
+        "java": "void",
+        "csharp": "void",
+        "typescript": f"ReturnType<{_member_type(draft, number, member)}>",
+    }.get(language, "")
+    throws = f" throws {', '.join(member.throws)}" if member.throws and language == "java" else ""
+    constraints = _constraints(syntax, node, member) if language == "csharp" else ""
+    return Signature(
+        member.name,
+        parameters,
+        result,
+        member.generics,
+        throws,
+        constraints,
+        docs,
+        "property" if _is_getter(member) else "method",
+        whole.startswith("async "),
+    )
+
+
+def _indexer(syntax: Syntax, member: Member) -> str:
+    """What an indexer is declared as: its word with the parameters in their brackets."""
+    brackets = syntax.member_node(member).child_by_field_name("parameters")
+    return f"{INDEXER}{' '.join(syntax.of(brackets).split())}" if brackets is not None else INDEXER
+
+
+def _inferred(draft: Draft, number: int, member: Member) -> str:
+    """The type of a property that declares none: as the class has it, or left open."""
+    return _member_type(draft, number, member) if draft.symbols.dialect(number).name == "typescript" else ""
+
+
+def _member_type(draft: Draft, number: int, member: Member) -> str:
+    name = draft.symbols.types[number].name
+    return f"typeof {name}.{member.name}" if member.is_static else f"{name}['{member.name}']"
+
+
+def _is_getter(member: Member) -> bool:
+    return (
+        any(each.name in ("property", "cached_property") for each in member.modifiers.annotations)
+        or "get" in member.modifiers.words
+    )
+
+
+def _parameter(language: str, text: str) -> str:
+    """A parameter on one line; where a default is no literal, the declaration only says that it may be left out."""
+    text = " ".join(text.split())
+    if language == "python" and (found := re.match(r"(\w+\s*(?::[^=]+)?=\s*)(.+)$", text)):
+        return text if LITERAL.fullmatch(found[2]) else f"{found[1]}..."
+    return text
+
+
+def _typed_parameter(text: str, index: int, member_type: str) -> str:
+    """A parameter with its type; of one that has none but a default, the type of that, or as the member itself has it."""
+    text = " ".join(text.split())
+    if bare := re.fullmatch(r"(\.\.\.)?\w+\??", text):
+        return f"{text}: any{'[]' if bare[1] else ''}"
+    found = re.match(r"(?P<name>\w+)\??\s*(?::\s*(?P<type>.+?))?\s*=(?![>=])\s*(?P<default>.+)$", text)
+    if found is None:
+        return text
+    default = found["default"]
+    kind = next((name for name, sign in _KINDS.items() if sign.fullmatch(default)), f"Parameters<{member_type}>[{index}]")
+    return f"{found['name']}?: {found['type'] or kind}"
+
+
+def _constraints(syntax: Syntax, parameters: object, member: Member) -> str:
+    """What stands between a method's parameters and its body."""
+    end = member.body[0] or member.whole[1]
+    begin = parameters.end_byte  # type: ignore[attr-defined]
+    between = syntax.text[begin:end].decode("utf-8", "replace").replace("=>", "").strip(" \r\n\t;")
+    return f" {between}" if between.startswith("where") else ""
+
+
+def _accessors(syntax: Syntax, member: Member) -> str:
+    """What others may do with a property: read it, and write it unless its setter is hidden."""
+    text = syntax.text[member.whole[0] : member.whole[1]].decode("utf-8", "replace")
+    writes = re.search(r"(?<!private )(?<!protected )(?<!internal )\b(set|init)\s*[;{=]", text)
+    return "{ get; set; }" if writes and writes[1] == "set" else "{ get; }"
+
+
+def _docs(syntax: Syntax, member: Member) -> str:
+    """The comment that documents a member, its margin left off; '' where there is none."""
+    if syntax.language == "python":
+        body = syntax.body(member)
+        first = body.named_children[0] if body is not None and body.named_children else None
+        inner = (
+            first.named_children[0]
+            if first is not None and first.type == "expression_statement" and first.named_children
+            else None
+        )
+        return (
+            syntax.of(inner).strip("\"' \n")
+            if inner is not None and inner.type == "string" and "\n" not in syntax.of(inner)
+            else ""
+        )
+    before = syntax.text[: member.whole[0]].decode("utf-8", "replace").rstrip()
+    if syntax.language == "csharp":
+        lines = before.split("\n")
+        kept: list[str] = []
+        while lines and lines[-1].strip().startswith("///"):
+            kept.insert(0, lines.pop().strip())
+        return "\n".join(kept)
+    if not before.endswith("*/"):
+        return ""
+    start = before.rfind("/**")
+    if start < 0 or "*/" in before[start:-2]:
+        return ""
+    lines = before[start:].splitlines()
+    return "\n".join([lines[0].strip(), *(f" {line.strip()}" for line in lines[1:])])
+
+
+def needs_of(codebase: Codebase, number: int, signatures: list[Signature]) -> tuple[Need, ...]:
+    """What the file of an abstraction must import for its signatures, as the class's own file knows it."""
+    file = codebase.symbols.file_of[number]
+    local = number - codebase.symbols.first[file]
+    indexed = " ".join(each.name.partition("[")[2] for each in signatures)
+    texts = [f"{each.result} {each.parameters} {each.generics} {each.throws} {each.constraints}" for each in signatures]
+    texts.append(indexed)
+    return needs_of_text(codebase, file, local, " ".join(texts))
+
+
+def visible(draft: Draft, number: int, member: Member) -> bool:
+    """Whether a member can implement one of an interface as it is declared."""
+    words = member.modifiers.words
+    language = draft.symbols.dialect(number).name
+    if language == "java":
+        return "public" in words
+    if language == "csharp":
+        return "public" in words
+    return not member.is_private and "protected" not in words

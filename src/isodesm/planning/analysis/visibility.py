@@ -1,0 +1,114 @@
+"""Who can name a type of the tree."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterable
+from typing import TYPE_CHECKING, Any
+
+from isodesm.planning.analysis.decisions import spot_of
+from isodesm.planning.analysis.homes import unit_of
+from isodesm.planning.analysis.names_in_code import typetext_free
+
+if TYPE_CHECKING:
+    from isodesm.planning.state.context import Workshop
+
+_HEAD = re.compile(r"(?<![\w.>\"'])([A-Za-z_]\w*)\s*\.")
+_HIDING = {"csharp": ("method", "field", "property", "event"), "java": ("field",)}
+"""Kinds of members that hide a type of their name in code of their class."""
+
+
+def is_hidden_from(shop: Workshop, makers: Iterable[int], target: int) -> bool:
+    """Whether one of some classes can't name what stands for a target: it is known to its package or its assembly only."""
+    if target < 0 or shop.language(target) not in ("java", "csharp"):
+        return False
+    around = [target]
+    while (outer := shop.symbols.outer(around[-1])) >= 0:
+        around.append(outer)
+    if all({"public", "protected"} & set(shop.symbols.types[each].modifiers.words) for each in around):
+        return False
+    if shop.language(target) == "csharp":
+        return any(unit_of(shop, each) != unit_of(shop, target) for each in makers)
+    package = shop.symbols.files[shop.symbols.file_of[target]].package
+    return any(shop.symbols.files[shop.symbols.file_of[each]].package != package for each in makers)
+
+
+def hides(shop: Workshop, source: int, text: str) -> bool:
+    """Whether members of a class hide a type that an expression begins with by the same name."""
+    kinds = _HIDING.get(shop.language(source), ())
+    own = {each.name for each in shop.symbols.types[source].members if each.kind in kinds}
+    return not own.isdisjoint(_HEAD.findall(typetext_free(text)))
+
+
+def is_named_elsewhere(shop: Workshop, number: int, *, all_pass: bool = False) -> bool:
+    """Whether files that create no object of a class import it all the same, and may hand it on to be called anywhere.
+
+    So are, unless they `all_pass` what it takes, files that create it and are no composition roots.
+    """
+    name, symbols = shop.name(number), shop.symbols
+    roots = {each.file for each in shop.creators.get(number, ()) if each.root or all_pass}
+    return any(
+        name in (each.alias, each.member) or each.name.rpartition(".")[2] == name
+        for file, facts in enumerate(symbols.files)
+        if file not in roots and file != symbols.file_of[number] and facts.language == shop.language(number)
+        for each in facts.imports
+        if each.alias not in ("", name) or _hands_on(shop, file, number)
+    )
+
+
+_MEMBER = {
+    "python": rb"\s*\.\s*(?!__)\w",
+    "typescript": rb"\s*\??\.\s*(?!bind\b|call\b|apply\b|prototype\b)\w",
+}
+"""What stands behind the name of a class of which only a member is asked for."""
+_IMPORTING = re.compile(rb"(?m)^[ \t]*(?:import|from|use)\b(?:[^;\n{(]|\{[^}]{0,4000}\}|\([^)]{0,4000}\))*")
+
+
+def _hands_on(shop: Workshop, file: int, number: int) -> bool:
+    """Whether a file may hand a class on that it imports: it does more than ask for its static members and declare what is of
+    it, or nothing at all but let others import it from there."""
+    text, language, name = shop.codebase.text(file), shop.symbols.files[file].language, shop.name(number)
+    asked = _MEMBER.get(language)
+    spans = [each.span() for each in _IMPORTING.finditer(text)]
+    named = re.finditer(rb"(?<![\w.$])" + re.escape(name.encode()) + rb"\b", text)
+    outside = [each.span() for each in named if not any(start <= each.start() < end for start, end in spans)]
+    if language == "php":  # where a class is a value only by this word
+        outside = [each for each in outside if re.compile(rb"\s*::\s*class\b").match(text, each[1])]
+    elif asked is None or not outside:
+        return True
+    left = [each for each in outside if language == "php" or not re.compile(asked).match(text, each[1])]
+    told, syntax = _told_at(shop, number, file) if left else [], shop.draft.syntax(file)
+    nodes = [syntax.at(*each) for each in left]
+    marks = {each for _, rules in shop.codebase.wiring.families.of(file) for each in rules.metadata}
+    return any(not _is_of_type(each) and not _is_told(each, told, marks) for each in nodes)
+
+
+def _told_at(shop: Workshop, number: int, file: int) -> list[int]:
+    """The lines of a file in which a container is told of a class, or asked for it."""
+    wiring, bonds = shop.codebase.wiring, shop.codebase.bonds
+    services = (*wiring.by_implementation.get(number, ()), *wiring.by_abstraction.get(number, ()))
+    asked = (spot_of(shop.codebase, row) for row in bonds.rows_of_kind("lookup") if bonds.target[row] == number)
+    lines = [each.site.place.line for each in asked if each is not None and each.file == file]
+    return [*(each.registration.line for each in services if wiring.file_of(each) == file), *lines]
+
+
+def _is_told(node: Any, lines: list[int], marks: set[str]) -> bool:
+    """Whether a name stands in one of the marks that a container reads, or where it is told of the class or asked for it."""
+    while node is not None and not node.type.endswith(("statement", "declaration", "class_body", "array_element_initializer")):
+        if node.type == "decorator" and re.match(rb"@\s*(?:\w+\.)*(\w+)", node.text)[1].decode() in marks:
+            return True
+        node = node.parent
+    return node is not None and any(node.start_point[0] < each <= node.end_point[0] + 1 for each in lines)
+
+
+def _is_of_type(node: Any) -> bool:
+    """Whether a name stands where a type is declared, or an object is asked whether it is of that."""
+    if node.type == "type_identifier":
+        return True
+    while node is not None and node.type not in ("argument_list", "module", "block"):
+        if node.type == "type":
+            return True
+        node = node.parent
+    call = node.parent if node is not None and node.type == "argument_list" else None
+    asked = call.child_by_field_name("function") if call is not None else None
+    return asked is not None and asked.text in (b"isinstance", b"issubclass")

@@ -1,0 +1,1 @@
+"""How each kind of container is told what it shall inject."""

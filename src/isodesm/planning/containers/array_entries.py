@@ -1,0 +1,149 @@
+"""How containers are told that go by arrays of definitions: a further entry beside the one of the class that asks, and the
+arguments of an entry that names its own one by one."""
+
+from __future__ import annotations
+
+import re
+from typing import TYPE_CHECKING, Any, NamedTuple
+
+from isodesm.inference.registering.registration import Registration
+from isodesm.inference.wiring import Service
+from isodesm.planning.analysis.names_in_code import need_of_type, with_names
+from isodesm.planning.language import Need
+from isodesm.planning.text.amendments import Amendment
+from isodesm.planning.text.insertions import FIELDS
+
+if TYPE_CHECKING:
+    from isodesm.planning.analysis.homes import Abstraction
+    from isodesm.planning.state.context import Workshop
+
+ELEMENT = "array_element_initializer"
+
+
+class Entered(NamedTuple):
+    """What comes into the file of an array, and what that names."""
+
+    file: int
+    amendment: Amendment
+    needs: tuple[Need, ...] = ()
+
+
+class Entry(NamedTuple):
+    """The entry of an array by which a container makes a class: its registration, and file and node of it."""
+
+    service: Service
+    file: int
+    node: Any
+
+
+def _entry_of(shop: Workshop, number: int) -> Entry | None:
+    """The one such entry that makes a class with its constructor; None where there is none, or several."""
+    found = [
+        each
+        for each in shop.codebase.wiring.by_implementation.get(number, ())
+        if each.registration.how == "entry" and not each.registration.factory and not each.registration.alias
+    ]
+    place = _element(shop, found[0].registration) if len(found) == 1 and shop.language(number) == "php" else None
+    return Entry(found[0], *place) if place is not None else None
+
+
+def in_array(shop: Workshop, abstraction: Abstraction, target: int, source: int) -> Entered | None:
+    """What serves an abstraction, written behind the entry of the class that asks for it as others of the array are."""
+    own = _entry_of(shop, source)
+    if own is None:
+        return None
+    file, element = own.file, own.node
+    syntax = shop.draft.syntax(file)
+    text = _like_another(shop, own.service, abstraction, target) or _like_its_own(shop, own, abstraction, target)
+    if not text:
+        return None
+    said = f"`{abstraction.name}` is served by `{shop.name(target)}`"
+    lead = f",{syntax.line_end}{syntax.indent_at(element.start_byte)}"
+    needs = (Need(abstraction.name, abstraction.home), need_of_type(shop.codebase, target))
+    return Entered(file, Amendment(element.end_byte, element.end_byte, FIELDS, lead + text, said), needs)
+
+
+def entry_files(shop: Workshop, number: int) -> set[int]:
+    """The file that such an entry stands in."""
+    own = _entry_of(shop, number)
+    return {own.file} if own is not None else set()
+
+
+def names_arguments(shop: Workshop, number: int) -> bool:
+    """Whether the entry of a class says itself what its constructor is passed."""
+    own = _entry_of(shop, number)
+    if own is None:
+        return False
+    explicit = {each.rpartition("\\")[2] for each in shop.codebase.wiring.rules_of(own.service).explicit}
+    return _word(shop, own.file, own.node.named_children[-1]).rpartition("\\")[2] in explicit
+
+
+def further_argument(shop: Workshop, number: int, abstraction: Abstraction) -> Entered | None:
+    """A further argument of such an entry, last; None where it could not be added there."""
+    own = _entry_of(shop, number)
+    if own is None:
+        return None
+    file, element = own.file, own.node
+    constructor, syntax = shop.draft.constructor(number), shop.draft.syntax(file)
+    rules, count = shop.codebase.wiring.rules_of(own.service), len(constructor.parameters) if constructor is not None else 0
+    function, _, rest = rules.reference.partition("(")
+    used = re.search(rb"(?<![\w>:$\\])((?:\\?\w+\\)*" + function.encode() + rb")\(", syntax.text)
+    if used is None or (count == 0 and any(each == number for each, _ in shop.fed)):
+        return None
+    reference = f"{used[1].decode()}({rest.format(abstraction.name)}"
+    call = element.named_children[-1]
+    said = f"`{shop.name(number)}` is handed `{abstraction.name}`"
+    needs = (Need(abstraction.name, abstraction.home),)
+    if count == 0 and call.type == "function_call_expression":
+        text = f"->{rules.passes}({reference})"
+        return Entered(file, Amendment(call.end_byte, call.end_byte, FIELDS, text, said), needs)
+    while call.type == "member_call_expression" and syntax.of(call.child_by_field_name("name")) != rules.passes:
+        call = call.child_by_field_name("object")
+    if call.type != "member_call_expression" or shop.draft.place_among(number, constructor) != count:
+        return None
+    given = call.child_by_field_name("arguments").named_children
+    if len(given) != count or not given:
+        return None
+    apart = syntax.line_of(given[-1].start_byte) != syntax.line_of(call.child_by_field_name("arguments").start_byte)
+    lead = f",{syntax.line_end}{syntax.indent_at(given[-1].start_byte)}" if apart else ", "
+    return Entered(file, Amendment(given[-1].end_byte, given[-1].end_byte, FIELDS, lead + reference, said), needs)
+
+
+def _element(shop: Workshop, given: Registration) -> tuple[int, Any] | None:
+    """File and node of the entry behind a registration."""
+    file = shop.codebase.wiring.file_numbers.get(given.file, -1)
+    if file < 0:
+        return None
+    node = shop.draft.syntax(file).around(given.line, given.column, (ELEMENT,))
+    return (file, node) if node is not None and len(node.named_children) == 2 else None
+
+
+def _word(shop: Workshop, file: int, value: Any) -> str:
+    """The function that an entry begins with, as written; '' where it begins with none."""
+    while value.type == "member_call_expression":
+        value = value.child_by_field_name("object")
+    named = value.child_by_field_name("function") if value.type == "function_call_expression" else None
+    return shop.draft.syntax(file).of(named) if named is not None else ""
+
+
+def _like_another(shop: Workshop, own: Service, abstraction: Abstraction, target: int) -> str:
+    """The entry of another class of the same file that serves an abstraction, with the names of this one; '' where there is
+    none on one line that names both by their simple names."""
+    for each in shop.codebase.wiring.services:
+        given = each.registration
+        served = each.implementation >= 0 and -1 < each.abstraction != each.implementation
+        if given.how != "entry" or given.file != own.registration.file or not served or given.factory or given.id:
+            continue
+        place = _element(shop, given)
+        names = {shop.name(each.abstraction): abstraction.name, shop.name(each.implementation): shop.name(target)}
+        text = shop.draft.syntax(place[0]).of(place[1]) if place is not None else ""
+        plain = re.fullmatch(r"\w+::class\s*=>\s*[\w\\]*\(?\w+::class\)?", text)
+        if plain and (renamed := with_names(text, names)):
+            return renamed
+    return ""
+
+
+def _like_its_own(shop: Workshop, own: Entry, abstraction: Abstraction, target: int) -> str:
+    """The same by the function that makes the class which asks; '' where that is made otherwise."""
+    word = _word(shop, own.file, own.node.named_children[-1])
+    return f"{abstraction.name}::class => {word}({shop.name(target)}::class)" if word else ""

@@ -1,0 +1,1 @@
+"""The records that plans are made of."""

@@ -1,0 +1,109 @@
+"""What a plan leaves, in words: bonds with the reason, old constructors, questions; and the words that go with a decision."""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Iterable, Sequence
+from typing import NamedTuple
+
+import msgspec
+
+from isodesm.codebase.model import Codebase
+from isodesm.diagnosis.shared.findings import LEVELS, Finding
+from isodesm.planning.analysis.decisions import Decision, key_in_table
+from isodesm.planning.analysis.preconditions import STATIC
+from isodesm.planning.model.step import Kept, LeftOver, Step, Waiting, step_id
+from isodesm.planning.planner.injection import HAND_IN
+from isodesm.planning.state.context import Workshop
+from isodesm.planning.techniques.lift_creation.forward import PASS_ON, makers_above
+from isodesm.planning.techniques.move_effect_out.data import KIND as BOUNDARY
+from isodesm.planning.techniques.retire_bridge.retire import why_kept
+from isodesm.planning.techniques.settle_lifetime import NAME as SETTLE
+from isodesm.planning.techniques.settle_lifetime import captives, question
+
+UNPROVEN = "what would be written does not hold"
+BEHIND_OBJECT = "is static code that tests get past: those who call it are handed an object in its place"
+
+
+def words_of(codebase: Codebase, decision: Decision) -> list[str]:
+    """The words that go with a decision: its target, what was called, and for look-ups and repeated places all they say."""
+    words = [decision.name, decision.kind]
+    said: set[str] = set()
+    for place in decision.places:
+        for row in (place.row, *(each.row for each in place.nested)):
+            words += [codebase.bonds.text_of("callee", row), codebase.target_name(codebase.bonds.target[row])]
+        text = codebase.text(place.file)[place.span[0] : place.span[1]].decode("utf-8", "replace")
+        words.append(key_in_table(codebase, place))
+        if decision.kind in ("service-lookup", BOUNDARY) or text in said:  # a table goes into a new file as it stands
+            words.append(text)
+        said.add(text)
+    return words
+
+
+def left_over(decision: Decision, reason: str) -> LeftOver:
+    """What is left of a decision that a plan does not take on."""
+    first = decision.places[0].finding
+    return LeftOver(
+        source=first.source,
+        target=first.target,
+        kind=first.kind,
+        count=len(decision.findings),
+        file=first.file,
+        line=first.line,
+        reason=reason,
+        level=min((each.level for each in decision.findings), key=LEVELS.index),
+    )
+
+
+def said_rightly(left: Sequence[LeftOver], given_objects: Collection[str]) -> tuple[LeftOver, ...]:
+    """The same, with what the plan did for the users of static classes: it gave those of some names an object."""
+    return tuple(
+        msgspec.structs.replace(each, reason=BEHIND_OBJECT) if each.reason == STATIC and each.source in given_objects else each
+        for each in left
+    )
+
+
+class Keeping(NamedTuple):
+    """The names of classes that keep their old constructors, and of those that something above them makes by one."""
+
+    kept: frozenset[str]
+    behind: frozenset[str]
+
+
+def keeping_of(shop: Workshop) -> Keeping:
+    """Who keeps an old constructor after a plan."""
+    draft, names = shop.draft, shop.symbols.names
+    kept = draft.bridged - draft.retired
+    behind = frozenset(names[each] for each in draft.bridged if makers_above(shop, each) & kept)
+    return Keeping(frozenset(names[each] for each in kept), behind)
+
+
+def waiting_of(keeping: Keeping, steps: Sequence[Step]) -> Waiting:
+    """What steps gain for classes that keep their old constructors."""
+    own = [each for each in steps if each.id.startswith(HAND_IN) and each.classes[0] in keeping.behind]
+    taking = {step.classes[0] for step in steps if step.id.startswith((HAND_IN, PASS_ON))}
+    return Waiting(
+        strain=round(sum((each.before.strain - each.after.strain for each in own), 0.0), 9),
+        hard_bonds=sum(each.before.hard_bonds - each.after.hard_bonds for each in own),
+        classes=len(taking & keeping.kept),
+    )
+
+
+def kept_of(shop: Workshop) -> tuple[Kept, ...]:
+    """The old constructors that nothing of a plan takes away."""
+    symbols, draft = shop.symbols, shop.draft
+    return tuple(
+        Kept(
+            symbols.names[number],
+            symbols.path(number),
+            symbols.types[number].place.line,
+            why_kept(shop, number) or UNPROVEN,
+        )
+        for number in sorted(draft.bridged - draft.retired, key=symbols.names.__getitem__)
+    )
+
+
+def choices_of(shop: Workshop, findings: Iterable[Finding], steps: Iterable[Step]) -> tuple[str, ...]:
+    """Questions about lifetimes that a person must settle first, since no step of the plan does."""
+    settled = {each.id for each in steps}
+    left = (each for each in captives(findings, frozenset()) if step_id(SETTLE, each.source, each.target) not in settled)
+    return tuple(question(shop, each) for each in left)

@@ -1,0 +1,397 @@
+"""The code as a plan has it so far: what each class is handed, and from that the amendments of each file.
+
+Everything is worked out from the original sources and from what is noted here, so that a step is the difference of two
+drafts and no text is ever changed twice.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+
+from isodesm.facts.records import Member
+from isodesm.planning.language import Writer
+from isodesm.planning.model.dependency import VALUE, Handed
+from isodesm.planning.state.drafted import Drafted
+from isodesm.planning.state.remove_parameter import listed, without
+from isodesm.planning.text.amendments import Amendment, within_one
+from isodesm.planning.text.constructor_visibility import keeps_one_object, narrowed, opened
+from isodesm.planning.text.insertions import (
+    CONSTRUCTORS,
+    FIELDS,
+    PARAMETERS,
+    PLACES,
+    STATEMENTS,
+    behind_remark,
+    gap,
+    in_head,
+    inserted,
+    leads,
+    unit_of,
+)
+from isodesm.planning.text.module_style import LANGUAGES, style_of
+from isodesm.planning.text.sections import section_at
+from isodesm.planning.text.syntax import Syntax
+
+FIELDS_MAKER = "dataclass"
+"""What has a constructor made from fields that have no other library behind them."""
+_LINE_END = re.compile(r"\r?\n")
+_STATEMENT_END = re.compile(r";(?=[ \t]*(?:\r?\n|$))")
+
+
+class Draft(Drafted):
+    """The amendments of each file, worked out from the original sources and from what is noted."""
+
+    # --- files ----------------------------------------------------------------------------
+
+    def amendments(self, file: int) -> list[Amendment]:
+        """All changes of one file but those of its imports, in terms of its original text."""
+        found, first = list(self.extras.get(file, ())), self.symbols.first[file]
+        for number in range(first, first + len(self.symbols.files[file].types)):
+            if self.handed.get(number):
+                found += self._of_class(number)
+            whole = self.symbols.whole.get(number, number)
+            found += [each for given in self.handed.get(whole, ()) for home, each in given.elsewhere if home == file]
+        found += self._at_roots(file)
+        return [each._replace(text=self._in_style(file, each.text, whole=each.rank != PLACES)) for each in found]
+
+    def new_file(self, path: str, text: str, beside: int) -> None:
+        """A further file, written in the style of another."""
+        self.new_files[path] = self._in_style(beside, text)
+
+    def _in_style(self, file: int, text: str, *, whole: bool = True) -> str:
+        """Code with the line ends of a file, and where it is `whole` statements without semicolons if that has none."""
+        syntax = self.syntax(file)
+        if whole and syntax.language in LANGUAGES and not style_of(self.codebase, file).end:
+            text = _STATEMENT_END.sub("", text)
+        return _LINE_END.sub(syntax.line_end, text)
+
+    def made_from(self, number: int) -> set[int]:
+        """A class, and the wired ones whose creation at a composition root has one of it somewhere inside."""
+        found, before = {number}, 0
+        while len(found) > before:
+            before = len(found)
+            found |= {
+                each
+                for each in self.wired
+                if any(found.intersection(given.supply.makes) for given in self.handed.get(each, ()))
+            }
+        return found
+
+    def files_of(self, number: int) -> set[int]:
+        """The files that change when something is handed to a class, or is wired."""
+        elsewhere = {file for given in self.handed.get(number, ()) for file, _ in given.elsewhere}
+        passing = {each.file for each in self.passing.get(number, ())}
+        return {self.symbols.file_of[number], *elsewhere, *(file for file, _ in self.known_sites(number)), *passing}
+
+    # --- classes --------------------------------------------------------------------------
+
+    def _of_class(self, number: int) -> Iterator[Amendment]:
+        syntax, writer = self.syntax(self.symbols.file_of[number]), self.writer(number)
+        given = self.handed[number]
+        for each in given:
+            value = self._value(number, each, writer)
+            yield from (place._replace(text=place.text.replace(VALUE, value)) for place in each.places)
+        constructor = self.constructor(number)
+        inner = syntax.member_margin(self.symbols.own_part(number))
+        if self.is_made_of_fields(number):
+            yield from self._fields_with_defaults(number, syntax, inner)
+            return
+        promotes = self._promotes(number, constructor) or in_head(constructor)
+        fields = [each for each in given if each.kept and not each.declared and not promotes]
+        yield from self._fields(number, syntax, writer, fields, inner)
+        if constructor is None:
+            yield self._new_constructor(number, syntax, writer, inner, fields=bool(fields and writer.field("T", "n")))
+        for each in self.constructors(number):
+            yield from self._changed_constructor(number, syntax, writer, each, inner)
+
+    def may_miss(self, number: int, given: Handed) -> bool:
+        """Whether callers may leave a dependency out so far."""
+        return given.optional and number not in self.retired
+
+    def _value(self, number: int, given: Handed, writer: Writer) -> str:
+        """What a constructor keeps of a dependency."""
+        if self.may_miss(number, given) and not writer.overloads:
+            return self.left_out(number, given, writer)[1]
+        return writer.argument(given.name)
+
+    def _promotes(self, number: int, constructor: Member | None) -> bool:
+        """Whether parameters of the constructor declare the fields, as the class has it so far or as its language likes it."""
+        if self.writer(number).promoted is None or number in self.bridged and self.symbols.dialect(number).name == "php":
+            return False
+        if any(self.may_miss(number, each) and self.hands_null(number, each) for each in self.handed[number]):
+            return False
+        return constructor is not None and any(
+            {"private", "readonly", "protected"} & set(each.modifiers.words) for each in constructor.parameters
+        )
+
+    def _fields(self, number: int, syntax: Syntax, writer: Writer, given: list[Handed], inner: str) -> Iterator[Amendment]:
+        at, first = self.field_place(number)
+        for each in given:
+            text = writer.field(each.typed.text, each.name)
+            if text:
+                line = f"{syntax.line_end}{inner}{text}"
+                yield Amendment(at, at, FIELDS, line, f"new field `{text.rstrip(';')}`")
+        if first and given and writer.field("T", "n") and self.constructor(number) is not None:
+            yield Amendment(at, at, FIELDS, gap(syntax, at, inner))
+
+    def _fields_with_defaults(self, number: int, syntax: Syntax, inner: str) -> Iterator[Amendment]:
+        """Fields from which a constructor is made: with a default as long as somebody leaves them out."""
+        at, first = self.field_place(number)
+        for each in self.handed[number]:
+            optional, supply = self.may_miss(number, each), self.expression(each)
+            maker = supply[:-2] if re.fullmatch(r"[\w.]+\(\)", supply) else f"lambda: {supply}"
+            text = f"{each.name}: {each.typed.text}" + (f" = field(default_factory={maker})" if optional else "")
+            line = f"{text}{syntax.line_end}{inner}" if first else f"{syntax.line_end}{inner}{text}"
+            yield Amendment(
+                at, at, FIELDS, line, f"new field `{each.name}`" + (", which may be left out so far" if optional else "")
+            )
+
+    def field_place(self, number: int) -> tuple[int, bool]:
+        """Where a further field goes: behind the last one, or where the first belongs; and whether it is the first."""
+        syntax = self.syntax(self.symbols.file_of[number])
+        node = syntax.type_node(self.symbols.types[number])
+        body = node.child_by_field_name("body")
+        constructor = self.constructor(number)
+        before = constructor.whole[0] if constructor is not None and not in_head(constructor) else body.end_byte
+        members = self.symbols.own_members(number)
+        bodies = sorted(member.body for member in members if member.body != (0, 0))
+        section = section_at(syntax.language, syntax.text, body.start_byte)
+        ends = [
+            member.whole[1]
+            for member in members
+            if member.kind == "field"
+            and member.whole != (0, 0)
+            and body.start_byte <= member.whole[0]
+            and member.whole[1] <= before
+            and not within_one(member.whole[0], bodies)  # what a method assigns declares nothing
+            and section_at(syntax.language, syntax.text, member.whole[1]) == section
+        ]
+        if not ends:
+            return body.start_byte + (1 if syntax.text[body.start_byte : body.start_byte + 1] == b"{" else 0), True
+        at = max(ends)
+        while syntax.text[at : at + 1] == b";":
+            at += 1
+        return behind_remark(syntax, at), False
+
+    def _new_constructor(self, number: int, syntax: Syntax, writer: Writer, inner: str, *, fields: bool) -> Amendment:
+        """A constructor for a class that has none, and the bridging one that takes nothing."""
+        given = self.handed[number]
+        parameters, statements = self._takes(number, given, writer)
+        name = self.symbols.types[number].name
+        base = self._inherits_construction(number)
+        lead = [writer.parent_call] if base and writer.parent_call else []
+        if (inherited := self.inherited(number)) is not None and writer.passing_on is not None:
+            _, own = self.parameters(*inherited)
+            above = self.syntax(self.symbols.file_of[inherited[0]])
+            names = [each.name for each in inherited[1].parameters]
+            at = self.place_among(number, inherited[1])
+            parameters, call = writer.passing_on([above.of(each) for each in own], names, parameters, at)
+            lead = [call]
+        visibility = "internal" if self._names_internals(number) else "public"
+        if number in self.new_marks:
+            visibility = f"@{self.new_marks[number]}{syntax.line_end}{inner}{visibility}"
+        text = writer.constructor(name, visibility, parameters, [*lead, *statements], "", inner)
+        if number in self.bridged and number not in self.retired and writer.delegating is not None:
+            text += f"{syntax.line_end * 2}{inner}" + writer.delegating(
+                name, "public", *self._passed_on(number, writer), "", inner
+            )
+        actions = ", ".join(f"`{writer.parameter(each.typed.text, each.name)}`" for each in given)
+        said = f"new constructor that takes {actions}" + (
+            "; one without arguments keeps callers working" if number in self.bridged and writer.overloads else ""
+        )
+        if writer.language == "python":
+            return self._first_method(number, syntax, text, inner, said)
+        at, first = self.field_place(number)
+        lead = syntax.line_end * (1 if first and not fields else 2)
+        return Amendment(at, at, CONSTRUCTORS, f"{lead}{inner}{text}{gap(syntax, at, inner)}", said)
+
+    def _first_method(self, number: int, syntax: Syntax, text: str, inner: str, said: str) -> Amendment:
+        """A first method in a class without braces: behind its text and its fields."""
+        body = syntax.type_node(self.symbols.types[number]).child_by_field_name("body")
+        methods = [child for child in body.named_children if child.type in ("function_definition", "decorated_definition")]
+        at = methods[0].start_byte if methods else body.start_byte
+        return Amendment(at, at, CONSTRUCTORS, f"{text}{syntax.line_end * 2}{inner}", said)
+
+    def _inherits_construction(self, number: int) -> bool:
+        """Whether a class extends another of the tree, whose constructor has to be called."""
+        always = self.symbols.dialect(number).name == "typescript"
+        return any(
+            self.symbols.types[each].kind == "class" and (always or self.constructor(each))
+            for each in self.codebase.roles.ancestors(number)[1:]
+        )
+
+    def _takes(self, number: int, given: list[Handed], writer: Writer) -> tuple[list[str], list[str]]:
+        """What a constructor takes and does for some dependencies: parameters and statements."""
+        constructor = self.constructor(number)
+        promotes = self._promotes(number, constructor)
+        parameters, statements = [], []
+        for each in given:
+            optional = self.may_miss(number, each) and not writer.overloads
+            value = writer.argument(each.name)
+            if optional:
+                parameter, value = self.left_out(number, each, writer)
+                marks = self.tokens[number, each.name].marks if (number, each.name) in self.tokens else ""
+                if promotes and writer.promoted is not None and each.kept and not each.declared:
+                    parameters.append(f"{marks}{writer.promoted('', '').partition('readonly')[0]}readonly {parameter}")
+                    continue
+                parameters.append(f"{marks}{parameter}")
+            elif promotes and writer.promoted is not None and each.kept and not each.declared:
+                parameters.append(writer.promoted(each.typed.text, each.name))
+                continue
+            else:
+                parameters.append(writer.parameter(each.typed.text, each.name))
+            if each.kept and not each.assigned:
+                statements.append(writer.assignment(each.name, value))
+            elif not each.kept and value != writer.argument(each.name):
+                statements.append(writer.fallback(each.name, value))
+        return parameters, statements
+
+    def _changed_constructor(
+        self, number: int, syntax: Syntax, writer: Writer, constructor: Member, inner: str
+    ) -> Iterator[Amendment]:
+        given = self.handed[number]
+        parameters, statements = self._takes(number, given, writer)
+        yield from self._as_open_as_needed(number, syntax, constructor)
+        yield self._parameters(number, syntax, constructor, parameters, given)
+        if statements and not in_head(constructor):
+            yield self._statements(
+                syntax, constructor, statements, f"keeps {', '.join(f'`{each.name}`' for each in given if each.kept)}"
+            )
+        if number in self.bridged and number not in self.retired and writer.delegating is not None:
+            yield from self._unmarked(number, syntax, constructor)
+            yield self._bridging(number, syntax, writer, constructor, inner)
+        if not self.has_several_constructors(number):  # where each old one stays, others go on calling it
+            yield from self._other_constructors(number, syntax, constructor)
+
+    def _parameters(
+        self, number: int, syntax: Syntax, constructor: Member, parameters: list[str], given: list[Handed]
+    ) -> Amendment:
+        node, own = self.parameters(number, constructor)
+        index = self.place_among(number, constructor)
+        if self.symbols.dialect(number).name == "python":
+            index = len(own) - (1 if own and syntax.of(own[-1]).startswith("**") else 0)
+        behind_defaults = self.symbols.dialect(number).name == "python" and any(
+            each.default or each.type == "*" for each in constructor.parameters
+        )
+        if behind_defaults and not any(self.may_miss(number, each) for each in given) and "*" not in map(syntax.of, own):
+            parameters = ["*", *parameters]  # none that must be passed may stand behind one that need not, but by its name
+        taken = (f"`{self.writer(number).parameter(each.typed.text, each.name)}`" for each in given)
+        said = f"the constructor takes {', '.join(taken)}"
+        if number in self.spared:
+            return listed(own, without(list(map(syntax.of, own)), self.spared[number], min(index, len(own)), parameters), said)
+        if not own:
+            return Amendment(node.start_byte + 1, node.start_byte + 1, PARAMETERS, ", ".join(parameters), said)
+        if index == 0 and self.symbols.dialect(number).name != "python":
+            return Amendment(
+                own[0].start_byte, own[0].start_byte, PARAMETERS, "".join(f"{each}, " for each in parameters), said
+            )
+        behind = own[min(index, len(own)) - 1]
+        broken = syntax.line_of(own[-1].start_byte) != syntax.line_of(node.start_byte)
+        separator = f",{syntax.line_end}{syntax.indent_at(behind.start_byte)}" if broken else ", "
+        return Amendment(
+            behind.end_byte, behind.end_byte, PARAMETERS, "".join(f"{separator}{each}" for each in parameters), said
+        )
+
+    def _statements(self, syntax: Syntax, constructor: Member, statements: list[str], said: str) -> Amendment:
+        """At the beginning of the body, behind a call of the parent's constructor: what follows may use the fields."""
+        body = syntax.body(constructor)
+        own = syntax.statements(body)
+        before_super = syntax.language == "typescript"  # where nothing of the object may be touched until then
+        behind = [each for each in (own if before_super else own[:2]) if leads(syntax.of(each))]
+        last = behind[-1] if behind and (before_super or behind[-1] == own[0] or len(behind) > 1) else None
+        margin = syntax.indent_at(own[0].start_byte if own else constructor.whole[0])
+        if not own:
+            margin += unit_of(margin)
+        braces = syntax.text[body.start_byte : body.start_byte + 1] == b"{"
+        if not braces and last is None:  # a body without braces begins with its first statement
+            at = own[0].start_byte
+            return Amendment(at, at, STATEMENTS, "".join(f"{each}{syntax.line_end}{margin}" for each in statements), said)
+        at = last.end_byte if last is not None else body.start_byte + 1
+        lined = not braces or b"\n" in syntax.text[at : own[0].start_byte if own and last is None else body.end_byte]
+        if own and last is None and not lined:
+            return Amendment(at, at, STATEMENTS, "".join(f" {each}" for each in statements), said)
+        text = "".join(f"{syntax.line_end}{margin}{each}" for each in statements)
+        if not own and b"\n" not in syntax.text[at : body.end_byte]:
+            text += syntax.line_end + syntax.indent_at(constructor.whole[0])
+        return Amendment(at, at, STATEMENTS, text, said)
+
+    def _names_internals(self, number: int) -> bool:
+        """Whether a public class is handed what is only known inside its own assembly, so that no public constructor may name
+        it."""
+        if "public" not in self.symbols.types[number].modifiers.words:
+            return False
+        named = {need.name for each in self.handed[number] for need in each.typed.needs}
+        named |= {word for each in self.handed[number] for word in re.findall(r"[A-Z]\w*", each.typed.text)}
+        return self.is_internal(number, named)
+
+    def is_internal(self, number: int, named: set[str]) -> bool:
+        """Whether one of some names is that of a type which only its own assembly knows, in a language that has such."""
+        if self.symbols.dialect(number).name != "csharp":
+            return False
+        return not named.isdisjoint(self.hidden) or any(
+            "public" not in declared.modifiers.words and declared.outer < 0
+            for declared in self.symbols.types
+            if declared.name in named and declared.kind != "part"
+        )
+
+    def _as_open_as_needed(self, number: int, syntax: Syntax, constructor: Member) -> Iterator[Amendment]:
+        """A constructor that has to name what only its assembly knows is for that; one that nobody could call is opened."""
+        if "public" in constructor.modifiers.words and self._names_internals(number):
+            yield from narrowed(syntax, constructor)
+        elif keeps_one_object(self.codebase, number):
+            yield from opened(syntax, constructor)
+
+    def _unmarked(self, number: int, syntax: Syntax, constructor: Member) -> Iterator[Amendment]:
+        """The annotation of a constructor goes to the old one, which a container is to go on calling."""
+        for node in syntax.annotations(constructor):
+            if number in self.marks and syntax.of(node).startswith(f"@{self.marks[number]}"):
+                rest = syntax.text[node.end_byte :]
+                yield Amendment(
+                    node.start_byte,
+                    node.end_byte + len(rest) - len(rest.lstrip()),
+                    FIELDS,
+                    "",
+                    f"`{syntax.of(node)}` goes to the old constructor",
+                )
+
+    def _bridging(self, number: int, syntax: Syntax, writer: Writer, constructor: Member, inner: str) -> Amendment:
+        """The constructor as it was, behind the new one, handing over to it."""
+        _, own = self.parameters(number, constructor)
+        names = [writer.argument(each.name) for each in constructor.parameters]
+        taken, supplied = self._passed_on(number, writer)
+        index = self.place_among(number, constructor)
+        arguments = [*names[:index], *supplied, *names[index:]]
+        parameters = [syntax.of(each) for each in own]
+        parameters = [*parameters[:index], *taken, *parameters[index:]]
+        throws = f" throws {', '.join(constructor.throws)}" if constructor.throws else ""
+        words = ("public",) if in_head(constructor) else constructor.modifiers.words
+        visibility = next((word for word in words if word in ("public", "protected", "private", "internal")), "")
+        assert writer.delegating is not None
+        if number in self.marks:
+            visibility = f"@{self.marks[number]}" + (f"\n{inner}{visibility}" if visibility else "")
+        text = writer.delegating(self.symbols.types[number].name, visibility, parameters, arguments, throws, inner)
+        at = self.field_place(number)[0] if in_head(constructor) else behind_remark(syntax, constructor.whole[1])
+        said = "the old constructor stays, and hands over to the new one"
+        return Amendment(at, at, CONSTRUCTORS, f"{syntax.line_end * 2}{inner}{text}{gap(syntax, at, inner)}", said)
+
+    def _passed_on(self, number: int, writer: Writer) -> tuple[list[str], list[str]]:
+        """What an old constructor takes by now beyond its own parameters, and what it hands on of all dependencies."""
+        taken = [writer.parameter(each.typed.text, each.name) for each in self.handed[number] if not each.optional]
+        return taken, [self.expression(each) if each.optional else writer.argument(each.name) for each in self.handed[number]]
+
+    def _other_constructors(self, number: int, syntax: Syntax, constructor: Member) -> Iterator[Amendment]:
+        """Constructors that hand over to the changed one supply what it takes now."""
+        file = self.symbols.file_of[number]
+        index = self.place_among(number, constructor)
+        local, self_word = number - self.symbols.first[file], self.symbols.dialect(number).self_word
+        members = self.symbols.own_members(number)
+        for site in self.codebase.content(file).sites:
+            if site.kind != "delegation" or site.text != self_word or site.type != local or members[site.member] == constructor:
+                continue
+            brackets = syntax.arguments(syntax.at(site.place.start, site.place.end))
+            if brackets is None or len(brackets[1]) != len(constructor.parameters):
+                continue
+            yield inserted(
+                brackets, [self.expression(each) for each in self.handed[number]], index, "hands on what was created before"
+            )

@@ -1,0 +1,96 @@
+"""How long an object should live: as long as it can be shared, and never longer than what it holds.
+
+Stateless classes and their like are singletons; what keeps state for a request or a connection is scoped; what has
+state of its own that changes is transient. Then, until nothing changes, nothing outlives what it is handed.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import TYPE_CHECKING
+
+from isodesm.facts.typetext import head
+from isodesm.inference.wiring import LIFETIMES
+
+if TYPE_CHECKING:
+    from isodesm.planning.state.context import Workshop
+
+RANK = {lifetime: rank for rank, lifetime in enumerate(LIFETIMES)}
+PER_REQUEST = ("Session", "Context", "Request", "Connection", "Transaction", "UnitOfWork")
+"""Ends of names of what belongs to one request or connection."""
+FIXED = frozenset(("final", "readonly", "const"))
+
+
+def own_lifetime(shop: Workshop, number: int) -> str:
+    """The lifetime that the state of a class allows, looked at by itself."""
+    from isodesm.planning.techniques.proposal import is_set_once
+
+    known = shop.codebase.wiring.by_implementation.get(number, ())
+    told = [each.lifetime for each in known if each.lifetime in RANK]
+    if told:
+        return min(told, key=RANK.__getitem__)
+    if shop.name(number).endswith(PER_REQUEST):
+        return "scoped"
+    for each in shop.codebase.roles.ancestors(number):
+        for member in shop.symbols.types[each].members:
+            if member.kind != "field" or member.is_static:
+                continue
+            if head(member.type).endswith(PER_REQUEST):
+                return "scoped"
+            changes = not FIXED & set(member.modifiers.words) and not (
+                member.whole != (0, 0) and is_set_once(shop, each, member)
+            )
+            if changes and shop.codebase.roles.name(number) not in ("repository", "gateway"):
+                return "transient"
+    return "singleton"
+
+
+def settle(own: Mapping[int, str], holds: Mapping[int, set[int]]) -> dict[int, str]:
+    """Lifetimes by which nothing outlives what it holds: the longest that the own ones allow.
+
+    a (singleton) ─► b (scoped) ─► c (singleton)    gives  a: scoped, b: scoped, c: singleton
+    """
+    found = dict(own)
+    changed = True
+    while changed:
+        changed = False
+        for number in sorted(found):
+            shortest = min(
+                (found[each] for each in holds.get(number, ()) if each in found), key=RANK.__getitem__, default="singleton"
+            )
+            if RANK[shortest] < RANK[found[number]]:
+                found[number] = shortest
+                changed = True
+    return found
+
+
+def lifetime_of(shop: Workshop, number: int) -> str:
+    """The lifetime of a class among those that it is handed, in words."""
+    holds: dict[int, set[int]] = {}
+    own: dict[int, str] = {}
+    waiting = [number]
+    while waiting:
+        each = waiting.pop()
+        if each in own:
+            continue
+        own[each] = own_lifetime(shop, each)
+        targets = {given.supply.creates for given in shop.draft.handed.get(each, ()) if given.supply.creates >= 0}
+        targets |= {
+            target
+            for injection in shop.codebase.wiring.handed_to(each)
+            for target in _behind(shop, injection.target)
+            if not injection.deferred
+        }
+        holds[each] = targets
+        waiting += sorted(targets)
+    return settle(own, holds)[number]
+
+
+def _behind(shop: Workshop, target: int) -> list[int]:
+    """The one class of the tree that stands behind a type; none where there are several."""
+    if target < 0:
+        return []
+    if not shop.symbols.types[target].is_abstract:
+        return [target]
+    below = [each for each in shop.codebase.roles.implementers.get(target, ()) if shop.codebase.roles.name(each) != "test"]
+    return below if len(below) == 1 else []

@@ -1,0 +1,1 @@
+"""An interface for a class that others depend on."""

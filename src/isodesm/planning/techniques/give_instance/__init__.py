@@ -1,0 +1,1 @@
+"""An injectable adapter in the place of a static class."""

@@ -1,0 +1,198 @@
+"""An object in the place of a static class: an interface with what is asked of it, and a class that passes each call on."""
+
+from __future__ import annotations
+
+import re
+from collections import Counter
+
+import msgspec
+
+from isodesm.codebase.model import Codebase
+from isodesm.facts.records import Member
+from isodesm.linking.bonds import KIND_NUMBER, WRITE
+from isodesm.linking.remembering import remembered
+from isodesm.linking.symbols import simple_name
+from isodesm.planning.analysis.decisions import Decision, Place, holds_object
+from isodesm.planning.analysis.existing_adapters import standing_abstraction, standing_adapters
+from isodesm.planning.analysis.homes import NEW, Abstraction, module_home
+from isodesm.planning.analysis.interface_names import interface_name
+from isodesm.planning.analysis.names_in_code import home_of
+from isodesm.planning.state.context import Workshop
+
+SUFFIX = "Adapter"
+FUNCTIONS = "Functions"
+"""What tells the static members of a class from its objects, where there are such."""
+SEAMS = ("static-effect", "ambient-state")
+"""Kinds of decisions on what a class offers without an object of it."""
+STATES = ("field", "property")
+WITH_PROPERTIES = frozenset(("csharp", "typescript"))
+"""Languages in which an interface can offer a state as a state."""
+LEFT_OUT = "Conditional"
+"""The mark of a function whose calls are left out of some builds, arguments and all, which no interface can promise."""
+_STATIC = frozenset(KIND_NUMBER[each] for each in ("static-call", "static-field"))
+_SEPARATOR = re.compile(rb"\s*(?:\.|::)\s*")
+
+
+class Gateway(msgspec.Struct, frozen=True):
+    """What stands for the static members of a type: an abstraction, and the class that passes on, with its file.
+
+    `written` are the names of states that somebody sets through it.
+    """
+
+    abstraction: Abstraction
+    adapter: str
+    adapter_path: str
+    written: frozenset[str]
+    standing: int = -1
+    """The class that passes on where the tree has one already."""
+
+
+def gateway_of(shop: Workshop, decision: Decision) -> Gateway | str:
+    """The gateway around the target of a decision, with all that decisions ask of it; else why there can be none."""
+    target = decision.target
+    declared = shop.symbols.types[target]
+    if declared.kind != "class" or declared.generics or "private" in declared.modifiers.words or not declared.name:
+        return "can't be put behind an object: its target is no plain class"
+    if not shop.draft.writer(target).typed or not shop.draft.writer(decision.source).typed or shop.no_new:
+        return "is called on the class itself, and this file has no types to ask for another"
+    if (standing := _standing(shop, decision)) is not None:
+        found = standing
+    elif target in shop.gateways:
+        found = shop.gateways[target]
+    else:
+        found = _new(shop, target)
+    offered = {member.name.lstrip("$") for _, member in found.abstraction.members}
+    for place in decision.places:
+        name = shop.codebase.bonds.text_of("callee", place.row).lstrip("$")
+        if name not in offered:
+            return f"`{name}` can't be offered by an object as it is declared: give it a plain form first"
+        if reason := _hindrance(shop, decision, place, found, name):
+            return reason
+    return found
+
+
+def _hindrance(shop: Workshop, decision: Decision, place: Place, gateway: Gateway, name: str) -> str:
+    """Why a place can't ask an object in the place of the class; '' where it can."""
+    if head_of(shop, place) is None:
+        return "is reached over an object or an import that is no class: write it with its class first"
+    kinds = {member.kind for _, member in gateway.abstraction.members if member.name.lstrip("$") == name}
+    called = place.site.kind == "call"
+    if kinds & set(STATES) and not called and shop.language(decision.target) not in WITH_PROPERTIES:
+        if name in gateway.written or len(kinds) > 1:
+            return SET_HERE
+    elif not called and not kinds & set(STATES):
+        return "is handed on as a function, which an object would have to be bound for: hand that in by hand"
+    return ""
+
+
+SET_HERE = "needs a person: who sets this state, and when, decides what should be handed in"
+
+
+def head_of(shop: Workshop, place: Place) -> int | None:
+    """How many bytes of a place name the class, with what parts it from its member; None where something else stands there."""
+    if shop.codebase.bonds.kind[place.row] not in (*_STATIC, WRITE):
+        return None
+    text = shop.codebase.text(place.file)[place.span[0] : place.span[1]]
+    lead = re.match(rb"\s*(?:global::)?\\?[\w.\\]+?(?=\s*(?:\.|::)\s*\$?" + _callee(shop, place) + rb"\b)", text)
+    if lead is None or lead[0].strip() in (b"this", b"self", b"static", b"parent", b"base", b"super"):
+        return None
+    behind = _SEPARATOR.match(text, lead.end())
+    return behind.end() if behind is not None else None
+
+
+def _callee(shop: Workshop, place: Place) -> bytes:
+    return re.escape(shop.codebase.bonds.text_of("callee", place.row).lstrip("$").encode())
+
+
+def _new(shop: Workshop, target: int) -> Gateway:
+    asked = {each for each in shop.asked_by.on[target] if each.kind in SEAMS}
+    table = shop.codebase.bonds
+    plain = [place for each in asked for place in each.places if not holds_object(shop.codebase, place)]
+    names = {table.text_of("callee", place.row).lstrip("$") for place in plain}
+    rows = {place.row for place in plain}
+    written = frozenset(
+        table.text_of("callee", row).lstrip("$") for row in rows if table.kind[row] == WRITE or _alters(shop.codebase, row)
+    )
+    members = tuple(
+        (each, member)
+        for each in shop.codebase.roles.ancestors(target)
+        for member in shop.symbols.types[each].members
+        if member.name.lstrip("$") in names and _can_offer(shop, each, member)
+    )
+    if shop.language(target) == "typescript":  # where several forms share one body
+        forms = Counter(member.name for _, member in members)
+        members = tuple(each for each in members if forms[each[1].name] == 1)
+    home = home_of(shop.codebase, target)
+    own = _own_name(shop, target)
+    name = interface_name(shop.codebase, target, shop.habit(target), home, shop.planned_names(), own)
+    folder, writer = shop.path(target).rpartition("/")[0], shop.draft.writer(target)
+    adapter = free_type_name(shop, target, f"{own}{SUFFIX}")
+    path, adapter_path = (f"{folder}/{writer.file_name(each)}".lstrip("/") for each in (name, adapter))
+    abstraction = Abstraction(
+        name, module_home(shop, target, home, path), NEW, target, members, len({each.source for each in asked}), path
+    )
+    return Gateway(abstraction, adapter, adapter_path, written)
+
+
+def _standing(shop: Workshop, decision: Decision) -> Gateway | None:
+    """A gateway of the tree that offers all that a decision asks for, and sets no state; None where there is none."""
+    target, table = decision.target, shop.codebase.bonds
+    asked = {table.text_of("callee", place.row).lstrip("$") for place in decision.places}
+    if any(table.kind[place.row] == WRITE or _alters(shop.codebase, place.row) for place in decision.places):
+        return None
+    for adapter in standing_adapters(shop, target, f"{_own_name(shop, target)}{SUFFIX}"):
+        found = standing_abstraction(shop, target, adapter)
+        if found is not None and asked <= {member.name.lstrip("$") for _, member in found.members}:
+            return Gateway(found, shop.name(adapter), shop.path(adapter), frozenset(), adapter)
+    return None
+
+
+def _own_name(shop: Workshop, target: int) -> str:
+    return f"{shop.name(target)}{'' if _is_static_only(shop, target) else FUNCTIONS}"
+
+
+def _is_static_only(shop: Workshop, target: int) -> bool:
+    """Whether a class has no members that its objects would have."""
+    members = [each for part in shop.symbols.parts.get(target, (target,)) for each in shop.symbols.types[part].members]
+    return all(
+        each.is_static or each.kind == "constant" or (each.kind == "constructor" and each.is_private) for each in members
+    )
+
+
+@remembered
+def _alters(codebase: Codebase, row: int) -> bool:
+    """Whether a use of a state is followed by what gives it another value."""
+    table = codebase.bonds
+    place = codebase.content(table.file[row]).sites[table.site[row]].place
+    behind = codebase.text(table.file[row])[place.start :]
+    callee = re.escape(table.text_of("callee", row).lstrip("$").encode())
+    return (
+        re.match(rb"[\w.:$\\]*?" + callee + rb"(?:\s*\[[^\]]*\])*\s*(?:[-+*/%&|^.?]{0,3}=(?![=>])|\+\+|--)", behind) is not None
+    )
+
+
+def _can_offer(shop: Workshop, number: int, member: Member) -> bool:
+    """Whether an interface can have a static member as it stands, for a class beside it to pass on."""
+    words = set(member.modifiers.words)
+    if not member.is_static and member.kind != "constant" or words & {"private", "event", "extern", "const"}:
+        return False
+    if "protected" in words and shop.language(number) != "java":
+        return False
+    if any(simple_name(mark.name) == LEFT_OUT for mark in member.modifiers.annotations):
+        return False
+    if member.kind in STATES:
+        return bool(member.type) and "[" not in simple_name(member.type)[:1]
+    if member.kind != "method":
+        return False
+    head = shop.codebase.text(shop.symbols.file_of[shop.symbols.part_of_member(number, member)])
+    said = head[member.whole[0] : member.body[0] or member.whole[1]]
+    pointers = re.search(rb"\w\s*\*\s*\w", said) if shop.language(number) == "csharp" else None
+    plain = all(re.fullmatch(r"[@$&*.]*\w+", each.name) for each in member.parameters)
+    return plain and not pointers and not (shop.language(number) == "php" and "static" == member.type.lstrip("?"))
+
+
+def free_type_name(shop: Workshop, target: int, name: str) -> str:
+    """A name that no type of the language has."""
+    language = shop.language(target)
+    known = {simple_name(each).lower() for each in shop.symbols.by_language[language]}
+    return next(each for each in (name, *(f"{name}{count}" for count in range(2, 100))) if each.lower() not in known)

@@ -1,0 +1,144 @@
+"""give-instance: an object in the place of a static class: an interface, and a class that passes each call on to it.
+
+The static class stays as it is, for all who call it so far: nothing of it moves.
+"""
+
+from __future__ import annotations
+
+import re
+
+from isodesm.facts.records import Member
+from isodesm.planning.analysis.homes import module_home
+from isodesm.planning.analysis.names_in_code import need_of_type
+from isodesm.planning.analysis.signatures import signature_of
+from isodesm.planning.language import Adapter, Interface, Need, Passing, Signature
+from isodesm.planning.model.step import Step, step_id
+from isodesm.planning.planner.projection import Projection
+from isodesm.planning.state.context import Workshop
+from isodesm.planning.state.recorder import Recorder
+from isodesm.planning.techniques.extract_interface.interface import imports_of, needs_of_members, qualified
+from isodesm.planning.techniques.give_instance.static_gateway import STATES, WITH_PROPERTIES, Gateway
+from isodesm.planning.techniques.new_files import plan_new_files
+
+NAME = "give-instance"
+_BY_REFERENCE = re.compile(r"^(?:\[[^\]]*\]\s*)*(ref|out|in)\s")
+
+
+def gateway_id(shop: Workshop, target: int) -> str:
+    """The id of the step that puts an object in the place of a static class."""
+    return step_id(NAME, shop.symbols.names[target])
+
+
+def plan_gateway(shop: Workshop, recorder: Recorder, state: Projection, target: int, gateway: Gateway) -> Step:
+    """The step that writes the interface and the class that passes on. Nothing that is there changes."""
+    name, abstraction = shop.name(target), gateway.abstraction
+    members = ", ".join(f"`{each}`" for each in dict.fromkeys(member.name for _, member in abstraction.members))
+    return plan_new_files(
+        shop,
+        recorder,
+        state,
+        target,
+        lambda: _write(shop, target, gateway),
+        id=gateway_id(shop, target),
+        technique=NAME,
+        title=f"Give {name} an object that stands for it: {abstraction.name}, {gateway.adapter}",
+        why=f"What `{name}` does is called on the class itself, so that no test can put anything in its place. "
+        f"Constructors can ask for `{abstraction.name}` once it is there; it has what {abstraction.users} "
+        f"class{'' if abstraction.users == 1 else 'es'} of this plan call{'s' if abstraction.users == 1 else ''}: {members}. "
+        f"`{gateway.adapter}` passes each call on to `{name}`, which stays as it is.",
+        named={abstraction.path: abstraction.name, gateway.adapter_path: gateway.adapter},
+        bonds=(f"{gateway.adapter} → {name}",),
+    )
+
+
+def _write(shop: Workshop, target: int, gateway: Gateway) -> None:
+    draft, abstraction = shop.draft, gateway.abstraction
+    writer, file = draft.writer(target), shop.symbols.file_of[target]
+    called = [_passing(shop, target, number, member, gateway) for number, member in abstraction.members]
+    signatures = [each.signature for each in called]
+    needs = needs_of_members(shop, abstraction, signatures)
+    model = shop.codebase.text(file).decode("utf-8", "replace")
+    said = " ".join(f"{each.result} {each.parameters} {each.constraints}" for each in signatures)
+    hidden = draft.is_internal(target, set(re.findall(r"[A-Z]\w*", said))) or "public" not in _words(shop, target)
+    visibility = "internal" if hidden and writer.language == "csharp" else "public"
+    if visibility == "internal":
+        draft.hidden.update((abstraction.name, gateway.adapter))
+    interface = Interface(
+        abstraction.name,
+        shop.name(target),
+        abstraction.home,
+        "",
+        tuple(signatures),
+        imports_of(shop, target, abstraction.home, abstraction.path, needs),
+        model,
+        visibility,
+    )
+    home = adapter_home(shop, target, gateway)
+    own = {*needs, need_of_type(shop.codebase, target), Need(abstraction.name, abstraction.home)}
+    adapter = Adapter(
+        gateway.adapter,
+        abstraction.name,
+        shop.name(target),
+        home,
+        tuple(called),
+        imports_of(shop, target, home, gateway.adapter_path, own),
+        model,
+        visibility,
+    )
+    draft.new_file(abstraction.path, writer.interface(interface), file)
+    draft.new_file(gateway.adapter_path, writer.adapter(adapter), file)
+    shop.gateways[target] = gateway
+
+
+def _words(shop: Workshop, target: int) -> tuple[str, ...]:
+    return shop.symbols.types[target].modifiers.words
+
+
+def adapter_home(shop: Workshop, target: int, gateway: Gateway) -> str:
+    """Where the class that passes on is imported from."""
+    if gateway.standing >= 0:
+        return need_of_type(shop.codebase, gateway.standing).home
+    home = gateway.abstraction.home
+    if shop.symbols.dialect(target).style != "modules":
+        return home
+    return module_home(shop, target, home if home.startswith("/") else home.rpartition(".")[0] + "._", gateway.adapter_path)
+
+
+def _passing(shop: Workshop, target: int, number: int, member: Member, gateway: Gateway) -> Passing:
+    """A member of the adapter, by that of the static class."""
+    language, name = shop.language(target), member.name.lstrip("$")
+    separator = "::" if language == "php" else "."
+    owner = shop.symbols.types[target].path
+    if member.kind in STATES:
+        text = f"{owner}{separator}{'$' if language == 'php' else ''}{name}"
+        if language not in WITH_PROPERTIES:
+            return Passing(Signature(name, "", member.type), text)
+        accessors = "{ get; set; }" if name in gateway.written else "{ get; }"
+        found = qualified(shop, number, Signature(name, accessors, member.type, kind="property"))
+        return Passing(found, text)
+    found = qualified(shop, number, signature_of(shop.draft, number, member))
+    if language == "csharp":
+        found = found._replace(parameters=re.sub(r"^this\s+", "", found.parameters))
+    if language == "php":
+        found = found._replace(**{key: _own_named(getattr(found, key), owner) for key in ("parameters", "result")})
+    arguments = ", ".join(_argument(shop, number, member, language))
+    return Passing(found, f"{owner}{separator}{name}{found.generics if language == 'csharp' else ''}({arguments})")
+
+
+def _own_named(text: str, owner: str) -> str:
+    """What a class calls `self`, as others name it."""
+    return re.sub(r"\bself\b", owner, text)
+
+
+def _argument(shop: Workshop, number: int, member: Member, language: str) -> list[str]:
+    """What a call passes on of each parameter."""
+    syntax = shop.draft.syntax(shop.symbols.file_of[shop.symbols.part_of_member(number, member)])
+    texts = [syntax.of(each) for each in syntax.parameters(member)[1]]
+    given = []
+    for index, each in enumerate(member.parameters):
+        text, name = texts[index] if index < len(texts) else "", each.name
+        word = _BY_REFERENCE.match(" ".join(text.split())) if language == "csharp" else None
+        spread = "..." if each.variadic and language in ("typescript", "php") else ""
+        sign = "$" if language == "php" and not name.startswith("$") else ""
+        given.append(f"{word[1] + ' ' if word else ''}{spread}{sign}{name}")
+    return given

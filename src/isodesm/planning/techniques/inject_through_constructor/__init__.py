@@ -1,0 +1,1 @@
+"""A constructor takes what its class created, or was given late."""

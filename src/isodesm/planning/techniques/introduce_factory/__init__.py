@@ -1,0 +1,1 @@
+"""A factory is injected where arguments are known at run time only."""

@@ -1,0 +1,1 @@
+"""Creation moves up to the callers of a constructor."""

@@ -1,0 +1,170 @@
+"""move-effect-out: what a class calls outside the tree goes into a gateway of its own, and the decisions stay.
+
+Each call becomes one of a method that does the same: nothing is cut but whom the class asks. Where a call can't become one,
+and for what a boundary class keeps, what belongs together is a matter of meaning: the step names the places, and why.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+import msgspec
+
+from isodesm.diagnosis.shared.findings import Finding
+from isodesm.linking.symbols import simple_name
+from isodesm.planning.analysis.decisions import Decision, place_of
+from isodesm.planning.language import Adapter, Interface, Need
+from isodesm.planning.model.dependency import Supply
+from isodesm.planning.model.step import Balance, Edit, Step, step_id
+from isodesm.planning.planner.projection import Projection
+from isodesm.planning.state.context import Workshop
+from isodesm.planning.state.injection import Wanted
+from isodesm.planning.state.recorder import Recorder
+from isodesm.planning.techniques.extract_interface.interface import imports_of
+from isodesm.planning.techniques.move_effect_out.external_gateway import ITS_JOB, NOUNS, Around, around
+from isodesm.planning.techniques.new_files import plan_new_files
+from isodesm.planning.techniques.proposal import Proposal
+
+NAME = "move-effect-out"
+MIXED = "mixed-responsibility"
+KINDS = (MIXED, "oversized-boundary")
+
+
+def mixed_decision(shop: Workshop, finding: Finding) -> Decision | None:
+    """The calls by which a member reaches outside in the midst of decisions; None where all are handed in by now."""
+    number, codebase = finding.source_number, shop.codebase
+    wanted = {tag.removeprefix("reaches-") for tag in finding.why}
+    member = codebase.bonds.source_member[finding.row]
+    rows = [
+        use.row
+        for use in codebase.effects.used.get(number, ())
+        if use.effect in wanted and not use.sort and codebase.bonds.source_member[use.row] == member
+    ]
+    places = [place for row in dict.fromkeys(rows) if (place := place_of(codebase, finding, row))]
+    taken = {(place.file, place.span) for place in shop.taken_places(number)}
+    left = tuple(place for place in places if (place.file, place.span) not in taken)
+    return Decision(number, -1, MIXED, finding.member, left) if left else None
+
+
+def propose(shop: Workshop, decision: Decision) -> Proposal | str:
+    """A gateway that the class is handed, and asks in the place of what it called."""
+    if decision.target >= 0:
+        return ""
+    found = around(shop, decision)
+    if isinstance(found, str):
+        return found
+    gateway, wide = found
+    plain = tuple(msgspec.structs.replace(place, field="") for place in wide.places)  # what is kept is no gateway
+    wide = msgspec.structs.replace(wide, places=plain)
+    link = "->" if shop.language(decision.source) == "php" else "."
+    heads = {each.span: each.head for each in gateway.calls}
+    uses = {each.span: f"{{field}}{link}{each.passing.signature.name}" for each in gateway.calls}
+    supply = Supply(f"new {gateway.adapter}()", -1, needs=(Need(gateway.adapter, gateway.adapter_home),))
+    if shop.language(decision.source) == "python":
+        supply = Supply(f"{gateway.adapter}()", -1, needs=supply.needs)
+    name = gateway.abstraction.name
+    wanted = Wanted(gateway.abstraction.typed, NOUNS[gateway.effect], supply, use=f"{{field}}{link}", uses=uses, heads=heads)
+    return Proposal(NAME, wide, wanted, name, gateway=gateway)
+
+
+# --- the gateway ---------------------------------------------------------------------------
+
+
+def around_id(shop: Workshop, gateway: Around) -> str:
+    """The id of the step that writes a gateway."""
+    return step_id(NAME, shop.symbols.names[gateway.number], gateway.abstraction.name)
+
+
+def plan_around(shop: Workshop, recorder: Recorder, state: Projection, gateway: Around) -> Step:
+    """The step that writes the interface and the class behind it. Nothing that is there changes."""
+    number, abstraction = gateway.number, gateway.abstraction
+    name = shop.name(number)
+    calls = ", ".join(f"`{each}`" for each in dict.fromkeys(call.passing.signature.name for call in gateway.calls))
+    return plan_new_files(
+        shop,
+        recorder,
+        state,
+        number,
+        lambda: _write(shop, gateway),
+        id=around_id(shop, gateway),
+        technique=NAME,
+        title=f"Put a gateway around what {name} calls outside: {abstraction.name}, {gateway.adapter}",
+        why=f"`{name}` reaches outside by itself, in the midst of what it decides. `{gateway.adapter}` does what it "
+        f"calls there ({calls}); `{abstraction.name}` is what its constructor can ask for once it is there.",
+        named={abstraction.path: abstraction.name, gateway.adapter_path: gateway.adapter},
+    )
+
+
+def _write(shop: Workshop, gateway: Around) -> None:
+    number, abstraction = gateway.number, gateway.abstraction
+    writer, file = shop.draft.writer(number), shop.symbols.file_of[number]
+    model = shop.codebase.text(file).decode("utf-8", "replace")
+    members = tuple(dict.fromkeys(each.passing for each in gateway.calls))
+    needs = {need for each in gateway.calls for need in each.result_needs}
+    own = {*needs, *(need for each in gateway.calls for need in each.needs), Need(abstraction.name, abstraction.home)}
+    interface = Interface(
+        abstraction.name,
+        shop.name(number),
+        abstraction.home,
+        "",
+        tuple(each.signature for each in members),
+        imports_of(shop, number, abstraction.home, abstraction.path, needs),
+        model,
+        said=f"What {shop.name(number)} asks of the world outside.",
+    )
+    adapter = Adapter(
+        gateway.adapter,
+        abstraction.name,
+        "what lies outside",
+        gateway.adapter_home,
+        members,
+        imports_of(shop, number, gateway.adapter_home, gateway.adapter_path, own),
+        model,
+    )
+    shop.draft.new_file(abstraction.path, writer.interface(interface), file)
+    shop.draft.new_file(gateway.adapter_path, writer.adapter(adapter), file)
+    shop.around.add((number, gateway.effect))
+
+
+# --- by hand -------------------------------------------------------------------------------
+
+
+def plan_move(shop: Workshop, state: Projection, finding: Finding, reason: str) -> Step:
+    """The step for a member that holds both, or for a boundary class that keeps data and logic, where a person has to cut."""
+    name = simple_name(finding.source)
+    measures = state.measures(finding.source_number)
+    mixed = finding.kind == MIXED
+    where = f"`{name}.{finding.member}`" if finding.member and not finding.member.startswith("<") else f"`{name}`"
+    what = "the decisions" if reason == ITS_JOB else "the effect" if mixed else "data and logic"
+    action = {
+        "the effect": "move the effect into a gateway of its own, and hand that in",
+        "the decisions": "decide in a member of its own, which takes what was fetched",
+        "data and logic": "move the data and the logic into a service, and hand that in",
+    }[what]
+    places = [Edit(finding.file, finding.line, f"{where}: {action}", by_hand=True)]
+    places += [Edit(each.file, each.line, each.message, by_hand=True) for each in finding.related]
+    why = f": {reason}" if reason else "which lines belong together is yours to say"
+    return Step(
+        number=0,
+        id=step_id(NAME, finding.source, finding.member),
+        technique=NAME,
+        title=f"Move {what} out of {name}" + (f".{finding.member}" if mixed and finding.member else ""),
+        classes=(finding.source,),
+        layer=finding.layer,
+        why_now=f"{finding.message} {finding.reason}".strip(),
+        edits=tuple(places),
+        code=(),
+        frees=("the decisions can be tested without the effect",) if mixed else ("the logic can be tested without the view",),
+        hazards=(f"this step has no code{why}" if reason else f"{why}: this step has no code",),
+        check="The code compiles and behaves as before.",
+        balance=Balance((), ()),
+        before=measures,
+        after=measures,
+    )
+
+
+def mixed_findings(findings: tuple[Finding, ...] | list[Finding], focus: frozenset[int]) -> Iterator[Finding]:
+    """The findings of members and classes with two jobs that a plan is about."""
+    return (
+        each for each in findings if each.kind in KINDS and each.level != "note" and (not focus or each.source_number in focus)
+    )

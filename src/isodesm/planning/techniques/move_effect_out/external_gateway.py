@@ -1,0 +1,332 @@
+"""A gateway of one's own around what a class calls outside the tree: an interface with what it asks, and a class that does it.
+
+Each call stays where it is, with what it passes; only whom it asks changes. So decisions stay with the class, and effects
+go behind an interface that a test can implement.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterable
+from typing import Any, NamedTuple
+
+import msgspec
+
+from isodesm.facts.typetext import split_top
+from isodesm.inference.effect_kinds import GRAVITY
+from isodesm.linking.symbols import simple_name
+from isodesm.planning.analysis.api_substitutes import stand_in_of
+from isodesm.planning.analysis.decisions import Decision, Place
+from isodesm.planning.analysis.expression_types import errors_at, is_value_type, is_variable, result_of, type_of
+from isodesm.planning.analysis.homes import NEW, Abstraction, module_home, unit_of
+from isodesm.planning.analysis.interface_names import interface_name
+from isodesm.planning.analysis.names_in_code import home_of, needs_of_text
+from isodesm.planning.analysis.preconditions import of_place
+from isodesm.planning.language import Need, Passing, Signature
+from isodesm.planning.state.context import Workshop
+from isodesm.planning.techniques.give_instance.static_gateway import free_type_name
+from isodesm.planning.text.syntax import Syntax
+
+NOUNS = {
+    "network": "Network",
+    "database": "Database",
+    "file": "Files",
+    "process": "Processes",
+    "gui": "Dialogs",
+    "sleep": "Pauses",
+    "thread": "Threads",
+    "clock": "Time",
+    "random": "Chance",
+    "environment": "Environment",
+    "console": "Console",
+}
+"""Effect to what a gateway to it is called."""
+ITS_JOB = "is what this class is there for, and others are handed it"
+MADE = "makes an object of a library that reaches outside by itself: put it behind a class of your own by hand"
+_TYPED = frozenset(("java", "csharp"))
+"""Languages in which nothing can be declared without its type."""
+_SPREAD = re.compile(r"^(?:\*|\.\.\.|out\s|ref\s|in\s|&)")
+_NAMED = re.compile(r"^(\w+)\s*(?:=(?!=)|:(?!:))\s*")
+_QUALIFIER = re.compile(r"(?<!\w)(?:\w++\.)++")
+_QUALIFIED = re.compile(r"(?<![\w.])(\w++(?:\.\w++)*)\.(\w++)")
+_UNCHECKED = re.compile(r"(?:Error|RuntimeException|PointerException|ArgumentException|StateException|SecurityException)$")
+"""Names of errors that nobody has to declare."""
+LEAST_GATEWAYS = 3
+"""Gateways in one folder that show where such things live, if most do."""
+_CREATES = re.compile(r"^new\s+")
+
+
+class Outside(msgspec.Struct, frozen=True):
+    """One call of something outside: where its head ends in code (`head` bytes behind its start), and the member of the
+    gateway that it becomes."""
+
+    span: tuple[int, int]
+    head: int
+    passing: Passing
+    needs: tuple[Need, ...]
+    result_needs: tuple[Need, ...]
+
+
+class Around(msgspec.Struct, frozen=True):
+    """A gateway around what a class calls outside: its interface, the class that does it, and the calls that it is for."""
+
+    number: int
+    abstraction: Abstraction
+    adapter: str
+    adapter_path: str
+    adapter_home: str
+    effect: str
+    calls: tuple[Outside, ...]
+
+
+def around(shop: Workshop, decision: Decision) -> tuple[Around, Decision] | str:
+    """The gateway that a decision becomes, with the decision widened by all others of its class that it serves; else why
+    there can be none."""
+    number, effect = decision.source, _effect_of(decision)
+    if not shop.draft.writer(number).typed or shop.no_new:
+        return "is called by its name, and this file has no types to ask for another"
+    bases = shop.codebase.roles.ancestors(number)[1:]
+    behind = number in shop.extracted or any(shop.symbols.types[each].is_abstract for each in bases)
+    if shop.codebase.roles.name(number) in ("gateway", "repository") and behind:
+        return ITS_JOB
+    calls: list[Outside] = []
+    for place in decision.places:
+        found = outside(shop, number, place)
+        if isinstance(found, str):
+            return found
+        calls.append(found)
+    wide = decision
+    for other in shop.outside.get(number, ()):
+        known = {place.span for place in wide.places}
+        further = [place for place in other.places if place.span not in known]
+        more = [outside(shop, number, place) for place in further if not of_place(shop.draft, other, place)]
+        fits = len(more) == len(further) and not any(isinstance(each, str) for each in more)
+        if _effect_of(other) == effect and fits and not _is_taken(shop, other):
+            calls += [each for each in more if not isinstance(each, str)]
+            wide = msgspec.structs.replace(wide, places=(*wide.places, *further))
+    found = _named(shop, number, effect, _told_apart(calls, shop.language(number)))
+    if (number, effect) in shop.around:
+        return "has a gateway for such calls by then: give that a further member"
+    return found, wide
+
+
+def _is_taken(shop: Workshop, decision: Decision) -> bool:
+    """Whether another way fits a decision: the catalogue has a stand-in for it."""
+    return any(stand_in_of(shop.codebase, place.finding, place.site) is not None for place in decision.places)
+
+
+def _effect_of(decision: Decision) -> str:
+    found = [effect for place in decision.places for effect in place.finding.effects]
+    reached = [
+        tag.removeprefix("reaches-") for place in decision.places for tag in place.finding.why if tag.startswith("reaches-")
+    ]
+    known = [each for each in (*found, *reached) if each in GRAVITY]
+    return min(known, key=GRAVITY.__getitem__, default="file")
+
+
+def outside(shop: Workshop, number: int, place: Place) -> Outside | str:
+    """The member of a gateway that a call becomes; else why it can't be one."""
+    if reason := _hindrance(shop, number, place):
+        return reason
+    syntax = shop.draft.syntax(place.file)
+    node, language = syntax.at(*place.span), syntax.language
+    brackets = syntax.arguments(node)
+    assert brackets is not None
+    head, name = _head(syntax, node, brackets[0])
+    made = head != name or place.site.kind == "creation"
+    method = simple_name(name.replace("::", ".").partition("<")[0])
+    method = f"new{method}" if made else method
+    method = method[:1].upper() + method[1:] if language == "csharp" else _small(method, language)
+    if language == "typescript":
+        return _of_module_language(shop, number, place, head, method, made)
+    passed = _passed(shop, number, place, brackets[1])
+    if any(language in _TYPED and not is_value_type(each.type) for each in passed):
+        return "passes something whose type is not written: put it behind a class of your own by hand"
+    result = _result(shop, number, place, name, made, node)
+    if result is None:
+        return MADE if made else "gives something whose type is not written: put it behind a class of your own by hand"
+    errors = [each for each in errors_at(place, syntax, node) if not _UNCHECKED.search(each)] if language == "java" else []
+    throws = f" throws {', '.join(errors)}" if errors else ""
+    signature = Signature(method, ", ".join(each.declared(language) for each in passed), result, throws=throws)
+    call = f"{head}({', '.join(each.handed_on(language) for each in passed)})"
+    local = shop.symbols.local_in(number, place.file)
+    types = " ".join((*(each.type for each in passed), result, *errors))
+    known = shop.symbols.catalogues.of(language).results.get(f"{_library(shop, place)}.{simple_name(name)}", "")
+    asked = [Need(each, home) for home, each in _QUALIFIED.findall(known) if each in result]
+    named = {each.name for each in asked}  # which the file need not know, whatever it imports as a whole
+    asked += [each for each in needs_of_text(shop.codebase, place.file, local, types) if each.name not in named]
+    own = needs_of_text(shop.codebase, place.file, local, name)
+    head_bytes = brackets[0].start_byte - node.start_byte
+    return Outside(place.span, head_bytes, Passing(signature, call), own, tuple(dict.fromkeys(asked)))
+
+
+def _head(syntax: Syntax, node: Any, brackets: Any) -> tuple[str, str]:
+    """What stands in front of the brackets of a call, and the name in it."""
+    head = syntax.text[node.start_byte : brackets.start_byte].decode("utf-8", "replace").strip()
+    return head, _CREATES.sub("", head)
+
+
+def _hindrance(shop: Workshop, number: int, place: Place) -> str:
+    """Why nobody else can make a call; '' where its form speaks for it."""
+    syntax = shop.draft.syntax(place.file)
+    node = syntax.at(*place.span)
+    brackets = syntax.arguments(node)
+    if (node.start_byte, node.end_byte) != place.span or brackets is None or place.member is None:
+        return "is more than a call: put it behind a class of your own by hand"
+    if place.member.kind not in ("method", "property", "constructor"):
+        return "is used where a field begins, before anything is handed in: move that into the constructor first"
+    head, name = _head(syntax, node, brackets[0])
+    first = re.split(r"[.(<:]|->", name)[0].strip()
+    own = any(m.name.lstrip("$") == first for m in shop.symbols.types[number].members)
+    if head.startswith(("$", "this", "self.", "await")) or is_variable(shop.codebase, place, first) or (own and "." in name):
+        return "is asked of an object that stands there: hand that in"
+    if not re.fullmatch(r"[\w.\\:]+(?:<[\w.,<>? ]*>)?", name) or brackets[0].end_byte != node.end_byte:
+        return "is more than a call: put it behind a class of your own by hand"
+    if node.parent is not None and node.parent.type in ("await_expression", "await"):
+        return "is waited for: put it behind a class of your own by hand"
+    if any(_SPREAD.match(syntax.of(each)) for each in brackets[1]) or _by_reference(shop, syntax.language, name):
+        return "hands something back through what is passed: put it behind a class of your own by hand"
+    return ""
+
+
+class Passed(NamedTuple):
+    """What a call passes: its type ('' where none is written), what the parameter is called, and whether it goes by that."""
+
+    type: str
+    name: str
+    by_name: bool
+
+    def declared(self, language: str) -> str:
+        """As a parameter."""
+        if language == "python":
+            return f"{self.name}: {self.type}" if self.type else self.name
+        return f"{self.type} {'$' if language == 'php' else ''}{self.name}".strip()
+
+    def handed_on(self, language: str) -> str:
+        """As an argument."""
+        return f"{self.name}={self.name}" if self.by_name else f"{'$' if language == 'php' else ''}{self.name}"
+
+
+def _passed(shop: Workshop, number: int, place: Place, arguments: Iterable[Any]) -> list[Passed]:
+    syntax, found = shop.draft.syntax(place.file), list[Passed]()
+    for index, each in enumerate(arguments):
+        text = syntax.of(each)
+        by_name = _NAMED.match(text) if syntax.language == "python" else None
+        called = by_name[1] if by_name else _parameter_name(text, index)
+        while called in [one.name for one in found]:
+            called += "2"
+        value = each.child_by_field_name("value") if by_name else None
+        kind = type_of(shop.codebase, number, place, syntax, value if value is not None else each)
+        plain = syntax.language != "php" or re.fullmatch(r"\??[\w\\]+", kind)
+        found.append(Passed(kind if plain else "", called, by_name is not None))
+    return found
+
+
+def _result(shop: Workshop, number: int, place: Place, name: str, made: bool, node: object) -> str | None:
+    syntax = shop.draft.syntax(place.file)
+    if syntax.language not in _TYPED:
+        return ""
+    catalogue = shop.symbols.catalogues.of(syntax.language)
+    if made:  # only where another object could come in its place
+        return name if f"{_library(shop, place)}.new" in catalogue.results else None
+    found = result_of(shop.codebase, number, place, syntax, node)
+    if (known := catalogue.results.get(f"{_library(shop, place)}.{simple_name(name)}")) and found != "void":
+        return _QUALIFIER.sub("", known)
+    return found if found == "void" or (found and is_value_type(found)) else None
+
+
+def _library(shop: Workshop, place: Place) -> str:
+    """The qualified name of the type outside the tree whose member is called, or that is made."""
+    return shop.codebase.target_name(shop.codebase.bonds.target[place.row])
+
+
+def _of_module_language(shop: Workshop, number: int, place: Place, head: str, method: str, made: bool) -> Outside:
+    """A call whose types can be named by what is called."""
+    name = _CREATES.sub("", head)
+    parameters = f"...passed: {'ConstructorParameters' if made else 'Parameters'}<typeof {name}>"
+    signature = Signature(method, parameters, name if made else f"ReturnType<typeof {name}>")
+    local = shop.symbols.local_in(number, place.file)
+    needs = needs_of_text(shop.codebase, place.file, local, name)
+    syntax = shop.draft.syntax(place.file)
+    brackets = syntax.arguments(syntax.at(*place.span))
+    assert brackets is not None
+    return Outside(place.span, brackets[0].start_byte - place.span[0], Passing(signature, f"{head}(...passed)"), needs, needs)
+
+
+def _by_reference(shop: Workshop, language: str, name: str) -> bool:
+    return name.lstrip("\\") in shop.symbols.catalogues.of(language).by_reference.split()
+
+
+def _small(name: str, language: str) -> str:
+    if language == "python":
+        return re.sub(r"(?<=[a-z0-9])(?=[A-Z])", "_", name).lower()
+    parts = name.split("_")
+    name = parts[0] + "".join(each[:1].upper() + each[1:] for each in parts[1:]) if language == "php" else name
+    return name[:1].lower() + name[1:]
+
+
+def _parameter_name(text: str, index: int) -> str:
+    """What a parameter is called after what is passed for it."""
+    found = re.fullmatch(r"(?:[\w$]+(?:\.|->))*\$?([A-Za-z_]\w*)", text)
+    ordinal = ("first", "second", "third", "fourth", "fifth")
+    name = found[1] if found else ordinal[index] if index < len(ordinal) else f"further{index}"
+    return name if name not in ("this", "self", "null", "None", "true", "false", "True", "False") else ordinal[min(index, 4)]
+
+
+def _told_apart(calls: list[Outside], language: str) -> tuple[Outside, ...]:
+    """Calls with the members that they become: those that call the same with the same types share one, others of one name are
+    overloads where the language has those, else they have names of their own."""
+    members: dict[tuple[str, str], Passing] = {}
+    for each in calls:
+        key = _form(each, language)
+        if key not in members or members[key].signature.result == "void":
+            members[key] = each.passing
+    names: dict[str, list[tuple[str, str]]] = {}
+    for key, passing in members.items():
+        names.setdefault(passing.signature.name, []).append(key)
+    for name, keys in names.items():
+        for count, key in enumerate(keys[1:] if language not in _TYPED else (), 2):
+            signature = members[key].signature._replace(name=f"{name}{count}")
+            members[key] = members[key]._replace(signature=signature)
+    return tuple(msgspec.structs.replace(each, passing=members[_form(each, language)]) for each in calls)
+
+
+def _form(call: Outside, language: str) -> tuple[str, str]:
+    """What tells members apart: what is called, and the types of what is passed, or its number."""
+    signature = call.passing.signature
+    head = call.passing.call.partition("(")[0].rpartition(".")[2]
+    if language in _TYPED:
+        return head, ", ".join(each.rpartition(" ")[0] for each in split_top(signature.parameters))
+    passed = split_top(call.passing.call.partition("(")[2].removesuffix(")"))
+    return head, ", ".join(each if "=" in each else "" for each in passed)
+
+
+def _named(shop: Workshop, number: int, effect: str, calls: tuple[Outside, ...]) -> Around:
+    joint = "_" if "_" in shop.name(number) else ""  # as the class is written
+    own = f"{shop.name(number)}{joint}{NOUNS[effect].lower() if joint else NOUNS[effect]}"
+    real = f"real_{own}" if joint else f"Real{own}"
+    beside = _usual_gateway(shop, number)
+    home = home_of(shop.codebase, number)
+    habit = shop.habit(number)
+    habit = habit if habit.kind in ("prefix", "suffix") else msgspec.structs.replace(habit, kind="plain")
+    name = interface_name(shop.codebase, number, habit, home, shop.planned_names(), own)
+    writer = shop.draft.writer(number)
+    adapter = free_type_name(shop, number, real)
+    path = f"{shop.path(number).rpartition('/')[0]}/{writer.file_name(name)}".lstrip("/")
+    adapter_path = f"{shop.path(beside).rpartition('/')[0]}/{writer.file_name(adapter)}".lstrip("/")
+    adapter_home = module_home(shop, beside, home_of(shop.codebase, beside), adapter_path)
+    abstraction = Abstraction(name, module_home(shop, number, home, path), NEW, number, (), 1, path)
+    return Around(number, abstraction, adapter, adapter_path, adapter_home, effect, calls)
+
+
+def _usual_gateway(shop: Workshop, number: int) -> int:
+    """A class of the folder in which the gateways of the same part of the tree live; the class itself where there is none."""
+    roles, found = shop.codebase.roles, {}
+    for each in range(len(shop.symbols)):
+        fits = roles.name(each) in ("gateway", "repository") and shop.symbols.types[each].kind == "class"
+        if fits and shop.language(each) == shop.language(number) and unit_of(shop, each) == unit_of(shop, number):
+            folder = shop.path(each).rpartition("/")[0]
+            found.setdefault(folder, []).append(each)
+    best = max(sorted(found), key=lambda folder: len(found[folder]), default="")
+    most = len(found[best]) if best else 0
+    return found[best][0] if most >= LEAST_GATEWAYS and 2 * most >= sum(map(len, found.values())) else number

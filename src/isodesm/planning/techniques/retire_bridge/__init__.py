@@ -1,0 +1,1 @@
+"""A legacy constructor that nobody calls is removed."""

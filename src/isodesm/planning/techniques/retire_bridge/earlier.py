@@ -1,0 +1,122 @@
+"""retire-bridge for old constructors that steps of an earlier plan left behind, which bear the remark that they are such.
+
+A plan that is made anew finds two constructors, and nothing to hand in any more. Where those who make the class are roots and
+tests, they pass what the old constructor passed on, and it goes.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+import msgspec
+
+from isodesm.facts.records import Member
+from isodesm.planning.analysis.creators import Creator
+from isodesm.planning.analysis.names_in_code import needs_of_text
+from isodesm.planning.analysis.visibility import hides
+from isodesm.planning.containers.registration_edits import makes
+from isodesm.planning.language.writer import OLD_CONSTRUCTOR
+from isodesm.planning.model.step import Step
+from isodesm.planning.planner.projection import Projection
+from isodesm.planning.state.context import Workshop
+from isodesm.planning.state.recorder import Recorder
+from isodesm.planning.techniques.proposal import free_names
+from isodesm.planning.techniques.retire_bridge.retire import retirement
+from isodesm.planning.text.amendments import Amendment
+from isodesm.planning.text.insertions import CONSTRUCTORS, inserted
+
+
+class Standing(msgspec.Struct, frozen=True):
+    """An old constructor: where it stands with its remark, how many arguments it takes, and what it passes on beyond them, from
+    which place on."""
+
+    number: int
+    span: tuple[int, int]
+    takes: int
+    passes: tuple[str, ...]
+    at: int
+
+
+def standing_bridges(shop: Workshop) -> Iterator[Standing]:
+    """The old constructors of the tree that nobody but roots and tests calls, in order of class."""
+    marked = OLD_CONSTRUCTOR.encode()
+    for file, facts in enumerate(shop.symbols.files):
+        if facts.language not in ("java", "csharp") or marked not in shop.codebase.text(file):
+            continue
+        first = shop.symbols.first[file]
+        for number in range(first, first + len(facts.types)):
+            if number not in shop.draft.handed and (found := _standing(shop, file, number)) is not None:
+                if all(_may_pass(shop, found, each) for each in shop.creators.get(number, ())):
+                    yield found
+
+
+def _standing(shop: Workshop, file: int, number: int) -> Standing | None:
+    """The old constructor of a class, if it has one beside its only other, and nobody else calls it."""
+    own = [member for member in shop.symbols.types[number].members if member.kind == "constructor"]
+    text = shop.codebase.text(file)
+    old = [each for each in own if OLD_CONSTRUCTOR.encode() in _remark(text, each)]
+    if len(own) != 2 or len(old) != 1 or not shop.creators.get(number) or shop.subclasses(number) or makes(shop, number):
+        return None
+    member, new = old[0], next(each for each in own if each is not old[0])
+    passed = _passed(shop, file, number, member)
+    names = [each.name for each in member.parameters]
+    more = [at for at, each in enumerate(passed) if each not in names]
+    if len(passed) != len(new.parameters) or not more or more != list(range(more[0], more[0] + len(more))):
+        return None
+    hidden = {*names, *(each.name for each in shop.symbols.types[number].members)}
+    if any(free_names(passed[at]) & hidden for at in more):
+        return None
+    start = member.whole[0] - len(_remark(text, member))
+    span = (len(text[:start].rstrip()), member.whole[1])
+    return Standing(number, span, len(names), tuple(passed[at] for at in more), more[0])
+
+
+def _remark(text: bytes, member: Member) -> bytes:
+    """The remark in front of a member, up to it."""
+    before = text[: member.whole[0]]
+    start = max(before.rstrip().rfind(b"\n", 0, len(before.rstrip())), 0)
+    return before[start:] if before.rstrip().endswith((b"*/", b"</summary>")) else b""
+
+
+def _passed(shop: Workshop, file: int, number: int, member: Member) -> list[str]:
+    """What a constructor passes to the other one of its class; [] where it does anything else."""
+    syntax, local = shop.draft.syntax(file), number - shop.symbols.first[file]
+    index = next(at for at, each in enumerate(shop.symbols.types[number].members) if each is member)
+    own = [each for each in shop.codebase.content(file).sites if (each.type, each.member) == (local, index)]
+    found = [each for each in own if each.kind == "delegation" and each.text == shop.symbols.dialect(number).self_word]
+    if len(found) != 1 or member.statements > 1:
+        return []
+    brackets = syntax.arguments(syntax.at(found[0].place.start, found[0].place.end))
+    return [syntax.of(each) for each in brackets[1]] if brackets is not None else []
+
+
+def _may_pass(shop: Workshop, standing: Standing, creator: Creator) -> bool:
+    """Whether a place that makes the class passes everything, or can."""
+    own = shop.draft.arguments_at(creator.file, creator.site)
+    if own is None or len(own) not in (standing.takes, standing.takes + len(standing.passes)):
+        return False
+    old = len(own) == standing.takes
+    return not old or (
+        (creator.root or creator.test) and not any(hides(shop, creator.source, each) for each in standing.passes)
+    )
+
+
+def plan_standing(shop: Workshop, recorder: Recorder, state: Projection, standing: Standing) -> Step | None:
+    """The step by which an old constructor goes, and those who called it pass what it passed on."""
+    number, draft = standing.number, shop.draft
+    home = shop.symbols.file_of[number]
+    callers = [each for each in shop.creators[number] if len(draft.arguments_at(each.file, each.site) or ()) == standing.takes]
+
+    def apply() -> None:
+        draft.extras[home].append(Amendment(*standing.span, CONSTRUCTORS, "", "the old constructor goes"))
+        local = number - shop.symbols.first[home]
+        for each in callers:
+            syntax, place = draft.syntax(each.file), shop.codebase.content(each.file).sites[each.site].place
+            brackets = syntax.arguments(syntax.at(place.start, place.end))
+            assert brackets is not None
+            said = f"passes to `{shop.name(number)}` what its old constructor did"
+            draft.extras[each.file].append(inserted(brackets, list(standing.passes), standing.at, said, syntax))
+            draft.named[each.file].update(needs_of_text(shop.codebase, home, local, " ".join(standing.passes)))
+
+    edits, code = recorder.change({home, *(each.file for each in callers)}, apply)
+    return retirement(shop, state, number, edits, code) if edits else None

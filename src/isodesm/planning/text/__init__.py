@@ -1,0 +1,1 @@
+"""Edits of one file, as text and syntax; it knows no plan."""
