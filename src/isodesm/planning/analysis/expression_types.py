@@ -9,7 +9,7 @@ from typing import Any
 from isodesm.codebase.model import Codebase
 from isodesm.facts import typetext
 from isodesm.linking.values import FileValues
-from isodesm.planning.analysis.decisions import Spot
+from isodesm.planning.model.decision import Spot
 from isodesm.planning.text.syntax import Syntax
 
 _STRINGS = frozenset(

@@ -6,8 +6,8 @@ import re
 from collections import defaultdict
 from typing import Any
 
-from isodesm.planning.analysis.decisions import Decision, Place
 from isodesm.planning.analysis.signatures import INDEXER
+from isodesm.planning.model.decision import Decision, Place
 from isodesm.planning.state.constructors import Draft
 from isodesm.planning.text.syntax import Syntax
 

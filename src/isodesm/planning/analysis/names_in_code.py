@@ -12,7 +12,7 @@ from pathlib import PurePosixPath
 from isodesm.codebase.model import Codebase
 from isodesm.facts.records import Import
 from isodesm.linking.hierarchy import UNKNOWN
-from isodesm.planning.language import Need
+from isodesm.planning.model.code import Need
 
 EVERYTHING = "*"
 """Name of a need that is all of a package or namespace."""

@@ -9,8 +9,9 @@ from isodesm.facts import typetext
 from isodesm.facts.reader import TROUBLE_LIMIT
 from isodesm.facts.records import Member
 from isodesm.inference.evidence import DATA
-from isodesm.planning.analysis.decisions import Decision, Place, Spot, delegates
+from isodesm.planning.analysis.decisions import delegates
 from isodesm.planning.analysis.field_initializers import early_use
+from isodesm.planning.model.decision import Decision, Place, Spot
 from isodesm.planning.state.constructors import Draft
 from isodesm.planning.text.constructor_visibility import is_kept_back, keeps_one_object
 from isodesm.planning.text.sections import section_at

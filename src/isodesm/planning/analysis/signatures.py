@@ -7,7 +7,7 @@ import re
 from isodesm.codebase.model import Codebase
 from isodesm.facts.records import Member
 from isodesm.planning.analysis.names_in_code import needs_of_text
-from isodesm.planning.language import Need, Signature
+from isodesm.planning.model.code import Need, Signature
 from isodesm.planning.state.constructors import Draft
 from isodesm.planning.text.syntax import Syntax
 

@@ -6,27 +6,27 @@ from __future__ import annotations
 from typing import TYPE_CHECKING, Any, NamedTuple
 
 from isodesm.inference.wiring import Service
-from isodesm.planning.text.amendments import Amendment
+from isodesm.planning.model.amendment import Amendment
 from isodesm.planning.text.insertions import FIELDS
 
 if TYPE_CHECKING:
-    from isodesm.planning.state.context import Workshop
+    from isodesm.planning.state.context import PlanContext
 
 
-class Listed(NamedTuple):
+class ListEdit(NamedTuple):
     """A further entry of a list: the file, and what comes into it."""
 
     file: int
     amendment: Amendment
 
 
-def in_list(shop: Workshop, source: int, target: int, models: list[Service]) -> Listed | None:
+def in_list(context: PlanContext, source: int, target: int, models: list[Service]) -> ListEdit | None:
     """The class in the one list of providers from which what `source` takes is made; None where there is no such list, or
     several. `models` are registrations that say no more than what serves what."""
     places = {
         (each.registration.file, each.registration.scope)
-        for each in shop.codebase.wiring.by_implementation.get(source, ())
-        if each.registration.how == "metadata" and not shop.codebase.wiring.is_of_test(each)
+        for each in context.codebase.wiring.by_implementation.get(source, ())
+        if each.registration.how == "metadata" and not context.codebase.wiring.is_of_test(each)
     }
     if len(places) != 1:
         return None
@@ -38,19 +38,19 @@ def in_list(shop: Workshop, source: int, target: int, models: list[Service]) -> 
         and each.registration.how == "metadata"
         and each.abstraction == each.implementation
     ]
-    file = shop.codebase.wiring.file_numbers.get(path, -1)
-    entry = _entry(shop, file, own[-1]) if own and file >= 0 else None
+    file = context.codebase.wiring.file_numbers.get(path, -1)
+    entry = _entry(context, file, own[-1]) if own and file >= 0 else None
     if entry is None:
         return None
-    syntax, name = shop.draft.syntax(file), shop.symbols.types[target].path
+    syntax, name = context.draft.syntax(file), context.symbols.types[target].path
     apart = syntax.line_of(entry.start_byte) != syntax.line_of(entry.parent.start_byte)
     lead = f",{syntax.line_end}{syntax.indent_at(entry.start_byte)}" if apart else ", "
-    said = f"provides `{shop.name(target)}`, as `{shop.name(own[-1].implementation)}` is"
-    return Listed(file, Amendment(entry.end_byte, entry.end_byte, FIELDS, lead + name, said))
+    said = f"provides `{context.name(target)}`, as `{context.name(own[-1].implementation)}` is"
+    return ListEdit(file, Amendment(entry.end_byte, entry.end_byte, FIELDS, lead + name, said))
 
 
-def _entry(shop: Workshop, file: int, service: Service) -> Any:
+def _entry(context: PlanContext, file: int, service: Service) -> Any:
     """The node of an entry that is a bare class in a list; None where it is written otherwise."""
     given = service.registration
-    node = shop.draft.syntax(file).around(given.line, given.column, ("identifier",))
+    node = context.draft.syntax(file).around(given.line, given.column, ("identifier",))
     return node if node is not None and node.parent.type == "array" else None

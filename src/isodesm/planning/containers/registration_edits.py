@@ -13,22 +13,22 @@ from typing import TYPE_CHECKING, Any, NamedTuple
 from isodesm.inference.wiring import Service
 from isodesm.linking.symbols import simple_name
 from isodesm.planning.analysis.names_in_code import need_of_type, with_names
-from isodesm.planning.language import Need
+from isodesm.planning.model.amendment import Amendment
+from isodesm.planning.model.code import Need
 from isodesm.planning.state.lifetimes import RANK, lifetime_of
-from isodesm.planning.text.amendments import Amendment
 from isodesm.planning.text.insertions import FIELDS
 
 if TYPE_CHECKING:
-    from isodesm.planning.analysis.homes import Abstraction
-    from isodesm.planning.model.dependency import Handed
+    from isodesm.planning.model.abstraction import Abstraction
+    from isodesm.planning.model.dependency import Dependency
+    from isodesm.planning.model.proposal import Proposal
     from isodesm.planning.state.constructors import Draft
-    from isodesm.planning.techniques.proposal import Proposal
-from isodesm.planning.analysis.homes import CONCRETE
 from isodesm.planning.containers import definition_files
 from isodesm.planning.containers.array_entries import further_argument, in_array, names_arguments
 from isodesm.planning.containers.provider_lists import in_list
 from isodesm.planning.containers.tokens import has_tokens, rules_of, token_for
-from isodesm.planning.state.context import Workshop
+from isodesm.planning.model.abstraction import CONCRETE
+from isodesm.planning.state.context import PlanContext
 
 STATEMENTS = ("expression_statement", "local_variable_declaration", "lexical_declaration")
 NO_CLASS = (
@@ -40,7 +40,7 @@ TWO_CONSTRUCTORS = (
 )
 
 
-class Telling(NamedTuple):
+class RegistrationEdit(NamedTuple):
     """How a container is told of a `target`: what comes into a file, and what that names."""
 
     target: int
@@ -65,52 +65,60 @@ class Telling(NamedTuple):
         return {self.file, *([self.mark[0]] if self.mark is not None else [])}
 
 
-def makes(shop: Workshop, number: int) -> bool:
+def makes(context: PlanContext, number: int) -> bool:
     """Whether a container makes objects of a class by itself, so that no code names the constructor."""
-    wiring = shop.codebase.wiring
+    wiring = context.codebase.wiring
     services = wiring.by_implementation.get(number, ())
     own = any(not each.registration.factory and each.registration.how != "method" for each in services) and not any(
-        each.root for each in shop.creators.get(number, ())
+        each.root for each in context.creators.get(number, ())
     )
     return own or (number in wiring.managed and not services)
 
 
-def refusal(shop: Workshop, proposal: Proposal) -> str:
+def refusal(context: PlanContext, proposal: Proposal) -> str:
     """Why a class that a container makes can't be handed something; '' where it can, or where no container makes it."""
     number = proposal.decision.source
-    if not makes(shop, number) or knows(shop, proposal):
+    if not makes(context, number) or knows(context, proposal):
         return ""
-    if shop.language(number) == "typescript" and shop.symbols.types[number].modifiers.annotations:
-        return "" if has_tokens(shop, number) else NO_CLASS
-    constructor = shop.draft.constructor(number)
-    written = definition_files.definitions_of(shop, number)
+    if context.language(number) == "typescript" and context.symbols.types[number].modifiers.annotations:
+        return "" if has_tokens(context, number) else NO_CLASS
+    constructor = context.draft.constructor(number)
+    written = definition_files.definitions_of(context, number)
     if written and not any(each.autowired for each in written):
         return ""  # it is the number of arguments that says which constructor is meant
-    if shop.language(number) == "java" and constructor is not None and constructor.parameters and not mark_of(shop, number):
+    if (
+        context.language(number) == "java"
+        and constructor is not None
+        and constructor.parameters
+        and not mark_of(context, number)
+    ):
         return TWO_CONSTRUCTORS
     return ""
 
 
-def knows(shop: Workshop, proposal: Proposal) -> bool:
+def knows(context: PlanContext, proposal: Proposal) -> bool:
     """Whether the container has what a proposal would hand in, or can be told of it by the plan."""
     target = proposal.decision.target
     if proposal.abstraction is None or target < 0 or proposal.wanted.makes is not None:
         return False
-    if definition_files.definitions_of(shop, proposal.decision.source):
-        return definition_files.can_feed(shop, proposal)
+    if definition_files.definitions_of(context, proposal.decision.source):
+        return definition_files.can_feed(context, proposal)
     source = proposal.decision.source
-    if names_arguments(shop, source) and further_argument(shop, source, proposal.abstraction) is None:
+    if names_arguments(context, source) and further_argument(context, source, proposal.abstraction) is None:
         return False
-    return is_served(shop, proposal.abstraction, target, source) or tell(shop, proposal.abstraction, target, source) is not None
+    return (
+        is_served(context, proposal.abstraction, target, source)
+        or tell(context, proposal.abstraction, target, source) is not None
+    )
 
 
-def is_served(shop: Workshop, abstraction: Abstraction, target: int, source: int) -> bool:
+def is_served(context: PlanContext, abstraction: Abstraction, target: int, source: int) -> bool:
     """Whether a registration serves an abstraction already for a class that asks for it; what an annotation registers serves
     all that it implements, if it is one of the container that makes the class."""
-    wiring = shop.codebase.wiring
-    if target in shop.told or (abstraction.number >= 0 and wiring.by_abstraction.get(abstraction.number)):
+    wiring = context.codebase.wiring
+    if target in context.told or (abstraction.number >= 0 and wiring.by_abstraction.get(abstraction.number)):
         return True
-    own = rules_of(shop, source) if shop.language(source) == "typescript" else None
+    own = rules_of(context, source) if context.language(source) == "typescript" else None
     return any(
         each.registration.how in ("annotation", "metadata")
         and not each.registration.factory
@@ -119,11 +127,11 @@ def is_served(shop: Workshop, abstraction: Abstraction, target: int, source: int
     )
 
 
-def mark_of(shop: Workshop, number: int) -> str:
+def mark_of(context: PlanContext, number: int) -> str:
     """The annotation that tells a container which constructor to call, as this class or most others write it; '' if none
     does."""
-    injections, used = shop.codebase.wiring.injections, shop.constructor_marks.get(shop.language(number), Counter())
-    own = shop.draft.constructor(number)
+    injections, used = context.codebase.wiring.injections, context.constructor_marks.get(context.language(number), Counter())
+    own = context.draft.constructor(number)
     mine = (
         [mark.name for mark in own.modifiers.annotations if simple_name(mark.name) in injections.markers(number)]
         if own is not None
@@ -132,29 +140,29 @@ def mark_of(shop: Workshop, number: int) -> str:
     return (mine or [name for name, _ in sorted(used.items(), key=lambda each: (-each[1], each[0]))] or [""])[0]
 
 
-def keep_marked(shop: Workshop, number: int, given: Handed) -> None:
+def keep_marked(context: PlanContext, number: int, given: Dependency) -> None:
     """Let a container go on as before: it may leave out what it is not told of, and where it has to be shown which constructor
     to call, that is the old one."""
-    if shop.language(number) == "typescript" and (number, given.name) not in shop.fed:
-        if (token := token_for(shop, number, given.name, given.typed.text)) is not None:
-            shop.draft.tokens[number, given.name] = token
+    if context.language(number) == "typescript" and (number, given.name) not in context.fed:
+        if (token := token_for(context, number, given.name, given.typed.text)) is not None:
+            context.draft.tokens[number, given.name] = token
         return
-    constructor, mark = shop.draft.constructor(number), mark_of(shop, number)
+    constructor, mark = context.draft.constructor(number), mark_of(context, number)
     if (
-        shop.language(number) != "java"
+        context.language(number) != "java"
         or constructor is None
         or not constructor.parameters
         or not mark
-        or number in shop.draft.marks
+        or number in context.draft.marks
     ):
         return
-    shop.draft.marks[number] = mark
-    shop.draft.named[shop.symbols.file_of[number]].add(_home_of_mark(shop, mark, shop.language(number)))
+    context.draft.marks[number] = mark
+    context.draft.named[context.symbols.file_of[number]].add(_home_of_mark(context, mark, context.language(number)))
 
 
-def _home_of_mark(shop: Workshop, name: str, language: str) -> Need:
+def _home_of_mark(context: PlanContext, name: str, language: str) -> Need:
     """Where an annotation comes from, as the first file that imports it has it."""
-    for facts in shop.symbols.files:
+    for facts in context.symbols.files:
         for each in facts.imports if facts.language == language else ():
             if each.alias == name:
                 return Need(name, each.name if each.member else each.name[: -len(name) - 1])
@@ -164,17 +172,17 @@ def _home_of_mark(shop: Workshop, name: str, language: str) -> Need:
 # --- telling -------------------------------------------------------------------------------
 
 
-def tell(shop: Workshop, abstraction: Abstraction, target: int, source: int) -> Telling | None:
+def tell(context: PlanContext, abstraction: Abstraction, target: int, source: int) -> RegistrationEdit | None:
     """How the container that makes `source` is told of a class, written as it is told of others; None where nothing shows
     how."""
-    if not can_be_made(shop, target):
+    if not can_be_made(context, target):
         return None
-    lifetime = lifetime_of(shop, target)
-    if shop.language(target) == "php" and (entered := in_array(shop, abstraction, target, source)) is not None:
-        return Telling(target, lifetime, *entered) if lifetime == "singleton" else None
-    services = [each for each in shop.codebase.wiring.services if _is_model(shop, each, target)]
-    if shop.language(target) == "typescript":
-        return _by_class(shop, abstraction, target, lifetime, source, services)
+    lifetime = lifetime_of(context, target)
+    if context.language(target) == "php" and (entered := in_array(context, abstraction, target, source)) is not None:
+        return RegistrationEdit(target, lifetime, *entered) if lifetime == "singleton" else None
+    services = [each for each in context.codebase.wiring.services if _is_model(context, each, target)]
+    if context.language(target) == "typescript":
+        return _by_class(context, abstraction, target, lifetime, source, services)
     calls = [
         each
         for each in services
@@ -182,26 +190,26 @@ def tell(shop: Workshop, abstraction: Abstraction, target: int, source: int) -> 
     ]
     if calls:
         return _by_call(
-            shop,
+            context,
             abstraction,
             target,
             lifetime,
             min(calls, key=lambda each: (each.lifetime != lifetime, RANK.get(each.lifetime, -1))),
         )
     annotated = [each for each in services if each.registration.how == "annotation"]
-    return _by_annotation(shop, target, lifetime, annotated) if annotated else None
+    return _by_annotation(context, target, lifetime, annotated) if annotated else None
 
 
 def _by_class(
-    shop: Workshop, abstraction: Abstraction, target: int, lifetime: str, source: int, services: list[Service]
-) -> Telling | None:
+    context: PlanContext, abstraction: Abstraction, target: int, lifetime: str, source: int, services: list[Service]
+) -> RegistrationEdit | None:
     """The same for containers that go by classes; only of what all may share, for that is what they make of it."""
     if abstraction.number != CONCRETE or lifetime != "singleton":
         return None
-    mark = _allowing(shop, source, target)
-    if (listed := in_list(shop, source, target, services)) is not None:
-        return Telling(target, lifetime, *listed, (need_of_type(shop.codebase, target),), mark)
-    wiring = shop.codebase.wiring
+    mark = _allowing(context, source, target)
+    if (listed := in_list(context, source, target, services)) is not None:
+        return RegistrationEdit(target, lifetime, *listed, (need_of_type(context.codebase, target),), mark)
+    wiring = context.codebase.wiring
     own = [each for each in wiring.by_implementation.get(source, ()) if not wiring.is_of_test(each)]
     files = {each.registration.file for each in own}
     if len(files) > 1:  # each is a container of its own, which would have to be told as well
@@ -215,18 +223,18 @@ def _by_class(
         and each.lifetime == lifetime
     ]
     if bound:
-        told = _by_call(shop, abstraction, target, lifetime, bound[0])
+        told = _by_call(context, abstraction, target, lifetime, bound[0])
         return told._replace(mark=mark) if told is not None else None
     annotated = [each for each in services if each.registration.how == "annotation" and each.lifetime == lifetime]
-    return _by_annotation(shop, target, lifetime, annotated) if annotated else None
+    return _by_annotation(context, target, lifetime, annotated) if annotated else None
 
 
-def can_be_made(shop: Workshop, target: int) -> bool:
+def can_be_made(context: PlanContext, target: int) -> bool:
     """Whether a container can make a class: it takes nothing, or only what is served."""
-    constructor = shop.draft.constructor(target)
-    if shop.draft.handed.get(target):
+    constructor = context.draft.constructor(target)
+    if context.draft.handed.get(target):
         return False
-    wiring = shop.codebase.wiring
+    wiring = context.codebase.wiring
     return (
         constructor is None
         or all(wiring.serving(each) for each in wiring.injections.of_constructor(target))
@@ -234,80 +242,85 @@ def can_be_made(shop: Workshop, target: int) -> bool:
     )
 
 
-def _is_plain(shop: Workshop, service: Service) -> bool:
+def _is_plain(context: PlanContext, service: Service) -> bool:
     """Whether a registration in code says no more than what serves what."""
     given = service.registration
-    known = service.implementation >= 0 and given.file in shop.codebase.wiring.file_numbers
+    known = service.implementation >= 0 and given.file in context.codebase.wiring.file_numbers
     return known and not given.factory and not given.arguments and not given.id
 
 
-def _is_model(shop: Workshop, service: Service, target: int) -> bool:
+def _is_model(context: PlanContext, service: Service, target: int) -> bool:
     return (
-        _is_plain(shop, service)
-        and shop.language(service.implementation) == shop.language(target)
-        and shop.codebase.roles.name(service.implementation) not in ("controller", "test")
+        _is_plain(context, service)
+        and context.language(service.implementation) == context.language(target)
+        and context.codebase.roles.name(service.implementation) not in ("controller", "test")
     )
 
 
-def _by_call(shop: Workshop, abstraction: Abstraction, target: int, lifetime: str, model: Service) -> Telling | None:
+def _by_call(
+    context: PlanContext, abstraction: Abstraction, target: int, lifetime: str, model: Service
+) -> RegistrationEdit | None:
     """The statement of another registration once more, with the names of this one."""
-    found = _statement_of(shop, model)
+    found = _statement_of(context, model)
     if found is None:
         return None
     file, syntax, statement = found
-    text = _renamed(shop, syntax.of(statement), model, abstraction, target)
+    text = _renamed(context, syntax.of(statement), model, abstraction, target)
     if not text:
         return None
     at = statement.end_byte
-    said = f"registers `{shop.name(target)}` as `{abstraction.name}`, as the line above does"
+    said = f"registers `{context.name(target)}` as `{abstraction.name}`, as the line above does"
     amendment = Amendment(at, at, FIELDS, f"{syntax.line_end}{syntax.indent_at(statement.start_byte)}{text}", said)
-    needs = (Need(abstraction.name.partition(".")[0], abstraction.home), need_of_type(shop.codebase, target))
-    return Telling(target, model.lifetime or lifetime, file, amendment, needs)
+    needs = (Need(abstraction.name.partition(".")[0], abstraction.home), need_of_type(context.codebase, target))
+    return RegistrationEdit(target, model.lifetime or lifetime, file, amendment, needs)
 
 
-def tell_anew(shop: Workshop, abstraction: Abstraction, target: int) -> Telling | None:
+def tell_anew(context: PlanContext, abstraction: Abstraction, target: int) -> RegistrationEdit | None:
     """How the one call that registers a class as itself registers it under an abstraction, written as others are that live as
     long; None where there is no such call, or nothing shows how."""
-    wiring, table = shop.codebase.wiring, shop.codebase.bonds
+    wiring, table = context.codebase.wiring, context.codebase.bonds
     own = wiring.by_implementation.get(target, ())
-    if len(own) != 1 or own[0].registration.how != "call" or not _is_plain(shop, own[0]) or own[0].abstraction != target:
+    if len(own) != 1 or own[0].registration.how != "call" or not _is_plain(context, own[0]) or own[0].abstraction != target:
         return None
     if any(table.target[row] == target for row in table.rows_of_kind("lookup")):
         return None
     models = [
         each
         for each in wiring.services
-        if _is_model(shop, each, target)
+        if _is_model(context, each, target)
         and each.registration.how == "call"
         and -1 < each.abstraction != each.implementation
         and (each.lifetime, each.registration.family) == (own[0].lifetime, own[0].registration.family)
     ]
-    found = _statement_of(shop, own[0])
-    shown = _statement_of(shop, models[0]) if models else None
+    found = _statement_of(context, own[0])
+    shown = _statement_of(context, models[0]) if models else None
     if found is None or shown is None:
         return None
-    text = _renamed(shop, shown[1].of(shown[2]), models[0], abstraction, target)
+    text = _renamed(context, shown[1].of(shown[2]), models[0], abstraction, target)
     file, _, statement = found
-    said = f"`{shop.name(target)}` is registered as `{abstraction.name}`"
+    said = f"`{context.name(target)}` is registered as `{abstraction.name}`"
     amendment = Amendment(statement.start_byte, statement.end_byte, FIELDS, text, said)
     needs = (Need(abstraction.name.partition(".")[0], abstraction.home),)
-    return Telling(target, own[0].lifetime, file, amendment, needs) if text else None
+    return RegistrationEdit(target, own[0].lifetime, file, amendment, needs) if text else None
 
 
-def _statement_of(shop: Workshop, service: Service) -> tuple[int, Any, Any] | None:
+def _statement_of(context: PlanContext, service: Service) -> tuple[int, Any, Any] | None:
     """File, syntax and node of the statement that registers a service; None where there is none."""
     given = service.registration
-    file = shop.codebase.wiring.file_numbers.get(given.file, -1)
+    file = context.codebase.wiring.file_numbers.get(given.file, -1)
     if file < 0:
         return None
-    syntax = shop.draft.syntax(file)
+    syntax = context.draft.syntax(file)
     statement = statement_at(syntax, given.line, given.column)
     return (file, syntax, statement) if statement is not None else None
 
 
-def _renamed(shop: Workshop, text: str, model: Service, abstraction: Abstraction, target: int) -> str:
+def _renamed(context: PlanContext, text: str, model: Service, abstraction: Abstraction, target: int) -> str:
     """The statement of another registration with the names of this one; '' where it does not name both."""
-    names = {shop.name(model.abstraction): abstraction.name, shop.name(model.implementation): shop.symbols.types[target].path}
+    names = {
+        context.name(model.abstraction): abstraction.name,
+        context.name(model.implementation): context.symbols.types[target].path,
+    }
     return with_names(text, names)
 
 
@@ -316,14 +329,14 @@ def statement_at(syntax: Any, line: int, column: int) -> Any:
     return syntax.around(line, column, STATEMENTS)
 
 
-def _by_annotation(shop: Workshop, target: int, lifetime: str, annotated: list[Service]) -> Telling | None:
+def _by_annotation(context: PlanContext, target: int, lifetime: str, annotated: list[Service]) -> RegistrationEdit | None:
     """The annotation that most classes bear by which this container finds its own."""
-    rules = shop.symbols.catalogues.registering(shop.language(target)).annotations
+    rules = context.symbols.catalogues.registering(context.language(target)).annotations
     used: Counter[tuple[str, str]] = Counter()
     for service in annotated:
         number = service.implementation
-        itself = shop.codebase.wiring.rules_of(service).provides_itself
-        for mark in shop.symbols.types[number].modifiers.annotations:
+        itself = context.codebase.wiring.rules_of(service).provides_itself
+        for mark in context.symbols.types[number].modifiers.annotations:
             name, given = simple_name(mark.name), " ".join(mark.arguments.split())
             said = re.fullmatch(r"\{ ?(\w+): ?(?:'\w+'|\"\w+\") ?\}", given)
             if name in rules and (said[1] in itself if said else not given):
@@ -331,43 +344,43 @@ def _by_annotation(shop: Workshop, target: int, lifetime: str, annotated: list[S
     if not used:
         return None
     name, given = min(used, key=lambda each: (-used[each], each))
-    file, mark, need = _marking(shop, target, name, given)
-    return Telling(target, rules[name] or lifetime, file, mark, (need,))
+    file, mark, need = _marking(context, target, name, given)
+    return RegistrationEdit(target, rules[name] or lifetime, file, mark, (need,))
 
 
-def _allowing(shop: Workshop, source: int, target: int) -> tuple[int, Amendment, Need] | None:
+def _allowing(context: PlanContext, source: int, target: int) -> tuple[int, Amendment, Need] | None:
     """The mark that lets a container make a class, as the class has it that it is handed to; None where neither needs one, or
     the class has marks of its own."""
-    if shop.symbols.types[target].modifiers.annotations:
+    if context.symbols.types[target].modifiers.annotations:
         return None
-    words = shop.codebase.wiring.injections.words(source).allowed_by
-    own = (simple_name(each.name) for each in shop.symbols.types[source].modifiers.annotations if not each.arguments)
+    words = context.codebase.wiring.injections.words(source).allowed_by
+    own = (simple_name(each.name) for each in context.symbols.types[source].modifiers.annotations if not each.arguments)
     known = next((each for each in own if each in words), "")
     used = Counter(
         simple_name(mark.name)
-        for each in shop.codebase.wiring.services
+        for each in context.codebase.wiring.services
         if each.implementation >= 0 and not known
-        for mark in shop.symbols.types[each.implementation].modifiers.annotations
+        for mark in context.symbols.types[each.implementation].modifiers.annotations
         if simple_name(mark.name) in words and not mark.arguments
     )
     name = known or min(used, key=lambda each: (-used[each], each), default="")
-    return _marking(shop, target, name, "") if name else None
+    return _marking(context, target, name, "") if name else None
 
 
-def _marking(shop: Workshop, target: int, name: str, given: str) -> tuple[int, Amendment, Need]:
+def _marking(context: PlanContext, target: int, name: str, given: str) -> tuple[int, Amendment, Need]:
     """A mark in front of a class, with the file that it stands in and what that names."""
-    need = _home_of_mark(shop, name, shop.language(target))
-    file = shop.symbols.file_of[target]
-    syntax = shop.draft.syntax(file)
-    node = syntax.type_node(shop.symbols.types[target])
+    need = _home_of_mark(context, name, context.language(target))
+    file = context.symbols.file_of[target]
+    syntax = context.draft.syntax(file)
+    node = syntax.type_node(context.symbols.types[target])
     forms = {"java": "@{}", "typescript": "@{}({})", "python": "@{}", "csharp": "[{}]", "php": "#[{}]"}
-    opening = forms[shop.language(target)].format(name, given)
+    opening = forms[context.language(target)].format(name, given)
     at = (node.parent if node.parent.type == "export_statement" else node).start_byte
     mark = Amendment(
         at,
         at,
         FIELDS,
         f"{opening}{syntax.line_end}{syntax.indent_at(at)}",
-        f"`{shop.name(target)}` is made by the container from here on",
+        f"`{context.name(target)}` is made by the container from here on",
     )
     return file, mark, need

@@ -7,54 +7,44 @@ a mark that it may be missing; then its default serves, and tests and registrati
 from __future__ import annotations
 
 import re
-from typing import TYPE_CHECKING, NamedTuple
+from typing import TYPE_CHECKING
 
 from isodesm.catalogue.containers import ContainerRules
 from isodesm.linking.symbols import simple_name
-from isodesm.planning.language import Need
+from isodesm.planning.model.code import Need
+from isodesm.planning.model.dependency import Token
 
 if TYPE_CHECKING:
-    from isodesm.planning.state.context import Workshop
+    from isodesm.planning.state.context import PlanContext
 
 
-class Token(NamedTuple):
-    """A name for what is of some type, the marks in front of the parameter that go by it, and whether the container hands in
-    null where it has nothing of that name."""
-
-    name: str
-    type: str
-    marks: str
-    null: bool
-    needs: tuple[Need, ...]
-
-
-def token_for(shop: Workshop, number: int, name: str, type: str) -> Token | None:
+def token_for(context: PlanContext, number: int, name: str, type: str) -> Token | None:
     """What a class's container needs in front of a parameter to do without it; None where nothing is known of that. What has
     one name and type has one token, whichever class takes it."""
-    found = rules_of(shop, number)
+    found = rules_of(context, number)
     if found is None:
         return None
     rules, home = found
-    known = {each.registration.id for each in shop.codebase.wiring.services}
-    known |= {each.name for each in shop.draft.tokens.values() if each.type != type}
+    known = {each.registration.id for each in context.codebase.wiring.services}
+    known |= {each.name for each in context.draft.tokens.values() if each.type != type}
     token = next(each for each in (name, *(f"{name}{count}" for count in range(2, len(known) + 3))) if each not in known)
     marks = rules.left_out.format(token)
     needs = tuple(Need(each, home) for each in re.findall(r"@(\w+)", marks))
     return Token(token, type, f"{marks} ", rules.hands_null, needs)
 
 
-def has_tokens(shop: Workshop, number: int) -> bool:
+def has_tokens(context: PlanContext, number: int) -> bool:
     """Whether the container of a class can be given names for what it is not told of."""
-    return token_for(shop, number, "it", "") is not None
+    return token_for(context, number, "it", "") is not None
 
 
-def rules_of(shop: Workshop, number: int) -> tuple[ContainerRules, str] | None:
+def rules_of(context: PlanContext, number: int) -> tuple[ContainerRules, str] | None:
     """The words of the family of containers that makes a class, and the module that it has its mark from, which has the others,
     too: as it is registered, else as its file imports, from the family itself or what hands that on."""
-    wiring, file = shop.codebase.wiring, shop.symbols.file_of[number]
-    known = shop.symbols.catalogues.of(shop.language(number)).containers
-    own = {simple_name(each.name) for each in shop.symbols.types[number].modifiers.annotations}
-    marks = {each.alias: each.name for each in shop.symbols.files[file].imports if each.alias in own}
+    wiring, file = context.codebase.wiring, context.symbols.file_of[number]
+    known = context.symbols.catalogues.of(context.language(number)).containers
+    own = {simple_name(each.name) for each in context.symbols.types[number].modifiers.annotations}
+    marks = {each.alias: each.name for each in context.symbols.files[file].imports if each.alias in own}
     told = [each.registration.family for each in wiring.by_implementation.get(number, ())]
     handed_on = (
         name
@@ -62,7 +52,7 @@ def rules_of(shop: Workshop, number: int) -> tuple[ContainerRules, str] | None:
         if any(word.strip("@/") in home for home in marks.values() for word in rules.imports)
     )
     for name in dict.fromkeys((*told, *handed_on)):
-        rules = wiring.families.rules(shop.language(number), name)
+        rules = wiring.families.rules(context.language(number), name)
         words = {*rules.allowed_by, *rules.annotations, *rules.metadata}
         home = next((marks[each] for each in sorted(marks) if each in words), "")
         if rules.left_out and home:

@@ -7,34 +7,9 @@ from importlib import import_module
 from pathlib import PurePosixPath
 
 from isodesm.facts.languages import dialect_of
-from isodesm.planning.language.writer import (
-    Adapter,
-    Interface,
-    Maker,
-    Need,
-    Passing,
-    Signature,
-    Table,
-    Typed,
-    Writer,
-    indented,
-    joined,
-)
+from isodesm.planning.language.writer import Writer, indented, joined
 
-__all__ = [
-    "Adapter",
-    "Interface",
-    "Maker",
-    "Need",
-    "Passing",
-    "Signature",
-    "Table",
-    "Typed",
-    "Writer",
-    "indented",
-    "joined",
-    "writer_of",
-]
+__all__ = ["Writer", "indented", "joined", "writer_of"]
 
 
 def writer_of(language: str, path: str = "", level: tuple[int, int] = (99, 0)) -> Writer:

@@ -5,19 +5,8 @@ from __future__ import annotations
 import re
 from collections.abc import Sequence
 
-from isodesm.planning.language.writer import (
-    OLD_CONSTRUCTOR,
-    Adapter,
-    Interface,
-    Need,
-    Passing,
-    Signature,
-    Table,
-    Typed,
-    Writer,
-    indented,
-    joined,
-)
+from isodesm.planning.language.writer import OLD_CONSTRUCTOR, Writer, indented, joined
+from isodesm.planning.model.code import Adapter, AdapterMember, Interface, Need, Signature, Table, Typed
 
 _FILE_SCOPED = re.compile(r"^[ \t]*+namespace\s++[\w.]++\s*+;", re.MULTILINE)
 
@@ -101,7 +90,7 @@ def adapter(wanted: Adapter) -> str:
     return _file(wanted, body, unit)
 
 
-def _passing(each: Passing, unit: str) -> list[str]:
+def _passing(each: AdapterMember, unit: str) -> list[str]:
     member = each.signature
     if member.kind == "property":
         setter = [f"{unit * 2}set {{ {each.call} = value; }}"] if each.is_set else []

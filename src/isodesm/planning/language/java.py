@@ -4,18 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from isodesm.planning.language.writer import (
-    OLD_CONSTRUCTOR,
-    Adapter,
-    Interface,
-    Maker,
-    Need,
-    Signature,
-    Table,
-    Typed,
-    Writer,
-    joined,
-)
+from isodesm.planning.language.writer import OLD_CONSTRUCTOR, Writer, joined
+from isodesm.planning.model.code import Adapter, FactoryClass, Interface, Need, Signature, Table, Typed
 
 _BOXES = {
     "int": "Integer",
@@ -66,7 +56,7 @@ def _indent(model: str) -> str:
     return "  " if "\n  " in model and "\n    " not in model.split("{", 1)[-1][:400] else "    "
 
 
-def _head(wanted: Interface | Adapter | Maker | Table) -> list[str]:
+def _head(wanted: Interface | Adapter | FactoryClass | Table) -> list[str]:
     """What a file begins with."""
     parts = [f"package {wanted.home};", ""] if wanted.home else []
     return [*parts, *(f"import {each};" for each in wanted.imports), ""] if wanted.imports else parts
@@ -96,7 +86,7 @@ def adapter(wanted: Adapter) -> str:
     return "\n".join([*parts, "}", ""])
 
 
-def maker(wanted: Maker) -> str:
+def maker(wanted: FactoryClass) -> str:
     """The file of a class that makes objects of another."""
     indent = _indent(wanted.model)
     head = joined(wanted.parameters, f"public static {wanted.made} make(", ") {", indent, indent)

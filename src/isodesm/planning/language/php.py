@@ -6,7 +6,8 @@ import re
 from collections.abc import Sequence
 from dataclasses import replace
 
-from isodesm.planning.language.writer import Adapter, Interface, Maker, Signature, Table, Typed, Writer, joined
+from isodesm.planning.language.writer import Writer, joined
+from isodesm.planning.model.code import Adapter, FactoryClass, Interface, Signature, Table, Typed
 
 
 def constructor(
@@ -39,7 +40,7 @@ def signature(member: Signature, indent: str) -> list[str]:
     return [*docs, f"{indent}public function {member.name}({member.parameters}){result};"]
 
 
-def _head(wanted: Interface | Adapter | Maker | Table) -> list[str]:
+def _head(wanted: Interface | Adapter | FactoryClass | Table) -> list[str]:
     """What a file begins with."""
     parts = ["<?php", ""]
     if "strict_types=1" in wanted.model:
@@ -68,7 +69,7 @@ def adapter(wanted: Adapter) -> str:
     return "\n".join([*parts, "}", ""])
 
 
-def maker(wanted: Maker) -> str:
+def maker(wanted: FactoryClass) -> str:
     """The file of a class that makes objects of another."""
     head = joined(wanted.parameters, "    public static function make(", f"): {wanted.made}", "    ", "    ")
     parts = [

@@ -6,7 +6,8 @@ import re
 from collections.abc import Sequence
 from dataclasses import replace
 
-from isodesm.planning.language.writer import Adapter, Interface, Need, Signature, Typed, Writer, joined
+from isodesm.planning.language.writer import Writer, joined
+from isodesm.planning.model.code import Adapter, Interface, Need, Signature, Typed
 
 
 def constructor(

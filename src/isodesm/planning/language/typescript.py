@@ -7,7 +7,8 @@ import re
 from collections.abc import Sequence
 from dataclasses import replace
 
-from isodesm.planning.language.writer import Adapter, Interface, Need, Passing, Signature, Table, Typed, Writer, joined
+from isodesm.planning.language.writer import Writer, joined
+from isodesm.planning.model.code import Adapter, AdapterMember, Interface, Need, Signature, Table, Typed
 
 UNTYPED_SUFFIXES = (".jsx", ".js", ".mjs", ".cjs")
 """Files in which types can't be written."""
@@ -83,7 +84,7 @@ def adapter(wanted: Adapter) -> str:
     return "\n".join([*parts, "}", ""])
 
 
-def _passing(each: Passing, indent: str) -> list[str]:
+def _passing(each: AdapterMember, indent: str) -> list[str]:
     member = each.signature
     if member.kind == "property":
         lines = [f"{indent}get {member.name}(): {member.result} {{", f"{indent * 2}return {each.call};", f"{indent}}}"]

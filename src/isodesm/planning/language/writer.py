@@ -4,127 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
-from typing import NamedTuple
+
+from isodesm.planning.model.code import Adapter, FactoryClass, Interface, Need, Signature, Table, Typed
 
 OLD_CONSTRUCTOR = "Keeps callers compiling until they hand in the dependencies themselves."
 """What stands above a constructor that only hands over to the one which takes everything."""
-
-
-class Need(NamedTuple):
-    """A name that code uses, and the package, namespace or module that it must be imported from ('' for none).
-
-    With `whole` it is the module itself that is named; `member` is what its home calls it, where that is another name.
-    """
-
-    name: str
-    home: str
-    whole: bool = False
-    member: str = ""
-
-
-class Typed(NamedTuple):
-    """A type as code, and what it must import."""
-
-    text: str
-    needs: tuple[Need, ...] = ()
-
-
-class Signature(NamedTuple):
-    """A member that an interface declares: `parameters` as one text, `docs` as written in front of the member it is taken
-    from."""
-
-    name: str
-    parameters: str
-    result: str
-    generics: str = ""
-    throws: str = ""
-    constraints: str = ""
-    docs: str = ""
-    kind: str = "method"
-    asynchronous: bool = False
-    abstract: bool = False
-    """Whether it is marked so, as others of its class are."""
-
-
-class Interface(NamedTuple):
-    """An abstraction to be written: its name, what it is of, the package it lives in, and the style of the file it is taken
-    from."""
-
-    name: str
-    target: str
-    home: str
-    generics: str
-    members: tuple[Signature, ...]
-    imports: tuple[str, ...]
-    model: str
-    """The text of the target's file, whose habits (file-scoped namespaces, strict types, indentation) are taken over."""
-    visibility: str = "public"
-    """How far it is known, in languages that say so: as far as the class."""
-    said: str = ""
-    """What it says of itself, where that is not what others ask of the target."""
-
-    @property
-    def purpose(self) -> str:
-        """What it says of itself, as a sentence."""
-        return self.said or f"What the rest of the code asks of {self.target}."
-
-
-class Passing(NamedTuple):
-    """A member of an adapter: how it is declared, and the expression that it passes on to."""
-
-    signature: Signature
-    call: str
-
-    @property
-    def gives_back(self) -> bool:
-        """Whether anything comes back."""
-        return self.signature.result not in ("void", "never")
-
-    @property
-    def is_set(self) -> bool:
-        """Whether it can be set, too."""
-        return "set;" in self.signature.parameters
-
-
-class Adapter(NamedTuple):
-    """A class that passes on what an abstraction declares: its name, the name of that, what it passes on to, where it lives,
-    its members, and the style of the file that it stands beside."""
-
-    name: str
-    interface: str
-    target: str
-    home: str
-    members: tuple[Passing, ...]
-    imports: tuple[str, ...]
-    model: str
-    visibility: str = "public"
-
-
-class Maker(NamedTuple):
-    """A class with one function that makes an object: its name, the class of what it makes, where it lives, what the function
-    takes, and how it makes it; imports and style as elsewhere."""
-
-    name: str
-    made: str
-    home: str
-    parameters: tuple[str, ...]
-    call: str
-    imports: tuple[str, ...]
-    model: str
-
-
-class Table(NamedTuple):
-    """A class that keeps the data of another in one field: its name, whose data it is, where it lives, type and name of the
-    field, and the data as code; imports and style as elsewhere."""
-
-    name: str
-    owner: str
-    home: str
-    type: str
-    field: str
-    value: str
-    imports: tuple[str, ...]
-    model: str
 
 
 def no_override(indent: str) -> str:
@@ -198,7 +82,7 @@ class Writer:
     """The file of a class that keeps the data of another."""
     of_table: str = "new {name}().{field}"
     """What gives the data of such a class."""
-    maker: Callable[[Maker], str] | None = None
+    maker: Callable[[FactoryClass], str] | None = None
     """The file of a class whose `make` a container can call, in languages that have containers which go by files."""
     passing_on: Callable[[Sequence[str], Sequence[str], Sequence[str], int], tuple[list[str], str]] | None = None
     """(parameters of the inherited constructor, their names, further ones, their place) to those of one that takes the place of

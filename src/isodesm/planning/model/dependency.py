@@ -3,17 +3,18 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
+from typing import NamedTuple
 
 import msgspec
 
-from isodesm.planning.language import Need, Typed
-from isodesm.planning.text.amendments import Amendment
+from isodesm.planning.model.amendment import Amendment
+from isodesm.planning.model.code import Need, Typed
 
 VALUE = "\0value\0"
 """In the text of an amendment: what the constructor keeps, be it the parameter or what stands for it."""
 
 
-class Supply(msgspec.Struct, frozen=True):
+class DefaultExpression(msgspec.Struct, frozen=True):
     """What stands for a dependency where nobody hands one in: an expression of a file, or a text.
 
     `creates` is the class that the expression makes (-1: none), which may itself be handed things by then; `makes` are all that
@@ -31,13 +32,13 @@ class Supply(msgspec.Struct, frozen=True):
     """How many arguments the constructor takes that the text refers to as a function; -1 where it refers to none."""
 
 
-class Handed(msgspec.Struct, frozen=True):
+class Dependency(msgspec.Struct, frozen=True):
     """One dependency that a class takes through its constructor, and what becomes of the places that decided on it."""
 
     owner: int
     name: str
     typed: Typed
-    supply: Supply
+    supply: DefaultExpression
     places: tuple[Amendment, ...]
     kept: bool
     """Whether it is needed beyond the constructor, so that a field holds it."""
@@ -53,7 +54,18 @@ class Handed(msgspec.Struct, frozen=True):
     """Whether callers may leave it out, for the old constructor or a default supplies it."""
 
 
-class Passing(msgspec.Struct, frozen=True):
+class Token(NamedTuple):
+    """A name for what is of some type, the marks in front of the parameter that go by it, and whether the container hands in
+    null where it has nothing of that name."""
+
+    name: str
+    type: str
+    marks: str
+    null: bool
+    needs: tuple[Need, ...]
+
+
+class Forwarding(msgspec.Struct, frozen=True):
     """A creation in a class (`owner`), by bond (`row`), file and site, that passes on what the owner is handed itself.
 
     Of what has a name in `fetched` the creation passes what stands for it, as the old constructor did; of what has one in
@@ -68,7 +80,7 @@ class Passing(msgspec.Struct, frozen=True):
     written: dict[str, str] = {}
 
 
-def twin_of(given: Handed, others: Iterable[Handed]) -> Handed | None:
+def twin_of(given: Dependency, others: Iterable[Dependency]) -> Dependency | None:
     """What stands for the same as a dependency among others; None where nothing does."""
     key = (given.typed, given.supply.text, given.supply.creates)
     return next((each for each in others if (each.typed, each.supply.text, each.supply.creates) == key), None)

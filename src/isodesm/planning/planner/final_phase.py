@@ -12,10 +12,10 @@ from isodesm.codebase.model import Codebase
 from isodesm.diagnosis.form.two_jobs import LITERALS
 from isodesm.diagnosis.shared.findings import Diagnosis, Finding
 from isodesm.inference.injection import Injection
-from isodesm.planning.analysis.decisions import Decision
+from isodesm.planning.model.decision import Decision
 from isodesm.planning.model.step import LeftOver, Step, step_id
 from isodesm.planning.planner.projection import Projection
-from isodesm.planning.state.context import Workshop
+from isodesm.planning.state.context import PlanContext
 from isodesm.planning.state.recorder import Recorder
 from isodesm.planning.techniques.extract_interface.bulk import handed_as_classes, plan_asking
 from isodesm.planning.techniques.extract_interface.interface import NAME as EXTRACT
@@ -28,7 +28,7 @@ from isodesm.planning.techniques.move_effect_out.effect import MIXED, mixed_deci
 from isodesm.planning.techniques.register import NAME as REGISTER
 from isodesm.planning.techniques.register import plan_registration
 from isodesm.planning.techniques.register_by_convention import plan_conventions
-from isodesm.planning.techniques.retire_bridge.earlier import Standing, plan_standing, standing_bridges
+from isodesm.planning.techniques.retire_bridge.earlier import EarlierConstructor, plan_standing, standing_bridges
 from isodesm.planning.techniques.retire_bridge.retire import NAME as RETIRE
 from isodesm.planning.techniques.retire_bridge.retire import plan_retirement
 from isodesm.planning.techniques.settle_lifetime import NAME as SETTLE
@@ -45,7 +45,7 @@ class Finishing:
     diagnosis: Diagnosis
     options: Options
     only: frozenset[str] | None
-    shop: Workshop
+    context: PlanContext
     recorder: Recorder
     state: Projection
     steps: list[Step]
@@ -72,7 +72,7 @@ class Finishing:
         """A class rid of its old constructor, where nobody needs that any more."""
         self._add(plan_retirement(self.shop, self.recorder, self.state, number), number)
 
-    def _retire_standing(self, standing: Standing) -> None:
+    def _retire_standing(self, standing: EarlierConstructor) -> None:
         """A class rid of an old constructor that steps of an earlier plan left behind."""
         if self._is_wanted(step_id(RETIRE, self.codebase.symbols.names[standing.number])):
             self._add(plan_standing(self.shop, self.recorder, self.state, standing), standing.number)

@@ -9,11 +9,12 @@ import msgspec
 
 from isodesm.codebase.model import Codebase
 from isodesm.diagnosis.shared.findings import LEVELS, Finding
-from isodesm.planning.analysis.decisions import Decision, key_in_table
+from isodesm.planning.analysis.decisions import key_in_table
 from isodesm.planning.analysis.preconditions import STATIC
+from isodesm.planning.model.decision import Decision
 from isodesm.planning.model.step import Kept, LeftOver, Step, Waiting, step_id
 from isodesm.planning.planner.injection import HAND_IN
-from isodesm.planning.state.context import Workshop
+from isodesm.planning.state.context import PlanContext
 from isodesm.planning.techniques.lift_creation.forward import PASS_ON, makers_above
 from isodesm.planning.techniques.move_effect_out.data import KIND as BOUNDARY
 from isodesm.planning.techniques.retire_bridge.retire import why_kept
@@ -69,11 +70,11 @@ class Keeping(NamedTuple):
     behind: frozenset[str]
 
 
-def keeping_of(shop: Workshop) -> Keeping:
+def keeping_of(context: PlanContext) -> Keeping:
     """Who keeps an old constructor after a plan."""
-    draft, names = shop.draft, shop.symbols.names
+    draft, names = context.draft, context.symbols.names
     kept = draft.bridged - draft.retired
-    behind = frozenset(names[each] for each in draft.bridged if makers_above(shop, each) & kept)
+    behind = frozenset(names[each] for each in draft.bridged if makers_above(context, each) & kept)
     return Keeping(frozenset(names[each] for each in kept), behind)
 
 
@@ -88,22 +89,22 @@ def waiting_of(keeping: Keeping, steps: Sequence[Step]) -> Waiting:
     )
 
 
-def kept_of(shop: Workshop) -> tuple[Kept, ...]:
+def kept_of(context: PlanContext) -> tuple[Kept, ...]:
     """The old constructors that nothing of a plan takes away."""
-    symbols, draft = shop.symbols, shop.draft
+    symbols, draft = context.symbols, context.draft
     return tuple(
         Kept(
             symbols.names[number],
             symbols.path(number),
             symbols.types[number].place.line,
-            why_kept(shop, number) or UNPROVEN,
+            why_kept(context, number) or UNPROVEN,
         )
         for number in sorted(draft.bridged - draft.retired, key=symbols.names.__getitem__)
     )
 
 
-def choices_of(shop: Workshop, findings: Iterable[Finding], steps: Iterable[Step]) -> tuple[str, ...]:
+def choices_of(context: PlanContext, findings: Iterable[Finding], steps: Iterable[Step]) -> tuple[str, ...]:
     """Questions about lifetimes that a person must settle first, since no step of the plan does."""
     settled = {each.id for each in steps}
     left = (each for each in captives(findings, frozenset()) if step_id(SETTLE, each.source, each.target) not in settled)
-    return tuple(question(shop, each) for each in left)
+    return tuple(question(context, each) for each in left)

@@ -8,7 +8,7 @@ from collections.abc import Iterator
 
 from isodesm.codebase.model import Codebase
 from isodesm.measures.strain import weigh
-from isodesm.planning.analysis.decisions import Decision
+from isodesm.planning.model.decision import Decision
 
 DATA_SIDE_FIRST = {"infrastructure": 0, "shared": 0, "domain": 1, "": 1, "application": 2, "presentation": 3}
 """Rank of a layer on the way from the data side to the presentation side; layers of the settings go by their ring."""

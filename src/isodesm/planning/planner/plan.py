@@ -11,11 +11,13 @@ import msgspec
 from isodesm.codebase.model import Codebase
 from isodesm.diagnosis.shared.findings import Diagnosis
 from isodesm.errors import IsodesmError
-from isodesm.planning.analysis.decisions import Decision, find_decisions, parts_of
+from isodesm.planning.analysis.decisions import find_decisions, parts_of
 from isodesm.planning.analysis.initialization_order import TOO_SOON, made_too_soon
 from isodesm.planning.analysis.names_in_code import clash_in
 from isodesm.planning.analysis.preconditions import of_class, of_place, of_several, too_much
 from isodesm.planning.containers.registration_edits import makes, refusal
+from isodesm.planning.model.decision import Decision
+from isodesm.planning.model.proposal import Proposal
 from isodesm.planning.model.step import LeftOver, Plan, Step
 from isodesm.planning.planner.injection import hand_in_id, plan_injection
 from isodesm.planning.planner.leftovers import (
@@ -33,12 +35,12 @@ from isodesm.planning.planner.prerequisites import Preparing
 from isodesm.planning.planner.progress import find_done
 from isodesm.planning.planner.projection import Projection
 from isodesm.planning.planner.reconcile import expected_of, settled, touched
-from isodesm.planning.state.context import Workshop
+from isodesm.planning.state.context import PlanContext
 from isodesm.planning.state.recorder import Recorder
 from isodesm.planning.techniques.move_effect_out.effect import MIXED, mixed_decision, mixed_findings
-from isodesm.planning.techniques.proposal import Proposal
 from isodesm.planning.techniques.registry import propose
-from isodesm.planning.verification import Objection, aliases_in, objections
+from isodesm.planning.verification.names import aliases_in
+from isodesm.planning.verification.proof import Objection, objections
 
 STAYING = ("introduce-factory", "break-cycle")
 """Techniques that leave the arguments of a creation where they are."""
@@ -103,7 +105,7 @@ class _Planner(Preparing):
         self.start = self.state = Projection(codebase, diagnosis.hard)
         decisions = find_decisions(codebase, diagnosis.hard, self.start.usage.states)
         self.decisions = [each for each in decisions if not focus or each.source in focus or each.target in focus]
-        self.shop = Workshop(codebase, self.decisions, all_members=options.all_members, no_new=options.no_new_abstractions)
+        self.shop = PlanContext(codebase, self.decisions, all_members=options.all_members, no_new=options.no_new_abstractions)
         for finding in mixed_findings(diagnosis.findings, focus):
             if finding.kind == MIXED and (mixed := mixed_decision(self.shop, finding)) is not None:
                 self.shop.outside[mixed.source].append(mixed)

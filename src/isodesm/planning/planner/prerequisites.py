@@ -6,25 +6,24 @@ from typing import Any
 
 import msgspec
 
-from isodesm.planning.analysis.homes import NEW
 from isodesm.planning.containers.definition_files import definitions_of
 from isodesm.planning.containers.registration_edits import is_served, knows, makes, tell
+from isodesm.planning.model.abstraction import NEW
+from isodesm.planning.model.gateways import DataHolder, ExternalGateway, FactoryInterface, StaticGateway
+from isodesm.planning.model.proposal import Proposal
 from isodesm.planning.model.step import step_id
 from isodesm.planning.planner.final_phase import Finishing
 from isodesm.planning.techniques.extract_interface.interface import interface_id, plan_interface
-from isodesm.planning.techniques.give_instance.static_gateway import Gateway
 from isodesm.planning.techniques.give_instance.wrap import gateway_id, plan_gateway
-from isodesm.planning.techniques.introduce_factory.factory_interface import MakerOf, maker_id, plan_maker_of
-from isodesm.planning.techniques.move_effect_out.data import Holder, holder_id, plan_holder
+from isodesm.planning.techniques.introduce_factory.factory_interface import maker_id, plan_maker_of
+from isodesm.planning.techniques.move_effect_out.data import holder_id, plan_holder
 from isodesm.planning.techniques.move_effect_out.effect import around_id, plan_around
-from isodesm.planning.techniques.move_effect_out.external_gateway import Around
-from isodesm.planning.techniques.proposal import Proposal
 from isodesm.planning.techniques.register import TOLD, plan_defining, plan_telling
 
 _BESIDE: dict[type, tuple[Any, Any]] = {
-    Around: (around_id, plan_around),
-    Holder: (holder_id, plan_holder),
-    MakerOf: (maker_id, plan_maker_of),
+    ExternalGateway: (around_id, plan_around),
+    DataHolder: (holder_id, plan_holder),
+    FactoryInterface: (maker_id, plan_maker_of),
 }
 """What is written beside a class to the id of the step that writes it, and that step."""
 
@@ -38,10 +37,10 @@ class Preparing(Finishing):
     def _extract(self, proposal: Proposal) -> tuple[str, ...]:
         """The step that an abstraction has to be written in first, planned if it is not yet; its id."""
         abstraction, decision = proposal.abstraction, proposal.decision
-        if isinstance(proposal.gateway, MakerOf):
+        if isinstance(proposal.gateway, FactoryInterface):
             needs = self._extract(msgspec.structs.replace(proposal, gateway=None))
             return (*needs, *self._put_beside(proposal.gateway))
-        if isinstance(proposal.gateway, Holder | Around):
+        if isinstance(proposal.gateway, DataHolder | ExternalGateway):
             return self._put_beside(proposal.gateway)
         if proposal.gateway is not None:
             return self._give_instance(proposal.gateway, decision.target)
@@ -56,14 +55,14 @@ class Preparing(Finishing):
         name = self.codebase.symbols.names[decision.target]
         return tuple(step.id for step in self.steps if step.technique == "extract-interface" and step.classes[0] == name)
 
-    def _put_beside(self, gateway: Around | Holder | MakerOf) -> tuple[str, ...]:
+    def _put_beside(self, gateway: ExternalGateway | DataHolder | FactoryInterface) -> tuple[str, ...]:
         """The step that puts a gateway around what a class calls outside, keeps its data, or makes it; its id."""
         wanted, make = _BESIDE[type(gateway)]
         if (gateway.number, gateway.effect) not in self.shop.around and self._is_wanted(wanted(self.shop, gateway)):
             self.steps.append(make(self.shop, self.recorder, self.state, gateway))
         return (wanted(self.shop, gateway),)
 
-    def _give_instance(self, gateway: Gateway, target: int) -> tuple[str, ...]:
+    def _give_instance(self, gateway: StaticGateway, target: int) -> tuple[str, ...]:
         """The step that puts an object in the place of a static class, planned if it is not yet; its id."""
         if gateway.standing >= 0:
             return ()

@@ -12,7 +12,7 @@ from isodesm.facts.records import Parameter
 from isodesm.linking.symbols import simple_name
 from isodesm.planning.model.step import Done, step_id
 from isodesm.planning.planner.injection import HAND_IN
-from isodesm.planning.state.context import Workshop
+from isodesm.planning.state.context import PlanContext
 from isodesm.planning.techniques import replace_lookup
 from isodesm.planning.techniques.extract_interface import interface as extract_interface
 from isodesm.planning.techniques.inject_through_constructor import inject as inject_through_constructor
@@ -46,7 +46,7 @@ class _Saved(msgspec.Struct):
     result: _Steps
 
 
-def find_done(shop: Workshop, earlier: frozenset[str]) -> tuple[Done, ...]:
+def find_done(context: PlanContext, earlier: frozenset[str]) -> tuple[Done, ...]:
     """What an `earlier` plan asked for, by the ids of its steps, and the code has by now; in order of file.
 
     What stood before anybody planned it is no step that was taken.
@@ -59,83 +59,87 @@ def find_done(shop: Workshop, earlier: frozenset[str]) -> tuple[Done, ...]:
     if not earlier:
         return ()
     found: dict[str, Done] = {}
-    symbols, roles = shop.symbols, shop.codebase.roles
+    symbols, roles = context.symbols, context.codebase.roles
     plain = {each.name.lower(): each.name for each in symbols.types if each.kind in ("class", "interface")}
     statics = {
         member.name for declared in symbols.types for member in declared.members if member.is_static and member.kind == "method"
     }
     for number in range(len(symbols)):
         if symbols.is_shown(number) and roles.name(number) != "test" and not symbols.is_module(number):
-            for done in _of_class(shop, number, statics, plain):
+            for done in _of_class(context, number, statics, plain):
                 if done.id in earlier:
                     found.setdefault(done.id, done)
     return tuple(sorted(found.values(), key=lambda each: (each.file, each.line, each.id)))
 
 
-def _of_class(shop: Workshop, number: int, statics: set[str], plain: dict[str, str]) -> Iterator[Done]:
+def _of_class(context: PlanContext, number: int, statics: set[str], plain: dict[str, str]) -> Iterator[Done]:
     """What one class is handed, and what abstraction it is of one class."""
-    own = _behind(shop, number)
-    if own >= 0 and shop.name(own) in shop.name(number):
-        yield from _extracted(shop, own, number)
-    constructor = shop.draft.constructor(number)
-    members = shop.symbols.types[number].members
+    own = _behind(context, number)
+    if own >= 0 and context.name(own) in context.name(number):
+        yield from _extracted(context, own, number)
+    constructor = context.draft.constructor(number)
+    members = context.symbols.types[number].members
     taken = constructor.parameters if constructor is not None else ()
-    if shop.draft.is_made_of_fields(number):
+    if context.draft.is_made_of_fields(number):
         taken = tuple(Parameter(each.name, each.type) for each in members if each.kind == "field" and not each.is_static)
     for each in taken:
         if name := plain.get(each.name.replace("_", "").lower(), "") if _FUNCTION.search(each.type) else "":
-            yield _handed(shop, number, replace_lookup.NAME, LOOKED_UP.format(name))
+            yield _handed(context, number, replace_lookup.NAME, LOOKED_UP.format(name))
         head = typetext.head(each.type)
-        abstraction = _resolved(shop, number, head)
+        abstraction = _resolved(context, number, head)
         made = _NAME.findall(each.type)[-1:] if abstraction < 0 else []
         if abstraction < 0 and made and not each.type.endswith("]]"):
-            inner = _resolved(shop, number, made[0])
-            if inner >= 0 and (target := _behind(shop, inner)) >= 0:
-                yield from _extracted(shop, target, inner)
-                yield _handed(shop, number, introduce_factory.NAME, f"maker of {shop.symbols.types[inner].path}")
-        if _implementers(shop, abstraction):
-            if (target := _behind(shop, abstraction)) >= 0:
-                yield from _extracted(shop, target, abstraction)
-            yield _handed(shop, number, inject_through_constructor.NAME, shop.symbols.types[abstraction].path)
-        elif abstraction < 0 and (name := _stand_in(shop, number, each) or _function(statics, each)):
-            yield _handed(shop, number, wrap_static.NAME, name)
+            inner = _resolved(context, number, made[0])
+            if inner >= 0 and (target := _behind(context, inner)) >= 0:
+                yield from _extracted(context, target, inner)
+                yield _handed(context, number, introduce_factory.NAME, f"maker of {context.symbols.types[inner].path}")
+        if _implementers(context, abstraction):
+            if (target := _behind(context, abstraction)) >= 0:
+                yield from _extracted(context, target, abstraction)
+            yield _handed(context, number, inject_through_constructor.NAME, context.symbols.types[abstraction].path)
+        elif abstraction < 0 and (name := _stand_in(context, number, each) or _function(statics, each)):
+            yield _handed(context, number, wrap_static.NAME, name)
 
 
-def _resolved(shop: Workshop, number: int, name: str) -> int:
-    file = shop.symbols.file_of[number]
-    return shop.codebase.hierarchy.file(file).resolve(name, number - shop.symbols.first[file], -1) if name else -1
+def _resolved(context: PlanContext, number: int, name: str) -> int:
+    file = context.symbols.file_of[number]
+    return context.codebase.hierarchy.file(file).resolve(name, number - context.symbols.first[file], -1) if name else -1
 
 
-def _behind(shop: Workshop, abstraction: int) -> int:
+def _behind(context: PlanContext, abstraction: int) -> int:
     """The only class of production that implements an abstraction; -1 where there are none or several."""
-    below = _implementers(shop, abstraction)
+    below = _implementers(context, abstraction)
     return below[0] if len(below) == 1 else -1
 
 
-def _implementers(shop: Workshop, abstraction: int) -> list[int]:
-    if abstraction < 0 or not shop.symbols.types[abstraction].is_abstract:
+def _implementers(context: PlanContext, abstraction: int) -> list[int]:
+    if abstraction < 0 or not context.symbols.types[abstraction].is_abstract:
         return []
-    roles, types = shop.codebase.roles, shop.symbols.types
-    return [each for each in shop.subclasses(abstraction) if roles.name(each) != "test" and types[each].kind == "class"]
+    roles, types = context.codebase.roles, context.symbols.types
+    return [each for each in context.subclasses(abstraction) if roles.name(each) != "test" and types[each].kind == "class"]
 
 
-def _extracted(shop: Workshop, target: int, abstraction: int) -> Iterator[Done]:
-    declared = shop.symbols.types[abstraction]
-    title = f"Extract interface {declared.path} from {shop.name(target)}"
-    found = step_id(extract_interface.NAME, shop.symbols.names[target])
-    yield Done(found, extract_interface.NAME, title, shop.path(abstraction), declared.place.line)
+def _extracted(context: PlanContext, target: int, abstraction: int) -> Iterator[Done]:
+    declared = context.symbols.types[abstraction]
+    title = f"Extract interface {declared.path} from {context.name(target)}"
+    found = step_id(extract_interface.NAME, context.symbols.names[target])
+    yield Done(found, extract_interface.NAME, title, context.path(abstraction), declared.place.line)
 
 
-def _handed(shop: Workshop, number: int, technique: str, what: str) -> Done:
-    found = step_id(HAND_IN, shop.symbols.names[number], what)
+def _handed(context: PlanContext, number: int, technique: str, what: str) -> Done:
+    found = step_id(HAND_IN, context.symbols.names[number], what)
     return Done(
-        found, technique, f"Hand {shop.name(number)} its {what}", shop.path(number), shop.symbols.types[number].place.line
+        found,
+        technique,
+        f"Hand {context.name(number)} its {what}",
+        context.path(number),
+        context.symbols.types[number].place.line,
     )
 
 
-def _stand_in(shop: Workshop, number: int, taken: Parameter) -> str:
+def _stand_in(context: PlanContext, number: int, taken: Parameter) -> str:
     """The name of the stand-in that a parameter is; '' for any other."""
-    known = shop.symbols.catalogues.of(shop.language(number)).stand_ins.values()
+    known = context.symbols.catalogues.of(context.language(number)).stand_ins.values()
     plain = taken.type.lstrip("?").removesuffix("| None").strip()
     return next(
         (

@@ -22,9 +22,9 @@ from isodesm.inference.effects import NOTHING_MOVED, Moved
 from isodesm.inference.use_graph import INSTANCE
 from isodesm.linking.bonds import KIND_NUMBER
 from isodesm.measures.strain import weigh
-from isodesm.planning.analysis.decisions import Decision
+from isodesm.planning.model.amendment import LAST
+from isodesm.planning.model.decision import Decision
 from isodesm.planning.model.step import Measures
-from isodesm.planning.text.amendments import LAST
 
 Cut = tuple[int, int]
 

@@ -10,11 +10,12 @@ import re
 from collections.abc import Iterator
 
 from isodesm.facts.records import Member
-from isodesm.planning.language import Writer
-from isodesm.planning.model.dependency import VALUE, Handed
+from isodesm.planning.language.writer import Writer
+from isodesm.planning.model.amendment import Amendment
+from isodesm.planning.model.dependency import VALUE, Dependency
 from isodesm.planning.state.drafted import Drafted
 from isodesm.planning.state.remove_parameter import listed, without
-from isodesm.planning.text.amendments import Amendment, within_one
+from isodesm.planning.text.amendments import within_one
 from isodesm.planning.text.constructor_visibility import keeps_one_object, narrowed, opened
 from isodesm.planning.text.insertions import (
     CONSTRUCTORS,
@@ -105,11 +106,11 @@ class Draft(Drafted):
         for each in self.constructors(number):
             yield from self._changed_constructor(number, syntax, writer, each, inner)
 
-    def may_miss(self, number: int, given: Handed) -> bool:
+    def may_miss(self, number: int, given: Dependency) -> bool:
         """Whether callers may leave a dependency out so far."""
         return given.optional and number not in self.retired
 
-    def _value(self, number: int, given: Handed, writer: Writer) -> str:
+    def _value(self, number: int, given: Dependency, writer: Writer) -> str:
         """What a constructor keeps of a dependency."""
         if self.may_miss(number, given) and not writer.overloads:
             return self.left_out(number, given, writer)[1]
@@ -125,7 +126,7 @@ class Draft(Drafted):
             {"private", "readonly", "protected"} & set(each.modifiers.words) for each in constructor.parameters
         )
 
-    def _fields(self, number: int, syntax: Syntax, writer: Writer, given: list[Handed], inner: str) -> Iterator[Amendment]:
+    def _fields(self, number: int, syntax: Syntax, writer: Writer, given: list[Dependency], inner: str) -> Iterator[Amendment]:
         at, first = self.field_place(number)
         for each in given:
             text = writer.field(each.typed.text, each.name)
@@ -221,7 +222,7 @@ class Draft(Drafted):
             for each in self.codebase.roles.ancestors(number)[1:]
         )
 
-    def _takes(self, number: int, given: list[Handed], writer: Writer) -> tuple[list[str], list[str]]:
+    def _takes(self, number: int, given: list[Dependency], writer: Writer) -> tuple[list[str], list[str]]:
         """What a constructor takes and does for some dependencies: parameters and statements."""
         constructor = self.constructor(number)
         promotes = self._promotes(number, constructor)
@@ -265,7 +266,7 @@ class Draft(Drafted):
             yield from self._other_constructors(number, syntax, constructor)
 
     def _parameters(
-        self, number: int, syntax: Syntax, constructor: Member, parameters: list[str], given: list[Handed]
+        self, number: int, syntax: Syntax, constructor: Member, parameters: list[str], given: list[Dependency]
     ) -> Amendment:
         node, own = self.parameters(number, constructor)
         index = self.place_among(number, constructor)

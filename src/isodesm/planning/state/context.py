@@ -15,17 +15,19 @@ from isodesm.facts.records import Member
 from isodesm.linking.bonds import KIND_NUMBER
 from isodesm.linking.symbols import simple_name
 from isodesm.planning.analysis.creators import Creator, creators_of
-from isodesm.planning.analysis.decisions import Decision, Place, spot_of
-from isodesm.planning.analysis.homes import CONCRETE, NEW, Abstraction, module_home, only_declares, unit_of
+from isodesm.planning.analysis.decisions import spot_of
+from isodesm.planning.analysis.homes import module_home, only_declares, unit_of
 from isodesm.planning.analysis.interface_names import Habit, interface_name, measure_habit, usual_home
 from isodesm.planning.analysis.member_use import AskedBy, asked_members
 from isodesm.planning.analysis.names_in_code import home_of, need_of_type
 from isodesm.planning.analysis.signatures import visible
 from isodesm.planning.analysis.visibility import is_named_elsewhere
+from isodesm.planning.model.abstraction import CONCRETE, NEW, Abstraction
+from isodesm.planning.model.decision import Decision, Place
 from isodesm.planning.state.constructors import Draft
 
 if TYPE_CHECKING:
-    from isodesm.planning.techniques.proposal import Proposal
+    from isodesm.planning.model.proposal import Proposal
 
 _NOTED = ("extracted", "told", "gateways", "taken", "around", "new_ids", "aliases", "fed", "made_for_container", "makers")
 """What a workshop notes while steps are planned."""
@@ -33,7 +35,7 @@ _OFFERED = {"csharp": ("method", "property", "field"), "python": ("method", "pro
 """Kinds of members that an abstraction can have; automatic properties are read as fields with brackets behind them."""
 
 
-class Workshop:
+class PlanContext:
     """Mutable only in its draft and in the abstractions that were planned so far."""
 
     def __init__(

@@ -11,13 +11,15 @@ from isodesm.codebase.bounded import bounded
 from isodesm.codebase.model import Codebase
 from isodesm.facts.records import Member
 from isodesm.facts.typetext import closing_bracket, split_top
-from isodesm.planning.analysis.decisions import Spot, delegates, spot_of
-from isodesm.planning.containers.tokens import Token
-from isodesm.planning.language import Need, Writer, writer_of
+from isodesm.planning.analysis.decisions import delegates, spot_of
+from isodesm.planning.language import writer_of
 from isodesm.planning.language.levels import Levels
-from isodesm.planning.model.dependency import Handed, Passing, twin_of
+from isodesm.planning.language.writer import Writer
+from isodesm.planning.model.amendment import Amendment
+from isodesm.planning.model.code import Need
+from isodesm.planning.model.decision import Spot
+from isodesm.planning.model.dependency import Dependency, Forwarding, Token, twin_of
 from isodesm.planning.state.remove_parameter import listed, without
-from isodesm.planning.text.amendments import Amendment
 from isodesm.planning.text.argument_substitution import in_words_of
 from isodesm.planning.text.insertions import (
     in_head,
@@ -42,7 +44,7 @@ class Drafted:
 
     def __init__(self, codebase: Codebase) -> None:
         self.codebase, self.symbols, self.levels = codebase, codebase.symbols, Levels(codebase)
-        self.handed: dict[int, list[Handed]] = defaultdict(list)
+        self.handed: dict[int, list[Dependency]] = defaultdict(list)
         self.bridged: set[int] = set()
         self.retired: set[int] = set()
         self.hidden: set[str] = set()
@@ -55,7 +57,7 @@ class Drafted:
         """The same of tests."""
         self.own_sites: dict[int, list[tuple[int, int]]] = {}
         """The same of static code of the class itself."""
-        self.passing: dict[int, list[Passing]] = defaultdict(list)
+        self.passing: dict[int, list[Forwarding]] = defaultdict(list)
         """Class to the places that pass what it takes on to it."""
         self.marks: dict[int, str] = {}
         """Class to the annotation by which a container knows the constructor that it goes on calling."""
@@ -146,7 +148,7 @@ class Drafted:
         syntax = self.syntax(self.symbols.file_of[number])
         return syntax.head_parameters(self.symbols.types[number]) if in_head(constructor) else syntax.parameters(constructor)
 
-    def expression(self, given: Handed, at_root: bool = False) -> str:
+    def expression(self, given: Dependency, at_root: bool = False) -> str:
         """What stands for a dependency, with all that it is handed itself: at a composition root once those do so, everywhere
         once its old constructor is gone."""
         text = given.supply.text
@@ -155,7 +157,7 @@ class Drafted:
                 text = self._completed(target, self._spelled_out(given, target, text))
         return self.writer(given.owner).supplied(text)
 
-    def _spelled_out(self, given: Handed, target: int, text: str) -> str:
+    def _spelled_out(self, given: Dependency, target: int, text: str) -> str:
         """A reference to a constructor as a function that calls it, by names that nobody around has; one to a constructor that
         only hands over to that which is changed stays."""
         owner, arity = given.owner, given.supply.arity
@@ -218,7 +220,7 @@ class Drafted:
         missing = "undefined" if language == "typescript" else ""
         return min(index, given), [*(missing or each.default for each in left_out), *texts]
 
-    def _in_words_of(self, number: int, given: Handed, own: Sequence[str]) -> str | None:
+    def _in_words_of(self, number: int, given: Dependency, own: Sequence[str]) -> str | None:
         """What stands for a dependency where a class is made from some arguments; None where only the class can say it."""
         text, constructor = self.expression(given, at_root=True), self.constructor(number)
         if not given.supply.depends:
@@ -228,12 +230,12 @@ class Drafted:
             return None
         return in_words_of(text, constructor.parameters, own, self.symbols.dialect(number).name)
 
-    def hands_null(self, number: int, given: Handed) -> bool:
+    def hands_null(self, number: int, given: Dependency) -> bool:
         """Whether the container of a class hands in null for something that it has not."""
         token = self.tokens.get((number, given.name))
         return token is not None and token.null
 
-    def left_out(self, number: int, given: Handed, writer: Writer) -> tuple[str, str]:
+    def left_out(self, number: int, given: Dependency, writer: Writer) -> tuple[str, str]:
         """A parameter that may be left out, and what the constructor keeps of it."""
         spelled = writer.nullable if self.hands_null(number, given) else writer.optional
         return spelled(given.typed.text, given.name, self.expression(given))
@@ -241,7 +243,7 @@ class Drafted:
     def depends(
         self,
         number: int,
-        given: Iterable[Handed] | None = None,
+        given: Iterable[Dependency] | None = None,
         texts: Iterable[str] = (),
         sites: Iterable[tuple[int, int]] = (),
     ) -> bool:
@@ -273,7 +275,7 @@ class Drafted:
         brackets = syntax.arguments(syntax.at(place.start, place.end))
         return [syntax.of(each) for each in brackets[1]] if brackets is not None else None
 
-    def passed_at(self, number: int, passing: Passing) -> list[str]:
+    def passed_at(self, number: int, passing: Forwarding) -> list[str]:
         """What a creation passes of what its class is handed, in the order in which the made one takes it; [] where it has not
         all of it."""
         found: list[str] = []

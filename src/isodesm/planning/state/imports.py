@@ -11,11 +11,12 @@ from typing import Any
 
 from isodesm.codebase.model import Codebase
 from isodesm.planning.analysis.names_in_code import EVERYTHING, is_bound, needs_of_text, settled_needs
-from isodesm.planning.language import Need
 from isodesm.planning.language.typescript import relative
+from isodesm.planning.model.amendment import Amendment
+from isodesm.planning.model.code import Need
 from isodesm.planning.state.constructors import Draft
-from isodesm.planning.text.amendments import Amendment, amended
-from isodesm.planning.text.import_order import Place, place_of
+from isodesm.planning.text.amendments import amended
+from isodesm.planning.text.import_order import ImportPlace, place_of
 from isodesm.planning.text.insertions import IMPORTS, imported
 from isodesm.planning.text.module_style import LANGUAGES, style_of, styled
 from isodesm.planning.text.syntax import Syntax
@@ -129,7 +130,7 @@ def missing_imports(draft: Draft, file: int) -> Iterator[Amendment]:
     if not needs:
         return
     missing, syntax = sorted(needs, key=lambda each: (each.home, each.name)), draft.syntax(file)
-    placed: dict[Place | None, dict[str, str]] = defaultdict(dict)
+    placed: dict[ImportPlace | None, dict[str, str]] = defaultdict(dict)
     for home, found in groupby(missing, key=lambda each: each.home):
         group = list(found)
         if taken := _taken_too(draft, file, group):

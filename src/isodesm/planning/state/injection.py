@@ -5,50 +5,19 @@ from __future__ import annotations
 import re
 from typing import Any
 
-import msgspec
-
 from isodesm.facts import typetext
 from isodesm.linking.symbols import simple_name
-from isodesm.planning.analysis.decisions import Decision, Place
 from isodesm.planning.analysis.interface_names import PORT, variable_name
-from isodesm.planning.language import Typed
-from isodesm.planning.model.dependency import VALUE, Handed, Supply
+from isodesm.planning.model.amendment import Amendment
+from isodesm.planning.model.decision import Decision, Place
+from isodesm.planning.model.dependency import VALUE, Dependency
+from isodesm.planning.model.proposal import PASSING, WantedDependency
 from isodesm.planning.state.constructors import Draft
-from isodesm.planning.text.amendments import Amendment
 from isodesm.planning.text.insertions import PLACES, in_head
 from isodesm.planning.text.syntax import Syntax
 
-PASSING = "({arguments})"
-"""What a use ends with that passes on what the place passed."""
 
-
-class Wanted(msgspec.Struct, frozen=True):
-    """What a technique wants handed in: its type, its name, what stands for it, and what a use of it is written as.
-
-    `use` has `{field}` for what is handed in, and `{arguments}` for what the place passes. `concrete` is the class that fields
-    and variables are declared with so far ('' to leave their types alone), `makes` the type of what a handed-in function makes.
-    """
-
-    typed: Typed
-    name: str
-    supply: Supply
-    use: str = "{field}"
-    uses: dict[tuple[int, int], str] = {}
-    """The same by the span of a place, where one use differs from the other."""
-    heads: dict[tuple[int, int], int] = {}
-    """How many bytes of a place give way, by its span, where the rest of it stays."""
-    concrete: str = ""
-    makes: Typed | None = None
-    gone: tuple[Amendment, ...] = ()
-    """What else becomes of the source: lines that only served what is handed in."""
-
-    @property
-    def value(self) -> Typed:
-        """The type of what the places get."""
-        return self.makes or self.typed
-
-
-def hand_in(draft: Draft, decision: Decision, wanted: Wanted) -> Handed:
+def hand_in(draft: Draft, decision: Decision, wanted: WantedDependency) -> Dependency:
     """The dependency that a decision becomes."""
     first = next((place for place in decision.places if place.field and wanted.use == "{field}"), None)
     declared = first is not None and _field(draft, decision, first.field) is not None
@@ -64,7 +33,7 @@ def hand_in(draft: Draft, decision: Decision, wanted: Wanted) -> Handed:
             amendments += found
         else:
             elsewhere += [(place.file, each) for each in found]
-    return Handed(
+    return Dependency(
         owner=decision.source,
         name=name,
         typed=wanted.typed,
@@ -149,7 +118,9 @@ def _candidates(wanted: str) -> list[str]:
     ]
 
 
-def _amendments(draft: Draft, decision: Decision, place: Place, wanted: Wanted, name: str, kept: bool) -> list[Amendment]:
+def _amendments(
+    draft: Draft, decision: Decision, place: Place, wanted: WantedDependency, name: str, kept: bool
+) -> list[Amendment]:
     syntax = draft.syntax(place.file)
     node = syntax.at(*place.span)
     start, end = place.span
@@ -209,7 +180,7 @@ def _told_apart(syntax: Syntax, node: Any, name: str) -> list[Amendment]:
     return [Amendment(left.start_byte, left.start_byte, PLACES, "this.", f"the field is written `this.{name}`")] if bare else []
 
 
-def _whole_field(syntax: Syntax, node: Any, place: Place, wanted: Wanted, name: str) -> list[Amendment]:
+def _whole_field(syntax: Syntax, node: Any, place: Place, wanted: WantedDependency, name: str) -> list[Amendment]:
     """A field that began with the value: without it, and typed."""
     declarator = syntax.declarator(node)
     typed = syntax.declared_type(declarator)
@@ -221,7 +192,7 @@ def _whole_field(syntax: Syntax, node: Any, place: Place, wanted: Wanted, name: 
     return [Amendment(head, place.span[1], PLACES, after, said), *_retyped(syntax, typed, wanted)]
 
 
-def _declared_with(draft: Draft, syntax: Syntax, decision: Decision, place: Place, wanted: Wanted) -> list[Amendment]:
+def _declared_with(draft: Draft, syntax: Syntax, decision: Decision, place: Place, wanted: WantedDependency) -> list[Amendment]:
     """The field that a constructor fills, typed by what is handed in."""
     field = _field(draft, decision, place.field)
     if field is None or field.whole == (0, 0) or syntax.language == "python":
@@ -230,7 +201,7 @@ def _declared_with(draft: Draft, syntax: Syntax, decision: Decision, place: Plac
     return _retyped(syntax, syntax.declared_type(node), wanted)
 
 
-def _retyped(syntax: Syntax, typed: Any, wanted: Wanted) -> list[Amendment]:
+def _retyped(syntax: Syntax, typed: Any, wanted: WantedDependency) -> list[Amendment]:
     if typed is None or not wanted.concrete or simple_name(typetext.head(syntax.of(typed))) != wanted.concrete:
         return []
     if syntax.of(typed) == wanted.value.text:

@@ -13,7 +13,7 @@ from isodesm.facts.typetext import head
 from isodesm.inference.wiring import LIFETIMES
 
 if TYPE_CHECKING:
-    from isodesm.planning.state.context import Workshop
+    from isodesm.planning.state.context import PlanContext
 
 RANK = {lifetime: rank for rank, lifetime in enumerate(LIFETIMES)}
 PER_REQUEST = ("Session", "Context", "Request", "Connection", "Transaction", "UnitOfWork")
@@ -21,26 +21,26 @@ PER_REQUEST = ("Session", "Context", "Request", "Connection", "Transaction", "Un
 FIXED = frozenset(("final", "readonly", "const"))
 
 
-def own_lifetime(shop: Workshop, number: int) -> str:
+def own_lifetime(context: PlanContext, number: int) -> str:
     """The lifetime that the state of a class allows, looked at by itself."""
     from isodesm.planning.techniques.proposal import is_set_once
 
-    known = shop.codebase.wiring.by_implementation.get(number, ())
+    known = context.codebase.wiring.by_implementation.get(number, ())
     told = [each.lifetime for each in known if each.lifetime in RANK]
     if told:
         return min(told, key=RANK.__getitem__)
-    if shop.name(number).endswith(PER_REQUEST):
+    if context.name(number).endswith(PER_REQUEST):
         return "scoped"
-    for each in shop.codebase.roles.ancestors(number):
-        for member in shop.symbols.types[each].members:
+    for each in context.codebase.roles.ancestors(number):
+        for member in context.symbols.types[each].members:
             if member.kind != "field" or member.is_static:
                 continue
             if head(member.type).endswith(PER_REQUEST):
                 return "scoped"
             changes = not FIXED & set(member.modifiers.words) and not (
-                member.whole != (0, 0) and is_set_once(shop, each, member)
+                member.whole != (0, 0) and is_set_once(context, each, member)
             )
-            if changes and shop.codebase.roles.name(number) not in ("repository", "gateway"):
+            if changes and context.codebase.roles.name(number) not in ("repository", "gateway"):
                 return "transient"
     return "singleton"
 
@@ -64,7 +64,7 @@ def settle(own: Mapping[int, str], holds: Mapping[int, set[int]]) -> dict[int, s
     return found
 
 
-def lifetime_of(shop: Workshop, number: int) -> str:
+def lifetime_of(context: PlanContext, number: int) -> str:
     """The lifetime of a class among those that it is handed, in words."""
     holds: dict[int, set[int]] = {}
     own: dict[int, str] = {}
@@ -73,12 +73,12 @@ def lifetime_of(shop: Workshop, number: int) -> str:
         each = waiting.pop()
         if each in own:
             continue
-        own[each] = own_lifetime(shop, each)
-        targets = {given.supply.creates for given in shop.draft.handed.get(each, ()) if given.supply.creates >= 0}
+        own[each] = own_lifetime(context, each)
+        targets = {given.supply.creates for given in context.draft.handed.get(each, ()) if given.supply.creates >= 0}
         targets |= {
             target
-            for injection in shop.codebase.wiring.handed_to(each)
-            for target in _behind(shop, injection.target)
+            for injection in context.codebase.wiring.handed_to(each)
+            for target in _behind(context, injection.target)
             if not injection.deferred
         }
         holds[each] = targets
@@ -86,11 +86,13 @@ def lifetime_of(shop: Workshop, number: int) -> str:
     return settle(own, holds)[number]
 
 
-def _behind(shop: Workshop, target: int) -> list[int]:
+def _behind(context: PlanContext, target: int) -> list[int]:
     """The one class of the tree that stands behind a type; none where there are several."""
     if target < 0:
         return []
-    if not shop.symbols.types[target].is_abstract:
+    if not context.symbols.types[target].is_abstract:
         return [target]
-    below = [each for each in shop.codebase.roles.implementers.get(target, ()) if shop.codebase.roles.name(each) != "test"]
+    below = [
+        each for each in context.codebase.roles.implementers.get(target, ()) if context.codebase.roles.name(each) != "test"
+    ]
     return below if len(below) == 1 else []

@@ -5,12 +5,13 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable
 
 from isodesm.facts.languages import language_of
+from isodesm.planning.model.amendment import Amendment
 from isodesm.planning.model.step import Code, Edit
 from isodesm.planning.state.constructors import Draft
 from isodesm.planning.state.imports import amendments_of
-from isodesm.planning.text.amendments import Amendment, amended, changes
+from isodesm.planning.text.amendments import amended, changes
 from isodesm.planning.text.hunks import hunks
-from isodesm.planning.verification import Written
+from isodesm.planning.verification.proof import Written
 
 MARK = 3
 """Bytes of the mark that some files of UTF-8 begin with."""

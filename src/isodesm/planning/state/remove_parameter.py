@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from typing import TYPE_CHECKING, Any
 
 from isodesm.facts.records import Member
-from isodesm.planning.text.amendments import Amendment
+from isodesm.planning.model.amendment import Amendment
 from isodesm.planning.text.insertions import PARAMETERS, PLACES, in_head
 from isodesm.planning.text.syntax import Syntax
 

@@ -4,24 +4,25 @@ abstraction."""
 from __future__ import annotations
 
 from isodesm.facts.typetext import split_top
-from isodesm.planning.analysis.decisions import Decision
 from isodesm.planning.analysis.preconditions import bound_to_owner
-from isodesm.planning.state.context import Workshop
+from isodesm.planning.model.decision import Decision
+from isodesm.planning.model.proposal import Proposal
+from isodesm.planning.state.context import PlanContext
 from isodesm.planning.techniques.introduce_factory.factory import _called, factory
-from isodesm.planning.techniques.proposal import SELF_WORDS, Proposal, passed
+from isodesm.planning.techniques.proposal import SELF_WORDS, passed
 
 NAME = "break-cycle"
 
 
-def propose(shop: Workshop, decision: Decision) -> Proposal | str:
+def propose(context: PlanContext, decision: Decision) -> Proposal | str:
     """Where the owner passes itself on to what it makes."""
-    if decision.target < 0 or bound_to_owner(shop.codebase, decision.target):
+    if decision.target < 0 or bound_to_owner(context.codebase, decision.target):
         return ""
     for place in decision.places:
-        given = split_top(passed(shop, place)) if passed(shop, place).strip() else ()
+        given = split_top(passed(context, place)) if passed(context, place).strip() else ()
         if not SELF_WORDS & {each.strip() for each in given} or place.member is None or place.member.kind != "constructor":
             return ""
-    constructor = _called(shop, decision.target, len(split_top(passed(shop, decision.places[0]))))
+    constructor = _called(context, decision.target, len(split_top(passed(context, decision.places[0]))))
     if isinstance(constructor, str):
         return constructor
-    return factory(shop, decision, constructor, NAME)
+    return factory(context, decision, constructor, NAME)

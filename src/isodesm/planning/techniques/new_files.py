@@ -6,12 +6,12 @@ from collections.abc import Callable, Mapping
 
 from isodesm.planning.model.step import Balance, Edit, Step
 from isodesm.planning.planner.projection import Projection
-from isodesm.planning.state.context import Workshop
+from isodesm.planning.state.context import PlanContext
 from isodesm.planning.state.recorder import Recorder
 
 
 def plan_new_files(
-    shop: Workshop,
+    context: PlanContext,
     recorder: Recorder,
     state: Projection,
     number: int,
@@ -34,8 +34,8 @@ def plan_new_files(
         id=id,
         technique=technique,
         title=title,
-        classes=(shop.symbols.names[number],),
-        layer=shop.codebase.layers.name(number),
+        classes=(context.symbols.names[number],),
+        layer=context.codebase.layers.name(number),
         why_now=why,
         edits=edits,
         code=code,

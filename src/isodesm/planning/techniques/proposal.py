@@ -3,20 +3,18 @@
 from __future__ import annotations
 
 import re
-from typing import Any
 
 import msgspec
 
 from isodesm.facts import typetext
 from isodesm.facts.records import Member
 from isodesm.linking.symbols import simple_name
-from isodesm.planning.analysis.decisions import Decision, Place
-from isodesm.planning.analysis.homes import Abstraction
 from isodesm.planning.analysis.names_in_code import typetext_free
-from isodesm.planning.model.dependency import Supply
-from isodesm.planning.state.context import Workshop
-from isodesm.planning.state.injection import Wanted
-from isodesm.planning.text.amendments import Amendment
+from isodesm.planning.model.amendment import Amendment
+from isodesm.planning.model.decision import Decision, Place
+from isodesm.planning.model.dependency import DefaultExpression
+from isodesm.planning.model.proposal import Proposal, WantedDependency
+from isodesm.planning.state.context import PlanContext
 from isodesm.planning.text.insertions import PLACES
 
 ITSELF = "may be the very object that it fetches: nobody can hand that in before it is made"
@@ -29,51 +27,31 @@ SELF_WORDS = frozenset(("this", "self", "$this"))
 _NAMES = re.compile(r"(?<![\w.>\"'])(\$?[A-Za-z_]\w*)")
 
 
-class Proposal(msgspec.Struct, frozen=True):
-    """A dependency that a class shall take, before it is worked into the draft.
-
-    `abstraction` is what it asks for, where that is a type of the tree or a new one; `bridge_only` says that only the class
-    itself can supply it so far.
-    """
-
-    technique: str
-    decision: Decision
-    wanted: Wanted
-    what: str
-    """What the class is handed, for titles."""
-    abstraction: Abstraction | None = None
-    bridge_only: bool = False
-    hazards: tuple[str, ...] = ()
-    gateway: Any = None
-    """What a further step writes first (Gateway, Around, Holder): an object in the place of a static class or of what lies
-    outside, or the class that keeps its data."""
-
-
 def free_names(text: str) -> set[str]:
     """Names in an expression that stand for themselves, `this` and the like included; not what is behind a dot."""
     return set(_NAMES.findall(typetext_free(text)))
 
 
-def expression(shop: Workshop, place: Place) -> str:
+def expression(context: PlanContext, place: Place) -> str:
     """The expression of a place as written, on one line and without comments."""
-    text = shop.codebase.text(place.file)[place.span[0] : place.span[1]].decode("utf-8", "replace")
+    text = context.codebase.text(place.file)[place.span[0] : place.span[1]].decode("utf-8", "replace")
     return typetext.squeeze(text) if "\n" in text else text
 
 
-def passed(shop: Workshop, place: Place) -> str:
+def passed(context: PlanContext, place: Place) -> str:
     """What the expression of a place passes, as written."""
-    syntax = shop.draft.syntax(place.file)
+    syntax = context.draft.syntax(place.file)
     brackets = syntax.arguments(syntax.at(*place.span))
     return syntax.of(brackets[0]).strip("()") if brackets is not None else ""
 
 
-def bound_names(shop: Workshop, decision: Decision, place: Place) -> tuple[set[str], bool]:
+def bound_names(context: PlanContext, decision: Decision, place: Place) -> tuple[set[str], bool]:
     """Names in a place that only its object or its method knows, and whether others tie it to its class: constants,
     parameters."""
     number = decision.source
-    members = shop.symbols.members(number)
-    names = {name.lstrip("$") if name not in SELF_WORDS else name for name in free_names(expression(shop, place))}
-    at, named = place.span[0], shop.codebase.locals_named(place.file)
+    members = context.symbols.members(number)
+    names = {name.lstrip("$") if name not in SELF_WORDS else name for name in free_names(expression(context, place))}
+    at, named = place.span[0], context.codebase.locals_named(place.file)
     local = {
         each.name
         for name in names
@@ -84,7 +62,7 @@ def bound_names(shop: Workshop, decision: Decision, place: Place) -> tuple[set[s
     given: set[str] = set()
     if place.member is not None and place.member.kind == "constructor":
         given = {each.name for each in place.member.parameters}
-    bare = shop.symbols.dialect(number).implicit_self
+    bare = context.symbols.dialect(number).implicit_self
     known = [member for name in names for _, member in members.get(name, ())] if bare else []
     fixed = {member.name for member in known if member.is_static}
     own = {each.name for each in known if not each.is_static and each.kind in ("field", "method", "component", "property")}
@@ -99,15 +77,15 @@ class Inlined(msgspec.Struct, frozen=True):
     gone: tuple[Amendment, ...] = ()
 
 
-def inlined(shop: Workshop, decision: Decision, place: Place, names: set[str]) -> Inlined | None:
+def inlined(context: PlanContext, decision: Decision, place: Place, names: set[str]) -> Inlined | None:
     """The expression of a place in a constructor with some variables put in; None where one of them is used otherwise, too."""
-    text, gone = expression(shop, place), []
+    text, gone = expression(context, place), []
     member = place.member
     if member is None or member.kind != "constructor" or member.branches:
         return None
-    syntax = shop.draft.syntax(place.file)
-    content = shop.codebase.content(place.file)
-    body = shop.codebase.text(place.file)[member.body[0] : member.body[1]].decode("utf-8", "replace")
+    syntax = context.draft.syntax(place.file)
+    content = context.codebase.content(place.file)
+    body = context.codebase.text(place.file)[member.body[0] : member.body[1]].decode("utf-8", "replace")
     for name in sorted(names):
         local = next(
             (
@@ -121,7 +99,7 @@ def inlined(shop: Workshop, decision: Decision, place: Place, names: set[str]) -
             return None
         site = content.sites[local.site]
         span = (site.place.start, site.place.end)
-        if site.kind not in ("creation", "call") or (place.file, *span) in shop.spans or site.member != place.site.member:
+        if site.kind not in ("creation", "call") or (place.file, *span) in context.spans or site.member != place.site.member:
             return None
         value = syntax.at(*span)
         statement = value.parent
@@ -153,22 +131,22 @@ def inlined(shop: Workshop, decision: Decision, place: Place, names: set[str]) -
     return Inlined(text, tuple(gone))
 
 
-def shares_badly(shop: Workshop, decision: Decision, place: Place) -> str:
+def shares_badly(context: PlanContext, decision: Decision, place: Place) -> str:
     """Why one object can't serve in the place of one for each call; '' where it can."""
     once = place.member is None or place.member.kind not in ("method", "property")
     if once and len(decision.places) == 1:
         return ""
-    name, members = place.field.lstrip("$#"), shop.symbols.members(decision.source)
+    name, members = place.field.lstrip("$#"), context.symbols.members(decision.source)
     known = [member for sign in ("", "$", "#") for _, member in members.get(f"{sign}{name}", ())]
     if not once and any(each.kind in ("field", "property") for each in known):
         return "it is made anew each time, and kept until then"
-    reason = of_state(shop, decision.target)
+    reason = of_state(context, decision.target)
     if reason == FOREIGN_BASE:
         return reason
-    members = _all_members(shop, decision.target)
-    lead = shop.codebase.text(place.file)[max(place.span[0] - CLOSED_BYTES, 0) : place.span[0]]
+    members = _all_members(context, decision.target)
+    lead = context.codebase.text(place.file)[max(place.span[0] - CLOSED_BYTES, 0) : place.span[0]]
     closing = {m.name for m in members if m.name in CLOSING and (not m.parameters or m.name.startswith("__"))}
-    if closing & (shop.asked_by.get(decision) or frozenset()) or _CLOSED.search(lead):
+    if closing & (context.asked_by.get(decision) or frozenset()) or _CLOSED.search(lead):
         return "it is closed by who makes it, so that nobody can share it"
     return reason
 
@@ -176,23 +154,23 @@ def shares_badly(shop: Workshop, decision: Decision, place: Place) -> str:
 FOREIGN_BASE = "its base lies outside the tree and may keep state, so that sharing one object could change behaviour"
 
 
-def of_state(shop: Workshop, target: int) -> str:
+def of_state(context: PlanContext, target: int) -> str:
     """Why objects of a class differ, so that several can't be one; '' where they don't."""
-    line = shop.codebase.roles.ancestors(target)
-    if any(shop.codebase.roles.external_bases.get(each) for each in line if shop.symbols.types[each].kind == "class"):
+    line = context.codebase.roles.ancestors(target)
+    if any(context.codebase.roles.external_bases.get(each) for each in line if context.symbols.types[each].kind == "class"):
         return FOREIGN_BASE
     fixed = ("final", "readonly", "const")
     changing = [
         m
-        for m in _all_members(shop, target)
+        for m in _all_members(context, target)
         if m.kind == "field" and not m.is_static and not set(fixed) & set(m.modifiers.words)
     ]
-    if shop.language(target) in ("python", "typescript", "php"):
-        changing = [m for m in changing if m.whole == (0, 0) or not is_set_once(shop, target, m)]
+    if context.language(target) in ("python", "typescript", "php"):
+        changing = [m for m in changing if m.whole == (0, 0) or not is_set_once(context, target, m)]
     return "it has state of its own, so that sharing one object would change behaviour" if changing else ""
 
 
-def keeps_state(shop: Workshop, taken: Proposal) -> str:
+def keeps_state(context: PlanContext, taken: Proposal) -> str:
     """Why what a class is handed can't be shared by several of its objects; '' where it can: a function, what is shared
     already, what has no state."""
     decision, wanted = taken.decision, taken.wanted
@@ -200,18 +178,18 @@ def keeps_state(shop: Workshop, taken: Proposal) -> str:
         return ""
     if decision.target < 0:
         return "it is a library's and may keep state, so that sharing one object could change behaviour"
-    return of_state(shop, decision.target)
+    return of_state(context, decision.target)
 
 
-def _all_members(shop: Workshop, target: int) -> list[Member]:
-    return [m for each in shop.codebase.roles.ancestors(target) for m in shop.symbols.types[each].members]
+def _all_members(context: PlanContext, target: int) -> list[Member]:
+    return [m for each in context.codebase.roles.ancestors(target) for m in context.symbols.types[each].members]
 
 
-def is_set_once(shop: Workshop, number: int, member: Member) -> bool:
+def is_set_once(context: PlanContext, number: int, member: Member) -> bool:
     """Whether a field is assigned in the constructor only, read off the text of the class."""
-    text = shop.codebase.text(shop.symbols.file_of[number])
-    constructor = shop.draft.constructor(number)
-    body = shop.symbols.types[number].body
+    text = context.codebase.text(context.symbols.file_of[number])
+    constructor = context.draft.constructor(number)
+    body = context.symbols.types[number].body
     pattern = re.compile(
         rb"(?:self\.|this\.|\$this->)"
         + re.escape(member.name).encode()
@@ -221,28 +199,28 @@ def is_set_once(shop: Workshop, number: int, member: Member) -> bool:
     return all(span[0] <= found.start() < span[1] for found in pattern.finditer(text, *body))
 
 
-def held_as(shop: Workshop, decision: Decision) -> str:
+def held_as(context: PlanContext, decision: Decision) -> str:
     """The one type that the fields declare in which a class keeps what it decides on; '' where it keeps it in none, or in
     several."""
     fields = {
-        m.name: simple_name(typetext.head(m.type)) for m in shop.symbols.types[decision.source].members if m.kind == "field"
+        m.name: simple_name(typetext.head(m.type)) for m in context.symbols.types[decision.source].members if m.kind == "field"
     }
     kinds = {fields.get(place.field, "") for place in decision.places}
     return kinds.pop() if len(kinds) == 1 else ""
 
 
 def as_abstraction(
-    shop: Workshop,
+    context: PlanContext,
     decision: Decision,
     technique: str,
-    supply: Supply,
+    supply: DefaultExpression,
     *,
     bridge_only: bool = False,
     hazards: tuple[str, ...] = (),
     gone: tuple[Amendment, ...] = (),
 ) -> Proposal:
     """The proposal to hand in an object of the target's abstraction."""
-    abstraction = shop.abstraction(decision, held_as(shop, decision))
-    concrete = shop.name(decision.target) if abstraction.name != shop.symbols.types[decision.target].path else ""
-    wanted = Wanted(abstraction.typed, abstraction.name.rpartition(".")[2], supply, concrete=concrete, gone=gone)
+    abstraction = context.abstraction(decision, held_as(context, decision))
+    concrete = context.name(decision.target) if abstraction.name != context.symbols.types[decision.target].path else ""
+    wanted = WantedDependency(abstraction.typed, abstraction.name.rpartition(".")[2], supply, concrete=concrete, gone=gone)
     return Proposal(technique, decision, wanted, abstraction.name, abstraction, bridge_only, hazards)

@@ -17,11 +17,12 @@ from isodesm.inference.wiring import Service
 from isodesm.linking.symbols import simple_name
 from isodesm.planning.analysis.homes import unit_of
 from isodesm.planning.containers.registration_edits import statement_at
+from isodesm.planning.model.amendment import Amendment
 from isodesm.planning.model.step import Balance, Code, Edit, Step, step_id
 from isodesm.planning.planner.projection import Projection
-from isodesm.planning.state.context import Workshop
+from isodesm.planning.state.context import PlanContext
 from isodesm.planning.state.recorder import Recorder
-from isodesm.planning.text.amendments import Amendment, amended
+from isodesm.planning.text.amendments import amended
 from isodesm.planning.text.definition_edits import Insertion, with_folder
 from isodesm.planning.text.insertions import FIELDS
 
@@ -33,22 +34,22 @@ OTHERS = "a rule would find other classes than these: this step has no code"
 _LAST_WORD = re.compile(r"[A-Z][a-z0-9]+$")
 
 
-def plan_conventions(shop: Workshop, recorder: Recorder, state: Projection) -> list[Step]:
+def plan_conventions(context: PlanContext, recorder: Recorder, state: Projection) -> list[Step]:
     """A step for each file and lifetime in which so many registrations follow one naming pattern."""
     grouped: dict[tuple[str, str, str], list[Service]] = defaultdict(list)
-    for service in shop.codebase.wiring.services:
+    for service in context.codebase.wiring.services:
         given = service.registration
-        pattern = _pattern(shop, service) if given.how == "call" else _folder(shop, service)
+        pattern = _pattern(context, service) if given.how == "call" else _folder(context, service)
         if pattern:
             grouped[given.file, given.lifetime, pattern].append(service)
-    return [_step(shop, recorder, state, key, group) for key, group in sorted(grouped.items()) if len(group) >= LEAST]
+    return [_step(context, recorder, state, key, group) for key, group in sorted(grouped.items()) if len(group) >= LEAST]
 
 
-def _pattern(shop: Workshop, service: Service) -> str:
+def _pattern(context: PlanContext, service: Service) -> str:
     """The rule that gives the implementation's name from the abstraction's; '' where none does."""
     if service.abstraction < 0 or service.implementation < 0 or service.registration.arguments:
         return ""
-    abstraction, implementation = (shop.name(each) for each in (service.abstraction, service.implementation))
+    abstraction, implementation = (context.name(each) for each in (service.abstraction, service.implementation))
     if abstraction == f"I{implementation}":
         return "I + name"
     if implementation == f"{abstraction}Impl":
@@ -56,30 +57,30 @@ def _pattern(shop: Workshop, service: Service) -> str:
     return "prefix + name" if implementation.endswith(abstraction) and implementation != abstraction else ""
 
 
-def _folder(shop: Workshop, service: Service) -> str:
+def _folder(context: PlanContext, service: Service) -> str:
     """The folder of a class that a definition file makes with nothing said but its name; '' for any other."""
-    given = shop.codebase.wiring.by_id.get(service.registration.id) if service.registration.how == "definition" else None
+    given = context.codebase.wiring.by_id.get(service.registration.id) if service.registration.how == "definition" else None
     if given is None or service.implementation < 0 or not given.path.endswith(SUFFIXES):
         return ""
     plain = given == Definition(
         given.id, given.path, given.line, given.column, type=given.type, autowired=given.autowired, public=given.public
     )
-    plain = plain and given.type.lstrip("\\") == given.id.lstrip("\\") == shop.symbols.names[service.implementation]
-    return f"classes of {posixpath.dirname(shop.path(service.implementation))}" if plain else ""
+    plain = plain and given.type.lstrip("\\") == given.id.lstrip("\\") == context.symbols.names[service.implementation]
+    return f"classes of {posixpath.dirname(context.path(service.implementation))}" if plain else ""
 
 
-def _step(shop: Workshop, recorder: Recorder, state: Projection, key: tuple[str, str, str], group: list[Service]) -> Step:
+def _step(context: PlanContext, recorder: Recorder, state: Projection, key: tuple[str, str, str], group: list[Service]) -> Step:
     file, lifetime, pattern = key
     measures = state.measures(group[0].implementation)
     names = ", ".join(simple_name(each.registration.abstraction) for each in group[:4])
-    edits, code, missing = _written(shop, recorder, group)
+    edits, code, missing = _written(context, recorder, group)
     return Step(
         number=0,
         id=step_id(NAME, file, lifetime, pattern),
         technique=NAME,
         title=f"Register {len(group)} services of one pattern by a rule",
-        classes=tuple(shop.symbols.names[each.implementation] for each in group),
-        layer=shop.codebase.layers.name(group[0].implementation),
+        classes=tuple(context.symbols.names[each.implementation] for each in group),
+        layer=context.codebase.layers.name(group[0].implementation),
         why_now=f"{len(group)} registrations ({names} …) follow `{pattern}` with lifetime {lifetime or 'unsaid'}: a "
         f"scan or loop can't forget one.",
         edits=edits or tuple(_by_hand(group)),
@@ -99,28 +100,28 @@ def _by_hand(group: list[Service]) -> Iterator[Edit]:
         yield Edit(each.registration.file, each.registration.line, said, by_hand=True)
 
 
-def _written(shop: Workshop, recorder: Recorder, group: list[Service]) -> tuple[tuple[Edit, ...], tuple[Code, ...], str]:
+def _written(context: PlanContext, recorder: Recorder, group: list[Service]) -> tuple[tuple[Edit, ...], tuple[Code, ...], str]:
     """The edits and the code of a rule; else none, and why."""
     if group[0].registration.how == "definition":
-        return _as_folder(shop, recorder, group)
-    file = shop.codebase.wiring.file_numbers[group[0].registration.file]
-    found = _loop(shop, file, group)
+        return _as_folder(context, recorder, group)
+    file = context.codebase.wiring.file_numbers[group[0].registration.file]
+    found = _loop(context, file, group)
     if found is None:
         return (), (), NO_IDIOM
-    path, text = shop.symbols.files[file].path, shop.codebase.text(file)
-    if not _shows_the_same(shop, path, amended(text, found)):
+    path, text = context.symbols.files[file].path, context.codebase.text(file)
+    if not _shows_the_same(context, path, amended(text, found)):
         return (), (), OTHERS
 
     def apply() -> None:
-        shop.draft.extras[file] += found
+        context.draft.extras[file] += found
 
     edits, code = recorder.change([file], apply)
     return edits, code, ""
 
 
-def _shows_the_same(shop: Workshop, path: str, content: bytes) -> bool:
+def _shows_the_same(context: PlanContext, path: str, content: bytes) -> bool:
     """Whether the tree with another content of one file registers what it does now."""
-    after = edited(shop.codebase, {path: content})
+    after = edited(context.codebase, {path: content})
     found = [
         sorted(
             {
@@ -128,7 +129,7 @@ def _shows_the_same(shop: Workshop, path: str, content: bytes) -> bool:
                 for each in codebase.wiring.services
             }
         )
-        for codebase in (shop.codebase, after)
+        for codebase in (context.codebase, after)
     ]
     return found[0] == found[1]
 
@@ -136,21 +137,21 @@ def _shows_the_same(shop: Workshop, path: str, content: bytes) -> bool:
 # --- a loop in code ------------------------------------------------------------------------
 
 
-def _loop(shop: Workshop, file: int, group: list[Service]) -> list[Amendment] | None:
+def _loop(context: PlanContext, file: int, group: list[Service]) -> list[Amendment] | None:
     """The loop in the place of the first statement, and the others gone; None where the container has no idiom for it."""
-    rules = shop.symbols.catalogues.of(shop.symbols.files[file].language).containers.get(group[0].registration.family)
-    suffixes = {found[0] for each in group if (found := _LAST_WORD.search(shop.name(each.implementation)))}
-    parts = {unit_of(shop, number) for each in group for number in (each.implementation, each.abstraction)}
+    rules = context.symbols.catalogues.of(context.symbols.files[file].language).containers.get(group[0].registration.family)
+    suffixes = {found[0] for each in group if (found := _LAST_WORD.search(context.name(each.implementation)))}
+    parts = {unit_of(context, number) for each in group for number in (each.implementation, each.abstraction)}
     if rules is None or not rules.convention or len(suffixes) != 1 or len(parts) != 1:
         return None
-    syntax = shop.draft.syntax(file)
+    syntax = context.draft.syntax(file)
     statements = [statement_at(syntax, each.registration.line, each.registration.column) for each in group]
     texts = [syntax.of(each) if each is not None else "" for each in statements]
     heads = {(found[1], found[2]) for text in texts if (found := re.match(r"([\w.]+)\.(\w+)\s*<[^()]*>\s*\(\s*\)\s*;$", text))}
     if len(heads) != 1 or len({each.start_byte for each in statements if each is not None}) != len(group):
         return None
     receiver, call = heads.pop()
-    words = {"anchor": shop.name(group[0].implementation), "receiver": receiver, "call": call, "suffix": suffixes.pop()}
+    words = {"anchor": context.name(group[0].implementation), "receiver": receiver, "call": call, "suffix": suffixes.pop()}
     text = re.sub(r"\{(anchor|receiver|call|suffix)\}", lambda found: words[found[1]], rules.convention.strip())
     margin = syntax.indent_at(statements[0].start_byte)
     text = f"{syntax.line_end}".join(f"{margin}{line}" if line else "" for line in text.split("\n")).lstrip()
@@ -168,27 +169,31 @@ def _loop(shop: Workshop, file: int, group: list[Service]) -> list[Amendment] | 
 # --- a folder in a definition file ---------------------------------------------------------
 
 
-def _as_folder(shop: Workshop, recorder: Recorder, group: list[Service]) -> tuple[tuple[Edit, ...], tuple[Code, ...], str]:
-    by_id, path = shop.codebase.wiring.by_id, group[0].registration.file
+def _as_folder(
+    context: PlanContext, recorder: Recorder, group: list[Service]
+) -> tuple[tuple[Edit, ...], tuple[Code, ...], str]:
+    by_id, path = context.codebase.wiring.by_id, group[0].registration.file
     definitions = [by_id[each.registration.id] for each in group]
-    folder = posixpath.dirname(shop.path(group[0].implementation))
+    folder = posixpath.dirname(context.path(group[0].implementation))
     space = definitions[0].id.rpartition("\\")[0]
     known = {each.implementation for each in group}
-    beside = [number for number in range(len(shop.symbols)) if shop.path(number).startswith(f"{folder}/")]
-    made = (each for each in beside if shop.symbols.types[each].kind == "class" and not shop.symbols.types[each].is_abstract)
-    others = sorted(posixpath.relpath(shop.path(each), folder) for each in made if each not in known)
+    beside = [number for number in range(len(context.symbols)) if context.path(number).startswith(f"{folder}/")]
+    made = (
+        each for each in beside if context.symbols.types[each].kind == "class" and not context.symbols.types[each].is_abstract
+    )
+    others = sorted(posixpath.relpath(context.path(each), folder) for each in made if each not in known)
     resource = posixpath.relpath(folder, posixpath.dirname(path) or ".") + "/"
-    before = read_plain(shop.codebase.root / path)
+    before = read_plain(context.codebase.root / path)
     alone = with_folder(before, definitions, f"{space}\\", resource, others)
-    if not alone or not _shows_the_same(shop, path, _changed(before, alone)):
+    if not alone or not _shows_the_same(context, path, _changed(before, alone)):
         return (), (), OTHERS
-    content = shop.draft.projects.content(path)
+    content = context.draft.projects.content(path)
     now = [each for each in read_definitions(path, content)[0] if each.id in {one.id for one in definitions}]
     changes = with_folder(content, now, f"{space}\\", resource, others)
 
     def apply() -> None:
         for each in changes:
-            shop.draft.projects.change(path, each, f"the classes of `{folder}` are found by the rule")
+            context.draft.projects.change(path, each, f"the classes of `{folder}` are found by the rule")
 
     edits, code = recorder.change([], apply)
     return edits, code, ""

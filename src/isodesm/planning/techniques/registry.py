@@ -1,21 +1,21 @@
 """The techniques of a plan, a file each.
 
-Those that take a decision out of a class have `NAME` and `propose(shop, decision)`, which gives a Proposal or, in words, why
+Those that take a decision out of a class have `NAME` and `propose(context, decision)`, which gives a Proposal or, in words, why
 it does not fit. The others make a step of what earlier steps led to.
 """
 
 from __future__ import annotations
 
-from isodesm.planning.analysis.decisions import Decision
 from isodesm.planning.analysis.preconditions import of_class, of_place
-from isodesm.planning.state.context import Workshop
+from isodesm.planning.model.decision import Decision
+from isodesm.planning.model.proposal import Proposal
+from isodesm.planning.state.context import PlanContext
 from isodesm.planning.techniques import break_cycle, replace_lookup, replace_singleton
 from isodesm.planning.techniques.inject_through_constructor import inject as inject_through_constructor
 from isodesm.planning.techniques.introduce_factory import factory as introduce_factory
 from isodesm.planning.techniques.lift_creation import lift as lift_creation
 from isodesm.planning.techniques.move_effect_out import data as move_data_out
 from isodesm.planning.techniques.move_effect_out import effect as move_effect_out
-from isodesm.planning.techniques.proposal import Proposal
 from isodesm.planning.techniques.wrap_static import provider as read_late
 from isodesm.planning.techniques.wrap_static import wrap as wrap_static
 
@@ -42,17 +42,17 @@ OUTSIDE = ("needs a gateway of your own around", "needs `wrap-static`: a class o
 """What reasons begin with that a gateway answers."""
 
 
-def propose(shop: Workshop, decision: Decision) -> Proposal | str:
+def propose(context: PlanContext, decision: Decision) -> Proposal | str:
     """The first technique that fits a decision; else why none does."""
-    reason = of_class(shop.draft, decision.source) or next(
-        (found for place in decision.places if (found := of_place(shop.draft, decision, place))), ""
+    reason = of_class(context.draft, decision.source) or next(
+        (found for place in decision.places if (found := of_place(context.draft, decision, place))), ""
     )
     if reason:
         return reason
     for technique in BY_KIND.get(decision.kind, ()):
         if technique is move_effect_out and reason and not reason.startswith(OUTSIDE):
             continue
-        found = technique.propose(shop, decision)
+        found = technique.propose(context, decision)
         if not isinstance(found, str):
             return found
         reason = found or reason

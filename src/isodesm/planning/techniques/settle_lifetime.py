@@ -12,12 +12,12 @@ from isodesm.diagnosis.shared.findings import Finding
 from isodesm.inference.wiring import Service
 from isodesm.measures.dossier import counted
 from isodesm.planning.containers.registration_edits import statement_at
+from isodesm.planning.model.amendment import Amendment
 from isodesm.planning.model.step import Balance, Step, step_id
 from isodesm.planning.planner.projection import Projection
-from isodesm.planning.state.context import Workshop
+from isodesm.planning.state.context import PlanContext
 from isodesm.planning.state.lifetimes import RANK
 from isodesm.planning.state.recorder import Recorder
-from isodesm.planning.text.amendments import Amendment
 from isodesm.planning.text.insertions import FIELDS
 
 NAME = "settle-lifetime"
@@ -29,13 +29,13 @@ def captives(findings: Iterable[Finding], focus: frozenset[int]) -> Iterator[Fin
     return (each for each in findings if each.kind == CAPTIVE and (not focus or each.source_number in focus))
 
 
-def question(shop: Workshop, finding: Finding) -> str:
+def question(context: PlanContext, finding: Finding) -> str:
     """What a person has to decide on a captive, with what each way out changes."""
-    holder, captive = shop.name(finding.source_number), shop.name(finding.target_number)
-    changed = _shortened(shop, finding)
-    names = ", ".join(f"`{shop.name(each)}`" for each in sorted(changed, key=shop.symbols.names.__getitem__))
+    holder, captive = context.name(finding.source_number), context.name(finding.target_number)
+    changed = _shortened(context, finding)
+    names = ", ".join(f"`{context.name(each)}`" for each in sorted(changed, key=context.symbols.names.__getitem__))
     lives = _lifetime(finding)
-    uses = _uses(shop, finding)
+    uses = _uses(context, finding)
     return (
         f"{finding.message} Decide first which of the two should change. Living as {lives}, `{holder}` changes "
         f"{counted(len(changed), 'lifetime')} ({names}). Handing it a way to get a `{captive}` changes none, but "
@@ -43,21 +43,21 @@ def question(shop: Workshop, finding: Finding) -> str:
     )
 
 
-def plan_lifetime(shop: Workshop, recorder: Recorder, state: Projection, finding: Finding) -> Step | None:
+def plan_lifetime(context: PlanContext, recorder: Recorder, state: Projection, finding: Finding) -> Step | None:
     """The step by which the holder of a captive lives as long as that; None where more would change, or nothing shows how
     the container is told."""
     number, lives = finding.source_number, _lifetime(finding)
-    found = [each for each in shop.codebase.wiring.by_implementation.get(number, ()) if not each.registration.alias]
-    if len(found) != 1 or len(_shortened(shop, finding)) > 1:
+    found = [each for each in context.codebase.wiring.by_implementation.get(number, ()) if not each.registration.alias]
+    if len(found) != 1 or len(_shortened(context, finding)) > 1:
         return None
-    amendment = _registered_otherwise(shop, found[0], lives)
+    amendment = _registered_otherwise(context, found[0], lives)
     if amendment is None:
         return None
-    file = shop.codebase.wiring.file_numbers[found[0].registration.file]
-    edits, code = recorder.change([file], lambda: shop.draft.extras[file].append(amendment))
-    holder, captive, measures = shop.name(number), shop.name(finding.target_number), state.measures(number)
-    uses = _uses(shop, finding)
-    own = [m.name for m in shop.symbols.types[number].members if m.kind == "field" and _changes(shop, number, m.name)]
+    file = context.codebase.wiring.file_numbers[found[0].registration.file]
+    edits, code = recorder.change([file], lambda: context.draft.extras[file].append(amendment))
+    holder, captive, measures = context.name(number), context.name(finding.target_number), state.measures(number)
+    uses = _uses(context, finding)
+    own = [m.name for m in context.symbols.types[number].members if m.kind == "field" and _changes(context, number, m.name)]
     kept = (f"what `{holder}` keeps ({', '.join(own)}) is no longer shared by all who use it",) if own else ()
     return Step(
         number=0,
@@ -85,9 +85,9 @@ def _lifetime(finding: Finding) -> str:
     return next(tag.rpartition("-")[2] for tag in finding.why if "-holds-" in tag)
 
 
-def _shortened(shop: Workshop, finding: Finding) -> set[int]:
+def _shortened(context: PlanContext, finding: Finding) -> set[int]:
     """The classes whose lifetimes change if the holder lives as long as its captive: nothing may outlive what it holds."""
-    wiring, lives = shop.codebase.wiring, RANK[_lifetime(finding)]
+    wiring, lives = context.codebase.wiring, RANK[_lifetime(finding)]
     found = {finding.source_number}
     changed = True
     while changed:
@@ -103,38 +103,38 @@ def _shortened(shop: Workshop, finding: Finding) -> set[int]:
     return found
 
 
-def _uses(shop: Workshop, finding: Finding) -> int:
+def _uses(context: PlanContext, finding: Finding) -> int:
     """Calls by which the holder asks its captive for something."""
-    table = shop.codebase.bonds
+    table = context.codebase.bonds
     kinds = table.rows_of_kind("call", "field")
-    line = set(shop.codebase.roles.ancestors(finding.target_number))
+    line = set(context.codebase.roles.ancestors(finding.target_number))
     return sum(1 for row in kinds if table.source[row] == finding.source_number and table.target[row] in line)
 
 
-def _changes(shop: Workshop, number: int, name: str) -> bool:
+def _changes(context: PlanContext, number: int, name: str) -> bool:
     from isodesm.planning.techniques.proposal import is_set_once
 
-    member = next(m for m in shop.symbols.types[number].members if m.name == name)
-    return not {"final", "readonly", "const"} & set(member.modifiers.words) and not is_set_once(shop, number, member)
+    member = next(m for m in context.symbols.types[number].members if m.name == name)
+    return not {"final", "readonly", "const"} & set(member.modifiers.words) and not is_set_once(context, number, member)
 
 
-def _registered_otherwise(shop: Workshop, service: Service, lives: str) -> Amendment | None:
+def _registered_otherwise(context: PlanContext, service: Service, lives: str) -> Amendment | None:
     """The call that registers a class, by the name of one that registers others of the same file to live as wanted."""
     given = service.registration
-    if given.how != "call" or given.file not in shop.codebase.wiring.file_numbers:
+    if given.how != "call" or given.file not in context.codebase.wiring.file_numbers:
         return None
-    file = shop.codebase.wiring.file_numbers[given.file]
-    syntax = shop.draft.syntax(file)
-    own = _called(shop, file, given.line, given.column)
+    file = context.codebase.wiring.file_numbers[given.file]
+    syntax = context.draft.syntax(file)
+    own = _called(context, file, given.line, given.column)
     others = {
-        _called(shop, file, each.registration.line, each.registration.column)
-        for each in shop.codebase.wiring.services
+        _called(context, file, each.registration.line, each.registration.column)
+        for each in context.codebase.wiring.services
         if each.registration.how == "call"
         and each.registration.file == given.file
         and each.lifetime == lives
         and each.registration.family == given.family
     } - {"", own}
-    known = shop.symbols.catalogues.of(syntax.language).containers.get(given.family)
+    known = context.symbols.catalogues.of(syntax.language).containers.get(given.family)
     twins = {
         name
         for name, lifetime in (known.calls.items() if known else ())
@@ -149,7 +149,9 @@ def _registered_otherwise(shop: Workshop, service: Service, lives: str) -> Amend
     if at < 0:
         return None
     start = statement.start_byte + len(text[:at].encode())
-    return Amendment(start, start + len(own), FIELDS, name, f"`{shop.name(service.implementation)}` is registered as {lives}")
+    return Amendment(
+        start, start + len(own), FIELDS, name, f"`{context.name(service.implementation)}` is registered as {lives}"
+    )
 
 
 def _differ_in_lifetime(name: str, own: str) -> bool:
@@ -159,9 +161,9 @@ def _differ_in_lifetime(name: str, own: str) -> bool:
     return bool(plain[0]) and plain[0] == plain[1]
 
 
-def _called(shop: Workshop, file: int, line: int, column: int) -> str:
+def _called(context: PlanContext, file: int, line: int, column: int) -> str:
     """The name of the call that stands at a place."""
-    sites = shop.codebase.content(file).sites
+    sites = context.codebase.content(file).sites
     return next(
         (each.name for each in sites if each.kind == "call" and (each.place.line, each.place.column) == (line, column)), ""
     )

@@ -11,33 +11,8 @@ from __future__ import annotations
 
 from bisect import bisect_right
 from collections.abc import Iterable, Sequence
-from typing import NamedTuple
 
-LAST = 1 << 62
-"""More than the length of any file."""
-
-
-class Amendment(NamedTuple):
-    """Bytes `start` to `end` of a file's original text give way to `text`. At one place the lower `rank` comes first.
-
-    `action` says in words what is done.
-    """
-
-    start: int
-    end: int
-    rank: int
-    text: str
-    action: str = ""
-
-
-class Change(NamedTuple):
-    """One edit of a step: bytes `start` to `end` of the text before it become `text`; `actions` in words."""
-
-    start: int
-    end: int
-    text: str
-    actions: tuple[str, ...]
-
+from isodesm.planning.model.amendment import LAST, Amendment, Change
 
 Segment = tuple[int, int, str]
 

@@ -7,7 +7,7 @@ from collections.abc import Iterator
 
 from isodesm.codebase.model import Codebase
 from isodesm.facts.records import Member
-from isodesm.planning.text.amendments import Amendment
+from isodesm.planning.model.amendment import Amendment
 from isodesm.planning.text.insertions import FIELDS
 from isodesm.planning.text.syntax import Syntax
 

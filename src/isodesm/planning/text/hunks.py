@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from isodesm.planning.text.amendments import Change, carried_out
+from isodesm.planning.model.amendment import Change
+from isodesm.planning.text.amendments import carried_out
 
 CONTEXT = 1
 """Lines shown around a change."""

@@ -33,7 +33,7 @@ class Placed(NamedTuple):
     group: str
 
 
-class Place(NamedTuple):
+class ImportPlace(NamedTuple):
     """Where an import goes: behind what stands there or in front of it, with an empty line between where it is `apart`."""
 
     at: int
@@ -41,7 +41,7 @@ class Place(NamedTuple):
     apart: bool = False
 
 
-def place_of(syntax: Syntax, line: str, of_tree: Callable[[str], bool]) -> Place | None:
+def place_of(syntax: Syntax, line: str, of_tree: Callable[[str], bool]) -> ImportPlace | None:
     """Where an import line goes; None for behind all others. `of_tree` tells names of the tree from those of libraries."""
     pattern = _NAMED.get(syntax.language)
     named = pattern.match(line) if pattern is not None else None
@@ -52,12 +52,12 @@ def place_of(syntax: Syntax, line: str, of_tree: Callable[[str], bool]) -> Place
     own = [each for each in known if each.group == group]
     if not own:
         first = group == STANDARD and known
-        return Place(known[0].start, behind=False, apart=True) if first else None
+        return ImportPlace(known[0].start, behind=False, apart=True) if first else None
     order = next((each for each in _ORDERS if _is_sorted([each(one.kind, one.key) for one in own])), None)
     if order is None:
-        return Place(own[-1].end, behind=True)
+        return ImportPlace(own[-1].end, behind=True)
     before = [each for each in own if order(each.kind, each.key) <= order(_kind(line), key)]
-    return Place(before[-1].end, behind=True) if before else Place(own[0].start, behind=False)
+    return ImportPlace(before[-1].end, behind=True) if before else ImportPlace(own[0].start, behind=False)
 
 
 def _known(syntax: Syntax, pattern: re.Pattern[str], of_tree: Callable[[str], bool]) -> Iterator[Placed]:

@@ -5,8 +5,8 @@ from __future__ import annotations
 import re
 
 from isodesm.facts.records import Member
-from isodesm.planning.language import joined
-from isodesm.planning.text.amendments import Amendment
+from isodesm.planning.language.writer import joined
+from isodesm.planning.model.amendment import Amendment
 from isodesm.planning.text.syntax import Syntax
 
 IMPORTS, FIELDS, CONSTRUCTORS, PARAMETERS, STATEMENTS, PLACES = range(6)

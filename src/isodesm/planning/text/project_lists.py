@@ -11,8 +11,9 @@ from pathlib import Path
 
 from isodesm.catalogue import shared_catalogue
 from isodesm.disk.opening import read_plain, real_name
+from isodesm.planning.model.amendment import Change
 from isodesm.planning.model.step import Code, Edit
-from isodesm.planning.text.amendments import Change, common
+from isodesm.planning.text.amendments import common
 from isodesm.planning.text.definition_edits import Insertion
 from isodesm.planning.text.hunks import hunks
 

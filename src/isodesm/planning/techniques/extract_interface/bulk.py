@@ -17,17 +17,17 @@ from isodesm.facts.records import Member
 from isodesm.inference.evidence import DATA
 from isodesm.inference.injection import Injection
 from isodesm.linking.symbols import simple_name
-from isodesm.planning.analysis.decisions import Decision
-from isodesm.planning.analysis.homes import CONCRETE, NEW, Abstraction
 from isodesm.planning.analysis.member_use import RECEIVERS, received
-from isodesm.planning.containers.registration_edits import Telling, is_served, makes, tell_anew
-from isodesm.planning.language import Need
+from isodesm.planning.containers.registration_edits import RegistrationEdit, is_served, makes, tell_anew
+from isodesm.planning.model.abstraction import CONCRETE, NEW, Abstraction
+from isodesm.planning.model.amendment import Amendment
+from isodesm.planning.model.code import Need
+from isodesm.planning.model.decision import Decision
 from isodesm.planning.model.step import Balance, Step, step_id
 from isodesm.planning.planner.projection import Projection
-from isodesm.planning.state.context import Workshop
+from isodesm.planning.state.context import PlanContext
 from isodesm.planning.state.recorder import Recorder
 from isodesm.planning.techniques.extract_interface.interface import NAME, plan_interface
-from isodesm.planning.text.amendments import Amendment
 from isodesm.planning.text.insertions import PLACES
 from isodesm.planning.text.syntax import Syntax
 
@@ -45,73 +45,77 @@ class Asking(msgspec.Struct, frozen=True):
     amendments: tuple[Amendment, ...]
 
 
-def handed_as_classes(shop: Workshop, focus: frozenset[int]) -> dict[int, list[Injection]]:
+def handed_as_classes(context: PlanContext, focus: frozenset[int]) -> dict[int, list[Injection]]:
     """The services of the focus that constructors take as a class, with where they do."""
     found: dict[int, list[Injection]] = defaultdict(list)
-    for number, declared in enumerate(shop.symbols.types):
-        if declared.kind == "class" and shop.codebase.roles.name(number) != "test":
-            for each in shop.codebase.wiring.injections.of_constructor(number):
-                if each.target in focus and _may_have_one(shop, each.target):
+    for number, declared in enumerate(context.symbols.types):
+        if declared.kind == "class" and context.codebase.roles.name(number) != "test":
+            for each in context.codebase.wiring.injections.of_constructor(number):
+                if each.target in focus and _may_have_one(context, each.target):
                     found[each.target].append(each)
-    return {target: found[target] for target in sorted(found, key=shop.symbols.names.__getitem__)}
+    return {target: found[target] for target in sorted(found, key=context.symbols.names.__getitem__)}
 
 
-def _may_have_one(shop: Workshop, target: int) -> bool:
-    declared = shop.symbols.types[target]
+def _may_have_one(context: PlanContext, target: int) -> bool:
+    declared = context.symbols.types[target]
     plain = declared.kind == "class" and not declared.is_abstract and not declared.generics and declared.outer < 0
-    return plain and shop.codebase.roles.name(target) not in UNASKED and shop.draft.writer(target).typed
+    return plain and context.codebase.roles.name(target) not in UNASKED and context.draft.writer(target).typed
 
 
-def plan_asking(shop: Workshop, recorder: Recorder, state: Projection, target: int, handed: list[Injection]) -> Iterator[Step]:
+def plan_asking(
+    context: PlanContext, recorder: Recorder, state: Projection, target: int, handed: list[Injection]
+) -> Iterator[Step]:
     """The interface of a service where none fits, and the step that lets those ask for it who are handed the class."""
-    found = {each.owner: _asking(shop, each, target) for each in handed}
+    found = {each.owner: _asking(context, each, target) for each in handed}
     asking = [each for each in found.values() if each is not None]
     if not asking:
         return
     asked = frozenset(name for each in asking for name in each.asked)
-    decision = Decision(asking[0].number, target, "hard-wired-creation", shop.symbols.names[target], ())
-    shop.asked_by[decision] = asked
-    shop.asked[target] |= asked
-    abstraction = shop.abstraction(decision)
+    decision = Decision(asking[0].number, target, "hard-wired-creation", context.symbols.names[target], ())
+    context.asked_by[decision] = asked
+    context.asked[target] |= asked
+    abstraction = context.abstraction(decision)
     if abstraction.number == CONCRETE or abstraction.lacks or abstraction.number == target:
         return
-    told = tell_anew(shop, abstraction, target) if len(asking) == len(found) else None
+    told = tell_anew(context, abstraction, target) if len(asking) == len(found) else None
     if told is None:
-        asking = [each for each in asking if not makes(shop, each.number) or _serves(shop, abstraction, target, each.number)]
+        asking = [
+            each for each in asking if not makes(context, each.number) or _serves(context, abstraction, target, each.number)
+        ]
     if not asking:
         return
     needs: tuple[str, ...] = ()
-    if abstraction.number == NEW and target not in shop.extracted:
-        step = plan_interface(shop, recorder, state, target, asking[0].number, abstraction)
+    if abstraction.number == NEW and target not in context.extracted:
+        step = plan_interface(context, recorder, state, target, asking[0].number, abstraction)
         needs = (step.id,)
         yield step
-    kept = sorted(shop.name(each) for each in found if each not in {one.number for one in asking})
-    yield _step(shop, recorder, state, Change(target, abstraction, asking, told), kept, needs)
+    kept = sorted(context.name(each) for each in found if each not in {one.number for one in asking})
+    yield _step(context, recorder, state, TypeReplacement(target, abstraction, asking, told), kept, needs)
 
 
-class Change(msgspec.Struct, frozen=True):
+class TypeReplacement(msgspec.Struct, frozen=True):
     """Who asks for an abstraction in the place of a class from here on, and how the container is told."""
 
     target: int
     abstraction: Abstraction
     asking: list[Asking]
-    told: Telling | None
+    told: RegistrationEdit | None
 
 
-def _serves(shop: Workshop, abstraction: Abstraction, target: int, source: int) -> bool:
+def _serves(context: PlanContext, abstraction: Abstraction, target: int, source: int) -> bool:
     """Whether the container that makes a consumer hands in the class where its interface is asked for."""
-    return shop.language(target) != "typescript" and is_served(shop, abstraction, target, source)
+    return context.language(target) != "typescript" and is_served(context, abstraction, target, source)
 
 
-def _asking(shop: Workshop, injection: Injection, target: int) -> Asking | None:
+def _asking(context: PlanContext, injection: Injection, target: int) -> Asking | None:
     """What a class asks of another that its constructor takes; None where it needs the very class."""
-    number, draft = injection.owner, shop.draft
+    number, draft = injection.owner, context.draft
     constructor = draft.constructor(number)
-    fixed = draft.has_several_constructors(number) or len(shop.symbols.parts.get(number, (number,))) > 1
+    fixed = draft.has_several_constructors(number) or len(context.symbols.parts.get(number, (number,))) > 1
     if constructor is None or fixed or injection.collection or injection.deferred or injection.default:
         return None
-    file, members = shop.symbols.file_of[number], shop.symbols.types[number].members
-    syntax, name = draft.syntax(file), simple_name(shop.symbols.names[target])
+    file, members = context.symbols.file_of[number], context.symbols.types[number].members
+    syntax, name = draft.syntax(file), simple_name(context.symbols.names[target])
     _, own = draft.parameters(number, constructor)
     node = next((each for each in own if _is_named(syntax.of(each), injection.name.lstrip("$"))), None)
     kind = syntax.declared_type(node) if node is not None else None
@@ -122,9 +126,9 @@ def _asking(shop: Workshop, injection: Injection, target: int) -> Asking | None:
     kept = {m.name.lstrip("$") for m in fields}
     if any(not m.is_private for m in fields) or not all(_is_plainly(syntax, each, name) for each in kinds):
         return None
-    asked = _asked(shop, number, injection.name.lstrip("$"), kept)
+    asked = _asked(context, number, injection.name.lstrip("$"), kept)
     spans = {(each.start_byte, each.end_byte): syntax.of(each) for each in kinds}
-    if not asked or len(re.findall(rf"(?<![\w.]){re.escape(name)}\b", _code(syntax, shop, number))) != len(spans):
+    if not asked or len(re.findall(rf"(?<![\w.]){re.escape(name)}\b", _code(syntax, context, number))) != len(spans):
         return None  # it names the class elsewhere, too: in casts, locals, results
     said = f"asks for `{{}}` in the place of `{name}`"
     amendments = tuple(Amendment(*span, PLACES, text.replace(name, "{}"), said) for span, text in spans.items())
@@ -149,20 +153,20 @@ def _type_of(syntax: Syntax, field: Member) -> Any:
     return kind if kind is not None else syntax.at(*field.whole).child_by_field_name("type")
 
 
-def _code(syntax: Syntax, shop: Workshop, number: int) -> str:
+def _code(syntax: Syntax, context: PlanContext, number: int) -> str:
     """The text of a class without remarks."""
-    node = syntax.type_node(shop.symbols.types[number])
+    node = syntax.type_node(context.symbols.types[number])
     text = syntax.of(node)
     return re.sub(r"/\*.*?\*/|//[^\n]*|(?m:^\s*#[^\n]*)", "", text, flags=re.DOTALL)
 
 
-def _asked(shop: Workshop, number: int, parameter: str, fields: set[str]) -> frozenset[str]:
+def _asked(context: PlanContext, number: int, parameter: str, fields: set[str]) -> frozenset[str]:
     """The members that a class asks of a parameter and of the fields that keep it; none where it does anything else with
     them."""
-    syntax = shop.draft.syntax(shop.symbols.file_of[number])
-    bare = {parameter, *(fields if shop.symbols.dialect(number).implicit_self else ())}
+    syntax = context.draft.syntax(context.symbols.file_of[number])
+    bare = {parameter, *(fields if context.symbols.dialect(number).implicit_self else ())}
     found: set[str] = set()
-    for node in _leaves(syntax.type_node(shop.symbols.types[number])):
+    for node in _leaves(syntax.type_node(context.symbols.types[number])):
         name, parent = syntax.of(node).lstrip("$"), node.parent
         if name not in (bare | fields) or parent.type in _DECLARING and parent.child_by_field_name("name") == node:
             continue
@@ -204,34 +208,41 @@ def _is_kept(syntax: Syntax, node: Any, names: set[str]) -> bool:
 
 
 def _step(
-    shop: Workshop, recorder: Recorder, state: Projection, change: Change, kept: list[str], needs: tuple[str, ...]
+    context: PlanContext,
+    recorder: Recorder,
+    state: Projection,
+    change: TypeReplacement,
+    kept: list[str],
+    needs: tuple[str, ...],
 ) -> Step:
     target, abstraction, asking = change.target, change.abstraction, change.asking
-    name, short, measures = shop.name(target), abstraction.name.rpartition(".")[2], state.measures(target)
+    name, short, measures = context.name(target), abstraction.name.rpartition(".")[2], state.measures(target)
     need = Need(abstraction.name.partition(".")[0], abstraction.home)
 
     def apply() -> None:
         for each in asking:
-            file = shop.symbols.file_of[each.number]
+            file = context.symbols.file_of[each.number]
             told = (a._replace(text=a.text.format(abstraction.name), action=a.action.format(short)) for a in each.amendments)
-            shop.draft.extras[file] += told
-            shop.draft.named[file].add(need)
+            context.draft.extras[file] += told
+            context.draft.named[file].add(need)
         if change.told is not None:
-            change.told.write(shop.draft)
+            change.told.write(context.draft)
 
-    files = {shop.symbols.file_of[each.number] for each in asking} | (change.told.files if change.told is not None else set())
+    files = {context.symbols.file_of[each.number] for each in asking} | (
+        change.told.files if change.told is not None else set()
+    )
     edits, code = recorder.change(files, apply)
-    names = sorted(shop.name(each.number) for each in asking)
+    names = sorted(context.name(each.number) for each in asking)
     shown = ", ".join(names[:3]) + (f" and {len(names) - 3} more" if len(names) > 3 else "")
     needing = f"{', '.join(f'`{each}`' for each in kept[:4])} {'needs' if len(kept) == 1 else 'need'}"
     still = f" {needing} the class itself, or a container that knows only that: this stays." if kept else ""
     return Step(
         number=0,
-        id=step_id(ASK, shop.symbols.names[target]),
+        id=step_id(ASK, context.symbols.names[target]),
         technique=NAME,
         title=f"Let {shown} ask for {short}",
-        classes=(shop.symbols.names[target], *(shop.symbols.names[each.number] for each in asking)),
-        layer=shop.codebase.layers.name(target),
+        classes=(context.symbols.names[target], *(context.symbols.names[each.number] for each in asking)),
+        layer=context.codebase.layers.name(target),
         why_now=f"{', '.join(f'`{each}`' for each in names[:3])}{' and others' if len(names) > 3 else ''} "
         f"{'uses' if len(names) == 1 else 'use'} only what `{short}` offers of the `{name}` handed in.{still}",
         edits=edits,

@@ -4,53 +4,55 @@ from __future__ import annotations
 
 import re
 
-from isodesm.planning.analysis.homes import Abstraction
 from isodesm.planning.analysis.interface_names import Habit
 from isodesm.planning.analysis.names_in_code import home_of
 from isodesm.planning.analysis.signatures import needs_of, signature_of, visible
-from isodesm.planning.language import Interface, Need, Signature
+from isodesm.planning.model.abstraction import Abstraction
+from isodesm.planning.model.amendment import Amendment
+from isodesm.planning.model.code import Interface, Need, Signature
 from isodesm.planning.model.step import Balance, Edit, Step, step_id
 from isodesm.planning.planner.projection import Projection
-from isodesm.planning.state.context import Workshop
+from isodesm.planning.state.context import PlanContext
 from isodesm.planning.state.imports import import_lines
 from isodesm.planning.state.recorder import Recorder
-from isodesm.planning.text.amendments import Amendment
 from isodesm.planning.text.insertions import FIELDS, gap
 
 NAME = "extract-interface"
 
 
-def interface_id(shop: Workshop, target: int, abstraction: Abstraction) -> str:
+def interface_id(context: PlanContext, target: int, abstraction: Abstraction) -> str:
     """The id of the step that writes an abstraction, or gives one the member that it lacks."""
-    return step_id(NAME, shop.symbols.names[target], *(member.name for _, member in abstraction.members if abstraction.lacks))
+    return step_id(
+        NAME, context.symbols.names[target], *(member.name for _, member in abstraction.members if abstraction.lacks)
+    )
 
 
 def plan_interface(
-    shop: Workshop, recorder: Recorder, state: Projection, target: int, consumer: int, abstraction: Abstraction
+    context: PlanContext, recorder: Recorder, state: Projection, target: int, consumer: int, abstraction: Abstraction
 ) -> Step:
     """The step that writes the abstraction and lets the class implement it. Nothing else changes yet."""
     if abstraction.lacks:
-        return plan_extension(shop, recorder, state, target, abstraction)
-    name = shop.name(target)
+        return plan_extension(context, recorder, state, target, abstraction)
+    name = context.name(target)
     members = ", ".join(f"`{member.name}`" for _, member in abstraction.members)
     measures = state.measures(target)
-    edits, code = recorder.change(_homes(shop, target, abstraction), lambda: _write(shop, target, abstraction))
+    edits, code = recorder.change(_homes(context, target, abstraction), lambda: _write(context, target, abstraction))
     edits = tuple(Edit(e.file, e.line, f"new file: `{abstraction.name}`", text=e.text, new=True) if e.new else e for e in edits)
     return Step(
         number=0,
-        id=interface_id(shop, target, abstraction),
+        id=interface_id(context, target, abstraction),
         technique=NAME,
         title=f"Extract interface {abstraction.name} from {name}",
-        classes=(shop.symbols.names[target],),
-        layer=shop.codebase.layers.name(target),
+        classes=(context.symbols.names[target],),
+        layer=context.codebase.layers.name(target),
         why_now=f"Constructors can ask for `{abstraction.name}` once it is there; it has what "
         f"{'its one user calls' if abstraction.users <= 1 else f'its {abstraction.users} users call'}: {members}. "
-        f"{_placement(shop, target, consumer, abstraction)} "
-        f"{_naming(shop.habit(target), abstraction)}{_parts(shop, target, abstraction)}",
+        f"{_placement(context, target, consumer, abstraction)} "
+        f"{_naming(context.habit(target), abstraction)}{_parts(context, target, abstraction)}",
         edits=edits,
         code=code,
         frees=(),
-        hazards=_hazards(shop, target),
+        hazards=_hazards(context, target),
         check="The code compiles; nothing behaves differently.",
         balance=Balance((), (f"{name} → {abstraction.name}",)),
         before=measures,
@@ -58,19 +60,19 @@ def plan_interface(
     )
 
 
-def _homes(shop: Workshop, target: int, abstraction: Abstraction) -> set[int]:
+def _homes(context: PlanContext, target: int, abstraction: Abstraction) -> set[int]:
     """The files that declare a class and what its abstraction asks of it."""
-    parts = {shop.symbols.part_of_member(target, member) for number, member in abstraction.members if number == target}
-    return {shop.symbols.file_of[each] for each in (target, *parts)}
+    parts = {context.symbols.part_of_member(target, member) for number, member in abstraction.members if number == target}
+    return {context.symbols.file_of[each] for each in (target, *parts)}
 
 
-def _write(shop: Workshop, target: int, abstraction: Abstraction) -> None:
-    draft, declared = shop.draft, shop.symbols.types[target]
-    writer, file = draft.writer(target), shop.symbols.file_of[target]
-    signatures = [qualified(shop, number, signature_of(draft, number, member)) for number, member in abstraction.members]
-    needs = needs_of_members(shop, abstraction, signatures)
-    imports = imports_of(shop, target, abstraction.home, abstraction.path, needs)
-    model = shop.codebase.text(file).decode("utf-8", "replace")
+def _write(context: PlanContext, target: int, abstraction: Abstraction) -> None:
+    draft, declared = context.draft, context.symbols.types[target]
+    writer, file = draft.writer(target), context.symbols.file_of[target]
+    signatures = [qualified(context, number, signature_of(draft, number, member)) for number, member in abstraction.members]
+    needs = needs_of_members(context, abstraction, signatures)
+    imports = imports_of(context, target, abstraction.home, abstraction.path, needs)
+    model = context.codebase.text(file).decode("utf-8", "replace")
     said = " ".join(f"{each.result} {each.parameters} {each.constraints}" for each in signatures)
     visibility = "internal" if draft.is_internal(target, set(re.findall(r"[A-Z]\w*", said))) else "public"
     if visibility == "internal":
@@ -79,48 +81,48 @@ def _write(shop: Workshop, target: int, abstraction: Abstraction) -> None:
         abstraction.name, declared.name, abstraction.home, declared.generics, tuple(signatures), imports, model, visibility
     )
     draft.new_file(abstraction.path, writer.interface(wanted), file)
-    _implement(shop, target, abstraction)
-    shop.extracted[target] = abstraction
+    _implement(context, target, abstraction)
+    context.extracted[target] = abstraction
 
 
-def qualified(shop: Workshop, number: int, signature: Signature) -> Signature:
+def qualified(context: PlanContext, number: int, signature: Signature) -> Signature:
     """A signature with the types that are declared inside its class named as others have to."""
-    if shop.symbols.dialect(number).style == "modules":
+    if context.symbols.dialect(number).style == "modules":
         return signature
     inner = [
         declared.name
-        for each, declared in enumerate(shop.symbols.types)
-        if declared.outer >= 0 and declared.name and shop.symbols.outer(each) == number
+        for each, declared in enumerate(context.symbols.types)
+        if declared.outer >= 0 and declared.name and context.symbols.outer(each) == number
     ]
     if not inner:
         return signature
     pattern = re.compile(rf"(?<![\w.])({'|'.join(map(re.escape, inner))})\b(?=[\s<>\[\],?.)]|$)")
-    named = rf"{shop.symbols.types[number].path}.\1"
+    named = rf"{context.symbols.types[number].path}.\1"
     return signature._replace(parameters=pattern.sub(named, signature.parameters), result=pattern.sub(named, signature.result))
 
 
-def needs_of_members(shop: Workshop, abstraction: Abstraction, signatures: list[Signature]) -> set[Need]:
+def needs_of_members(context: PlanContext, abstraction: Abstraction, signatures: list[Signature]) -> set[Need]:
     """What a file must import that has the members of an abstraction, each as the file of its class knows it."""
     needs: set[Need] = set()
     for (number, member), signature in zip(abstraction.members, signatures, strict=True):
-        needs |= set(needs_of(shop.codebase, shop.symbols.part_of_member(number, member), [signature]))
+        needs |= set(needs_of(context.codebase, context.symbols.part_of_member(number, member), [signature]))
     return needs
 
 
-def plan_extension(shop: Workshop, recorder: Recorder, state: Projection, target: int, abstraction: Abstraction) -> Step:
+def plan_extension(context: PlanContext, recorder: Recorder, state: Projection, target: int, abstraction: Abstraction) -> Step:
     """The step that gives an abstraction of the tree the one member that it lacks."""
-    name, base, measures = shop.name(target), abstraction.number, state.measures(target)
+    name, base, measures = context.name(target), abstraction.number, state.measures(target)
     member = abstraction.members[0][1]
     edits, code = recorder.change(
-        [shop.symbols.file_of[base], *_homes(shop, target, abstraction)], lambda: _extend(shop, target, abstraction)
+        [context.symbols.file_of[base], *_homes(context, target, abstraction)], lambda: _extend(context, target, abstraction)
     )
     return Step(
         number=0,
-        id=interface_id(shop, target, abstraction),
+        id=interface_id(context, target, abstraction),
         technique=NAME,
         title=f"Add {member.name} to {abstraction.name}, for {name}",
-        classes=(shop.symbols.names[target], shop.symbols.names[base]),
-        layer=shop.codebase.layers.name(base),
+        classes=(context.symbols.names[target], context.symbols.names[base]),
+        layer=context.codebase.layers.name(base),
         why_now=f"`{abstraction.name}` has all that is asked of `{name}` but `{member.name}`, and `{name}` alone "
         f"implements it: one member more "
         "is less than a second abstraction.",
@@ -135,9 +137,9 @@ def plan_extension(shop: Workshop, recorder: Recorder, state: Projection, target
     )
 
 
-def _extend(shop: Workshop, target: int, abstraction: Abstraction) -> None:
-    draft, base = shop.draft, abstraction.number
-    file, declared = shop.symbols.file_of[base], shop.symbols.types[base]
+def _extend(context: PlanContext, target: int, abstraction: Abstraction) -> None:
+    draft, base = context.draft, abstraction.number
+    file, declared = context.symbols.file_of[base], context.symbols.types[base]
     syntax, writer = draft.syntax(file), draft.writer(base)
     number, member = abstraction.members[0]
     signature = signature_of(draft, number, member)
@@ -157,53 +159,53 @@ def _extend(shop: Workshop, target: int, abstraction: Abstraction) -> None:
     draft.extras[file].append(
         Amendment(at, at, FIELDS, f"{syntax.line_end * 2}{lines}{tail}", f"`{abstraction.name}` has `{member.name}`")
     )
-    draft.named[file].update(needs_of(shop.codebase, number, [signature]))
-    _offer(shop, target, abstraction)
-    shop.extracted[target] = abstraction
+    draft.named[file].update(needs_of(context.codebase, number, [signature]))
+    _offer(context, target, abstraction)
+    context.extracted[target] = abstraction
 
 
-def imports_of(shop: Workshop, target: int, home: str, path: str, needs: set[Need]) -> tuple[str, ...]:
+def imports_of(context: PlanContext, target: int, home: str, path: str, needs: set[Need]) -> tuple[str, ...]:
     """The import lines, or for some languages the names, that a new file beside a target begins with."""
-    language = shop.language(target)
-    implicit = shop.symbols.catalogues.of(language).implicit.package
+    language = context.language(target)
+    implicit = context.symbols.catalogues.of(language).implicit.package
     wanted = sorted({need for need in needs if need.home and need.home not in (home, implicit)})
     if language == "csharp":
         return tuple(sorted({need.home for need in wanted if not f"{home}.".startswith(f"{need.home}.")}))
     if language in ("java", "php"):
-        separator = shop.symbols.dialect(target).separator
+        separator = context.symbols.dialect(target).separator
         bare = sorted({need.name for need in needs if not need.home}) if language == "php" and home else []
         return tuple(sorted([*(f"{need.home}{separator}{need.name}" for need in wanted), *bare]))
-    lines = import_lines(shop.draft, shop.symbols.file_of[target], wanted, path)
+    lines = import_lines(context.draft, context.symbols.file_of[target], wanted, path)
     return tuple(sorted(lines, key=lambda line: not line.startswith("import ")) if language == "python" else lines)
 
 
-def _implement(shop: Workshop, target: int, abstraction: Abstraction) -> None:
+def _implement(context: PlanContext, target: int, abstraction: Abstraction) -> None:
     """The class names its abstraction, and offers the members as it asks."""
-    draft, file = shop.draft, shop.symbols.file_of[target]
+    draft, file = context.draft, context.symbols.file_of[target]
     syntax, writer = draft.syntax(file), draft.writer(target)
-    node = syntax.type_node(shop.symbols.types[target])
+    node = syntax.type_node(context.symbols.types[target])
     listed = syntax.bases(node)
-    said = f"`{shop.name(target)}` implements `{abstraction.name}`"
+    said = f"`{context.name(target)}` implements `{abstraction.name}`"
     if listed is not None and listed[0].named_children:
         end = listed[0].end_byte - (1 if writer.language == "python" else 0)
         draft.extras[file].append(Amendment(end, end, FIELDS, f", {abstraction.name}", said))
     elif listed is not None:
         draft.extras[file].append(Amendment(listed[0].start_byte + 1, listed[0].end_byte - 1, FIELDS, abstraction.name, said))
     else:
-        draft.extras[file].append(_first_base(shop, target, node, abstraction, said))
-    _offer(shop, target, abstraction)
+        draft.extras[file].append(_first_base(context, target, node, abstraction, said))
+    _offer(context, target, abstraction)
     need = Need(abstraction.name, abstraction.home)
-    if abstraction.home != home_of(shop.codebase, target):
+    if abstraction.home != home_of(context.codebase, target):
         draft.named[file].add(need)
 
 
-def _offer(shop: Workshop, target: int, abstraction: Abstraction) -> None:
+def _offer(context: PlanContext, target: int, abstraction: Abstraction) -> None:
     """The class offers the members of its abstraction as that asks."""
-    draft, writer = shop.draft, shop.draft.writer(target)
+    draft, writer = context.draft, context.draft.writer(target)
     for number, member in abstraction.members:
         if number != target or not writer.public_members:
             continue
-        file = shop.symbols.file_of[shop.symbols.part_of_member(target, member)]
+        file = context.symbols.file_of[context.symbols.part_of_member(target, member)]
         syntax = draft.syntax(file)
         at = member.whole[0]
         inner = syntax.indent_at(at)
@@ -231,9 +233,9 @@ def _offer(shop: Workshop, target: int, abstraction: Abstraction) -> None:
             )
 
 
-def _first_base(shop: Workshop, target: int, node: object, abstraction: Abstraction, said: str) -> Amendment:
+def _first_base(context: PlanContext, target: int, node: object, abstraction: Abstraction, said: str) -> Amendment:
     """The first interface of a class: behind its name, type parameters and base class."""
-    writer = shop.draft.writer(target)
+    writer = context.draft.writer(target)
     body = node.child_by_field_name("body")  # type: ignore[attr-defined]
     heads = [child for child in node.children if child.end_byte <= body.start_byte]  # type: ignore[attr-defined]
     kinds = (
@@ -252,14 +254,12 @@ def _first_base(shop: Workshop, target: int, node: object, abstraction: Abstract
     return Amendment(at, at, FIELDS, text, said)
 
 
-def _placement(shop: Workshop, target: int, consumer: int, abstraction: Abstraction) -> str:
-    own, there = shop.path(target).rpartition("/")[0], abstraction.path.rpartition("/")[0]
+def _placement(context: PlanContext, target: int, consumer: int, abstraction: Abstraction) -> str:
+    own, there = context.path(target).rpartition("/")[0], abstraction.path.rpartition("/")[0]
     if own == there:
-        return f"It lives beside `{shop.name(target)}`."
-    if shop.codebase.layers.crossing(consumer, target):
-        return (
-            f"It lives in the {shop.codebase.layers.name(consumer)} layer with its users, so that the dependency turns round."
-        )
+        return f"It lives beside `{context.name(target)}`."
+    if context.codebase.layers.crossing(consumer, target):
+        return f"It lives in the {context.codebase.layers.name(consumer)} layer with its users, so that the dependency turns round."
     return f"It lives in `{there}`, where this codebase keeps such things."
 
 
@@ -272,11 +272,13 @@ def _naming(habit: Habit, abstraction: Abstraction) -> str:
     return "The name is a suggestion: take a better one where the domain has it."
 
 
-def _parts(shop: Workshop, target: int, abstraction: Abstraction) -> str:
+def _parts(context: PlanContext, target: int, abstraction: Abstraction) -> str:
     """A word on parts that no user shares: they may become interfaces of their own."""
     from isodesm.measures.dossier import splits_of
 
-    used = {member.name: {shop.name(user) for user in shop.callers(target, member.name)} for _, member in abstraction.members}
+    used = {
+        member.name: {context.name(user) for user in context.callers(target, member.name)} for _, member in abstraction.members
+    }
     parts = splits_of({name: users for name, users in used.items() if users})
     if len(parts) < 2:
         return ""
@@ -286,12 +288,12 @@ def _parts(shop: Workshop, target: int, abstraction: Abstraction) -> str:
     return f" Its users share no member, so it may as well be {len(parts)} interfaces: {shown}."
 
 
-def _hazards(shop: Workshop, target: int) -> tuple[str, ...]:
-    declared = shop.symbols.types[target]
+def _hazards(context: PlanContext, target: int) -> tuple[str, ...]:
+    declared = context.symbols.types[target]
     hazards = []
     fields = [
         m.name for m in declared.members if m.kind == "field" and not m.is_private and not m.is_static and m.whole != (0, 0)
     ]
-    if fields and shop.language(target) in ("java", "csharp"):
+    if fields and context.language(target) in ("java", "csharp"):
         hazards.append(f"fields {', '.join(fields)} are visible outside; an interface can't offer them")
     return tuple(hazards)

@@ -5,19 +5,20 @@ from __future__ import annotations
 import re
 from collections import Counter
 
-import msgspec
-
 from isodesm.codebase.model import Codebase
 from isodesm.facts.records import Member
 from isodesm.linking.bonds import KIND_NUMBER, WRITE
 from isodesm.linking.remembering import remembered
 from isodesm.linking.symbols import simple_name
-from isodesm.planning.analysis.decisions import Decision, Place, holds_object
+from isodesm.planning.analysis.decisions import holds_object
 from isodesm.planning.analysis.existing_adapters import standing_abstraction, standing_adapters
-from isodesm.planning.analysis.homes import NEW, Abstraction, module_home
+from isodesm.planning.analysis.homes import module_home
 from isodesm.planning.analysis.interface_names import interface_name
 from isodesm.planning.analysis.names_in_code import home_of
-from isodesm.planning.state.context import Workshop
+from isodesm.planning.model.abstraction import NEW, Abstraction
+from isodesm.planning.model.decision import Decision, Place
+from isodesm.planning.model.gateways import StaticGateway
+from isodesm.planning.state.context import PlanContext
 
 SUFFIX = "Adapter"
 FUNCTIONS = "Functions"
@@ -33,51 +34,37 @@ _STATIC = frozenset(KIND_NUMBER[each] for each in ("static-call", "static-field"
 _SEPARATOR = re.compile(rb"\s*(?:\.|::)\s*")
 
 
-class Gateway(msgspec.Struct, frozen=True):
-    """What stands for the static members of a type: an abstraction, and the class that passes on, with its file.
-
-    `written` are the names of states that somebody sets through it.
-    """
-
-    abstraction: Abstraction
-    adapter: str
-    adapter_path: str
-    written: frozenset[str]
-    standing: int = -1
-    """The class that passes on where the tree has one already."""
-
-
-def gateway_of(shop: Workshop, decision: Decision) -> Gateway | str:
+def gateway_of(context: PlanContext, decision: Decision) -> StaticGateway | str:
     """The gateway around the target of a decision, with all that decisions ask of it; else why there can be none."""
     target = decision.target
-    declared = shop.symbols.types[target]
+    declared = context.symbols.types[target]
     if declared.kind != "class" or declared.generics or "private" in declared.modifiers.words or not declared.name:
         return "can't be put behind an object: its target is no plain class"
-    if not shop.draft.writer(target).typed or not shop.draft.writer(decision.source).typed or shop.no_new:
+    if not context.draft.writer(target).typed or not context.draft.writer(decision.source).typed or context.no_new:
         return "is called on the class itself, and this file has no types to ask for another"
-    if (standing := _standing(shop, decision)) is not None:
+    if (standing := _standing(context, decision)) is not None:
         found = standing
-    elif target in shop.gateways:
-        found = shop.gateways[target]
+    elif target in context.gateways:
+        found = context.gateways[target]
     else:
-        found = _new(shop, target)
+        found = _new(context, target)
     offered = {member.name.lstrip("$") for _, member in found.abstraction.members}
     for place in decision.places:
-        name = shop.codebase.bonds.text_of("callee", place.row).lstrip("$")
+        name = context.codebase.bonds.text_of("callee", place.row).lstrip("$")
         if name not in offered:
             return f"`{name}` can't be offered by an object as it is declared: give it a plain form first"
-        if reason := _hindrance(shop, decision, place, found, name):
+        if reason := _hindrance(context, decision, place, found, name):
             return reason
     return found
 
 
-def _hindrance(shop: Workshop, decision: Decision, place: Place, gateway: Gateway, name: str) -> str:
+def _hindrance(context: PlanContext, decision: Decision, place: Place, gateway: StaticGateway, name: str) -> str:
     """Why a place can't ask an object in the place of the class; '' where it can."""
-    if head_of(shop, place) is None:
+    if head_of(context, place) is None:
         return "is reached over an object or an import that is no class: write it with its class first"
     kinds = {member.kind for _, member in gateway.abstraction.members if member.name.lstrip("$") == name}
     called = place.site.kind == "call"
-    if kinds & set(STATES) and not called and shop.language(decision.target) not in WITH_PROPERTIES:
+    if kinds & set(STATES) and not called and context.language(decision.target) not in WITH_PROPERTIES:
         if name in gateway.written or len(kinds) > 1:
             return SET_HERE
     elif not called and not kinds & set(STATES):
@@ -88,72 +75,72 @@ def _hindrance(shop: Workshop, decision: Decision, place: Place, gateway: Gatewa
 SET_HERE = "needs a person: who sets this state, and when, decides what should be handed in"
 
 
-def head_of(shop: Workshop, place: Place) -> int | None:
+def head_of(context: PlanContext, place: Place) -> int | None:
     """How many bytes of a place name the class, with what parts it from its member; None where something else stands there."""
-    if shop.codebase.bonds.kind[place.row] not in (*_STATIC, WRITE):
+    if context.codebase.bonds.kind[place.row] not in (*_STATIC, WRITE):
         return None
-    text = shop.codebase.text(place.file)[place.span[0] : place.span[1]]
-    lead = re.match(rb"\s*(?:global::)?\\?[\w.\\]+?(?=\s*(?:\.|::)\s*\$?" + _callee(shop, place) + rb"\b)", text)
+    text = context.codebase.text(place.file)[place.span[0] : place.span[1]]
+    lead = re.match(rb"\s*(?:global::)?\\?[\w.\\]+?(?=\s*(?:\.|::)\s*\$?" + _callee(context, place) + rb"\b)", text)
     if lead is None or lead[0].strip() in (b"this", b"self", b"static", b"parent", b"base", b"super"):
         return None
     behind = _SEPARATOR.match(text, lead.end())
     return behind.end() if behind is not None else None
 
 
-def _callee(shop: Workshop, place: Place) -> bytes:
-    return re.escape(shop.codebase.bonds.text_of("callee", place.row).lstrip("$").encode())
+def _callee(context: PlanContext, place: Place) -> bytes:
+    return re.escape(context.codebase.bonds.text_of("callee", place.row).lstrip("$").encode())
 
 
-def _new(shop: Workshop, target: int) -> Gateway:
-    asked = {each for each in shop.asked_by.on[target] if each.kind in SEAMS}
-    table = shop.codebase.bonds
-    plain = [place for each in asked for place in each.places if not holds_object(shop.codebase, place)]
+def _new(context: PlanContext, target: int) -> StaticGateway:
+    asked = {each for each in context.asked_by.on[target] if each.kind in SEAMS}
+    table = context.codebase.bonds
+    plain = [place for each in asked for place in each.places if not holds_object(context.codebase, place)]
     names = {table.text_of("callee", place.row).lstrip("$") for place in plain}
     rows = {place.row for place in plain}
     written = frozenset(
-        table.text_of("callee", row).lstrip("$") for row in rows if table.kind[row] == WRITE or _alters(shop.codebase, row)
+        table.text_of("callee", row).lstrip("$") for row in rows if table.kind[row] == WRITE or _alters(context.codebase, row)
     )
     members = tuple(
         (each, member)
-        for each in shop.codebase.roles.ancestors(target)
-        for member in shop.symbols.types[each].members
-        if member.name.lstrip("$") in names and _can_offer(shop, each, member)
+        for each in context.codebase.roles.ancestors(target)
+        for member in context.symbols.types[each].members
+        if member.name.lstrip("$") in names and _can_offer(context, each, member)
     )
-    if shop.language(target) == "typescript":  # where several forms share one body
+    if context.language(target) == "typescript":  # where several forms share one body
         forms = Counter(member.name for _, member in members)
         members = tuple(each for each in members if forms[each[1].name] == 1)
-    home = home_of(shop.codebase, target)
-    own = _own_name(shop, target)
-    name = interface_name(shop.codebase, target, shop.habit(target), home, shop.planned_names(), own)
-    folder, writer = shop.path(target).rpartition("/")[0], shop.draft.writer(target)
-    adapter = free_type_name(shop, target, f"{own}{SUFFIX}")
+    home = home_of(context.codebase, target)
+    own = _own_name(context, target)
+    name = interface_name(context.codebase, target, context.habit(target), home, context.planned_names(), own)
+    folder, writer = context.path(target).rpartition("/")[0], context.draft.writer(target)
+    adapter = free_type_name(context, target, f"{own}{SUFFIX}")
     path, adapter_path = (f"{folder}/{writer.file_name(each)}".lstrip("/") for each in (name, adapter))
     abstraction = Abstraction(
-        name, module_home(shop, target, home, path), NEW, target, members, len({each.source for each in asked}), path
+        name, module_home(context, target, home, path), NEW, target, members, len({each.source for each in asked}), path
     )
-    return Gateway(abstraction, adapter, adapter_path, written)
+    return StaticGateway(abstraction, adapter, adapter_path, written)
 
 
-def _standing(shop: Workshop, decision: Decision) -> Gateway | None:
+def _standing(context: PlanContext, decision: Decision) -> StaticGateway | None:
     """A gateway of the tree that offers all that a decision asks for, and sets no state; None where there is none."""
-    target, table = decision.target, shop.codebase.bonds
+    target, table = decision.target, context.codebase.bonds
     asked = {table.text_of("callee", place.row).lstrip("$") for place in decision.places}
-    if any(table.kind[place.row] == WRITE or _alters(shop.codebase, place.row) for place in decision.places):
+    if any(table.kind[place.row] == WRITE or _alters(context.codebase, place.row) for place in decision.places):
         return None
-    for adapter in standing_adapters(shop, target, f"{_own_name(shop, target)}{SUFFIX}"):
-        found = standing_abstraction(shop, target, adapter)
+    for adapter in standing_adapters(context, target, f"{_own_name(context, target)}{SUFFIX}"):
+        found = standing_abstraction(context, target, adapter)
         if found is not None and asked <= {member.name.lstrip("$") for _, member in found.members}:
-            return Gateway(found, shop.name(adapter), shop.path(adapter), frozenset(), adapter)
+            return StaticGateway(found, context.name(adapter), context.path(adapter), frozenset(), adapter)
     return None
 
 
-def _own_name(shop: Workshop, target: int) -> str:
-    return f"{shop.name(target)}{'' if _is_static_only(shop, target) else FUNCTIONS}"
+def _own_name(context: PlanContext, target: int) -> str:
+    return f"{context.name(target)}{'' if _is_static_only(context, target) else FUNCTIONS}"
 
 
-def _is_static_only(shop: Workshop, target: int) -> bool:
+def _is_static_only(context: PlanContext, target: int) -> bool:
     """Whether a class has no members that its objects would have."""
-    members = [each for part in shop.symbols.parts.get(target, (target,)) for each in shop.symbols.types[part].members]
+    members = [each for part in context.symbols.parts.get(target, (target,)) for each in context.symbols.types[part].members]
     return all(
         each.is_static or each.kind == "constant" or (each.kind == "constructor" and each.is_private) for each in members
     )
@@ -171,12 +158,12 @@ def _alters(codebase: Codebase, row: int) -> bool:
     )
 
 
-def _can_offer(shop: Workshop, number: int, member: Member) -> bool:
+def _can_offer(context: PlanContext, number: int, member: Member) -> bool:
     """Whether an interface can have a static member as it stands, for a class beside it to pass on."""
     words = set(member.modifiers.words)
     if not member.is_static and member.kind != "constant" or words & {"private", "event", "extern", "const"}:
         return False
-    if "protected" in words and shop.language(number) != "java":
+    if "protected" in words and context.language(number) != "java":
         return False
     if any(simple_name(mark.name) == LEFT_OUT for mark in member.modifiers.annotations):
         return False
@@ -184,15 +171,15 @@ def _can_offer(shop: Workshop, number: int, member: Member) -> bool:
         return bool(member.type) and "[" not in simple_name(member.type)[:1]
     if member.kind != "method":
         return False
-    head = shop.codebase.text(shop.symbols.file_of[shop.symbols.part_of_member(number, member)])
+    head = context.codebase.text(context.symbols.file_of[context.symbols.part_of_member(number, member)])
     said = head[member.whole[0] : member.body[0] or member.whole[1]]
-    pointers = re.search(rb"\w\s*\*\s*\w", said) if shop.language(number) == "csharp" else None
+    pointers = re.search(rb"\w\s*\*\s*\w", said) if context.language(number) == "csharp" else None
     plain = all(re.fullmatch(r"[@$&*.]*\w+", each.name) for each in member.parameters)
-    return plain and not pointers and not (shop.language(number) == "php" and "static" == member.type.lstrip("?"))
+    return plain and not pointers and not (context.language(number) == "php" and "static" == member.type.lstrip("?"))
 
 
-def free_type_name(shop: Workshop, target: int, name: str) -> str:
+def free_type_name(context: PlanContext, target: int, name: str) -> str:
     """A name that no type of the language has."""
-    language = shop.language(target)
-    known = {simple_name(each).lower() for each in shop.symbols.by_language[language]}
+    language = context.language(target)
+    known = {simple_name(each).lower() for each in context.symbols.by_language[language]}
     return next(each for each in (name, *(f"{name}{count}" for count in range(2, 100))) if each.lower() not in known)

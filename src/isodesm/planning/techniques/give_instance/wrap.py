@@ -11,35 +11,36 @@ from isodesm.facts.records import Member
 from isodesm.planning.analysis.homes import module_home
 from isodesm.planning.analysis.names_in_code import need_of_type
 from isodesm.planning.analysis.signatures import signature_of
-from isodesm.planning.language import Adapter, Interface, Need, Passing, Signature
+from isodesm.planning.model.code import Adapter, AdapterMember, Interface, Need, Signature
+from isodesm.planning.model.gateways import StaticGateway
 from isodesm.planning.model.step import Step, step_id
 from isodesm.planning.planner.projection import Projection
-from isodesm.planning.state.context import Workshop
+from isodesm.planning.state.context import PlanContext
 from isodesm.planning.state.recorder import Recorder
 from isodesm.planning.techniques.extract_interface.interface import imports_of, needs_of_members, qualified
-from isodesm.planning.techniques.give_instance.static_gateway import STATES, WITH_PROPERTIES, Gateway
+from isodesm.planning.techniques.give_instance.static_gateway import STATES, WITH_PROPERTIES
 from isodesm.planning.techniques.new_files import plan_new_files
 
 NAME = "give-instance"
 _BY_REFERENCE = re.compile(r"^(?:\[[^\]]*\]\s*)*(ref|out|in)\s")
 
 
-def gateway_id(shop: Workshop, target: int) -> str:
+def gateway_id(context: PlanContext, target: int) -> str:
     """The id of the step that puts an object in the place of a static class."""
-    return step_id(NAME, shop.symbols.names[target])
+    return step_id(NAME, context.symbols.names[target])
 
 
-def plan_gateway(shop: Workshop, recorder: Recorder, state: Projection, target: int, gateway: Gateway) -> Step:
+def plan_gateway(context: PlanContext, recorder: Recorder, state: Projection, target: int, gateway: StaticGateway) -> Step:
     """The step that writes the interface and the class that passes on. Nothing that is there changes."""
-    name, abstraction = shop.name(target), gateway.abstraction
+    name, abstraction = context.name(target), gateway.abstraction
     members = ", ".join(f"`{each}`" for each in dict.fromkeys(member.name for _, member in abstraction.members))
     return plan_new_files(
-        shop,
+        context,
         recorder,
         state,
         target,
-        lambda: _write(shop, target, gateway),
-        id=gateway_id(shop, target),
+        lambda: _write(context, target, gateway),
+        id=gateway_id(context, target),
         technique=NAME,
         title=f"Give {name} an object that stands for it: {abstraction.name}, {gateway.adapter}",
         why=f"What `{name}` does is called on the class itself, so that no test can put anything in its place. "
@@ -51,78 +52,78 @@ def plan_gateway(shop: Workshop, recorder: Recorder, state: Projection, target: 
     )
 
 
-def _write(shop: Workshop, target: int, gateway: Gateway) -> None:
-    draft, abstraction = shop.draft, gateway.abstraction
-    writer, file = draft.writer(target), shop.symbols.file_of[target]
-    called = [_passing(shop, target, number, member, gateway) for number, member in abstraction.members]
+def _write(context: PlanContext, target: int, gateway: StaticGateway) -> None:
+    draft, abstraction = context.draft, gateway.abstraction
+    writer, file = draft.writer(target), context.symbols.file_of[target]
+    called = [_passing(context, target, number, member, gateway) for number, member in abstraction.members]
     signatures = [each.signature for each in called]
-    needs = needs_of_members(shop, abstraction, signatures)
-    model = shop.codebase.text(file).decode("utf-8", "replace")
+    needs = needs_of_members(context, abstraction, signatures)
+    model = context.codebase.text(file).decode("utf-8", "replace")
     said = " ".join(f"{each.result} {each.parameters} {each.constraints}" for each in signatures)
-    hidden = draft.is_internal(target, set(re.findall(r"[A-Z]\w*", said))) or "public" not in _words(shop, target)
+    hidden = draft.is_internal(target, set(re.findall(r"[A-Z]\w*", said))) or "public" not in _words(context, target)
     visibility = "internal" if hidden and writer.language == "csharp" else "public"
     if visibility == "internal":
         draft.hidden.update((abstraction.name, gateway.adapter))
     interface = Interface(
         abstraction.name,
-        shop.name(target),
+        context.name(target),
         abstraction.home,
         "",
         tuple(signatures),
-        imports_of(shop, target, abstraction.home, abstraction.path, needs),
+        imports_of(context, target, abstraction.home, abstraction.path, needs),
         model,
         visibility,
     )
-    home = adapter_home(shop, target, gateway)
-    own = {*needs, need_of_type(shop.codebase, target), Need(abstraction.name, abstraction.home)}
+    home = adapter_home(context, target, gateway)
+    own = {*needs, need_of_type(context.codebase, target), Need(abstraction.name, abstraction.home)}
     adapter = Adapter(
         gateway.adapter,
         abstraction.name,
-        shop.name(target),
+        context.name(target),
         home,
         tuple(called),
-        imports_of(shop, target, home, gateway.adapter_path, own),
+        imports_of(context, target, home, gateway.adapter_path, own),
         model,
         visibility,
     )
     draft.new_file(abstraction.path, writer.interface(interface), file)
     draft.new_file(gateway.adapter_path, writer.adapter(adapter), file)
-    shop.gateways[target] = gateway
+    context.gateways[target] = gateway
 
 
-def _words(shop: Workshop, target: int) -> tuple[str, ...]:
-    return shop.symbols.types[target].modifiers.words
+def _words(context: PlanContext, target: int) -> tuple[str, ...]:
+    return context.symbols.types[target].modifiers.words
 
 
-def adapter_home(shop: Workshop, target: int, gateway: Gateway) -> str:
+def adapter_home(context: PlanContext, target: int, gateway: StaticGateway) -> str:
     """Where the class that passes on is imported from."""
     if gateway.standing >= 0:
-        return need_of_type(shop.codebase, gateway.standing).home
+        return need_of_type(context.codebase, gateway.standing).home
     home = gateway.abstraction.home
-    if shop.symbols.dialect(target).style != "modules":
+    if context.symbols.dialect(target).style != "modules":
         return home
-    return module_home(shop, target, home if home.startswith("/") else home.rpartition(".")[0] + "._", gateway.adapter_path)
+    return module_home(context, target, home if home.startswith("/") else home.rpartition(".")[0] + "._", gateway.adapter_path)
 
 
-def _passing(shop: Workshop, target: int, number: int, member: Member, gateway: Gateway) -> Passing:
+def _passing(context: PlanContext, target: int, number: int, member: Member, gateway: StaticGateway) -> AdapterMember:
     """A member of the adapter, by that of the static class."""
-    language, name = shop.language(target), member.name.lstrip("$")
+    language, name = context.language(target), member.name.lstrip("$")
     separator = "::" if language == "php" else "."
-    owner = shop.symbols.types[target].path
+    owner = context.symbols.types[target].path
     if member.kind in STATES:
         text = f"{owner}{separator}{'$' if language == 'php' else ''}{name}"
         if language not in WITH_PROPERTIES:
-            return Passing(Signature(name, "", member.type), text)
+            return AdapterMember(Signature(name, "", member.type), text)
         accessors = "{ get; set; }" if name in gateway.written else "{ get; }"
-        found = qualified(shop, number, Signature(name, accessors, member.type, kind="property"))
-        return Passing(found, text)
-    found = qualified(shop, number, signature_of(shop.draft, number, member))
+        found = qualified(context, number, Signature(name, accessors, member.type, kind="property"))
+        return AdapterMember(found, text)
+    found = qualified(context, number, signature_of(context.draft, number, member))
     if language == "csharp":
         found = found._replace(parameters=re.sub(r"^this\s+", "", found.parameters))
     if language == "php":
         found = found._replace(**{key: _own_named(getattr(found, key), owner) for key in ("parameters", "result")})
-    arguments = ", ".join(_argument(shop, number, member, language))
-    return Passing(found, f"{owner}{separator}{name}{found.generics if language == 'csharp' else ''}({arguments})")
+    arguments = ", ".join(_argument(context, number, member, language))
+    return AdapterMember(found, f"{owner}{separator}{name}{found.generics if language == 'csharp' else ''}({arguments})")
 
 
 def _own_named(text: str, owner: str) -> str:
@@ -130,9 +131,9 @@ def _own_named(text: str, owner: str) -> str:
     return re.sub(r"\bself\b", owner, text)
 
 
-def _argument(shop: Workshop, number: int, member: Member, language: str) -> list[str]:
+def _argument(context: PlanContext, number: int, member: Member, language: str) -> list[str]:
     """What a call passes on of each parameter."""
-    syntax = shop.draft.syntax(shop.symbols.file_of[shop.symbols.part_of_member(number, member)])
+    syntax = context.draft.syntax(context.symbols.file_of[context.symbols.part_of_member(number, member)])
     texts = [syntax.of(each) for each in syntax.parameters(member)[1]]
     given = []
     for index, each in enumerate(member.parameters):

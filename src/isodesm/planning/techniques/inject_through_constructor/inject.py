@@ -4,83 +4,77 @@ from __future__ import annotations
 
 from isodesm.linking.bonds import RUNTIME
 from isodesm.linking.symbols import simple_name
-from isodesm.planning.analysis.decisions import Decision, Place
 from isodesm.planning.analysis.initialization_order import is_written
 from isodesm.planning.analysis.names_in_code import needs_of_text
 from isodesm.planning.analysis.preconditions import bound_to_owner
-from isodesm.planning.language import Typed
-from isodesm.planning.model.dependency import Supply
-from isodesm.planning.state.context import Workshop
-from isodesm.planning.state.injection import Wanted
-from isodesm.planning.techniques.proposal import (
-    SELF_WORDS,
-    Proposal,
-    as_abstraction,
-    bound_names,
-    expression,
-    inlined,
-    shares_badly,
-)
+from isodesm.planning.model.code import Typed
+from isodesm.planning.model.decision import Decision, Place
+from isodesm.planning.model.dependency import DefaultExpression
+from isodesm.planning.model.proposal import Proposal, WantedDependency
+from isodesm.planning.state.context import PlanContext
+from isodesm.planning.techniques.proposal import SELF_WORDS, as_abstraction, bound_names, expression, inlined, shares_badly
 
 NAME = "inject-through-constructor"
 
 
-def propose(shop: Workshop, decision: Decision) -> Proposal | str:
+def propose(context: PlanContext, decision: Decision) -> Proposal | str:
     """Whether callers, or a bridging constructor, can make the same object; and what is asked for."""
     if decision.kind == "ambient-state":
-        return _value(shop, decision)
+        return _value(context, decision)
     first = decision.places[0]
-    if len({expression(shop, place) for place in decision.places}) > 1:
+    if len({expression(context, place) for place in decision.places}) > 1:
         return "needs `introduce-factory`: it is made in several ways"
-    depends, text, gone = False, expression(shop, first), ()
+    depends, text, gone = False, expression(context, first), ()
     if (
         len(decision.places) == 1
-        and (names := bound_names(shop, decision, first)[0])
+        and (names := bound_names(context, decision, first)[0])
         and not names & SELF_WORDS
-        and (put := inlined(shop, decision, first, names))
+        and (put := inlined(context, decision, first, names))
     ):
         text, gone = put.text, put.gone
     for place in decision.places:
-        reason, tied = _obstacle(shop, decision, place, resolved=bool(gone))
+        reason, tied = _obstacle(context, decision, place, resolved=bool(gone))
         if reason:
             return reason
         depends |= tied
     if decision.target < 0:
-        return _library(shop, decision, depends)
-    supply = Supply(text, first.file, creates=decision.target, depends=depends)
+        return _library(context, decision, depends)
+    supply = DefaultExpression(text, first.file, creates=decision.target, depends=depends)
     shared = any(place.member is not None and place.member.kind == "method" for place in decision.places)
-    hazards = (f"one `{shop.name(decision.target)}` now serves all calls; before, each call made its own",) if shared else ()
-    return as_abstraction(shop, decision, NAME, supply, bridge_only=depends, hazards=hazards, gone=gone)
+    hazards = (f"one `{context.name(decision.target)}` now serves all calls; before, each call made its own",) if shared else ()
+    return as_abstraction(context, decision, NAME, supply, bridge_only=depends, hazards=hazards, gone=gone)
 
 
-def _obstacle(shop: Workshop, decision: Decision, place: Place, *, resolved: bool) -> tuple[str, bool]:
+def _obstacle(context: PlanContext, decision: Decision, place: Place, *, resolved: bool) -> tuple[str, bool]:
     """Why nobody else can make the same object, if so; and whether what it is made of ties it to its class."""
-    if decision.target >= 0 and (reason := bound_to_owner(shop.codebase, decision.target)):
+    if decision.target >= 0 and (reason := bound_to_owner(context.codebase, decision.target)):
         return reason, False
-    hidden, depends = bound_names(shop, decision, place)
+    hidden, depends = bound_names(context, decision, place)
     hidden = set() if resolved else hidden
     if hidden & SELF_WORDS and place.member is not None and place.member.kind != "field":
         return "needs `break-cycle`: the two hold each other", False
     member = place.member
     assert member is not None
-    if member.kind == "method" and (hidden or shop.codebase.bonds.flags[place.row] & RUNTIME):
+    if member.kind == "method" and (hidden or context.codebase.bonds.flags[place.row] & RUNTIME):
         return "needs `introduce-factory`: its arguments are known only where it is created", False
-    text = expression(shop, place)
+    text = expression(context, place)
     if hidden or any(mark in text for mark in ("->", "=>", "{", "lambda ")):
         return "needs `introduce-factory`: what it is made from is worked out inside the class", False
-    if decision.target >= 0 and (reason := shares_badly(shop, decision, place)):
+    if decision.target >= 0 and (reason := shares_badly(context, decision, place)):
         return f"needs `introduce-factory`: {reason}", False
     if member.kind == "constructor" and member.branches and decision.target >= 0:
         return "needs `introduce-factory`: whether it is made is worked out inside the class", False
-    if decision.target >= 0 and any(m.kind == "constructor" and m.throws for m in shop.symbols.types[decision.target].members):
+    if decision.target >= 0 and any(
+        m.kind == "constructor" and m.throws for m in context.symbols.types[decision.target].members
+    ):
         return "needs `introduce-factory`: making it can fail, and that is handled where it is made", False
     return "", depends
 
 
-def _library(shop: Workshop, decision: Decision, depends: bool) -> Proposal | str:
+def _library(context: PlanContext, decision: Decision, depends: bool) -> Proposal | str:
     """A class of a library: asked for as such."""
     first = decision.places[0]
-    catalogue = shop.symbols.catalogues.of(shop.language(decision.source))
+    catalogue = context.symbols.catalogues.of(context.language(decision.source))
     if decision.name in catalogue.stand_ins:
         return ""
     if len({place.field for place in decision.places}) > 1:
@@ -91,25 +85,29 @@ def _library(shop: Workshop, decision: Decision, depends: bool) -> Proposal | st
         return "needs `wrap-static`: a class of your own around the library's"
     typed = Typed(
         first.site.text,
-        needs_of_text(shop.codebase, first.file, shop.symbols.local_in(decision.source, first.file), first.site.text),
+        needs_of_text(context.codebase, first.file, context.symbols.local_in(decision.source, first.file), first.site.text),
     )
-    supply = Supply(expression(shop, first), first.file, depends=depends)
+    supply = DefaultExpression(expression(context, first), first.file, depends=depends)
     return Proposal(
-        NAME, decision, Wanted(typed, simple_name(first.site.text), supply), simple_name(decision.name), bridge_only=depends
+        NAME,
+        decision,
+        WantedDependency(typed, simple_name(first.site.text), supply),
+        simple_name(decision.name),
+        bridge_only=depends,
     )
 
 
-def _value(shop: Workshop, decision: Decision) -> Proposal | str:
+def _value(context: PlanContext, decision: Decision) -> Proposal | str:
     """State that belongs to nobody, read by a class: the value, as it is when the object is made."""
     first = decision.places[0]
-    name = shop.codebase.bonds.text_of("callee", first.row)
-    if decision.target < 0 or is_written(shop, decision.target, name):
+    name = context.codebase.bonds.text_of("callee", first.row)
+    if decision.target < 0 or is_written(context, decision.target, name):
         return "needs a person: who sets this state, and when, decides what should be handed in"
-    member = next((m for m in shop.symbols.types[decision.target].members if m.name == name), None)
-    if member is None or len(decision.places) > 1 or not member.type and shop.draft.writer(decision.source).overloads:
+    member = next((m for m in context.symbols.types[decision.target].members if m.name == name), None)
+    if member is None or len(decision.places) > 1 or not member.type and context.draft.writer(decision.source).overloads:
         return "needs a person: it is read in several places, and may change between them"
-    supply = Supply(expression(shop, first), first.file)
-    local = decision.target - shop.symbols.first[shop.symbols.file_of[decision.target]]
-    typed = Typed(member.type, needs_of_text(shop.codebase, shop.symbols.file_of[decision.target], local, member.type))
+    supply = DefaultExpression(expression(context, first), first.file)
+    local = decision.target - context.symbols.first[context.symbols.file_of[decision.target]]
+    typed = Typed(member.type, needs_of_text(context.codebase, context.symbols.file_of[decision.target], local, member.type))
     hazards = (f"`{name}` is read when the object is made, no longer each time",)
-    return Proposal(NAME, decision, Wanted(typed, name, supply), f"`{name}`".strip("`"), hazards=hazards)
+    return Proposal(NAME, decision, WantedDependency(typed, name, supply), f"`{name}`".strip("`"), hazards=hazards)

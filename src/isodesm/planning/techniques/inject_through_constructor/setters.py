@@ -20,13 +20,13 @@ from isodesm.planning.analysis.creators import Creator
 from isodesm.planning.analysis.decisions import spot_of
 from isodesm.planning.analysis.names_in_code import needs_of_text
 from isodesm.planning.analysis.preconditions import of_class
-from isodesm.planning.language import Typed
-from isodesm.planning.model.dependency import Handed, Passing, Supply
+from isodesm.planning.model.amendment import Amendment
+from isodesm.planning.model.code import Typed
+from isodesm.planning.model.dependency import DefaultExpression, Dependency, Forwarding
 from isodesm.planning.model.step import Balance, Step, step_id
 from isodesm.planning.planner.projection import Projection
-from isodesm.planning.state.context import Workshop
+from isodesm.planning.state.context import PlanContext
 from isodesm.planning.state.recorder import Recorder
-from isodesm.planning.text.amendments import Amendment
 from isodesm.planning.text.insertions import PLACES
 from isodesm.planning.text.syntax import Syntax
 
@@ -38,14 +38,14 @@ _FINAL = {"java": "final ", "csharp": "readonly ", "php": "readonly "}
 """Language to the word for a field that is given its value once."""
 
 
-class Late(msgspec.Struct, frozen=True):
+class LateDependency(msgspec.Struct, frozen=True):
     """One thing that arrives late: its field, and the setter that fills it (None: a container does)."""
 
     field: Member
     setter: Member | None
 
 
-class Set(msgspec.Struct, frozen=True):
+class SetterCalls(msgspec.Struct, frozen=True):
     """A creation with the setters that are called on what it makes, in the same block: names of fields to what is passed, and
     the statements that go."""
 
@@ -61,38 +61,38 @@ def late_findings(findings: Iterable[Finding], focus: frozenset[int]) -> Iterato
             yield each
 
 
-def early_id(shop: Workshop, number: int) -> str:
+def early_id(context: PlanContext, number: int) -> str:
     """The id of the step by which a class takes at construction what it gets late now."""
-    return step_id(EARLY, shop.symbols.names[number])
+    return step_id(EARLY, context.symbols.names[number])
 
 
-def plan_early(shop: Workshop, recorder: Recorder, state: Projection, finding: Finding) -> Step | None:
+def plan_early(context: PlanContext, recorder: Recorder, state: Projection, finding: Finding) -> Step | None:
     """The step by which the constructor takes what arrives late; None where somebody makes the class without it."""
-    number, draft = finding.source_number, shop.draft
-    late = _late(shop, finding)
-    fixed = draft.handed.get(number) or shop.subclasses(number) or draft.has_several_constructors(number)
+    number, draft = finding.source_number, context.draft
+    late = _late(context, finding)
+    fixed = draft.handed.get(number) or context.subclasses(number) or draft.has_several_constructors(number)
     if not late or fixed or of_class(draft, number) or draft.inherited(number) is not None:
         return None
-    sets = [_set_at(shop, number, each, late) for each in shop.creators.get(number, ())]
+    sets = [_set_at(context, number, each, late) for each in context.creators.get(number, ())]
     marked = all(each.setter is None for each in late)
     if marked:
-        if sets or shop.language(number) != "java" or draft.constructor(number) is not None:
+        if sets or context.language(number) != "java" or draft.constructor(number) is not None:
             return None
-    elif not sets or any(each is None for each in sets) or _set_elsewhere(shop, number, late, len(sets)):
+    elif not sets or any(each is None for each in sets) or _set_elsewhere(context, number, late, len(sets)):
         return None
     found = [each for each in sets if each is not None]
-    files = {shop.symbols.file_of[number], *(each.maker.file for each in found)}
-    edits, code = recorder.change(files, lambda: _take(shop, number, late, found))
-    name, what = shop.name(number), " and ".join(f"`{each.field.name.lstrip('$')}`" for each in late)
+    files = {context.symbols.file_of[number], *(each.maker.file for each in found)}
+    edits, code = recorder.change(files, lambda: _take(context, number, late, found))
+    name, what = context.name(number), " and ".join(f"`{each.field.name.lstrip('$')}`" for each in late)
     measures = state.measures(number)
     who = "its container calls that in the place of filling in fields" if marked else "all who make it pass it there"
     return Step(
         number=0,
-        id=early_id(shop, number),
+        id=early_id(context, number),
         technique=NAME,
         title=f"Let {name} take {what.replace('`', '')} at construction",
-        classes=(shop.symbols.names[number],),
-        layer=shop.codebase.layers.name(number),
+        classes=(context.symbols.names[number],),
+        layer=context.codebase.layers.name(number),
         why_now=f"{finding.message} {finding.reason} Its constructor takes {what} from here on, and {who}.",
         edits=edits,
         code=code,
@@ -105,8 +105,8 @@ def plan_early(shop: Workshop, recorder: Recorder, state: Projection, finding: F
     )
 
 
-def _late(shop: Workshop, finding: Finding) -> list[Late]:
-    members = shop.symbols.types[finding.source_number].members
+def _late(context: PlanContext, finding: Finding) -> list[LateDependency]:
+    members = context.symbols.types[finding.source_number].members
     lines = {finding.line, *(each.line for each in finding.related)}
     fields = {_bare(each.name): each for each in members if each.kind == "field" and not each.is_static}
     found = []
@@ -115,9 +115,9 @@ def _late(shop: Workshop, finding: Finding) -> list[Late]:
             continue
         if each.kind == "method":
             field = fields.get(_bare(each.name[3:] if each.name[:3].lower() == "set" else each.name[6:]))
-            found += [Late(field, each)] if field is not None and field.whole != (0, 0) else []
+            found += [LateDependency(field, each)] if field is not None and field.whole != (0, 0) else []
         elif each.kind == "field" and each.modifiers.annotations and each.whole != (0, 0):
-            found.append(Late(each, None))
+            found.append(LateDependency(each, None))
     return found
 
 
@@ -128,12 +128,12 @@ def _bare(name: str) -> str:
 # --- setters -------------------------------------------------------------------------------
 
 
-def _set_at(shop: Workshop, number: int, maker: Creator, late: list[Late]) -> Set | None:
+def _set_at(context: PlanContext, number: int, maker: Creator, late: list[LateDependency]) -> SetterCalls | None:
     """What is set on an object right behind its creation; None where something is missing there."""
-    spot = spot_of(shop.codebase, maker.row)
+    spot = spot_of(context.codebase, maker.row)
     if spot is None or any(each.setter is None for each in late):
         return None
-    syntax = shop.draft.syntax(spot.file)
+    syntax = context.draft.syntax(spot.file)
     node = syntax.at(*spot.span)
     declared = _statement(node)
     if declared is None or syntax.arguments(node) is None:
@@ -154,7 +154,7 @@ def _set_at(shop: Workshop, number: int, maker: Creator, late: list[Late]) -> Se
         given[wanted[call[1]]] = call[2].strip()
         gone.append(Amendment(*_whole_lines(syntax, following), PLACES, "", f"`{call[1]}` is called no more"))
         following = following.next_named_sibling
-    return Set(maker, given, tuple(gone)) if len(given) == len(late) else None
+    return SetterCalls(maker, given, tuple(gone)) if len(given) == len(late) else None
 
 
 _STATEMENTS = ("statement", "local_variable_declaration", "lexical_declaration", "assignment")
@@ -174,13 +174,13 @@ def _whole_lines(syntax: Syntax, node: Any) -> tuple[int, int]:
     return (start, end) if alone else (node.start_byte, node.end_byte)
 
 
-def _set_elsewhere(shop: Workshop, number: int, late: list[Late], sites: int) -> bool:
+def _set_elsewhere(context: PlanContext, number: int, late: list[LateDependency], sites: int) -> bool:
     """Whether somebody sets what arrives late at another moment, or the class itself does."""
-    table, setters = shop.codebase.bonds, {each.setter.name for each in late if each.setter is not None}
-    line = set(shop.codebase.roles.ancestors(number))
+    table, setters = context.codebase.bonds, {each.setter.name for each in late if each.setter is not None}
+    line = set(context.codebase.roles.ancestors(number))
     calls = [row for row in table.rows_of_kind("call") if table.target[row] in line and table.text_of("callee", row) in setters]
-    text = shop.codebase.text(shop.symbols.file_of[number])
-    body = shop.symbols.types[number].body
+    text = context.codebase.text(context.symbols.file_of[number])
+    body = context.symbols.types[number].body
     names = [re.escape(each.field.name.lstrip("$#").encode()) for each in late]
     written = sum(len(re.findall(rb"(?<!\w)" + name + rb"\s*=(?!=)", text[slice(*body)])) for name in names)
     return len(calls) != sites * len(late) or written != len(late)
@@ -189,17 +189,17 @@ def _set_elsewhere(shop: Workshop, number: int, late: list[Late], sites: int) ->
 # --- the change ----------------------------------------------------------------------------
 
 
-def _take(shop: Workshop, number: int, late: list[Late], sets: list[Set]) -> None:
-    draft, file = shop.draft, shop.symbols.file_of[number]
-    syntax, local = draft.syntax(file), number - shop.symbols.first[file]
+def _take(context: PlanContext, number: int, late: list[LateDependency], sets: list[SetterCalls]) -> None:
+    draft, file = context.draft, context.symbols.file_of[number]
+    syntax, local = draft.syntax(file), number - context.symbols.first[file]
     for each in late:
-        needs = needs_of_text(shop.codebase, file, local, each.field.type)
+        needs = needs_of_text(context.codebase, file, local, each.field.type)
         draft.handed[number].append(
-            Handed(
+            Dependency(
                 owner=number,
                 name=each.field.name.lstrip("$#"),
                 typed=Typed(each.field.type, needs),
-                supply=Supply("", -1),
+                supply=DefaultExpression("", -1),
                 places=tuple(_changed(syntax, each)),
                 kept=True,
                 declared=True,
@@ -211,12 +211,12 @@ def _take(shop: Workshop, number: int, late: list[Late], sets: list[Set]) -> Non
     for each in sets:
         given = {name.lstrip("$#"): text for name, text in each.given.items()}
         draft.passing[number].append(
-            Passing(each.maker.source, each.maker.row, each.maker.file, each.maker.site, written=given)
+            Forwarding(each.maker.source, each.maker.row, each.maker.file, each.maker.site, written=given)
         )
         draft.extras[each.maker.file] += each.gone
 
 
-def _changed(syntax: Syntax, late: Late) -> Iterator[Amendment]:
+def _changed(syntax: Syntax, late: LateDependency) -> Iterator[Amendment]:
     """What becomes of the field, and of its setter."""
     start = late.field.whole[0]
     node = syntax.at(late.field.place.start, late.field.place.end)

@@ -11,19 +11,21 @@ from collections.abc import Iterable, Mapping
 import msgspec
 
 from isodesm.planning.analysis.creators import Creator
-from isodesm.planning.analysis.decisions import Spot, spot_of
+from isodesm.planning.analysis.decisions import spot_of
 from isodesm.planning.analysis.initialization_order import too_early
 from isodesm.planning.analysis.names_in_code import needs_of_text, settled_needs
 from isodesm.planning.analysis.preconditions import of_class, of_several, of_spot, too_much
 from isodesm.planning.containers.registration_edits import keep_marked, makes, refusal
-from isodesm.planning.model.dependency import Handed, Passing, Supply, twin_of
+from isodesm.planning.model.decision import Spot
+from isodesm.planning.model.dependency import DefaultExpression, Dependency, Forwarding, twin_of
+from isodesm.planning.model.proposal import Proposal
 from isodesm.planning.model.step import Balance, Step, step_id
 from isodesm.planning.planner.projection import Projection
-from isodesm.planning.state.context import Workshop
+from isodesm.planning.state.context import PlanContext
 from isodesm.planning.state.injection import free_name
 from isodesm.planning.state.recorder import Recorder
 from isodesm.planning.techniques import replace_lookup
-from isodesm.planning.techniques.proposal import Proposal, keeps_state
+from isodesm.planning.techniques.proposal import keeps_state
 
 NAME = "lift-creation"
 PASS_ON = "pass-on"
@@ -34,24 +36,24 @@ Makers = Mapping[int, list[Spot]]
 # --- who makes what ------------------------------------------------------------------------
 
 
-def left_makers(shop: Workshop, number: int) -> list[Creator]:
+def left_makers(context: PlanContext, number: int) -> list[Creator]:
     """The places of production that make a class by its old constructor: those that neither root nor supply has in hand."""
-    passing = {(each.file, each.site) for each in shop.draft.passing.get(number, ())}
-    passing |= set(shop.draft.own_sites.get(number, ()))  # they pass what stands for it
+    passing = {(each.file, each.site) for each in context.draft.passing.get(number, ())}
+    passing |= set(context.draft.own_sites.get(number, ()))  # they pass what stands for it
     return [
         each
-        for each in shop.creators.get(number, ())
-        if not each.root and not each.test and (each.file, each.site) not in passing and not _is_supplied(shop, each, number)
+        for each in context.creators.get(number, ())
+        if not each.root and not each.test and (each.file, each.site) not in passing and not _is_supplied(context, each, number)
     ]
 
 
-def _is_supplied(shop: Workshop, maker: Creator, number: int) -> bool:
+def _is_supplied(context: PlanContext, maker: Creator, number: int) -> bool:
     """Whether a creation stands in what its class is handed by now, so that whoever supplies that makes it."""
-    spot = spot_of(shop.codebase, maker.row)
+    spot = spot_of(context.codebase, maker.row)
     if spot is None:
         return False
-    for each in shop.draft.handed.get(maker.source, ()):
-        taken = shop.taken.get((maker.source, each.name))
+    for each in context.draft.handed.get(maker.source, ()):
+        taken = context.taken.get((maker.source, each.name))
         if taken is not None and number in each.supply.makes:
             spans = [place.span for place in taken.decision.places if place.file == spot.file]
             spans += [(gone.start, gone.end) for gone in taken.wanted.gone]
@@ -60,15 +62,15 @@ def _is_supplied(shop: Workshop, maker: Creator, number: int) -> bool:
     return False
 
 
-def made_first(shop: Workshop) -> list[int]:
+def made_first(context: PlanContext) -> list[int]:
     """All classes, those that others make in front of those that make them; of a circle any first."""
     made: dict[int, set[int]] = defaultdict(set)
-    for number, creators in shop.creators.items():
+    for number, creators in context.creators.items():
         for each in creators:
             made[each.source].add(number)
     found: dict[int, None] = {}
-    names = shop.symbols.names
-    for start in sorted(shop.creators, key=names.__getitem__):
+    names = context.symbols.names
+    for start in sorted(context.creators, key=names.__getitem__):
         waiting: list[tuple[int, bool]] = [(start, False)]
         opened: set[int] = set()
         while waiting:
@@ -82,29 +84,29 @@ def made_first(shop: Workshop) -> list[int]:
     return list(found)
 
 
-def makers_of(shop: Workshop, number: int) -> Makers | str:
+def makers_of(context: PlanContext, number: int) -> Makers | str:
     """The classes that can pass on what a class takes, with the places where they make it; else why one of them can't."""
-    draft, found = shop.draft, defaultdict(list)
-    if draft.has_several_constructors(number) or draft.inherited(number) is not None or shop.subclasses(number):
+    draft, found = context.draft, defaultdict(list)
+    if draft.has_several_constructors(number) or draft.inherited(number) is not None or context.subclasses(number):
         return "it can be made in several ways"
     if any(each.supply.depends for each in draft.handed[number]):
         return "only the class itself knows what it takes is made from"
-    for each in left_makers(shop, number):
-        spot = spot_of(shop.codebase, each.row)
+    for each in left_makers(context, number):
+        spot = spot_of(context.codebase, each.row)
         if spot is None:
             return "its creation could not be found again in the source"
         if draft.depends(number, sites=[(each.file, each.site)]):
             return "another of its constructors stands in for what its makers leave out"
         found[each.source].append(spot)
     for owner, spots in found.items():
-        if reason := _of_maker(shop, owner, spots) or _of_taking(shop, number, owner, spots, {number}):
+        if reason := _of_maker(context, owner, spots) or _of_taking(context, number, owner, spots, {number}):
             return reason
     return found
 
 
-def _of_maker(shop: Workshop, owner: int, spots: Iterable[Spot]) -> str:
+def _of_maker(context: PlanContext, owner: int, spots: Iterable[Spot]) -> str:
     """Why a class can't pass on anything where it makes another; '' where it can."""
-    draft = shop.draft
+    draft = context.draft
     if draft.is_made_of_fields(owner):
         return "its maker is made from its fields"
     for spot in spots:
@@ -121,72 +123,72 @@ def _of_maker(shop: Workshop, owner: int, spots: Iterable[Spot]) -> str:
             return "it is made in a function that has another `this`"
         if (node.start_byte, node.end_byte) != spot.span or syntax.arguments(node) is None:
             return "its creation could not be found again in the source"
-        if _is_taken(shop, owner, spot):
+        if _is_taken(context, owner, spot):
             return "it is made on the way to something else that its maker is handed"
     return ""
 
 
-def _is_taken(shop: Workshop, owner: int, spot: Spot) -> bool:
+def _is_taken(context: PlanContext, owner: int, spot: Spot) -> bool:
     """Whether an expression stands in one that its class is handed by now."""
     return any(
         place.file == spot.file and place.span[0] <= spot.span[0] and spot.span[1] <= place.span[1]
-        for place in shop.taken_places(owner)
+        for place in context.taken_places(owner)
     )
 
 
-def _of_taking(shop: Workshop, number: int, owner: int, spots: Iterable[Spot], seen: set[int]) -> str:
+def _of_taking(context: PlanContext, number: int, owner: int, spots: Iterable[Spot], seen: set[int]) -> str:
     """Why a maker, or one of its own makers that pass on to it already, can't take what a class takes; '' where all can."""
-    lacking = [each for each in shop.draft.handed[number] if not _is_at_hand(shop, owner, each)]
+    lacking = [each for each in context.draft.handed[number] if not _is_at_hand(context, owner, each)]
     if not lacking:
-        return _of_sharing(shop, number, owner, spots)
-    if reason := of_class(shop.draft, owner) or _of_sharing(shop, number, owner, spots):
+        return _of_sharing(context, number, owner, spots)
+    if reason := of_class(context.draft, owner) or _of_sharing(context, number, owner, spots):
         return reason
-    if too_much(shop.draft, owner, len(lacking)):
-        return f"`{shop.name(owner)}` makes it, and takes so much already that it should be parted first"
+    if too_much(context.draft, owner, len(lacking)):
+        return f"`{context.name(owner)}` makes it, and takes so much already that it should be parted first"
     for given in lacking:
-        moved = _moved(shop.taken[number, given.name], owner)
+        moved = _moved(context.taken[number, given.name], owner)
         reason = (
-            refusal(shop, moved)
-            or _of_time(shop, moved)
-            or of_several(shop.draft, msgspec.structs.replace(moved.decision, places=()), depends=makes(shop, owner))
+            refusal(context, moved)
+            or _of_time(context, moved)
+            or of_several(context.draft, msgspec.structs.replace(moved.decision, places=()), depends=makes(context, owner))
         )
         if reason:
             return reason
-    further = shop.draft.passing.get(owner, ())
+    further = context.draft.passing.get(owner, ())
     if owner in seen:
         return ""
     seen.add(owner)
-    return next((why for each in further if (why := _of_taking(shop, number, each.owner, (), seen))), "")
+    return next((why for each in further if (why := _of_taking(context, number, each.owner, (), seen))), "")
 
 
-def _is_at_hand(shop: Workshop, owner: int, given: Handed) -> bool:
-    return twin_of(given, shop.draft.handed.get(owner, ())) is not None or _is_own(shop, given, owner)
+def _is_at_hand(context: PlanContext, owner: int, given: Dependency) -> bool:
+    return twin_of(given, context.draft.handed.get(owner, ())) is not None or _is_own(context, given, owner)
 
 
-def _is_own(shop: Workshop, given: Handed, owner: int) -> bool:
+def _is_own(context: PlanContext, given: Dependency, owner: int) -> bool:
     """Whether what stands for a dependency is kept by its maker itself, which so can go on naming it."""
-    decision = shop.taken[given.owner, given.name].decision
+    decision = context.taken[given.owner, given.name].decision
     return decision.kind in ("static-singleton", "ambient-state") and owner in (
         decision.target,
         decision.places[0].finding.target_number,
     )
 
 
-def _of_time(shop: Workshop, moved: Proposal) -> str:
+def _of_time(context: PlanContext, moved: Proposal) -> str:
     """Why what is handed in can't be fetched as early as a maker is made; '' where it can."""
     decision = moved.decision
     if moved.technique == replace_lookup.NAME or decision.kind == "ambient-state" and moved.wanted.makes is None:
         return "it is fetched as late as its class is made: before that, it may not be there"
-    return too_early(shop, decision) if decision.kind == "static-singleton" else ""
+    return too_early(context, decision) if decision.kind == "static-singleton" else ""
 
 
-def _of_sharing(shop: Workshop, number: int, owner: int, spots: Iterable[Spot]) -> str:
+def _of_sharing(context: PlanContext, number: int, owner: int, spots: Iterable[Spot]) -> str:
     """Why all objects that a maker makes can't share what they take; '' where they can, or it makes just one."""
     spots = list(spots)
     once = len(spots) == 1 and spots[0].member is not None and spots[0].member.kind == "constructor"
-    for given in shop.draft.handed[number]:
-        alone = once and twin_of(given, shop.draft.handed.get(owner, ())) is None
-        if not alone and (reason := keeps_state(shop, shop.taken[number, given.name])):
+    for given in context.draft.handed[number]:
+        alone = once and twin_of(given, context.draft.handed.get(owner, ())) is None
+        if not alone and (reason := keeps_state(context, context.taken[number, given.name])):
             return reason
     return ""
 
@@ -199,42 +201,44 @@ def _moved(taken: Proposal, owner: int) -> Proposal:
 # --- the step ------------------------------------------------------------------------------
 
 
-def passing_id(shop: Workshop, owner: int, number: int) -> str:
+def passing_id(context: PlanContext, owner: int, number: int) -> str:
     """The id of the step by which a maker passes on what a class takes."""
-    return step_id(PASS_ON, shop.symbols.names[owner], shop.symbols.names[number])
+    return step_id(PASS_ON, context.symbols.names[owner], context.symbols.names[number])
 
 
-def plan_passing(shop: Workshop, recorder: Recorder, state: Projection, number: int, owner: int, spots: list[Spot]) -> Step:
+def plan_passing(
+    context: PlanContext, recorder: Recorder, state: Projection, number: int, owner: int, spots: list[Spot]
+) -> Step:
     """The step by which one maker of a class takes what that takes, and passes it on."""
-    draft, names = shop.draft, shop.symbols.names
+    draft, names = context.draft, context.symbols.names
     before = {each.name for each in draft.handed.get(owner, ())}
 
     def apply() -> None:
         fetched = frozenset(
             each.name
             for each in draft.handed[number]
-            if _is_own(shop, each, owner) and twin_of(each, draft.handed.get(owner, ())) is None
+            if _is_own(context, each, owner) and twin_of(each, draft.handed.get(owner, ())) is None
         )
-        _take(shop, number, owner, spots, set())
+        _take(context, number, owner, spots, set())
         draft.passing[number] += [
-            Passing(owner, spot.row, spot.file, shop.codebase.bonds.site[spot.row], fetched) for spot in spots
+            Forwarding(owner, spot.row, spot.file, context.codebase.bonds.site[spot.row], fetched) for spot in spots
         ]
 
-    above = makers_above(shop, owner)
+    above = makers_above(context, owner)
     touched = {file for one in above for each in draft.made_from(one) for file in draft.files_of(each)}
     edits, code = recorder.change(touched | {spot.file for spot in spots}, apply)
-    made, maker = shop.name(number), shop.name(owner)
+    made, maker = context.name(number), context.name(owner)
     added = [each for each in draft.handed.get(owner, ()) if each.name not in before]
     takes = f"It takes {' and '.join(f'`{each.typed.text}`' for each in added)} for that" if added else "It has all of that"
     old = " Its own old constructor stays for those who make it." if owner in draft.bridged else ""
     measures = state.measures(owner)
     return Step(
         number=0,
-        id=passing_id(shop, owner, number),
+        id=passing_id(context, owner, number),
         technique=NAME,
         title=f"Let {maker} pass on what {made} takes",
         classes=(names[owner], names[number]),
-        layer=shop.codebase.layers.name(owner),
+        layer=context.codebase.layers.name(owner),
         why_now=f"`{maker}` makes `{made}` by its old constructor, which names concrete classes. {takes}.{old}",
         edits=edits,
         code=code,
@@ -247,9 +251,9 @@ def plan_passing(shop: Workshop, recorder: Recorder, state: Projection, number: 
     )
 
 
-def makers_above(shop: Workshop, number: int) -> set[int]:
+def makers_above(context: PlanContext, number: int) -> set[int]:
     """A class, and those who pass on what it takes or whose own takings it is made for, over any number of steps."""
-    draft, found, waiting = shop.draft, {number}, [number]
+    draft, found, waiting = context.draft, {number}, [number]
     while waiting:
         below = waiting.pop()
         above = {each.owner for each in draft.passing.get(below, ())}
@@ -259,50 +263,50 @@ def makers_above(shop: Workshop, number: int) -> set[int]:
     return found
 
 
-def _take(shop: Workshop, number: int, owner: int, spots: Iterable[Spot], seen: set[int]) -> None:
+def _take(context: PlanContext, number: int, owner: int, spots: Iterable[Spot], seen: set[int]) -> None:
     """Let a maker take what a class takes and it has not; and with it those who pass on to it already."""
-    draft, spots = shop.draft, list(spots)
+    draft, spots = context.draft, list(spots)
     kept = not draft.writer(owner).overloads or any(
         spot.member is not None and spot.member.kind != "constructor" for spot in spots
     )
-    bridge = owner in draft.bridged or shop.must_bridge(owner)
+    bridge = owner in draft.bridged or context.must_bridge(owner)
     for given in draft.handed[number]:
         if (own := twin_of(given, draft.handed.get(owner, ()))) is not None:
             held = [msgspec.structs.replace(each, kept=True) if kept and each is own else each for each in draft.handed[owner]]
             draft.handed[owner] = held
-        elif not _is_own(shop, given, owner):
-            added = _taken_too(shop, given, owner, kept=kept, optional=bridge)
+        elif not _is_own(context, given, owner):
+            added = _taken_too(context, given, owner, kept=kept, optional=bridge)
             draft.handed[owner].append(added)
-            shop.taken[owner, added.name] = msgspec.structs.replace(
-                _moved(shop.taken[number, given.name], owner), technique=NAME
+            context.taken[owner, added.name] = msgspec.structs.replace(
+                _moved(context.taken[number, given.name], owner), technique=NAME
             )
     if bridge:
         draft.bridged.add(owner)
-        if makes(shop, owner):
+        if makes(context, owner):
             for each in draft.handed[owner]:
-                keep_marked(shop, owner, each)
+                keep_marked(context, owner, each)
     else:
         draft.wired.add(owner)
     seen.add(owner)
     for each in draft.passing.get(owner, ()):
         if each.owner not in seen:
-            spot = spot_of(shop.codebase, each.row)
-            _take(shop, owner, each.owner, [spot] if spot is not None else [], seen)
+            spot = spot_of(context.codebase, each.row)
+            _take(context, owner, each.owner, [spot] if spot is not None else [], seen)
 
 
-def _taken_too(shop: Workshop, given: Handed, owner: int, *, kept: bool, optional: bool) -> Handed:
+def _taken_too(context: PlanContext, given: Dependency, owner: int, *, kept: bool, optional: bool) -> Dependency:
     """The same dependency for a maker, which knows nothing of where it was decided on."""
-    supply, symbols = given.supply, shop.symbols
+    supply, symbols = given.supply, context.symbols
     needs = supply.needs
     if supply.file >= 0:
         local = symbols.local_in(given.owner, supply.file)
-        named = needs_of_text(shop.codebase, supply.file, local, supply.text)
+        named = needs_of_text(context.codebase, supply.file, local, supply.text)
         needs = (*needs, *settled_needs(named, (*given.typed.needs, *needs)))
-    return Handed(
+    return Dependency(
         owner=owner,
-        name=free_name(shop.draft, owner, given.name),
+        name=free_name(context.draft, owner, given.name),
         typed=given.typed,
-        supply=Supply(supply.text, -1, supply.creates, tuple(dict.fromkeys(needs)), makes=supply.makes),
+        supply=DefaultExpression(supply.text, -1, supply.creates, tuple(dict.fromkeys(needs)), makes=supply.makes),
         places=(),
         kept=kept,
         declared=False,

@@ -8,68 +8,50 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import Any
 
-import msgspec
-
 from isodesm.diagnosis.form.two_jobs import literal_tables
 from isodesm.diagnosis.shared.findings import Finding
 from isodesm.facts import typetext
 from isodesm.facts.records import Member, Site
 from isodesm.facts.records import Place as Span
-from isodesm.planning.analysis.decisions import Decision, Place
 from isodesm.planning.analysis.homes import module_home
 from isodesm.planning.analysis.names_in_code import home_of, needs_of_text
-from isodesm.planning.language import Need, Table, Typed
-from isodesm.planning.model.dependency import Supply
+from isodesm.planning.model.code import Need, Table, Typed
+from isodesm.planning.model.decision import Decision, Place
+from isodesm.planning.model.dependency import DefaultExpression
+from isodesm.planning.model.gateways import DataHolder
+from isodesm.planning.model.proposal import Proposal, WantedDependency
 from isodesm.planning.model.step import Step, step_id
 from isodesm.planning.planner.projection import Projection
-from isodesm.planning.state.context import Workshop
-from isodesm.planning.state.injection import Wanted
+from isodesm.planning.state.context import PlanContext
 from isodesm.planning.state.recorder import Recorder
 from isodesm.planning.techniques.extract_interface.interface import imports_of
 from isodesm.planning.techniques.give_instance.static_gateway import free_type_name
 from isodesm.planning.techniques.new_files import plan_new_files
-from isodesm.planning.techniques.proposal import SELF_WORDS, Proposal, free_names
+from isodesm.planning.techniques.proposal import SELF_WORDS, free_names
 
 NAME = "move-effect-out"
 KIND = "oversized-boundary"
 _OWN = frozenset(("static", "parent", *SELF_WORDS))
 
 
-class Holder(msgspec.Struct, frozen=True):
-    """A class that keeps the data of another (`number`): its name, where it lives, and what it keeps, as code."""
-
-    number: int
-    name: str
-    path: str
-    home: str
-    member: Member
-    value: str
-    needs: tuple[Need, ...]
-
-    @property
-    def effect(self) -> str:
-        """What tells it apart from others of its class."""
-        return f"data of {self.member.name}"
-
-
-def table_decisions(shop: Workshop, finding: Finding) -> Iterator[Decision]:
+def table_decisions(context: PlanContext, finding: Finding) -> Iterator[Decision]:
     """The fields of a boundary class that begin with tables of data."""
     number = finding.source_number
-    file = shop.symbols.file_of[number]
-    for index, _ in literal_tables(shop.codebase, number):
-        member = shop.symbols.types[number].members[index]
-        node = _value_of(shop, file, member)
-        if node is not None and not member.is_static and shop.symbols.part_of_member(number, member) == number:
+    file = context.symbols.file_of[number]
+    for index, _ in literal_tables(context.codebase, number):
+        member = context.symbols.types[number].members[index]
+        node = _value_of(context, file, member)
+        if node is not None and not member.is_static and context.symbols.part_of_member(number, member) == number:
             row, column = node.start_point
-            local = number - shop.symbols.first[file]
+            local = number - context.symbols.first[file]
             site = Site("literal", member.name, Span(node.start_byte, node.end_byte, row + 1, column + 1), local, index)
             place = Place(site=site, file=file, member=member, row=finding.row, finding=finding, field=member.name)
             yield Decision(number, -1, KIND, member.name, (place,))
 
 
-def _value_of(shop: Workshop, file: int, member: Member) -> Any:
+def _value_of(context: PlanContext, file: int, member: Member) -> Any:
     """What a field begins with; None where it can't be found again."""
-    syntax = shop.draft.syntax(file)
+    syntax = context.draft.syntax(file)
     waiting, first = [syntax.at(*member.whole)], member.value[:40]
     while waiting and member.whole != (0, 0):
         node = waiting.pop(0)
@@ -79,67 +61,67 @@ def _value_of(shop: Workshop, file: int, member: Member) -> Any:
     return None
 
 
-def propose(shop: Workshop, decision: Decision) -> Proposal | str:
+def propose(context: PlanContext, decision: Decision) -> Proposal | str:
     """The data of a field, handed in by a class that keeps it."""
     number, place = decision.source, decision.places[0]
-    writer, file = shop.draft.writer(number), place.file
+    writer, file = context.draft.writer(number), place.file
     member = place.member
     assert member is not None
-    value = shop.codebase.text(file)[place.span[0] : place.span[1]].decode("utf-8", "replace")
+    value = context.codebase.text(file)[place.span[0] : place.span[1]].decode("utf-8", "replace")
     typed = member.type or ("array" if writer.language == "php" else "")
     if writer.table is None or not typed or not member.name.isidentifier():
         return "keeps data whose type is not written: move it by hand"
-    if reason := _bound(shop, number, value):
+    if reason := _bound(context, number, value):
         return reason
-    local = number - shop.symbols.first[file]
-    needs = needs_of_text(shop.codebase, file, local, typed)
-    own = shop.name(number).removesuffix("Component").removesuffix("Controller")
-    name = free_type_name(shop, number, f"{own}{member.name[:1].upper()}{member.name[1:]}")
-    path = f"{shop.path(number).rpartition('/')[0]}/{writer.file_name(name)}".lstrip("/")
-    if (shop.codebase.root / path).exists():
+    local = number - context.symbols.first[file]
+    needs = needs_of_text(context.codebase, file, local, typed)
+    own = context.name(number).removesuffix("Component").removesuffix("Controller")
+    name = free_type_name(context, number, f"{own}{member.name[:1].upper()}{member.name[1:]}")
+    path = f"{context.path(number).rpartition('/')[0]}/{writer.file_name(name)}".lstrip("/")
+    if (context.codebase.root / path).exists():
         return f"`{path}` is there already: move the data by hand"
-    home = module_home(shop, number, home_of(shop.codebase, number), path)
-    kept = (*needs, *needs_of_text(shop.codebase, file, local, value))
-    holder = Holder(number, name, path, home, member, value, tuple(dict.fromkeys(kept)))
-    supply = Supply(writer.of_table.format(name=name, field=member.name), -1, needs=(Need(name, home),))
-    wanted = Wanted(Typed(typed, needs), member.name, supply)
+    home = module_home(context, number, home_of(context.codebase, number), path)
+    kept = (*needs, *needs_of_text(context.codebase, file, local, value))
+    holder = DataHolder(number, name, path, home, member, value, tuple(dict.fromkeys(kept)))
+    supply = DefaultExpression(writer.of_table.format(name=name, field=member.name), -1, needs=(Need(name, home),))
+    wanted = WantedDependency(Typed(typed, needs), member.name, supply)
     return Proposal(NAME, decision, wanted, f"data, `{member.name}`", gateway=holder)
 
 
-def _bound(shop: Workshop, number: int, value: str) -> str:
+def _bound(context: PlanContext, number: int, value: str) -> str:
     """Why data can't stand elsewhere; '' where it can: it names what only its class or its module knows."""
     names = {each.lstrip("$") for each in free_names(value)}
     members = {
-        each.name.lstrip("$") for one in shop.codebase.roles.ancestors(number) for each in shop.symbols.types[one].members
+        each.name.lstrip("$") for one in context.codebase.roles.ancestors(number) for each in context.symbols.types[one].members
     }
-    around = set() if not shop.symbols.dialect(number).has_module else _unexported(shop, number)
+    around = set() if not context.symbols.dialect(number).has_module else _unexported(context, number)
     known = sorted(names & (members | around | _OWN))
     return f"keeps data that is made with `{known[0]}`, which only it knows: move it by hand" if known else ""
 
 
-def _unexported(shop: Workshop, number: int) -> set[str]:
+def _unexported(context: PlanContext, number: int) -> set[str]:
     """What the module of a class declares, but for types: nothing shows that others may take it from there."""
-    first = shop.symbols.first[shop.symbols.file_of[number]]
-    facts = shop.symbols.files[shop.symbols.file_of[number]]
-    modules = (each for each in range(first, first + len(facts.types)) if shop.symbols.is_module(each))
-    return {member.name for each in modules for member in shop.symbols.types[each].members}
+    first = context.symbols.first[context.symbols.file_of[number]]
+    facts = context.symbols.files[context.symbols.file_of[number]]
+    modules = (each for each in range(first, first + len(facts.types)) if context.symbols.is_module(each))
+    return {member.name for each in modules for member in context.symbols.types[each].members}
 
 
-def holder_id(shop: Workshop, holder: Holder) -> str:
+def holder_id(context: PlanContext, holder: DataHolder) -> str:
     """The id of the step that writes a holder."""
-    return step_id(NAME, shop.symbols.names[holder.number], holder.name)
+    return step_id(NAME, context.symbols.names[holder.number], holder.name)
 
 
-def plan_holder(shop: Workshop, recorder: Recorder, state: Projection, holder: Holder) -> Step:
+def plan_holder(context: PlanContext, recorder: Recorder, state: Projection, holder: DataHolder) -> Step:
     """The step that writes the class with the data. Nothing that is there changes."""
-    name = shop.name(holder.number)
+    name = context.name(holder.number)
     return plan_new_files(
-        shop,
+        context,
         recorder,
         state,
         holder.number,
-        lambda: _write(shop, holder),
-        id=holder_id(shop, holder),
+        lambda: _write(context, holder),
+        id=holder_id(context, holder),
         technique=NAME,
         title=f"Give the data of {name} a class of its own: {holder.name}",
         why=f"`{name}` keeps a table of data in `{holder.member.name}`, which nobody else can use, and no test can do "
@@ -149,13 +131,13 @@ def plan_holder(shop: Workshop, recorder: Recorder, state: Projection, holder: H
     )
 
 
-def _write(shop: Workshop, holder: Holder) -> None:
-    number, writer = holder.number, shop.draft.writer(holder.number)
-    model = shop.codebase.text(shop.symbols.file_of[number]).decode("utf-8", "replace")
+def _write(context: PlanContext, holder: DataHolder) -> None:
+    number, writer = holder.number, context.draft.writer(holder.number)
+    model = context.codebase.text(context.symbols.file_of[number]).decode("utf-8", "replace")
     typed = holder.member.type or "array"
-    home = home_of(shop.codebase, number)
-    imports = imports_of(shop, number, home, holder.path, set(holder.needs))
+    home = home_of(context.codebase, number)
+    imports = imports_of(context, number, home, holder.path, set(holder.needs))
     assert writer.table is not None
-    table = Table(holder.name, shop.name(number), home, typed, holder.member.name, holder.value, imports, model)
-    shop.draft.new_file(holder.path, writer.table(table), shop.symbols.file_of[number])
-    shop.around.add((number, holder.effect))
+    table = Table(holder.name, context.name(number), home, typed, holder.member.name, holder.value, imports, model)
+    context.draft.new_file(holder.path, writer.table(table), context.symbols.file_of[number])
+    context.around.add((number, holder.effect))

@@ -12,27 +12,28 @@ import msgspec
 
 from isodesm.diagnosis.shared.findings import Finding
 from isodesm.linking.symbols import simple_name
-from isodesm.planning.analysis.decisions import Decision, place_of
-from isodesm.planning.language import Adapter, Interface, Need
-from isodesm.planning.model.dependency import Supply
+from isodesm.planning.analysis.decisions import place_of
+from isodesm.planning.model.code import Adapter, Interface, Need
+from isodesm.planning.model.decision import Decision
+from isodesm.planning.model.dependency import DefaultExpression
+from isodesm.planning.model.gateways import ExternalGateway
+from isodesm.planning.model.proposal import Proposal, WantedDependency
 from isodesm.planning.model.step import Balance, Edit, Step, step_id
 from isodesm.planning.planner.projection import Projection
-from isodesm.planning.state.context import Workshop
-from isodesm.planning.state.injection import Wanted
+from isodesm.planning.state.context import PlanContext
 from isodesm.planning.state.recorder import Recorder
 from isodesm.planning.techniques.extract_interface.interface import imports_of
-from isodesm.planning.techniques.move_effect_out.external_gateway import ITS_JOB, NOUNS, Around, around
+from isodesm.planning.techniques.move_effect_out.external_gateway import ITS_JOB, NOUNS, around
 from isodesm.planning.techniques.new_files import plan_new_files
-from isodesm.planning.techniques.proposal import Proposal
 
 NAME = "move-effect-out"
 MIXED = "mixed-responsibility"
 KINDS = (MIXED, "oversized-boundary")
 
 
-def mixed_decision(shop: Workshop, finding: Finding) -> Decision | None:
+def mixed_decision(context: PlanContext, finding: Finding) -> Decision | None:
     """The calls by which a member reaches outside in the midst of decisions; None where all are handed in by now."""
-    number, codebase = finding.source_number, shop.codebase
+    number, codebase = finding.source_number, context.codebase
     wanted = {tag.removeprefix("reaches-") for tag in finding.why}
     member = codebase.bonds.source_member[finding.row]
     rows = [
@@ -41,52 +42,54 @@ def mixed_decision(shop: Workshop, finding: Finding) -> Decision | None:
         if use.effect in wanted and not use.sort and codebase.bonds.source_member[use.row] == member
     ]
     places = [place for row in dict.fromkeys(rows) if (place := place_of(codebase, finding, row))]
-    taken = {(place.file, place.span) for place in shop.taken_places(number)}
+    taken = {(place.file, place.span) for place in context.taken_places(number)}
     left = tuple(place for place in places if (place.file, place.span) not in taken)
     return Decision(number, -1, MIXED, finding.member, left) if left else None
 
 
-def propose(shop: Workshop, decision: Decision) -> Proposal | str:
+def propose(context: PlanContext, decision: Decision) -> Proposal | str:
     """A gateway that the class is handed, and asks in the place of what it called."""
     if decision.target >= 0:
         return ""
-    found = around(shop, decision)
+    found = around(context, decision)
     if isinstance(found, str):
         return found
     gateway, wide = found
     plain = tuple(msgspec.structs.replace(place, field="") for place in wide.places)  # what is kept is no gateway
     wide = msgspec.structs.replace(wide, places=plain)
-    link = "->" if shop.language(decision.source) == "php" else "."
+    link = "->" if context.language(decision.source) == "php" else "."
     heads = {each.span: each.head for each in gateway.calls}
     uses = {each.span: f"{{field}}{link}{each.passing.signature.name}" for each in gateway.calls}
-    supply = Supply(f"new {gateway.adapter}()", -1, needs=(Need(gateway.adapter, gateway.adapter_home),))
-    if shop.language(decision.source) == "python":
-        supply = Supply(f"{gateway.adapter}()", -1, needs=supply.needs)
+    supply = DefaultExpression(f"new {gateway.adapter}()", -1, needs=(Need(gateway.adapter, gateway.adapter_home),))
+    if context.language(decision.source) == "python":
+        supply = DefaultExpression(f"{gateway.adapter}()", -1, needs=supply.needs)
     name = gateway.abstraction.name
-    wanted = Wanted(gateway.abstraction.typed, NOUNS[gateway.effect], supply, use=f"{{field}}{link}", uses=uses, heads=heads)
+    wanted = WantedDependency(
+        gateway.abstraction.typed, NOUNS[gateway.effect], supply, use=f"{{field}}{link}", uses=uses, heads=heads
+    )
     return Proposal(NAME, wide, wanted, name, gateway=gateway)
 
 
 # --- the gateway ---------------------------------------------------------------------------
 
 
-def around_id(shop: Workshop, gateway: Around) -> str:
+def around_id(context: PlanContext, gateway: ExternalGateway) -> str:
     """The id of the step that writes a gateway."""
-    return step_id(NAME, shop.symbols.names[gateway.number], gateway.abstraction.name)
+    return step_id(NAME, context.symbols.names[gateway.number], gateway.abstraction.name)
 
 
-def plan_around(shop: Workshop, recorder: Recorder, state: Projection, gateway: Around) -> Step:
+def plan_around(context: PlanContext, recorder: Recorder, state: Projection, gateway: ExternalGateway) -> Step:
     """The step that writes the interface and the class behind it. Nothing that is there changes."""
     number, abstraction = gateway.number, gateway.abstraction
-    name = shop.name(number)
+    name = context.name(number)
     calls = ", ".join(f"`{each}`" for each in dict.fromkeys(call.passing.signature.name for call in gateway.calls))
     return plan_new_files(
-        shop,
+        context,
         recorder,
         state,
         number,
-        lambda: _write(shop, gateway),
-        id=around_id(shop, gateway),
+        lambda: _write(context, gateway),
+        id=around_id(context, gateway),
         technique=NAME,
         title=f"Put a gateway around what {name} calls outside: {abstraction.name}, {gateway.adapter}",
         why=f"`{name}` reaches outside by itself, in the midst of what it decides. `{gateway.adapter}` does what it "
@@ -95,22 +98,22 @@ def plan_around(shop: Workshop, recorder: Recorder, state: Projection, gateway: 
     )
 
 
-def _write(shop: Workshop, gateway: Around) -> None:
+def _write(context: PlanContext, gateway: ExternalGateway) -> None:
     number, abstraction = gateway.number, gateway.abstraction
-    writer, file = shop.draft.writer(number), shop.symbols.file_of[number]
-    model = shop.codebase.text(file).decode("utf-8", "replace")
+    writer, file = context.draft.writer(number), context.symbols.file_of[number]
+    model = context.codebase.text(file).decode("utf-8", "replace")
     members = tuple(dict.fromkeys(each.passing for each in gateway.calls))
     needs = {need for each in gateway.calls for need in each.result_needs}
     own = {*needs, *(need for each in gateway.calls for need in each.needs), Need(abstraction.name, abstraction.home)}
     interface = Interface(
         abstraction.name,
-        shop.name(number),
+        context.name(number),
         abstraction.home,
         "",
         tuple(each.signature for each in members),
-        imports_of(shop, number, abstraction.home, abstraction.path, needs),
+        imports_of(context, number, abstraction.home, abstraction.path, needs),
         model,
-        said=f"What {shop.name(number)} asks of the world outside.",
+        said=f"What {context.name(number)} asks of the world outside.",
     )
     adapter = Adapter(
         gateway.adapter,
@@ -118,18 +121,18 @@ def _write(shop: Workshop, gateway: Around) -> None:
         "what lies outside",
         gateway.adapter_home,
         members,
-        imports_of(shop, number, gateway.adapter_home, gateway.adapter_path, own),
+        imports_of(context, number, gateway.adapter_home, gateway.adapter_path, own),
         model,
     )
-    shop.draft.new_file(abstraction.path, writer.interface(interface), file)
-    shop.draft.new_file(gateway.adapter_path, writer.adapter(adapter), file)
-    shop.around.add((number, gateway.effect))
+    context.draft.new_file(abstraction.path, writer.interface(interface), file)
+    context.draft.new_file(gateway.adapter_path, writer.adapter(adapter), file)
+    context.around.add((number, gateway.effect))
 
 
 # --- by hand -------------------------------------------------------------------------------
 
 
-def plan_move(shop: Workshop, state: Projection, finding: Finding, reason: str) -> Step:
+def plan_move(context: PlanContext, state: Projection, finding: Finding, reason: str) -> Step:
     """The step for a member that holds both, or for a boundary class that keeps data and logic, where a person has to cut."""
     name = simple_name(finding.source)
     measures = state.measures(finding.source_number)

@@ -16,14 +16,16 @@ from isodesm.facts.typetext import split_top
 from isodesm.inference.effect_kinds import GRAVITY
 from isodesm.linking.symbols import simple_name
 from isodesm.planning.analysis.api_substitutes import stand_in_of
-from isodesm.planning.analysis.decisions import Decision, Place
 from isodesm.planning.analysis.expression_types import errors_at, is_value_type, is_variable, result_of, type_of
-from isodesm.planning.analysis.homes import NEW, Abstraction, module_home, unit_of
+from isodesm.planning.analysis.homes import module_home, unit_of
 from isodesm.planning.analysis.interface_names import interface_name
 from isodesm.planning.analysis.names_in_code import home_of, needs_of_text
 from isodesm.planning.analysis.preconditions import of_place
-from isodesm.planning.language import Need, Passing, Signature
-from isodesm.planning.state.context import Workshop
+from isodesm.planning.model.abstraction import NEW, Abstraction
+from isodesm.planning.model.code import AdapterMember, Need, Signature
+from isodesm.planning.model.decision import Decision, Place
+from isodesm.planning.model.gateways import ExternalGateway, OutsideCall
+from isodesm.planning.state.context import PlanContext
 from isodesm.planning.techniques.give_instance.static_gateway import free_type_name
 from isodesm.planning.text.syntax import Syntax
 
@@ -56,63 +58,40 @@ LEAST_GATEWAYS = 3
 _CREATES = re.compile(r"^new\s+")
 
 
-class Outside(msgspec.Struct, frozen=True):
-    """One call of something outside: where its head ends in code (`head` bytes behind its start), and the member of the
-    gateway that it becomes."""
-
-    span: tuple[int, int]
-    head: int
-    passing: Passing
-    needs: tuple[Need, ...]
-    result_needs: tuple[Need, ...]
-
-
-class Around(msgspec.Struct, frozen=True):
-    """A gateway around what a class calls outside: its interface, the class that does it, and the calls that it is for."""
-
-    number: int
-    abstraction: Abstraction
-    adapter: str
-    adapter_path: str
-    adapter_home: str
-    effect: str
-    calls: tuple[Outside, ...]
-
-
-def around(shop: Workshop, decision: Decision) -> tuple[Around, Decision] | str:
+def around(context: PlanContext, decision: Decision) -> tuple[ExternalGateway, Decision] | str:
     """The gateway that a decision becomes, with the decision widened by all others of its class that it serves; else why
     there can be none."""
     number, effect = decision.source, _effect_of(decision)
-    if not shop.draft.writer(number).typed or shop.no_new:
+    if not context.draft.writer(number).typed or context.no_new:
         return "is called by its name, and this file has no types to ask for another"
-    bases = shop.codebase.roles.ancestors(number)[1:]
-    behind = number in shop.extracted or any(shop.symbols.types[each].is_abstract for each in bases)
-    if shop.codebase.roles.name(number) in ("gateway", "repository") and behind:
+    bases = context.codebase.roles.ancestors(number)[1:]
+    behind = number in context.extracted or any(context.symbols.types[each].is_abstract for each in bases)
+    if context.codebase.roles.name(number) in ("gateway", "repository") and behind:
         return ITS_JOB
-    calls: list[Outside] = []
+    calls: list[OutsideCall] = []
     for place in decision.places:
-        found = outside(shop, number, place)
+        found = outside(context, number, place)
         if isinstance(found, str):
             return found
         calls.append(found)
     wide = decision
-    for other in shop.outside.get(number, ()):
+    for other in context.outside.get(number, ()):
         known = {place.span for place in wide.places}
         further = [place for place in other.places if place.span not in known]
-        more = [outside(shop, number, place) for place in further if not of_place(shop.draft, other, place)]
+        more = [outside(context, number, place) for place in further if not of_place(context.draft, other, place)]
         fits = len(more) == len(further) and not any(isinstance(each, str) for each in more)
-        if _effect_of(other) == effect and fits and not _is_taken(shop, other):
+        if _effect_of(other) == effect and fits and not _is_taken(context, other):
             calls += [each for each in more if not isinstance(each, str)]
             wide = msgspec.structs.replace(wide, places=(*wide.places, *further))
-    found = _named(shop, number, effect, _told_apart(calls, shop.language(number)))
-    if (number, effect) in shop.around:
+    found = _named(context, number, effect, _told_apart(calls, context.language(number)))
+    if (number, effect) in context.around:
         return "has a gateway for such calls by then: give that a further member"
     return found, wide
 
 
-def _is_taken(shop: Workshop, decision: Decision) -> bool:
+def _is_taken(context: PlanContext, decision: Decision) -> bool:
     """Whether another way fits a decision: the catalogue has a stand-in for it."""
-    return any(stand_in_of(shop.codebase, place.finding, place.site) is not None for place in decision.places)
+    return any(stand_in_of(context.codebase, place.finding, place.site) is not None for place in decision.places)
 
 
 def _effect_of(decision: Decision) -> str:
@@ -124,11 +103,11 @@ def _effect_of(decision: Decision) -> str:
     return min(known, key=GRAVITY.__getitem__, default="file")
 
 
-def outside(shop: Workshop, number: int, place: Place) -> Outside | str:
+def outside(context: PlanContext, number: int, place: Place) -> OutsideCall | str:
     """The member of a gateway that a call becomes; else why it can't be one."""
-    if reason := _hindrance(shop, number, place):
+    if reason := _hindrance(context, number, place):
         return reason
-    syntax = shop.draft.syntax(place.file)
+    syntax = context.draft.syntax(place.file)
     node, language = syntax.at(*place.span), syntax.language
     brackets = syntax.arguments(node)
     assert brackets is not None
@@ -138,26 +117,26 @@ def outside(shop: Workshop, number: int, place: Place) -> Outside | str:
     method = f"new{method}" if made else method
     method = method[:1].upper() + method[1:] if language == "csharp" else _small(method, language)
     if language == "typescript":
-        return _of_module_language(shop, number, place, head, method, made)
-    passed = _passed(shop, number, place, brackets[1])
+        return _of_module_language(context, number, place, head, method, made)
+    passed = _passed(context, number, place, brackets[1])
     if any(language in _TYPED and not is_value_type(each.type) for each in passed):
         return "passes something whose type is not written: put it behind a class of your own by hand"
-    result = _result(shop, number, place, name, made, node)
+    result = _result(context, number, place, name, made, node)
     if result is None:
         return MADE if made else "gives something whose type is not written: put it behind a class of your own by hand"
     errors = [each for each in errors_at(place, syntax, node) if not _UNCHECKED.search(each)] if language == "java" else []
     throws = f" throws {', '.join(errors)}" if errors else ""
     signature = Signature(method, ", ".join(each.declared(language) for each in passed), result, throws=throws)
     call = f"{head}({', '.join(each.handed_on(language) for each in passed)})"
-    local = shop.symbols.local_in(number, place.file)
+    local = context.symbols.local_in(number, place.file)
     types = " ".join((*(each.type for each in passed), result, *errors))
-    known = shop.symbols.catalogues.of(language).results.get(f"{_library(shop, place)}.{simple_name(name)}", "")
+    known = context.symbols.catalogues.of(language).results.get(f"{_library(context, place)}.{simple_name(name)}", "")
     asked = [Need(each, home) for home, each in _QUALIFIED.findall(known) if each in result]
     named = {each.name for each in asked}  # which the file need not know, whatever it imports as a whole
-    asked += [each for each in needs_of_text(shop.codebase, place.file, local, types) if each.name not in named]
-    own = needs_of_text(shop.codebase, place.file, local, name)
+    asked += [each for each in needs_of_text(context.codebase, place.file, local, types) if each.name not in named]
+    own = needs_of_text(context.codebase, place.file, local, name)
     head_bytes = brackets[0].start_byte - node.start_byte
-    return Outside(place.span, head_bytes, Passing(signature, call), own, tuple(dict.fromkeys(asked)))
+    return OutsideCall(place.span, head_bytes, AdapterMember(signature, call), own, tuple(dict.fromkeys(asked)))
 
 
 def _head(syntax: Syntax, node: Any, brackets: Any) -> tuple[str, str]:
@@ -166,9 +145,9 @@ def _head(syntax: Syntax, node: Any, brackets: Any) -> tuple[str, str]:
     return head, _CREATES.sub("", head)
 
 
-def _hindrance(shop: Workshop, number: int, place: Place) -> str:
+def _hindrance(context: PlanContext, number: int, place: Place) -> str:
     """Why nobody else can make a call; '' where its form speaks for it."""
-    syntax = shop.draft.syntax(place.file)
+    syntax = context.draft.syntax(place.file)
     node = syntax.at(*place.span)
     brackets = syntax.arguments(node)
     if (node.start_byte, node.end_byte) != place.span or brackets is None or place.member is None:
@@ -177,14 +156,14 @@ def _hindrance(shop: Workshop, number: int, place: Place) -> str:
         return "is used where a field begins, before anything is handed in: move that into the constructor first"
     head, name = _head(syntax, node, brackets[0])
     first = re.split(r"[.(<:]|->", name)[0].strip()
-    own = any(m.name.lstrip("$") == first for m in shop.symbols.types[number].members)
-    if head.startswith(("$", "this", "self.", "await")) or is_variable(shop.codebase, place, first) or (own and "." in name):
+    own = any(m.name.lstrip("$") == first for m in context.symbols.types[number].members)
+    if head.startswith(("$", "this", "self.", "await")) or is_variable(context.codebase, place, first) or (own and "." in name):
         return "is asked of an object that stands there: hand that in"
     if not re.fullmatch(r"[\w.\\:]+(?:<[\w.,<>? ]*>)?", name) or brackets[0].end_byte != node.end_byte:
         return "is more than a call: put it behind a class of your own by hand"
     if node.parent is not None and node.parent.type in ("await_expression", "await"):
         return "is waited for: put it behind a class of your own by hand"
-    if any(_SPREAD.match(syntax.of(each)) for each in brackets[1]) or _by_reference(shop, syntax.language, name):
+    if any(_SPREAD.match(syntax.of(each)) for each in brackets[1]) or _by_reference(context, syntax.language, name):
         return "hands something back through what is passed: put it behind a class of your own by hand"
     return ""
 
@@ -207,8 +186,8 @@ class Passed(NamedTuple):
         return f"{self.name}={self.name}" if self.by_name else f"{'$' if language == 'php' else ''}{self.name}"
 
 
-def _passed(shop: Workshop, number: int, place: Place, arguments: Iterable[Any]) -> list[Passed]:
-    syntax, found = shop.draft.syntax(place.file), list[Passed]()
+def _passed(context: PlanContext, number: int, place: Place, arguments: Iterable[Any]) -> list[Passed]:
+    syntax, found = context.draft.syntax(place.file), list[Passed]()
     for index, each in enumerate(arguments):
         text = syntax.of(each)
         by_name = _NAMED.match(text) if syntax.language == "python" else None
@@ -216,45 +195,47 @@ def _passed(shop: Workshop, number: int, place: Place, arguments: Iterable[Any])
         while called in [one.name for one in found]:
             called += "2"
         value = each.child_by_field_name("value") if by_name else None
-        kind = type_of(shop.codebase, number, place, syntax, value if value is not None else each)
+        kind = type_of(context.codebase, number, place, syntax, value if value is not None else each)
         plain = syntax.language != "php" or re.fullmatch(r"\??[\w\\]+", kind)
         found.append(Passed(kind if plain else "", called, by_name is not None))
     return found
 
 
-def _result(shop: Workshop, number: int, place: Place, name: str, made: bool, node: object) -> str | None:
-    syntax = shop.draft.syntax(place.file)
+def _result(context: PlanContext, number: int, place: Place, name: str, made: bool, node: object) -> str | None:
+    syntax = context.draft.syntax(place.file)
     if syntax.language not in _TYPED:
         return ""
-    catalogue = shop.symbols.catalogues.of(syntax.language)
+    catalogue = context.symbols.catalogues.of(syntax.language)
     if made:  # only where another object could come in its place
-        return name if f"{_library(shop, place)}.new" in catalogue.results else None
-    found = result_of(shop.codebase, number, place, syntax, node)
-    if (known := catalogue.results.get(f"{_library(shop, place)}.{simple_name(name)}")) and found != "void":
+        return name if f"{_library(context, place)}.new" in catalogue.results else None
+    found = result_of(context.codebase, number, place, syntax, node)
+    if (known := catalogue.results.get(f"{_library(context, place)}.{simple_name(name)}")) and found != "void":
         return _QUALIFIER.sub("", known)
     return found if found == "void" or (found and is_value_type(found)) else None
 
 
-def _library(shop: Workshop, place: Place) -> str:
+def _library(context: PlanContext, place: Place) -> str:
     """The qualified name of the type outside the tree whose member is called, or that is made."""
-    return shop.codebase.target_name(shop.codebase.bonds.target[place.row])
+    return context.codebase.target_name(context.codebase.bonds.target[place.row])
 
 
-def _of_module_language(shop: Workshop, number: int, place: Place, head: str, method: str, made: bool) -> Outside:
+def _of_module_language(context: PlanContext, number: int, place: Place, head: str, method: str, made: bool) -> OutsideCall:
     """A call whose types can be named by what is called."""
     name = _CREATES.sub("", head)
     parameters = f"...passed: {'ConstructorParameters' if made else 'Parameters'}<typeof {name}>"
     signature = Signature(method, parameters, name if made else f"ReturnType<typeof {name}>")
-    local = shop.symbols.local_in(number, place.file)
-    needs = needs_of_text(shop.codebase, place.file, local, name)
-    syntax = shop.draft.syntax(place.file)
+    local = context.symbols.local_in(number, place.file)
+    needs = needs_of_text(context.codebase, place.file, local, name)
+    syntax = context.draft.syntax(place.file)
     brackets = syntax.arguments(syntax.at(*place.span))
     assert brackets is not None
-    return Outside(place.span, brackets[0].start_byte - place.span[0], Passing(signature, f"{head}(...passed)"), needs, needs)
+    return OutsideCall(
+        place.span, brackets[0].start_byte - place.span[0], AdapterMember(signature, f"{head}(...passed)"), needs, needs
+    )
 
 
-def _by_reference(shop: Workshop, language: str, name: str) -> bool:
-    return name.lstrip("\\") in shop.symbols.catalogues.of(language).by_reference.split()
+def _by_reference(context: PlanContext, language: str, name: str) -> bool:
+    return name.lstrip("\\") in context.symbols.catalogues.of(language).by_reference.split()
 
 
 def _small(name: str, language: str) -> str:
@@ -273,10 +254,10 @@ def _parameter_name(text: str, index: int) -> str:
     return name if name not in ("this", "self", "null", "None", "true", "false", "True", "False") else ordinal[min(index, 4)]
 
 
-def _told_apart(calls: list[Outside], language: str) -> tuple[Outside, ...]:
+def _told_apart(calls: list[OutsideCall], language: str) -> tuple[OutsideCall, ...]:
     """Calls with the members that they become: those that call the same with the same types share one, others of one name are
     overloads where the language has those, else they have names of their own."""
-    members: dict[tuple[str, str], Passing] = {}
+    members: dict[tuple[str, str], AdapterMember] = {}
     for each in calls:
         key = _form(each, language)
         if key not in members or members[key].signature.result == "void":
@@ -291,7 +272,7 @@ def _told_apart(calls: list[Outside], language: str) -> tuple[Outside, ...]:
     return tuple(msgspec.structs.replace(each, passing=members[_form(each, language)]) for each in calls)
 
 
-def _form(call: Outside, language: str) -> tuple[str, str]:
+def _form(call: OutsideCall, language: str) -> tuple[str, str]:
     """What tells members apart: what is called, and the types of what is passed, or its number."""
     signature = call.passing.signature
     head = call.passing.call.partition("(")[0].rpartition(".")[2]
@@ -301,31 +282,31 @@ def _form(call: Outside, language: str) -> tuple[str, str]:
     return head, ", ".join(each if "=" in each else "" for each in passed)
 
 
-def _named(shop: Workshop, number: int, effect: str, calls: tuple[Outside, ...]) -> Around:
-    joint = "_" if "_" in shop.name(number) else ""  # as the class is written
-    own = f"{shop.name(number)}{joint}{NOUNS[effect].lower() if joint else NOUNS[effect]}"
+def _named(context: PlanContext, number: int, effect: str, calls: tuple[OutsideCall, ...]) -> ExternalGateway:
+    joint = "_" if "_" in context.name(number) else ""  # as the class is written
+    own = f"{context.name(number)}{joint}{NOUNS[effect].lower() if joint else NOUNS[effect]}"
     real = f"real_{own}" if joint else f"Real{own}"
-    beside = _usual_gateway(shop, number)
-    home = home_of(shop.codebase, number)
-    habit = shop.habit(number)
+    beside = _usual_gateway(context, number)
+    home = home_of(context.codebase, number)
+    habit = context.habit(number)
     habit = habit if habit.kind in ("prefix", "suffix") else msgspec.structs.replace(habit, kind="plain")
-    name = interface_name(shop.codebase, number, habit, home, shop.planned_names(), own)
-    writer = shop.draft.writer(number)
-    adapter = free_type_name(shop, number, real)
-    path = f"{shop.path(number).rpartition('/')[0]}/{writer.file_name(name)}".lstrip("/")
-    adapter_path = f"{shop.path(beside).rpartition('/')[0]}/{writer.file_name(adapter)}".lstrip("/")
-    adapter_home = module_home(shop, beside, home_of(shop.codebase, beside), adapter_path)
-    abstraction = Abstraction(name, module_home(shop, number, home, path), NEW, number, (), 1, path)
-    return Around(number, abstraction, adapter, adapter_path, adapter_home, effect, calls)
+    name = interface_name(context.codebase, number, habit, home, context.planned_names(), own)
+    writer = context.draft.writer(number)
+    adapter = free_type_name(context, number, real)
+    path = f"{context.path(number).rpartition('/')[0]}/{writer.file_name(name)}".lstrip("/")
+    adapter_path = f"{context.path(beside).rpartition('/')[0]}/{writer.file_name(adapter)}".lstrip("/")
+    adapter_home = module_home(context, beside, home_of(context.codebase, beside), adapter_path)
+    abstraction = Abstraction(name, module_home(context, number, home, path), NEW, number, (), 1, path)
+    return ExternalGateway(number, abstraction, adapter, adapter_path, adapter_home, effect, calls)
 
 
-def _usual_gateway(shop: Workshop, number: int) -> int:
+def _usual_gateway(context: PlanContext, number: int) -> int:
     """A class of the folder in which the gateways of the same part of the tree live; the class itself where there is none."""
-    roles, found = shop.codebase.roles, {}
-    for each in range(len(shop.symbols)):
-        fits = roles.name(each) in ("gateway", "repository") and shop.symbols.types[each].kind == "class"
-        if fits and shop.language(each) == shop.language(number) and unit_of(shop, each) == unit_of(shop, number):
-            folder = shop.path(each).rpartition("/")[0]
+    roles, found = context.codebase.roles, {}
+    for each in range(len(context.symbols)):
+        fits = roles.name(each) in ("gateway", "repository") and context.symbols.types[each].kind == "class"
+        if fits and context.language(each) == context.language(number) and unit_of(context, each) == unit_of(context, number):
+            folder = context.path(each).rpartition("/")[0]
             found.setdefault(folder, []).append(each)
     best = max(sorted(found), key=lambda folder: len(found[folder]), default="")
     most = len(found[best]) if best else 0

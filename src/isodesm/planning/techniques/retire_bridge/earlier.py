@@ -16,17 +16,17 @@ from isodesm.planning.analysis.names_in_code import needs_of_text
 from isodesm.planning.analysis.visibility import hides
 from isodesm.planning.containers.registration_edits import makes
 from isodesm.planning.language.writer import OLD_CONSTRUCTOR
+from isodesm.planning.model.amendment import Amendment
 from isodesm.planning.model.step import Step
 from isodesm.planning.planner.projection import Projection
-from isodesm.planning.state.context import Workshop
+from isodesm.planning.state.context import PlanContext
 from isodesm.planning.state.recorder import Recorder
 from isodesm.planning.techniques.proposal import free_names
 from isodesm.planning.techniques.retire_bridge.retire import retirement
-from isodesm.planning.text.amendments import Amendment
 from isodesm.planning.text.insertions import CONSTRUCTORS, inserted
 
 
-class Standing(msgspec.Struct, frozen=True):
+class EarlierConstructor(msgspec.Struct, frozen=True):
     """An old constructor: where it stands with its remark, how many arguments it takes, and what it passes on beyond them, from
     which place on."""
 
@@ -37,38 +37,44 @@ class Standing(msgspec.Struct, frozen=True):
     at: int
 
 
-def standing_bridges(shop: Workshop) -> Iterator[Standing]:
+def standing_bridges(context: PlanContext) -> Iterator[EarlierConstructor]:
     """The old constructors of the tree that nobody but roots and tests calls, in order of class."""
     marked = OLD_CONSTRUCTOR.encode()
-    for file, facts in enumerate(shop.symbols.files):
-        if facts.language not in ("java", "csharp") or marked not in shop.codebase.text(file):
+    for file, facts in enumerate(context.symbols.files):
+        if facts.language not in ("java", "csharp") or marked not in context.codebase.text(file):
             continue
-        first = shop.symbols.first[file]
+        first = context.symbols.first[file]
         for number in range(first, first + len(facts.types)):
-            if number not in shop.draft.handed and (found := _standing(shop, file, number)) is not None:
-                if all(_may_pass(shop, found, each) for each in shop.creators.get(number, ())):
+            if number not in context.draft.handed and (found := _standing(context, file, number)) is not None:
+                if all(_may_pass(context, found, each) for each in context.creators.get(number, ())):
                     yield found
 
 
-def _standing(shop: Workshop, file: int, number: int) -> Standing | None:
+def _standing(context: PlanContext, file: int, number: int) -> EarlierConstructor | None:
     """The old constructor of a class, if it has one beside its only other, and nobody else calls it."""
-    own = [member for member in shop.symbols.types[number].members if member.kind == "constructor"]
-    text = shop.codebase.text(file)
+    own = [member for member in context.symbols.types[number].members if member.kind == "constructor"]
+    text = context.codebase.text(file)
     old = [each for each in own if OLD_CONSTRUCTOR.encode() in _remark(text, each)]
-    if len(own) != 2 or len(old) != 1 or not shop.creators.get(number) or shop.subclasses(number) or makes(shop, number):
+    if (
+        len(own) != 2
+        or len(old) != 1
+        or not context.creators.get(number)
+        or context.subclasses(number)
+        or makes(context, number)
+    ):
         return None
     member, new = old[0], next(each for each in own if each is not old[0])
-    passed = _passed(shop, file, number, member)
+    passed = _passed(context, file, number, member)
     names = [each.name for each in member.parameters]
     more = [at for at, each in enumerate(passed) if each not in names]
     if len(passed) != len(new.parameters) or not more or more != list(range(more[0], more[0] + len(more))):
         return None
-    hidden = {*names, *(each.name for each in shop.symbols.types[number].members)}
+    hidden = {*names, *(each.name for each in context.symbols.types[number].members)}
     if any(free_names(passed[at]) & hidden for at in more):
         return None
     start = member.whole[0] - len(_remark(text, member))
     span = (len(text[:start].rstrip()), member.whole[1])
-    return Standing(number, span, len(names), tuple(passed[at] for at in more), more[0])
+    return EarlierConstructor(number, span, len(names), tuple(passed[at] for at in more), more[0])
 
 
 def _remark(text: bytes, member: Member) -> bytes:
@@ -78,45 +84,47 @@ def _remark(text: bytes, member: Member) -> bytes:
     return before[start:] if before.rstrip().endswith((b"*/", b"</summary>")) else b""
 
 
-def _passed(shop: Workshop, file: int, number: int, member: Member) -> list[str]:
+def _passed(context: PlanContext, file: int, number: int, member: Member) -> list[str]:
     """What a constructor passes to the other one of its class; [] where it does anything else."""
-    syntax, local = shop.draft.syntax(file), number - shop.symbols.first[file]
-    index = next(at for at, each in enumerate(shop.symbols.types[number].members) if each is member)
-    own = [each for each in shop.codebase.content(file).sites if (each.type, each.member) == (local, index)]
-    found = [each for each in own if each.kind == "delegation" and each.text == shop.symbols.dialect(number).self_word]
+    syntax, local = context.draft.syntax(file), number - context.symbols.first[file]
+    index = next(at for at, each in enumerate(context.symbols.types[number].members) if each is member)
+    own = [each for each in context.codebase.content(file).sites if (each.type, each.member) == (local, index)]
+    found = [each for each in own if each.kind == "delegation" and each.text == context.symbols.dialect(number).self_word]
     if len(found) != 1 or member.statements > 1:
         return []
     brackets = syntax.arguments(syntax.at(found[0].place.start, found[0].place.end))
     return [syntax.of(each) for each in brackets[1]] if brackets is not None else []
 
 
-def _may_pass(shop: Workshop, standing: Standing, creator: Creator) -> bool:
+def _may_pass(context: PlanContext, standing: EarlierConstructor, creator: Creator) -> bool:
     """Whether a place that makes the class passes everything, or can."""
-    own = shop.draft.arguments_at(creator.file, creator.site)
+    own = context.draft.arguments_at(creator.file, creator.site)
     if own is None or len(own) not in (standing.takes, standing.takes + len(standing.passes)):
         return False
     old = len(own) == standing.takes
     return not old or (
-        (creator.root or creator.test) and not any(hides(shop, creator.source, each) for each in standing.passes)
+        (creator.root or creator.test) and not any(hides(context, creator.source, each) for each in standing.passes)
     )
 
 
-def plan_standing(shop: Workshop, recorder: Recorder, state: Projection, standing: Standing) -> Step | None:
+def plan_standing(context: PlanContext, recorder: Recorder, state: Projection, standing: EarlierConstructor) -> Step | None:
     """The step by which an old constructor goes, and those who called it pass what it passed on."""
-    number, draft = standing.number, shop.draft
-    home = shop.symbols.file_of[number]
-    callers = [each for each in shop.creators[number] if len(draft.arguments_at(each.file, each.site) or ()) == standing.takes]
+    number, draft = standing.number, context.draft
+    home = context.symbols.file_of[number]
+    callers = [
+        each for each in context.creators[number] if len(draft.arguments_at(each.file, each.site) or ()) == standing.takes
+    ]
 
     def apply() -> None:
         draft.extras[home].append(Amendment(*standing.span, CONSTRUCTORS, "", "the old constructor goes"))
-        local = number - shop.symbols.first[home]
+        local = number - context.symbols.first[home]
         for each in callers:
-            syntax, place = draft.syntax(each.file), shop.codebase.content(each.file).sites[each.site].place
+            syntax, place = draft.syntax(each.file), context.codebase.content(each.file).sites[each.site].place
             brackets = syntax.arguments(syntax.at(place.start, place.end))
             assert brackets is not None
-            said = f"passes to `{shop.name(number)}` what its old constructor did"
+            said = f"passes to `{context.name(number)}` what its old constructor did"
             draft.extras[each.file].append(inserted(brackets, list(standing.passes), standing.at, said, syntax))
-            draft.named[each.file].update(needs_of_text(shop.codebase, home, local, " ".join(standing.passes)))
+            draft.named[each.file].update(needs_of_text(context.codebase, home, local, " ".join(standing.passes)))
 
     edits, code = recorder.change({home, *(each.file for each in callers)}, apply)
-    return retirement(shop, state, number, edits, code) if edits else None
+    return retirement(context, state, number, edits, code) if edits else None

@@ -7,7 +7,7 @@ from isodesm.planning.analysis.visibility import hides, is_hidden_from, is_named
 from isodesm.planning.containers.registration_edits import makes
 from isodesm.planning.model.step import Balance, Code, Edit, Step, step_id
 from isodesm.planning.planner.projection import Projection
-from isodesm.planning.state.context import Workshop
+from isodesm.planning.state.context import PlanContext
 from isodesm.planning.state.recorder import Recorder
 from isodesm.planning.techniques.lift_creation.forward import left_makers, makers_of
 from isodesm.planning.techniques.replace_lookup import spare_container
@@ -15,10 +15,10 @@ from isodesm.planning.techniques.replace_lookup import spare_container
 NAME = "retire-bridge"
 
 
-def plan_retirement(shop: Workshop, recorder: Recorder, state: Projection, number: int) -> Step | None:
+def plan_retirement(context: PlanContext, recorder: Recorder, state: Projection, number: int) -> Step | None:
     """The step that takes the bridging constructor away; None while somebody may need it."""
-    draft = shop.draft
-    if number not in draft.bridged or number in draft.retired or why_kept(shop, number):
+    draft = context.draft
+    if number not in draft.bridged or number in draft.retired or why_kept(context, number):
         return None
     others = {
         file
@@ -29,24 +29,24 @@ def plan_retirement(shop: Workshop, recorder: Recorder, state: Projection, numbe
 
     def apply() -> None:
         draft.retired.add(number)
-        spare_container(shop, number)
+        spare_container(context, number)
 
     edits, code = recorder.change(draft.files_of(number) | others, apply)
-    return retirement(shop, state, number, edits, code) if edits else None
+    return retirement(context, state, number, edits, code) if edits else None
 
 
-def retirement(shop: Workshop, state: Projection, number: int, edits: tuple[Edit, ...], code: tuple[Code, ...]) -> Step:
+def retirement(context: PlanContext, state: Projection, number: int, edits: tuple[Edit, ...], code: tuple[Code, ...]) -> Step:
     """The step of which the changes are given."""
-    draft, name = shop.draft, shop.name(number)
+    draft, name = context.draft, context.name(number)
     measures = state.measures(number)
     what = "constructor" if draft.writer(number).overloads else "default"
     return Step(
         number=0,
-        id=step_id(NAME, shop.symbols.names[number]),
+        id=step_id(NAME, context.symbols.names[number]),
         technique=NAME,
         title=f"Retire the old constructor of {name}",
-        classes=(shop.symbols.names[number],),
-        layer=shop.codebase.layers.name(number),
+        classes=(context.symbols.names[number],),
+        layer=context.codebase.layers.name(number),
         why_now=f"Every place that makes `{name}` passes what it takes: the {what} that still names concrete classes "
         f"has no caller left.",
         edits=edits,
@@ -60,61 +60,61 @@ def retirement(shop: Workshop, state: Projection, number: int, edits: tuple[Edit
     )
 
 
-def why_kept(shop: Workshop, number: int, *, told: bool = False) -> str:
+def why_kept(context: PlanContext, number: int, *, told: bool = False) -> str:
     """Who still calls the old constructor of a class, so that it stays; '' where nobody does, or where only its container does
     and will be `told` of all.
 
     Tests don't count, nor do old constructors of others: they can pass what this one makes.
     """
-    draft, creators = shop.draft, shop.creators.get(number, ())
+    draft, creators = context.draft, context.creators.get(number, ())
     roots, tests = [each for each in creators if each.root], [each for each in creators if each.test]
-    unfed = [f"`{each.name}`" for each in draft.handed[number] if (number, each.name) not in shop.fed]
-    if makes(shop, number) and unfed and not told:
+    unfed = [f"`{each.name}`" for each in draft.handed[number] if (number, each.name) not in context.fed]
+    if makes(context, number) and unfed and not told:
         return f"a container makes it, which has not been told of {', '.join(unfed)}"
-    if len(tests) == len(creators) and not makes(shop, number):
+    if len(tests) == len(creators) and not makes(context, number):
         return "nobody in this tree makes it but tests: a host may" if tests else "nobody in this tree makes it: a host may"
-    if draft.depends(number, texts=_making(shop, number)):
+    if draft.depends(number, texts=_making(context, number)):
         return "only the class itself knows what it is made from"
-    if any(number in each.supply.makes for maker in shop.made_for_container for each in draft.handed[maker]):
+    if any(number in each.supply.makes for maker in context.made_for_container for each in draft.handed[maker]):
         return "a maker that was written for the container calls it"
-    if shop.subclasses(number):
+    if context.subclasses(number):
         return "its subclasses call it"
-    if draft.has_several_constructors(number) or shop.has_default_fields(number):
+    if draft.has_several_constructors(number) or context.has_default_fields(number):
         return "it can be made in several ways"
-    if left_makers(shop, number):
-        found = makers_of(shop, number)
+    if left_makers(context, number):
+        found = makers_of(context, number)
         return found if isinstance(found, str) else "its makers do not pass on what it takes"
     if roots and number not in draft.wired:
         return "a composition root makes it, and can't name all that it takes"
-    if not draft.writer(number).overloads and is_named_elsewhere(shop, number, all_pass=True):
+    if not draft.writer(number).overloads and is_named_elsewhere(context, number, all_pass=True):
         return "files that do not make it name it all the same: they may hand it on to be called anywhere"
-    return "those who make it can't name all that it takes" if _is_out_of_reach(shop, number, tests) else ""
+    return "those who make it can't name all that it takes" if _is_out_of_reach(context, number, tests) else ""
 
 
-def _making(shop: Workshop, number: int) -> list[str]:
+def _making(context: PlanContext, number: int) -> list[str]:
     """What stands for things that others are handed, and makes a class on the way."""
-    return [each.supply.text for own in shop.draft.handed.values() for each in own if number in each.supply.makes]
+    return [each.supply.text for own in context.draft.handed.values() for each in own if number in each.supply.makes]
 
 
-def _is_out_of_reach(shop: Workshop, number: int, tests: list[Creator]) -> bool:
+def _is_out_of_reach(context: PlanContext, number: int, tests: list[Creator]) -> bool:
     """Whether tests, or old constructors of others, can't pass on what a class takes."""
-    draft = shop.draft
+    draft = context.draft
     makers = [
         each
         for owner, handed in draft.handed.items()
         for each in handed
         if number in each.supply.makes and owner not in draft.retired
     ]
-    roots = [each.source for owner in draft.made_from(number) for each in shop.creators.get(owner, ()) if each.root]
+    roots = [each.source for owner in draft.made_from(number) for each in context.creators.get(owner, ()) if each.root]
     told, given = [*(each.source for each in tests), *(each.owner for each in makers), *roots], draft.handed[number]
     return (
-        any(not _can_be_told(shop, each.supply.text, number) for each in makers)
-        or any(is_hidden_from(shop, told, each.supply.creates) for each in given)
-        or any(hides(shop, source, each.supply.text) for source in told for each in given)
+        any(not _can_be_told(context, each.supply.text, number) for each in makers)
+        or any(is_hidden_from(context, told, each.supply.creates) for each in given)
+        or any(hides(context, source, each.supply.text) for source in told for each in given)
     )
 
 
-def _can_be_told(shop: Workshop, text: str, number: int) -> bool:
+def _can_be_told(context: PlanContext, text: str, number: int) -> bool:
     """Whether code that makes a class can pass more: it says what it passes, or refers to the one constructor there is."""
-    alone = sum(1 for each in shop.symbols.types[number].members if each.kind == "constructor") < 2
-    return bool(shop.draft.creations_in(text, number)) or ("::new" in text and alone)
+    alone = sum(1 for each in context.symbols.types[number].members if each.kind == "constructor") < 2
+    return bool(context.draft.creations_in(text, number)) or ("::new" in text and alone)

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from typing import Any
 
-from isodesm.planning.analysis.decisions import Place, holds_object
-from isodesm.planning.state.context import Workshop
+from isodesm.planning.analysis.decisions import holds_object
+from isodesm.planning.model.decision import Place
+from isodesm.planning.state.context import PlanContext
 
 _CHANGING = frozenset(
     "assignment assignment_expression augmented_assignment augmented_assignment_expression update_expression "
@@ -16,21 +17,21 @@ _CHANGING = frozenset(
 _PART_OF = frozenset("subscript_expression element_access_expression subscript parenthesized_expression".split())
 
 
-def reads_only(shop: Workshop, place: Place, node: Any) -> bool:
+def reads_only(context: PlanContext, place: Place, node: Any) -> bool:
     """Whether a state, or a part of it, is not given another value where it stands."""
     while node.parent is not None and node.parent.type in _PART_OF:
         node = node.parent
     if node.parent is None:
         return True
-    if shop.symbols.files[place.file].language == "php" and _may_be_a_reference(shop, place, node.parent.type):
+    if context.symbols.files[place.file].language == "php" and _may_be_a_reference(context, place, node.parent.type):
         return False
     return not _changes(node.parent, node)
 
 
-def _may_be_a_reference(shop: Workshop, place: Place, around: str) -> bool:
+def _may_be_a_reference(context: PlanContext, place: Place, around: str) -> bool:
     """Whether the very variable may be asked for, in a language whose calls say nothing of what they take by reference."""
     return around in ("foreach_statement", "array_element_initializer") or (
-        around == "argument" and not holds_object(shop.codebase, place)
+        around == "argument" and not holds_object(context.codebase, place)
     )
 
 

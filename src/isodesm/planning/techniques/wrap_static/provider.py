@@ -5,14 +5,15 @@ from __future__ import annotations
 from isodesm.facts import typetext
 from isodesm.facts.records import Member
 from isodesm.linking.bonds import KIND_NUMBER
-from isodesm.planning.analysis.decisions import Decision, Place, holds_object
+from isodesm.planning.analysis.decisions import holds_object
 from isodesm.planning.analysis.names_in_code import EVERYTHING, needs_of_text
-from isodesm.planning.language import Need, Typed
-from isodesm.planning.model.dependency import Supply
-from isodesm.planning.state.context import Workshop
-from isodesm.planning.state.injection import Wanted
+from isodesm.planning.model.code import Need, Typed
+from isodesm.planning.model.decision import Decision, Place
+from isodesm.planning.model.dependency import DefaultExpression
+from isodesm.planning.model.proposal import Proposal, WantedDependency
+from isodesm.planning.state.context import PlanContext
 from isodesm.planning.techniques.give_instance.static_gateway import SET_HERE, STATES, WITH_PROPERTIES
-from isodesm.planning.techniques.proposal import Proposal, bound_names, expression
+from isodesm.planning.techniques.proposal import bound_names, expression
 from isodesm.planning.techniques.wrap_static.assignments import reads_only
 from isodesm.planning.techniques.wrap_static.superglobals import of_host
 from isodesm.planning.techniques.wrap_static.wrap import NAME, as_object, common
@@ -25,59 +26,61 @@ _JAVA = {
 _UNBOXED = frozenset(("char", "byte", "short", "float", "double"))
 
 
-def propose(shop: Workshop, decision: Decision) -> Proposal | str:
+def propose(context: PlanContext, decision: Decision) -> Proposal | str:
     """A function that reads the state; an object in the place of its class where several of its states are used."""
     if decision.target < 0:
-        return of_host(shop, decision)
-    names = {shop.codebase.bonds.text_of("callee", place.row) for place in decision.places}
-    if reason := common(shop, decision):
+        return of_host(context, decision)
+    names = {context.codebase.bonds.text_of("callee", place.row) for place in decision.places}
+    if reason := common(context, decision):
         return reason
     if len(names) > 1:
-        return "" if shop.symbols.is_module(decision.target) else as_object(shop, decision)
-    member = next((m for m in shop.symbols.types[decision.target].members if m.name == next(iter(names))), None)
-    if member is None or member.kind not in STATES or not _is_named_plainly(shop, decision, member):
+        return "" if context.symbols.is_module(decision.target) else as_object(context, decision)
+    member = next((m for m in context.symbols.types[decision.target].members if m.name == next(iter(names))), None)
+    if member is None or member.kind not in STATES or not _is_named_plainly(context, decision, member):
         return ""
-    if any(not _only_reads(shop, place) for place in decision.places):
-        kept = any(holds_object(shop.codebase, place) for place in decision.places)
-        offered = shop.language(decision.source) in WITH_PROPERTIES and not kept and not shop.symbols.is_module(decision.target)
-        return as_object(shop, decision) if offered else SET_HERE
-    return _reader(shop, decision, member)
+    if any(not _only_reads(context, place) for place in decision.places):
+        kept = any(holds_object(context.codebase, place) for place in decision.places)
+        offered = (
+            context.language(decision.source) in WITH_PROPERTIES and not kept and not context.symbols.is_module(decision.target)
+        )
+        return as_object(context, decision) if offered else SET_HERE
+    return _reader(context, decision, member)
 
 
-def _is_named_plainly(shop: Workshop, decision: Decision, member: Member) -> bool:
+def _is_named_plainly(context: PlanContext, decision: Decision, member: Member) -> bool:
     """Whether all places name the state in the same words, in members that can reach what the class is handed."""
     if any(place.member is None or place.member.kind == "field" for place in decision.places):
         return False
-    if any(bound_names(shop, decision, place)[0] for place in decision.places):
+    if any(bound_names(context, decision, place)[0] for place in decision.places):
         return False
     return (
-        len({"".join(expression(shop, place).split()) for place in decision.places}) == 1
+        len({"".join(expression(context, place).split()) for place in decision.places}) == 1
         and "event" not in member.modifiers.words
     )
 
 
-def _only_reads(shop: Workshop, place: Place) -> bool:
-    if shop.codebase.bonds.kind[place.row] != KIND_NUMBER["static-field"]:
+def _only_reads(context: PlanContext, place: Place) -> bool:
+    if context.codebase.bonds.kind[place.row] != KIND_NUMBER["static-field"]:
         return False
-    node = shop.draft.syntax(place.file).at(*place.span)
-    return (node.start_byte, node.end_byte) == place.span and reads_only(shop, place, node)
+    node = context.draft.syntax(place.file).at(*place.span)
+    return (node.start_byte, node.end_byte) == place.span and reads_only(context, place, node)
 
 
-def _reader(shop: Workshop, decision: Decision, member: Member) -> Proposal | str:
-    first, language = decision.places[0], shop.language(decision.source)
-    file = shop.symbols.file_of[decision.target]
-    needs = needs_of_text(shop.codebase, file, decision.target - shop.symbols.first[file], member.type)
+def _reader(context: PlanContext, decision: Decision, member: Member) -> Proposal | str:
+    first, language = decision.places[0], context.language(decision.source)
+    file = context.symbols.file_of[decision.target]
+    needs = needs_of_text(context.codebase, file, decision.target - context.symbols.first[file], member.type)
     if language == "java" and any(each.name == EVERYTHING for each in needs):
         return "its type comes from one of several packages that are imported whole: import it by its name first"
-    written, name = expression(shop, first), member.name.lstrip("$")
+    written, name = expression(context, first), member.name.lstrip("$")
     function = reading_function(language, member.type, written, needs)
     if function is None:
         return SET_HERE
     typed, text, use = function
     hidden = f"whatever `{written}` is at the time is what it gives, as before"
-    supply = Supply(text, first.file)
-    wanted = Wanted(typed, name, supply, use=use)
-    return Proposal(NAME, decision, wanted, f"reader of {shop.name(decision.target)}.{name}", hazards=(hidden,))
+    supply = DefaultExpression(text, first.file)
+    wanted = WantedDependency(typed, name, supply, use=use)
+    return Proposal(NAME, decision, wanted, f"reader of {context.name(decision.target)}.{name}", hazards=(hidden,))
 
 
 def reading_function(language: str, type: str, written: str, needs: tuple[Need, ...]) -> tuple[Typed, str, str] | None:

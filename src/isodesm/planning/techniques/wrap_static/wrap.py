@@ -9,15 +9,16 @@ from isodesm.facts.records import Member
 from isodesm.inference.effect_kinds import WORTH_WRAPPING
 from isodesm.linking.symbols import simple_name
 from isodesm.planning.analysis.api_substitutes import OUTSIDE_CLASSES, stand_in_of
-from isodesm.planning.analysis.decisions import Decision, Place, holds_object
+from isodesm.planning.analysis.decisions import holds_object
 from isodesm.planning.analysis.names_in_code import needs_of_text
-from isodesm.planning.language import Need, Typed
-from isodesm.planning.model.dependency import Supply
-from isodesm.planning.state.context import Workshop
-from isodesm.planning.state.injection import Wanted
+from isodesm.planning.model.code import Need, Typed
+from isodesm.planning.model.decision import Decision, Place
+from isodesm.planning.model.dependency import DefaultExpression
+from isodesm.planning.model.proposal import Proposal, WantedDependency
+from isodesm.planning.state.context import PlanContext
 from isodesm.planning.techniques.give_instance.static_gateway import SEAMS, WITH_PROPERTIES, gateway_of, head_of
 from isodesm.planning.techniques.give_instance.wrap import adapter_home
-from isodesm.planning.techniques.proposal import Proposal, free_names, passed
+from isodesm.planning.techniques.proposal import free_names, passed
 
 NAME = "wrap-static"
 VAGUE = {
@@ -37,39 +38,39 @@ DATA = frozenset(("entity", "value", "exception"))
 """Roles that take no services."""
 
 
-def propose(shop: Workshop, decision: Decision) -> Proposal | str:
+def propose(context: PlanContext, decision: Decision) -> Proposal | str:
     """A stand-in from the catalogue for an API; for a static function of the tree the function itself."""
-    serves = shop.asked_by.of[decision.source] or shop.asked_by.on[decision.source]  # others would not decide on data
-    if shop.codebase.roles.name(decision.source) in DATA and decision.kind == "static-effect" and not serves:
+    serves = context.asked_by.of[decision.source] or context.asked_by.on[decision.source]  # others would not decide on data
+    if context.codebase.roles.name(decision.source) in DATA and decision.kind == "static-effect" and not serves:
         return "the class is data: let whoever makes it pass the value in"
     if any(place.member is not None and place.member.kind == "field" for place in decision.places):
         return "is used where a field begins, before anything is handed in: move that into the constructor first"
     if decision.target >= 0:
-        return _own_function(shop, decision)
-    if decision.kind == "hard-wired-creation" and any(passed(shop, place).strip() for place in decision.places):
+        return _own_function(context, decision)
+    if decision.kind == "hard-wired-creation" and any(passed(context, place).strip() for place in decision.places):
         return "needs `introduce-factory`: its arguments are known only where it is created"
     first = decision.places[0]
-    callee = shop.codebase.bonds.text_of("callee", first.row)
+    callee = context.codebase.bonds.text_of("callee", first.row)
     uses = {
         place.span: stand_in.use
         for place in decision.places
-        if (stand_in := stand_in_of(shop.codebase, place.finding, place.site))
+        if (stand_in := stand_in_of(context.codebase, place.finding, place.site))
     }
-    found = stand_in_of(shop.codebase, first.finding, first.site)
+    found = stand_in_of(context.codebase, first.finding, first.site)
     if found is None or len(uses) < len(decision.places):
         called = callee if decision.name in OUTSIDE_CLASSES else simple_name(decision.name)
         return f"needs a gateway of your own around `{called}`"
     if found.name in IDENTIFIERS:
         return "makes an identifier, which tests need not foresee: left as it is"
     owner = first.site.text
-    separator = "::" if shop.language(decision.source) == "php" else "."
+    separator = "::" if context.language(decision.source) == "php" else "."
     written = f"{owner}{separator}{callee}" if owner and first.site.kind == "call" else owner or callee
     text = found.type.replace("{owner}", owner)
     needs = tuple(Need(simple_name(each), each[: -len(simple_name(each)) - 1]) for each in found.imports)
     supplied = found.supply.replace("{callee}", written)
-    supply = Supply(supplied, first.file, needs=tuple(need for need in needs if need.name in free_names(supplied)))
-    wanted = Wanted(Typed(text, needs), found.name, supply, use=found.use, uses=uses)
-    return Proposal(NAME, decision, wanted, found.name, hazards=_moved(shop.language(decision.source), supplied))
+    supply = DefaultExpression(supplied, first.file, needs=tuple(need for need in needs if need.name in free_names(supplied)))
+    wanted = WantedDependency(Typed(text, needs), found.name, supply, use=found.use, uses=uses)
+    return Proposal(NAME, decision, wanted, found.name, hazards=_moved(context.language(decision.source), supplied))
 
 
 def _moved(language: str, written: str) -> tuple[str, ...]:
@@ -79,103 +80,105 @@ def _moved(language: str, written: str) -> tuple[str, ...]:
     return (LOOKED_UP.format(written),)
 
 
-def _own_function(shop: Workshop, decision: Decision) -> Proposal | str:
-    table = shop.codebase.bonds
+def _own_function(context: PlanContext, decision: Decision) -> Proposal | str:
+    table = context.codebase.bonds
     names = {table.text_of("callee", place.row) for place in decision.places}
-    module = shop.symbols.is_module(decision.target)
+    module = context.symbols.is_module(decision.target)
     if module and (len(names) > 1 or any(place.site.kind != "call" for place in decision.places)):
         return f"`{sorted(names)[0]}` and others are functions of a module: put them behind a class of your own first"
-    if reason := _unworthy(shop, decision):
+    if reason := _unworthy(context, decision):
         return reason
-    if not module and (_is_one_of_several(shop, decision) or any(place.site.kind != "call" for place in decision.places)):
-        return as_object(shop, decision)
+    if not module and (_is_one_of_several(context, decision) or any(place.site.kind != "call" for place in decision.places)):
+        return as_object(context, decision)
     name = names.pop()
-    if module and (reason := _own_to_module(shop, decision, name)):
+    if module and (reason := _own_to_module(context, decision, name)):
         return reason
-    found = _called(shop, decision, name)
-    function = _function(shop, decision, found) if found is not None else None
+    found = _called(context, decision, name)
+    function = _function(context, decision, found) if found is not None else None
     if function is None and module:
         return f"`{name}` is a function of a module whose form no function type has: put it behind a class of your own first"
     if function is None:  # which an object can offer all the same
-        return as_object(shop, decision)
-    writer = shop.draft.writer(decision.source)
+        return as_object(context, decision)
+    writer = context.draft.writer(decision.source)
     first = decision.places[0]
     typed, use = function
     written = f"{first.site.text}{'::' if writer.language == 'php' else '.'}{name}" if first.site.text else name
     supply = {"java": f"{first.site.text}::{name}", "php": f"{written}(...)"}.get(writer.language, written)
     called, what = name, name
     if first.site.text and name in VAGUE:
-        called = what = VAGUE[name] + shop.name(decision.target)
-    elif first.site.text and _is_shared(shop, decision, name):
-        called, what = _behind(shop.name(decision.target), name), f"{name} of {shop.name(decision.target)}"
-    wanted = Wanted(typed, called if called != written else f"{name}Call", Supply(supply, first.file), use=use)
+        called = what = VAGUE[name] + context.name(decision.target)
+    elif first.site.text and _is_shared(context, decision, name):
+        called, what = _behind(context.name(decision.target), name), f"{name} of {context.name(decision.target)}"
+    wanted = WantedDependency(
+        typed, called if called != written else f"{name}Call", DefaultExpression(supply, first.file), use=use
+    )
     return Proposal(NAME, decision, wanted, what, hazards=_moved(writer.language, written))
 
 
-def _own_to_module(shop: Workshop, decision: Decision, name: str) -> str:
+def _own_to_module(context: PlanContext, decision: Decision, name: str) -> str:
     """Why a function of a module can't be named by who shall hand it in; '' where it can."""
-    file = shop.symbols.file_of[decision.target]
-    found = next((m for m in shop.symbols.types[decision.target].members if m.name == name and m.kind == "method"), None)
+    file = context.symbols.file_of[decision.target]
+    found = next((m for m in context.symbols.types[decision.target].members if m.name == name and m.kind == "method"), None)
     if found is None:
         return f"`{name}` is a function of a module by another name: put it behind a class of your own first"
-    if shop.language(decision.target) != "typescript" or file != shop.symbols.file_of[decision.source]:
+    if context.language(decision.target) != "typescript" or file != context.symbols.file_of[decision.source]:
         return ""
-    text = shop.codebase.text(file)
+    text = context.codebase.text(file)
     line = text[text.rfind(b"\n", 0, found.whole[0]) + 1 : found.place.end]
     return "" if b"export" in line else f"`{name}` is a function that only its module knows: export it first"
 
 
-def _is_one_of_several(shop: Workshop, decision: Decision) -> bool:
+def _is_one_of_several(context: PlanContext, decision: Decision) -> bool:
     """Whether the classes of the plan ask for several functions of the target, so that one object serves all."""
-    table = shop.codebase.bonds
-    asking = (each for each in shop.asked_by.on[decision.target] if each.kind in SEAMS)
+    table = context.codebase.bonds
+    asking = (each for each in context.asked_by.on[decision.target] if each.kind in SEAMS)
     return (
         len({table.text_of("callee", place.row) for each in asking for place in each.places if place.site.kind == "call"}) > 1
     )
 
 
-def as_object(shop: Workshop, decision: Decision) -> Proposal | str:
+def as_object(context: PlanContext, decision: Decision) -> Proposal | str:
     """An object in the place of the static class, which passes on to it what is asked."""
-    gateway = gateway_of(shop, decision)
+    gateway = gateway_of(context, decision)
     if isinstance(gateway, str):
         return gateway
-    language, abstraction = shop.language(decision.source), gateway.abstraction
+    language, abstraction = context.language(decision.source), gateway.abstraction
     link = "->" if language == "php" else "."
-    heads = {place.span: head_of(shop, place) or 0 for place in decision.places}
+    heads = {place.span: head_of(context, place) or 0 for place in decision.places}
     uses = dict.fromkeys(heads, "{field}" + link)
     for place in decision.places:
         if place.site.kind != "call" and language not in WITH_PROPERTIES:  # a state is asked for by a method
-            name = shop.codebase.bonds.text_of("callee", place.row).lstrip("$")
+            name = context.codebase.bonds.text_of("callee", place.row).lstrip("$")
             heads[place.span] = place.span[1] - place.span[0]
             uses[place.span] = f"{{field}}{link}{name}()"
-    need = Need(gateway.adapter, adapter_home(shop, decision.target, gateway))
-    supply = Supply(f"new {gateway.adapter}()", -1, needs=(need,))
-    wanted = Wanted(abstraction.typed, abstraction.name, supply, use=f"{{field}}{link}", uses=uses, heads=heads)
+    need = Need(gateway.adapter, adapter_home(context, decision.target, gateway))
+    supply = DefaultExpression(f"new {gateway.adapter}()", -1, needs=(need,))
+    wanted = WantedDependency(abstraction.typed, abstraction.name, supply, use=f"{{field}}{link}", uses=uses, heads=heads)
     return Proposal(NAME, decision, wanted, abstraction.name, gateway=gateway)
 
 
-def _unworthy(shop: Workshop, decision: Decision) -> str:
+def _unworthy(context: PlanContext, decision: Decision) -> str:
     """Why static functions are better left where they are called; '' where tests gain by handing them in."""
     if any(place.finding.kind == "ambient-state" for place in decision.places):
-        return common(shop, decision)
+        return common(context, decision)
     if any(
-        WORTH_WRAPPING.intersection(place.finding.effects) and _surely_reaches(shop, decision, place)
+        WORTH_WRAPPING.intersection(place.finding.effects) and _surely_reaches(context, decision, place)
         for place in decision.places
     ):
         return ""
     return "is a helper with no effect that a unit test suffers from by itself: left as it is"
 
 
-def _surely_reaches(shop: Workshop, decision: Decision, place: Place) -> bool:
+def _surely_reaches(context: PlanContext, decision: Decision, place: Place) -> bool:
     """Whether each form of a static function that a place may call has an effect: of overloads only some may."""
-    name, syntax = shop.codebase.bonds.text_of("callee", place.row), shop.draft.syntax(place.file)
+    name, syntax = context.codebase.bonds.text_of("callee", place.row), context.draft.syntax(place.file)
     brackets = syntax.arguments(syntax.at(*place.span))
-    nodes = shop.codebase.effects.declared(decision.target, name)
+    nodes = context.codebase.effects.declared(decision.target, name)
     if brackets is None or len(nodes) < 2:
         return True
     count = len(brackets[1])
-    fitting = [node for node in nodes if _takes(shop.symbols.types[node[0]].members[node[1]], count)]
-    return all(WORTH_WRAPPING.intersection(shop.codebase.effects.of_node(node)) for node in fitting)
+    fitting = [node for node in nodes if _takes(context.symbols.types[node[0]].members[node[1]], count)]
+    return all(WORTH_WRAPPING.intersection(context.codebase.effects.of_node(node)) for node in fitting)
 
 
 def _takes(member: Member, count: int) -> bool:
@@ -183,32 +186,32 @@ def _takes(member: Member, count: int) -> bool:
     return least <= count and (count <= len(member.parameters) or any(each.variadic for each in member.parameters))
 
 
-def common(shop: Workshop, decision: Decision) -> str:
+def common(context: PlanContext, decision: Decision) -> str:
     """Why a state that everybody asks for, and that nothing grave comes with, is better left to be asked for."""
-    users = {each.source for each in shop.asked_by.on[decision.target] if each.kind in SEAMS}
+    users = {each.source for each in context.asked_by.on[decision.target] if each.kind in SEAMS}
     grave = any(WORTH_WRAPPING.intersection(place.finding.effects) for place in decision.places)
-    grave = grave or any(holds_object(shop.codebase, place) for place in decision.places)
+    grave = grave or any(holds_object(context.codebase, place) for place in decision.places)
     if grave or len(users) < USED_ALL_OVER:
         return ""
     return f"is asked for in {len(users)} classes and reaches nothing grave: as good as a part of the language here"
 
 
-def _called(shop: Workshop, decision: Decision, name: str) -> Member | None:
+def _called(context: PlanContext, decision: Decision, name: str) -> Member | None:
     """The static function that all places call, of those with its name; None where it can't be told, or no function type has
     its form."""
-    language = shop.language(decision.source)
+    language = context.language(decision.source)
     forms = [
         (each, m)
-        for each in shop.codebase.roles.ancestors(decision.target)
-        for m in shop.symbols.types[each].members
+        for each in context.codebase.roles.ancestors(decision.target)
+        for m in context.symbols.types[each].members
         if m.name == name and m.kind == "method"
     ]
     if not forms:
         return None
     if language not in ("csharp", "java"):
-        return forms[0][1] if language != "typescript" or not _asks_itself(shop, *forms[0]) else None
+        return forms[0][1] if language != "typescript" or not _asks_itself(context, *forms[0]) else None
     trees = [
-        (shop.draft.syntax(place.file), place.span) for place in decision.places
+        (context.draft.syntax(place.file), place.span) for place in decision.places
     ]  # parts of a class have files of their own
     brackets = [syntax.arguments(syntax.at(*span)) for syntax, span in trees]
     counts = {len(each[1]) for each in brackets if each is not None}
@@ -216,26 +219,26 @@ def _called(shop: Workshop, decision: Decision, name: str) -> Member | None:
     if len(fitting) != 1:
         return None
     home, found = fitting[0]
-    file = shop.symbols.file_of[shop.symbols.part_of_member(home, found)]
-    head = shop.codebase.text(file)[slice(*found.whole)].partition(b"{")[0]
+    file = context.symbols.file_of[context.symbols.part_of_member(home, found)]
+    head = context.codebase.text(file)[slice(*found.whole)].partition(b"{")[0]
     if language == "csharp" and _BY_REFERENCE.search(head):
         return None
     return found
 
 
-def _asks_itself(shop: Workshop, number: int, member: Member) -> bool:
+def _asks_itself(context: PlanContext, number: int, member: Member) -> bool:
     """Whether a static function goes by the class that it is called on, which a function by itself has not."""
-    body = shop.codebase.text(shop.symbols.file_of[number])[slice(*member.body)]
+    body = context.codebase.text(context.symbols.file_of[number])[slice(*member.body)]
     return re.search(rb"\b(?:this|super)\b", body) is not None
 
 
-def _is_shared(shop: Workshop, decision: Decision, name: str) -> bool:
+def _is_shared(context: PlanContext, decision: Decision, name: str) -> bool:
     """Whether the class calls functions of that name on several classes."""
     return any(
         each.target not in (-1, decision.target)
         and each.kind == decision.kind
-        and shop.codebase.bonds.text_of("callee", each.places[0].row) == name
-        for each in shop.asked_by.of[decision.source]
+        and context.codebase.bonds.text_of("callee", each.places[0].row) == name
+        for each in context.asked_by.of[decision.source]
     )
 
 
@@ -244,18 +247,22 @@ def _behind(owner: str, name: str) -> str:
     return f"{owner}_{name}" if "_" in owner else owner + name[:1].upper() + name[1:]
 
 
-def _function(shop: Workshop, decision: Decision, member: Member) -> tuple[Typed, str] | None:
+def _function(context: PlanContext, decision: Decision, member: Member) -> tuple[Typed, str] | None:
     """The type of a function and how it is called, from the signature of a static member; None where none is of its form."""
-    language = shop.language(decision.source)
-    file = shop.symbols.file_of[decision.target]
+    language = context.language(decision.source)
+    file = context.symbols.file_of[decision.target]
     types = [each.type for each in member.parameters]
-    needs = needs_of_text(shop.codebase, file, decision.target - shop.symbols.first[file], " ".join([*types, member.type]))
+    needs = needs_of_text(
+        context.codebase, file, decision.target - context.symbols.first[file], " ".join([*types, member.type])
+    )
     if member.generics or any(each.variadic for each in member.parameters):
         return None
     if language == "php":
         return Typed("\\Closure"), "({field})({arguments})"
     if language == "python":
-        freely = any(each.default for each in member.parameters) or any(_NAMED.search(passed(shop, p)) for p in decision.places)
+        freely = any(each.default for each in member.parameters) or any(
+            _NAMED.search(passed(context, p)) for p in decision.places
+        )
         given = "..." if freely else f"[{', '.join(each or 'Any' for each in types)}]"  # a list has neither names nor defaults
         extra = (Need("Any", "typing"),) if "Any" in f"{given} {member.type or 'Any'}" else ()
         named = {each.name for each in needs if re.search(rf"\b{re.escape(each.name)}\b", f"{given} {member.type}")}
@@ -266,8 +273,8 @@ def _function(shop: Workshop, decision: Decision, member: Member) -> tuple[Typed
     if language == "typescript":
         first = decision.places[0]
         written = f"{first.site.text}.{member.name}" if first.site.text else member.name
-        local = shop.symbols.local_in(decision.source, first.file)
-        return Typed(f"typeof {written}", needs_of_text(shop.codebase, first.file, local, written)), "{field}({arguments})"
+        local = context.symbols.local_in(decision.source, first.file)
+        return Typed(f"typeof {written}", needs_of_text(context.codebase, first.file, local, written)), "{field}({arguments})"
     if language == "csharp":
         kinds = types if member.type == "void" else [*types, member.type]
         name = "System.Action" if member.type == "void" else "System.Func"

@@ -1,0 +1,122 @@
+"""Code that steps write, before a language spells it: names, types, members, and the files that hold them."""
+
+from __future__ import annotations
+
+from typing import NamedTuple
+
+
+class Need(NamedTuple):
+    """A name that code uses, and the package, namespace or module that it must be imported from ('' for none).
+
+    With `whole` it is the module itself that is named; `member` is what its home calls it, where that is another name.
+    """
+
+    name: str
+    home: str
+    whole: bool = False
+    member: str = ""
+
+
+class Typed(NamedTuple):
+    """A type as code, and what it must import."""
+
+    text: str
+    needs: tuple[Need, ...] = ()
+
+
+class Signature(NamedTuple):
+    """A member that an interface declares: `parameters` as one text, `docs` as written in front of the member it is taken
+    from."""
+
+    name: str
+    parameters: str
+    result: str
+    generics: str = ""
+    throws: str = ""
+    constraints: str = ""
+    docs: str = ""
+    kind: str = "method"
+    asynchronous: bool = False
+    abstract: bool = False
+    """Whether it is marked so, as others of its class are."""
+
+
+class Interface(NamedTuple):
+    """An abstraction to be written: its name, what it is of, the package it lives in, and the style of the file it is taken
+    from."""
+
+    name: str
+    target: str
+    home: str
+    generics: str
+    members: tuple[Signature, ...]
+    imports: tuple[str, ...]
+    model: str
+    """The text of the target's file, whose habits (file-scoped namespaces, strict types, indentation) are taken over."""
+    visibility: str = "public"
+    """How far it is known, in languages that say so: as far as the class."""
+    said: str = ""
+    """What it says of itself, where that is not what others ask of the target."""
+
+    @property
+    def purpose(self) -> str:
+        """What it says of itself, as a sentence."""
+        return self.said or f"What the rest of the code asks of {self.target}."
+
+
+class AdapterMember(NamedTuple):
+    """A member of an adapter: how it is declared, and the expression that it passes on to."""
+
+    signature: Signature
+    call: str
+
+    @property
+    def gives_back(self) -> bool:
+        """Whether anything comes back."""
+        return self.signature.result not in ("void", "never")
+
+    @property
+    def is_set(self) -> bool:
+        """Whether it can be set, too."""
+        return "set;" in self.signature.parameters
+
+
+class Adapter(NamedTuple):
+    """A class that passes on what an abstraction declares: its name, the name of that, what it passes on to, where it lives,
+    its members, and the style of the file that it stands beside."""
+
+    name: str
+    interface: str
+    target: str
+    home: str
+    members: tuple[AdapterMember, ...]
+    imports: tuple[str, ...]
+    model: str
+    visibility: str = "public"
+
+
+class FactoryClass(NamedTuple):
+    """A class with one function that makes an object: its name, the class of what it makes, where it lives, what the function
+    takes, and how it makes it; imports and style as elsewhere."""
+
+    name: str
+    made: str
+    home: str
+    parameters: tuple[str, ...]
+    call: str
+    imports: tuple[str, ...]
+    model: str
+
+
+class Table(NamedTuple):
+    """A class that keeps the data of another in one field: its name, whose data it is, where it lives, type and name of the
+    field, and the data as code; imports and style as elsewhere."""
+
+    name: str
+    owner: str
+    home: str
+    type: str
+    field: str
+    value: str
+    imports: tuple[str, ...]
+    model: str
