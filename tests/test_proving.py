@@ -6,9 +6,10 @@ import unittest
 from unittest import mock
 
 from isodesm.diagnosis.diagnose import diagnose
+from isodesm.planning.model.step import Written
 from isodesm.planning.planner.leftovers import UNPROVEN
 from isodesm.planning.planner.plan import MISTAKE, Options, plan
-from isodesm.planning.verification.proof import Written, objections
+from isodesm.planning.verification.proof import objections
 from tests.support import TreeTest
 
 PATHS = {"java": "p/A.java", "csharp": "A.cs", "typescript": "a.ts", "php": "A.php", "python": "a.py"}

@@ -4,31 +4,31 @@ from __future__ import annotations
 
 from isodesm.linking.bonds import KIND_NUMBER
 from isodesm.planning.analysis.names_in_code import need_of_type
+from isodesm.planning.analysis.sources import Sources
 from isodesm.planning.model.abstraction import Abstraction
-from isodesm.planning.state.context import PlanContext
 
 _ASKED = frozenset(KIND_NUMBER[each] for each in ("static-call", "static-field"))
 
 
-def standing_adapters(context: PlanContext, target: int, name: str) -> list[int]:
+def standing_adapters(sources: Sources, target: int, name: str) -> list[int]:
     """Classes of a name, or of that name and a number, that can be made from nothing and only pass on to a type's members."""
-    symbols = context.symbols
+    symbols = sources.symbols
     return [
         number
         for number, declared in enumerate(symbols.types)
         if declared.kind == "class"
         and declared.outer < 0
         and declared.name.rstrip("0123456789") == name.rstrip("0123456789")
-        and context.language(number) == context.language(target)
+        and sources.language(number) == sources.language(target)
         and all(member.kind == "method" and not member.is_static for member in declared.members)
-        and context.codebase.roles.name(number) != "test"
+        and sources.codebase.roles.name(number) != "test"
     ]
 
 
-def standing_abstraction(context: PlanContext, target: int, adapter: int) -> Abstraction | None:
+def standing_abstraction(sources: Sources, target: int, adapter: int) -> Abstraction | None:
     """The interface of a class that only passes on, with the members that go to the one of the same name; None where it has
     not one interface, or does anything else."""
-    codebase, symbols = context.codebase, context.symbols
+    codebase, symbols = sources.codebase, sources.symbols
     table = codebase.bonds
     line = codebase.roles.ancestors(target)
     passed: dict[str, set[str]] = {}
@@ -51,5 +51,5 @@ def standing_abstraction(context: PlanContext, target: int, adapter: int) -> Abs
     )
     need = need_of_type(codebase, bases[0])
     return Abstraction(
-        symbols.types[bases[0]].path, need.home, bases[0], bases[0], members, path=context.path(bases[0]), member=need.member
+        symbols.types[bases[0]].path, need.home, bases[0], bases[0], members, path=sources.path(bases[0]), member=need.member
     )

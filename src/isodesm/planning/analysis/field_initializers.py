@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 
-from isodesm.planning.state.constructors import Draft
+from isodesm.planning.analysis.sources import Sources
 
 EARLY = "another field begins with what it gives, before anything is handed in: move that into the constructor first"
 ABOVE = "its parent may ask for it before the constructor has it: see to that first"
@@ -14,19 +14,19 @@ _LATER = re.compile(rb"->|=>|\bfunction\b")
 """What stands in front of code that only runs when it is called."""
 
 
-def early_use(draft: Draft, number: int, field: str) -> str:
+def early_use(sources: Sources, number: int, field: str) -> str:
     """Why something that runs before the body of the constructor needs the value of a field, be it in a method that it calls;
     '' where nothing does."""
-    language = draft.symbols.dialect(number).name
+    language = sources.symbols.dialect(number).name
     if language not in (*_LANGUAGES, "csharp") or not field:
         return ""
-    text = draft.codebase.text(draft.symbols.file_of[number])
-    members = draft.symbols.own_members(number)
+    text = sources.codebase.text(sources.symbols.file_of[number])
+    members = sources.symbols.own_members(number)
     bodies = {m.name: text[slice(*m.body)] for m in members if m.kind in ("method", "property") and m.body != (0, 0)}
     needing = _needing(field, bodies, language)
     if language == "csharp":  # where fields begin before the constructor of the parent runs
         overriding = {m.name for m in members if "override" in m.modifiers.words} & needing
-        return ABOVE if overriding and _may_be_called_above(draft, number, overriding) else ""
+        return ABOVE if overriding and _may_be_called_above(sources, number, overriding) else ""
     for member in members:
         if member.is_static or member.name == field or member.whole == (0, 0):
             continue
@@ -38,13 +38,13 @@ def early_use(draft: Draft, number: int, field: str) -> str:
     return ""
 
 
-def _may_be_called_above(draft: Draft, number: int, names: set[str]) -> bool:
+def _may_be_called_above(sources: Sources, number: int, names: set[str]) -> bool:
     """Whether the constructor of a parent calls one of some members, or one that lies outside the tree may."""
-    codebase, symbols = draft.codebase, draft.symbols
+    codebase, symbols = sources.codebase, sources.symbols
     for each in codebase.roles.ancestors(number):
         if symbols.types[each].kind == "class" and codebase.roles.external_bases.get(each):
             return True
-        if each != number and (constructor := draft.constructor(each)) is not None:
+        if each != number and (constructor := sources.constructor(each)) is not None:
             body = codebase.text(symbols.file_of[symbols.part_of_member(each, constructor)])[slice(*constructor.body)]
             if any(re.search(rb"\b" + re.escape(name).encode() + rb"\b", body) for name in names):
                 return True

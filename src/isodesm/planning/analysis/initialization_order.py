@@ -8,32 +8,32 @@ from functools import lru_cache
 from isodesm.codebase.model import Codebase
 from isodesm.inference.use_graph import INSTANCE, Node
 from isodesm.linking.bonds import KIND_NUMBER, WRITE
+from isodesm.planning.analysis.sources import Sources
 from isodesm.planning.model.decision import Decision
-from isodesm.planning.state.context import PlanContext
 
 _ITSELF = r"\s*=\s*(?:\$?this|self)\b"
 """What stands behind a static field that is given the object under construction."""
 
 
-def too_early(context: PlanContext, decision: Decision) -> str:
+def too_early(sources: Sources, decision: Decision) -> str:
     """Why a shared object can't be fetched when the source is made; '' where nothing speaks against it.
 
     A class that is made while the shared object itself is made would ask for it before it is there, or go round in a circle.
     """
     finding = decision.places[0].finding
     holder, target = finding.target_number, decision.target
-    callee = context.codebase.bonds.text_of("callee", finding.row)
-    name = context.name(target)
-    if is_written(context, holder, callee):
+    callee = sources.codebase.bonds.text_of("callee", finding.row)
+    name = sources.name(target)
+    if is_written(sources, holder, callee):
         return f"`{callee}` is set in several places: who sets it, and when, decides what should be handed in"
-    if (decision.source, INSTANCE) in _closure(context, _before(context, holder, target, callee), target):
+    if (decision.source, INSTANCE) in _closure(sources, _before(sources, holder, target, callee), target):
         return f"is made while `{name}` itself is made: fetching that in its constructor would come too early"
     return ""
 
 
-def is_written(context: PlanContext, holder: int, name: str) -> bool:
+def is_written(sources: Sources, holder: int, name: str) -> bool:
     """Whether anybody gives a static field another value once it has its first."""
-    return (holder, name) in _written(context.codebase) or _is_set_again(context, holder, name)
+    return (holder, name) in _written(sources.codebase) or _is_set_again(sources, holder, name)
 
 
 @lru_cache(maxsize=1)
@@ -44,31 +44,31 @@ def _written(codebase: Codebase) -> frozenset[tuple[int, str]]:
     return frozenset((table.target[row], table.text_of("callee", row)) for row in rows)
 
 
-def _is_set_again(context: PlanContext, holder: int, name: str) -> bool:
+def _is_set_again(sources: Sources, holder: int, name: str) -> bool:
     """Whether methods of a class, or of one below it, give another value to one of its static fields, or to one that its
     accessor hands out; filling it where it is empty does not count."""
-    members, touches = context.symbols.types[holder].members, context.codebase.shared.touches(holder)
+    members, touches = sources.symbols.types[holder].members, sources.codebase.shared.touches(holder)
     kept = {name}
     for index, touch in touches.items():
         if members[index].name == name:
             kept |= touch.hands_out or touch.reads
-    below = context.codebase.roles.implementers.get(holder, ())
+    below = sources.codebase.roles.implementers.get(holder, ())
     return any(
         kept & (touch.changes - touch.hands_out)
-        and context.symbols.types[each].members[index].kind not in ("constructor", "static")
+        and sources.symbols.types[each].members[index].kind not in ("constructor", "static")
         for each in (holder, *below)
-        for index, touch in context.codebase.shared.touches(each).items()
+        for index, touch in sources.codebase.shared.touches(each).items()
     )
 
 
-def _before(context: PlanContext, holder: int, target: int, callee: str) -> list[Node]:
+def _before(sources: Sources, holder: int, target: int, callee: str) -> list[Node]:
     """What runs before the shared object can be fetched: all of its construction, or what comes before its constructor says
     that it is there."""
-    constructor = context.draft.constructor(target)
-    table, symbols = context.codebase.bonds, context.symbols
+    constructor = sources.constructor(target)
+    table, symbols = sources.codebase.bonds, sources.symbols
     if holder != target or constructor is None or constructor.body == (0, 0):
         return [(target, INSTANCE)]
-    text = context.codebase.text(symbols.file_of[target])
+    text = sources.codebase.text(symbols.file_of[target])
     said = re.search(
         rb"(?<![\w.])(?:[\w]+(?:\.|::))?\$?" + re.escape(callee).encode() + _ITSELF.encode(), text[slice(*constructor.body)]
     )
@@ -84,7 +84,7 @@ def _before(context: PlanContext, holder: int, target: int, callee: str) -> list
         below = table.target[row]
         if table.source_member[row] != own or table.site[row] < 0 or below < 0:
             continue
-        if context.codebase.content(table.file[row]).sites[table.site[row]].place.start < at:
+        if sources.codebase.content(table.file[row]).sites[table.site[row]].place.start < at:
             called = symbols.members(below).get(table.text_of("callee", row), ())
             nodes += (
                 [(below, INSTANCE)] if table.kind[row] == KIND_NUMBER["creation"] else [(below, index) for index, _ in called]
@@ -92,11 +92,11 @@ def _before(context: PlanContext, holder: int, target: int, callee: str) -> list
     return [each for each in nodes if each != (target, INSTANCE)]
 
 
-def _closure(context: PlanContext, nodes: list[Node], target: int) -> set[Node]:
+def _closure(sources: Sources, nodes: list[Node], target: int) -> set[Node]:
     """What runs with some nodes, over hard bonds; a second object of the target is another matter."""
     seen, waiting = {*nodes, (target, INSTANCE)}, list(nodes)
     while waiting:
-        for each in context.codebase.effects.used_by(waiting.pop()):
+        for each in sources.codebase.effects.used_by(waiting.pop()):
             if each not in seen:
                 seen.add(each)
                 waiting.append(each)
@@ -106,13 +106,13 @@ def _closure(context: PlanContext, nodes: list[Node], target: int) -> set[Node]:
 TOO_SOON = "is made while its module is read, before what it would be handed is declared there: move that up first"
 
 
-def made_too_soon(context: PlanContext, number: int, text: str) -> bool:
+def made_too_soon(sources: Sources, number: int, text: str) -> bool:
     """Whether code outside all functions makes a class above the place where something is declared that stands for what it is
     handed, in languages that run their modules from top to bottom."""
-    if context.language(number) not in ("python", "typescript"):
+    if sources.language(number) not in ("python", "typescript"):
         return False
-    file = context.symbols.file_of[number]
-    symbols, content = context.symbols, context.codebase.content(file)
+    file = sources.symbols.file_of[number]
+    symbols, content = sources.symbols, sources.codebase.content(file)
     named = set(re.findall(r"[A-Za-z_$][\w$]*", text))
     declared = [each.place.start for each in symbols.files[file].types if each.name in named]
     declared += [
@@ -124,7 +124,7 @@ def made_too_soon(context: PlanContext, number: int, text: str) -> bool:
     ]
     made = [
         content.sites[each.site].place.start
-        for each in context.creators.get(number, ())
+        for each in sources.creators.get(number, ())
         if each.file == file and each.site >= 0 and symbols.is_module(each.source) and content.sites[each.site].member < 0
     ]
     return bool(made and declared) and max(declared) > min(made)

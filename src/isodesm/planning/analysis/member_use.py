@@ -3,12 +3,11 @@
 from __future__ import annotations
 
 import re
-from collections import defaultdict
 from typing import Any
 
 from isodesm.planning.analysis.signatures import INDEXER
+from isodesm.planning.analysis.sources import Sources
 from isodesm.planning.model.decision import Decision, Place
-from isodesm.planning.state.constructors import Draft
 from isodesm.planning.text.syntax import Syntax
 
 _NEAR = 120
@@ -34,48 +33,31 @@ RECEIVERS = frozenset(
 )
 
 
-class AskedBy(dict[Decision, frozenset[str] | None]):
-    """Decision to the members that are asked of its target, as `asked_members` gives them; none is ever taken out."""
-
-    def __init__(self) -> None:
-        super().__init__()
-        self.on: dict[int, list[Decision]] = defaultdict(list)
-        """Target to the decisions on it, in the order in which they were taken note of."""
-        self.of: dict[int, list[Decision]] = defaultdict(list)
-        """Class to its decisions, in the same order."""
-
-    def __setitem__(self, decision: Decision, asked: frozenset[str] | None) -> None:
-        if decision not in self:
-            self.on[decision.target].append(decision)
-            self.of[decision.source].append(decision)
-        super().__setitem__(decision, asked)
-
-
-def asked_members(draft: Draft, decision: Decision) -> frozenset[str] | None:
+def asked_members(sources: Sources, decision: Decision) -> frozenset[str] | None:
     """Names of the members that the source asks for; None where it passes the object on, so that it needs its very class."""
     found: set[str] = set()
     for place in decision.places:
-        names = _of_place(draft, decision, place)
+        names = _of_place(sources, decision, place)
         if names is None:
             return None
         found |= names
     return frozenset(found)
 
 
-def _of_place(draft: Draft, decision: Decision, place: Place) -> set[str] | None:
-    syntax = draft.syntax(place.file)
+def _of_place(sources: Sources, decision: Decision, place: Place) -> set[str] | None:
+    syntax = sources.syntax(place.file)
     node = syntax.at(*place.span)
     if place.field:
-        known = draft.symbols.members(decision.source).get(place.field, ())
+        known = sources.symbols.members(decision.source).get(place.field, ())
         field = next((each for _, each in known if each.kind == "field"), None)
         if field is None or (
-            not field.is_private and draft.symbols.dialect(decision.source).name in ("java", "csharp", "php", "typescript")
+            not field.is_private and sources.symbols.dialect(decision.source).name in ("java", "csharp", "php", "typescript")
         ):
             return None
         found: set[str] = set()
-        for part in draft.symbols.parts.get(decision.source, (decision.source,)):
-            around = draft.syntax(draft.symbols.file_of[part])
-            asked = _asked_of(around, place.field, draft.symbols.types[part].body, decision, own_member=True)
+        for part in sources.symbols.parts.get(decision.source, (decision.source,)):
+            around = sources.syntax(sources.symbols.file_of[part])
+            asked = _asked_of(around, place.field, sources.symbols.types[part].body, decision, own_member=True)
             if asked is None:
                 return None
             found |= asked

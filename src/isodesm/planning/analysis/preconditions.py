@@ -11,8 +11,8 @@ from isodesm.facts.records import Member
 from isodesm.inference.evidence import DATA
 from isodesm.planning.analysis.decisions import delegates
 from isodesm.planning.analysis.field_initializers import early_use
+from isodesm.planning.analysis.sources import Sources
 from isodesm.planning.model.decision import Decision, Place, Spot
-from isodesm.planning.state.constructors import Draft
 from isodesm.planning.text.constructor_visibility import is_kept_back, keeps_one_object
 from isodesm.planning.text.sections import section_at
 
@@ -47,9 +47,9 @@ def _does_not_parse(codebase: Codebase, number: int) -> bool:
     return len(lines) >= TROUBLE_LIMIT or any(first <= each <= last for each in lines)
 
 
-def of_class(draft: Draft, number: int) -> str:
+def of_class(sources: Sources, number: int) -> str:
     """Why a class can take no dependency; '' where it can."""
-    codebase = draft.codebase
+    codebase = sources.codebase
     declared, dialect = codebase.symbols.types[number], codebase.symbols.dialect(number)
     encoding = codebase.symbols.files[codebase.symbols.file_of[number]].encoding
     if encoding not in ("utf-8", "utf-8-sig", "ascii"):
@@ -72,23 +72,23 @@ def of_class(draft: Draft, number: int) -> str:
     if dialect.name == "php" and keeps_one_object(codebase, number) and _is_kept_back_below(codebase, number):
         return "its constructor can't be opened for tests while that of a subclass is kept back: open that first"
     ways = len([member for member in own if not delegates(codebase, number, member)])
-    if ways > (WAYS if draft.writer(number).overloads else 1):
+    if ways > (WAYS if sources.writer(number).overloads else 1):
         return EACH_IN_ITS_OWN_WAY
     makers = dialect.field_makers & {each.name.rpartition(".")[2] for each in declared.modifiers.annotations}
-    if not own and makers and not draft.is_made_of_fields(number):
+    if not own and makers and not sources.is_made_of_fields(number):
         return "its constructor is made from its fields by a library: add a field with a default by hand"
     if own and dialect.name == "java" and any(each.variadic for each in own[0].parameters):
         return "its constructor takes any number of arguments: give it a list first"
-    if dialect.name in ("php", "python") and (heir := _silent_heir(draft, number)):
+    if dialect.name in ("php", "python") and (heir := _silent_heir(sources, number)):
         return f"its subclass `{heir}` does not call its constructor: let it do so first"
-    syntax = draft.syntax(codebase.symbols.file_of[number])
+    syntax = sources.syntax(codebase.symbols.file_of[number])
     node = syntax.type_node(declared)
     if node is None or node.child_by_field_name("body") is None:
         return "its declaration could not be found again in the source"
     inside = section_at(syntax.language, syntax.text, node.child_by_field_name("body").start_byte)
     if any(section_at(syntax.language, syntax.text, each.place.start) != inside for each in own):
         return "its constructor is compiled under a condition only: write one that is always there first"
-    return "" if own else _inherited(draft, number)
+    return "" if own else _inherited(sources, number)
 
 
 def _is_kept_back_below(codebase: Codebase, number: int) -> bool:
@@ -109,9 +109,9 @@ def _is_serialised(codebase: Codebase, number: int) -> bool:
     return False
 
 
-def _silent_heir(draft: Draft, number: int) -> str:
+def _silent_heir(sources: Sources, number: int) -> str:
     """A subclass whose constructor passes by that of its parent; '' where there is none."""
-    codebase = draft.codebase
+    codebase = sources.codebase
     word = re.compile(
         rb"parent::__construct|super\s*\(|" + re.escape(codebase.symbols.types[number].name).encode() + rb"\.__init__"
     )
@@ -127,9 +127,9 @@ def _silent_heir(draft: Draft, number: int) -> str:
     return ""
 
 
-def _inherited(draft: Draft, number: int) -> str:
+def _inherited(sources: Sources, number: int) -> str:
     """Why a constructor can't simply be added: in some languages it would hide an inherited one."""
-    codebase, silent = draft.codebase, not draft.writer(number).parent_call and not draft.writer(number).overloads
+    codebase, silent = sources.codebase, not sources.writer(number).parent_call and not sources.writer(number).overloads
     bases = codebase.roles.ancestors(number)[1:]
     for each in bases:
         constructor = next((m for m in codebase.symbols.types[each].members if m.kind == "constructor"), None)
@@ -161,7 +161,7 @@ def _plain(base: str) -> bool:
     return base.rpartition(".")[2] in ("object", "ABC", "Protocol", "Generic")
 
 
-def of_spot(draft: Draft, number: int, spot: Spot) -> str:
+def of_spot(sources: Sources, number: int, spot: Spot) -> str:
     """Why what a class is handed does not reach an expression in it; '' where it may."""
     member = spot.member
     if member is None:
@@ -170,32 +170,32 @@ def of_spot(draft: Draft, number: int, spot: Spot) -> str:
         return STATIC
     if member.kind == "instance":
         return "stands in an initialiser block: move it into the constructor first"
-    if draft.symbols.files[spot.file].generated:
+    if sources.symbols.files[spot.file].generated:
         return "stands in generated code: mend what generates it"
-    if spot.file != draft.symbols.file_of[number] and member.kind not in ("method", "property"):
+    if spot.file != sources.symbols.file_of[number] and member.kind not in ("method", "property"):
         return "is made where a field begins in another part of the class: move it into the constructor first"
     return ""
 
 
-def of_place(draft: Draft, decision: Decision, place: Place) -> str:
+def of_place(sources: Sources, decision: Decision, place: Place) -> str:
     """Why a place can't be loosened; '' where it can."""
     member = place.member
-    if reason := of_spot(draft, decision.source, place):
+    if reason := of_spot(sources, decision.source, place):
         return reason
     assert member is not None
-    syntax = draft.syntax(place.file)
+    syntax = sources.syntax(place.file)
     node = syntax.at(*place.span)
     if (node.start_byte, node.end_byte) != place.span and place.site.kind != "name" and place.finding.kind != "ambient-state":
         return "its expression could not be found again in the source"
     if "method_reference" in (node.type, node.parent.type if node.parent is not None else ""):
         return "its maker is handed on as it stands: hand that in by hand"
-    dialect = draft.symbols.dialect(decision.source)
+    dialect = sources.symbols.dialect(decision.source)
     if member.kind == "field":
         if member.whole == (0, 0) or syntax.declarator(node) is None:
             return "stands in the midst of what a field begins with: move it into the constructor first"
         if _shares_declaration(syntax.declarator(node)):
             return "its field is declared together with others: give it a declaration of its own first"
-        return early_use(draft, decision.source, member.name)
+        return early_use(sources, decision.source, member.name)
     if dialect.name in ("typescript", "php") and syntax.has_own_self(node, syntax.member_node(member)):
         return "stands in a function that has another `this`"
     if dialect.name == "python" and (not member.parameters and member.kind == "constructor"):
@@ -205,29 +205,29 @@ def of_place(draft: Draft, decision: Decision, place: Place) -> str:
     return ""
 
 
-def of_several(draft: Draft, decision: Decision, *, depends: bool) -> str:
+def of_several(sources: Sources, decision: Decision, *, depends: bool) -> str:
     """Why a class that can be made in several ways can't take what it decides on in each of them; '' where it can."""
     number = decision.source
-    if not draft.has_several_constructors(number):
+    if not sources.has_several_constructors(number):
         return ""
     filled = {
         (id(place.member), place.field)
         for place in decision.places
         if place.member is not None and place.member.kind == "constructor"
     }
-    ways = {id(each) for each in draft.constructors(number)}
+    ways = {id(each) for each in sources.constructors(number)}
     fields = {field for _, field in filled}
     same = not filled or (len(fields) == 1 and {each for each, _ in filled} == ways)
-    return EACH_IN_ITS_OWN_WAY if depends or not same or _passes_nothing(draft.codebase, number) else ""
+    return EACH_IN_ITS_OWN_WAY if depends or not same or _passes_nothing(sources.codebase, number) else ""
 
 
-def too_much(draft: Draft, number: int, more: int = 1) -> str:
-    """Why a class should not take `more` dependencies; '' where it may."""
-    codebase = draft.codebase
-    own = codebase.wiring.injections.of_constructor(number) if draft.constructor(number) is not None else ()
+def too_much(sources: Sources, number: int, taken: int, more: int = 1) -> str:
+    """Why a class that takes some dependencies by steps should not take `more`; '' where it may."""
+    codebase = sources.codebase
+    own = codebase.wiring.injections.of_constructor(number) if sources.constructor(number) is not None else ()
     services = sum(1 for each in own if each.target >= 0 and codebase.roles.name(each.target) not in DATA)
     most = codebase.settings.limits.most_dependencies
-    if services + len(draft.handed.get(number, ())) + more <= most:
+    if services + taken + more <= most:
         return ""
     return f"would take more than {most} dependencies: part the class first, by what belongs together"
 

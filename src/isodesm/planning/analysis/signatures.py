@@ -7,8 +7,8 @@ import re
 from isodesm.codebase.model import Codebase
 from isodesm.facts.records import Member
 from isodesm.planning.analysis.names_in_code import needs_of_text
+from isodesm.planning.analysis.sources import Sources
 from isodesm.planning.model.code import Need, Signature
-from isodesm.planning.state.constructors import Draft
 from isodesm.planning.text.syntax import Syntax
 
 _KINDS = {
@@ -23,9 +23,9 @@ LITERAL = re.compile(r"None|True|False|-?[\d.]+|([\"'])[^\"'\\]*\1|\(\)")
 """Defaults that a declaration repeats; of others it says only that there is one, for what they name is the class's affair."""
 
 
-def signature_of(draft: Draft, number: int, member: Member) -> Signature:
+def signature_of(sources: Sources, number: int, member: Member) -> Signature:
     """The signature of a method or property of a class, as its interface declares it."""
-    syntax = draft.syntax(draft.symbols.file_of[draft.symbols.part_of_member(number, member)])
+    syntax = sources.syntax(sources.symbols.file_of[sources.symbols.part_of_member(number, member)])
     language = syntax.language
     docs = _docs(syntax, member)
     if "event" in member.modifiers.words:
@@ -34,25 +34,25 @@ def signature_of(draft: Draft, number: int, member: Member) -> Signature:
         return Signature(
             _indexer(syntax, member) if member.name == INDEXER and language == "csharp" else member.name,
             _accessors(syntax, member) if language == "csharp" else "",
-            member.type or _inferred(draft, number, member),
+            member.type or _inferred(sources, number, member),
             docs=docs,
             kind="property",
         )
     if syntax.member_node(member).child_by_field_name("parameters") is None:  # a function kept in a field
-        return Signature(member.name, "", _inferred(draft, number, member), docs=docs, kind="property")
+        return Signature(member.name, "", _inferred(sources, number, member), docs=docs, kind="property")
     node, own = syntax.parameters(member)
     whole = syntax.of(syntax.member_node(member))
     shown = own[1:] if language == "python" else own
     parameters = ", ".join(_parameter(language, syntax.of(each)) for each in shown)
     if language == "typescript":
-        whole = _member_type(draft, number, member)
+        whole = _member_type(sources, number, member)
         parameters = ", ".join(_typed_parameter(syntax.of(each), index, whole) for index, each in enumerate(shown))
     if language == "java":
         parameters = ", ".join(f"{each.type}{'...' if each.variadic else ''} {each.name}" for each in member.parameters)
     result = member.type or {
         "java": "void",
         "csharp": "void",
-        "typescript": f"ReturnType<{_member_type(draft, number, member)}>",
+        "typescript": f"ReturnType<{_member_type(sources, number, member)}>",
     }.get(language, "")
     throws = f" throws {', '.join(member.throws)}" if member.throws and language == "java" else ""
     constraints = _constraints(syntax, node, member) if language == "csharp" else ""
@@ -75,13 +75,13 @@ def _indexer(syntax: Syntax, member: Member) -> str:
     return f"{INDEXER}{' '.join(syntax.of(brackets).split())}" if brackets is not None else INDEXER
 
 
-def _inferred(draft: Draft, number: int, member: Member) -> str:
+def _inferred(sources: Sources, number: int, member: Member) -> str:
     """The type of a property that declares none: as the class has it, or left open."""
-    return _member_type(draft, number, member) if draft.symbols.dialect(number).name == "typescript" else ""
+    return _member_type(sources, number, member) if sources.symbols.dialect(number).name == "typescript" else ""
 
 
-def _member_type(draft: Draft, number: int, member: Member) -> str:
-    name = draft.symbols.types[number].name
+def _member_type(sources: Sources, number: int, member: Member) -> str:
+    name = sources.symbols.types[number].name
     return f"typeof {name}.{member.name}" if member.is_static else f"{name}['{member.name}']"
 
 
@@ -169,10 +169,10 @@ def needs_of(codebase: Codebase, number: int, signatures: list[Signature]) -> tu
     return needs_of_text(codebase, file, local, " ".join(texts))
 
 
-def visible(draft: Draft, number: int, member: Member) -> bool:
+def visible(sources: Sources, number: int, member: Member) -> bool:
     """Whether a member can implement one of an interface as it is declared."""
     words = member.modifiers.words
-    language = draft.symbols.dialect(number).name
+    language = sources.symbols.dialect(number).name
     if language == "java":
         return "public" in words
     if language == "csharp":

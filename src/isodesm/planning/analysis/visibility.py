@@ -4,55 +4,53 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterable
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 from isodesm.planning.analysis.decisions import spot_of
 from isodesm.planning.analysis.homes import unit_of
 from isodesm.planning.analysis.names_in_code import typetext_free
-
-if TYPE_CHECKING:
-    from isodesm.planning.state.context import PlanContext
+from isodesm.planning.analysis.sources import Sources
 
 _HEAD = re.compile(r"(?<![\w.>\"'])([A-Za-z_]\w*)\s*\.")
 _HIDING = {"csharp": ("method", "field", "property", "event"), "java": ("field",)}
 """Kinds of members that hide a type of their name in code of their class."""
 
 
-def is_hidden_from(context: PlanContext, makers: Iterable[int], target: int) -> bool:
+def is_hidden_from(sources: Sources, makers: Iterable[int], target: int) -> bool:
     """Whether one of some classes can't name what stands for a target: it is known to its package or its assembly only."""
-    if target < 0 or context.language(target) not in ("java", "csharp"):
+    if target < 0 or sources.language(target) not in ("java", "csharp"):
         return False
     around = [target]
-    while (outer := context.symbols.outer(around[-1])) >= 0:
+    while (outer := sources.symbols.outer(around[-1])) >= 0:
         around.append(outer)
-    if all({"public", "protected"} & set(context.symbols.types[each].modifiers.words) for each in around):
+    if all({"public", "protected"} & set(sources.symbols.types[each].modifiers.words) for each in around):
         return False
-    if context.language(target) == "csharp":
-        return any(unit_of(context, each) != unit_of(context, target) for each in makers)
-    package = context.symbols.files[context.symbols.file_of[target]].package
-    return any(context.symbols.files[context.symbols.file_of[each]].package != package for each in makers)
+    if sources.language(target) == "csharp":
+        return any(unit_of(sources, each) != unit_of(sources, target) for each in makers)
+    package = sources.symbols.files[sources.symbols.file_of[target]].package
+    return any(sources.symbols.files[sources.symbols.file_of[each]].package != package for each in makers)
 
 
-def hides(context: PlanContext, source: int, text: str) -> bool:
+def hides(sources: Sources, source: int, text: str) -> bool:
     """Whether members of a class hide a type that an expression begins with by the same name."""
-    kinds = _HIDING.get(context.language(source), ())
-    own = {each.name for each in context.symbols.types[source].members if each.kind in kinds}
+    kinds = _HIDING.get(sources.language(source), ())
+    own = {each.name for each in sources.symbols.types[source].members if each.kind in kinds}
     return not own.isdisjoint(_HEAD.findall(typetext_free(text)))
 
 
-def is_named_elsewhere(context: PlanContext, number: int, *, all_pass: bool = False) -> bool:
+def is_named_elsewhere(sources: Sources, number: int, *, all_pass: bool = False) -> bool:
     """Whether files that create no object of a class import it all the same, and may hand it on to be called anywhere.
 
     So are, unless they `all_pass` what it takes, files that create it and are no composition roots.
     """
-    name, symbols = context.name(number), context.symbols
-    roots = {each.file for each in context.creators.get(number, ()) if each.root or all_pass}
+    name, symbols = sources.name(number), sources.symbols
+    roots = {each.file for each in sources.creators.get(number, ()) if each.root or all_pass}
     return any(
         name in (each.alias, each.member) or each.name.rpartition(".")[2] == name
         for file, facts in enumerate(symbols.files)
-        if file not in roots and file != symbols.file_of[number] and facts.language == context.language(number)
+        if file not in roots and file != symbols.file_of[number] and facts.language == sources.language(number)
         for each in facts.imports
-        if each.alias not in ("", name) or _hands_on(context, file, number)
+        if each.alias not in ("", name) or _hands_on(sources, file, number)
     )
 
 
@@ -64,10 +62,10 @@ _MEMBER = {
 _IMPORTING = re.compile(rb"(?m)^[ \t]*(?:import|from|use)\b(?:[^;\n{(]|\{[^}]{0,4000}\}|\([^)]{0,4000}\))*")
 
 
-def _hands_on(context: PlanContext, file: int, number: int) -> bool:
+def _hands_on(sources: Sources, file: int, number: int) -> bool:
     """Whether a file may hand a class on that it imports: it does more than ask for its static members and declare what is of
     it, or nothing at all but let others import it from there."""
-    text, language, name = context.codebase.text(file), context.symbols.files[file].language, context.name(number)
+    text, language, name = sources.codebase.text(file), sources.symbols.files[file].language, sources.name(number)
     asked = _MEMBER.get(language)
     spans = [each.span() for each in _IMPORTING.finditer(text)]
     named = re.finditer(rb"(?<![\w.$])" + re.escape(name.encode()) + rb"\b", text)
@@ -77,17 +75,17 @@ def _hands_on(context: PlanContext, file: int, number: int) -> bool:
     elif asked is None or not outside:
         return True
     left = [each for each in outside if language == "php" or not re.compile(asked).match(text, each[1])]
-    told, syntax = _told_at(context, number, file) if left else [], context.draft.syntax(file)
+    told, syntax = _told_at(sources, number, file) if left else [], sources.syntax(file)
     nodes = [syntax.at(*each) for each in left]
-    marks = {each for _, rules in context.codebase.wiring.families.of(file) for each in rules.metadata}
+    marks = {each for _, rules in sources.codebase.wiring.families.of(file) for each in rules.metadata}
     return any(not _is_of_type(each) and not _is_told(each, told, marks) for each in nodes)
 
 
-def _told_at(context: PlanContext, number: int, file: int) -> list[int]:
+def _told_at(sources: Sources, number: int, file: int) -> list[int]:
     """The lines of a file in which a container is told of a class, or asked for it."""
-    wiring, bonds = context.codebase.wiring, context.codebase.bonds
+    wiring, bonds = sources.codebase.wiring, sources.codebase.bonds
     services = (*wiring.by_implementation.get(number, ()), *wiring.by_abstraction.get(number, ()))
-    asked = (spot_of(context.codebase, row) for row in bonds.rows_of_kind("lookup") if bonds.target[row] == number)
+    asked = (spot_of(sources.codebase, row) for row in bonds.rows_of_kind("lookup") if bonds.target[row] == number)
     lines = [each.site.place.line for each in asked if each is not None and each.file == file]
     return [*(each.registration.line for each in services if wiring.file_of(each) == file), *lines]
 

@@ -43,7 +43,7 @@ def _entry_of(context: PlanContext, number: int) -> ArrayEntry | None:
         for each in context.codebase.wiring.by_implementation.get(number, ())
         if each.registration.how == "entry" and not each.registration.factory and not each.registration.alias
     ]
-    place = _element(context, found[0].registration) if len(found) == 1 and context.language(number) == "php" else None
+    place = _element(context, found[0].registration) if len(found) == 1 and context.sources.language(number) == "php" else None
     return ArrayEntry(found[0], *place) if place is not None else None
 
 
@@ -53,7 +53,7 @@ def in_array(context: PlanContext, abstraction: Abstraction, target: int, source
     if own is None:
         return None
     file, element = own.file, own.node
-    syntax = context.draft.syntax(file)
+    syntax = context.sources.syntax(file)
     text = _like_another(context, own.service, abstraction, target) or _like_its_own(context, own, abstraction, target)
     if not text:
         return None
@@ -84,11 +84,11 @@ def further_argument(context: PlanContext, number: int, abstraction: Abstraction
     if own is None:
         return None
     file, element = own.file, own.node
-    constructor, syntax = context.draft.constructor(number), context.draft.syntax(file)
+    constructor, syntax = context.sources.constructor(number), context.sources.syntax(file)
     rules, count = context.codebase.wiring.rules_of(own.service), len(constructor.parameters) if constructor is not None else 0
     function, _, rest = rules.reference.partition("(")
     used = re.search(rb"(?<![\w>:$\\])((?:\\?\w+\\)*" + function.encode() + rb")\(", syntax.text)
-    if used is None or (count == 0 and any(each == number for each, _ in context.fed)):
+    if used is None or (count == 0 and any(each == number for each, _ in context.state.injected)):
         return None
     reference = f"{used[1].decode()}({rest.format(abstraction.name)}"
     call = element.named_children[-1]
@@ -99,7 +99,7 @@ def further_argument(context: PlanContext, number: int, abstraction: Abstraction
         return ArrayEdit(file, Amendment(call.end_byte, call.end_byte, FIELDS, text, said), needs)
     while call.type == "member_call_expression" and syntax.of(call.child_by_field_name("name")) != rules.passes:
         call = call.child_by_field_name("object")
-    if call.type != "member_call_expression" or context.draft.place_among(number, constructor) != count:
+    if call.type != "member_call_expression" or context.draft.arguments.place_among(number, constructor) != count:
         return None
     given = call.child_by_field_name("arguments").named_children
     if len(given) != count or not given:
@@ -114,7 +114,7 @@ def _element(context: PlanContext, given: Registration) -> tuple[int, Any] | Non
     file = context.codebase.wiring.file_numbers.get(given.file, -1)
     if file < 0:
         return None
-    node = context.draft.syntax(file).around(given.line, given.column, (ELEMENT,))
+    node = context.sources.syntax(file).around(given.line, given.column, (ELEMENT,))
     return (file, node) if node is not None and len(node.named_children) == 2 else None
 
 
@@ -123,7 +123,7 @@ def _word(context: PlanContext, file: int, value: Any) -> str:
     while value.type == "member_call_expression":
         value = value.child_by_field_name("object")
     named = value.child_by_field_name("function") if value.type == "function_call_expression" else None
-    return context.draft.syntax(file).of(named) if named is not None else ""
+    return context.sources.syntax(file).of(named) if named is not None else ""
 
 
 def _like_another(context: PlanContext, own: Service, abstraction: Abstraction, target: int) -> str:
@@ -136,7 +136,7 @@ def _like_another(context: PlanContext, own: Service, abstraction: Abstraction, 
             continue
         place = _element(context, given)
         names = {context.name(each.abstraction): abstraction.name, context.name(each.implementation): context.name(target)}
-        text = context.draft.syntax(place[0]).of(place[1]) if place is not None else ""
+        text = context.sources.syntax(place[0]).of(place[1]) if place is not None else ""
         plain = re.fullmatch(r"\w+::class\s*=>\s*[\w\\]*\(?\w+::class\)?", text)
         if plain and (renamed := with_names(text, names)):
             return renamed

@@ -28,8 +28,8 @@ def definitions_of(context: PlanContext, number: int) -> list[Definition]:
 
 def id_of(context: PlanContext, target: int) -> str:
     """The id under which a class is defined, or will be by then; '' where there is none, or several."""
-    if target in context.new_ids:
-        return context.new_ids[target]
+    if target in context.state.service_ids:
+        return context.state.service_ids[target]
     ids = {each.id for each in definitions_of(context, target)}
     return ids.pop() if len(ids) == 1 else ""
 
@@ -43,10 +43,10 @@ def can_feed(context: PlanContext, proposal: Proposal) -> bool:
         return False
     if proposal.decision.places[0].finding.target_number in context.codebase.locators:
         return False  # what a registry of the tree gives is another object than the one that the files define
-    constructor = context.draft.constructor(number)
+    constructor = context.sources.constructor(number)
     count = len(constructor.parameters) if constructor is not None else 0
-    taken = [each for each in context.draft.handed.get(number, ()) if (number, each.name) in context.fed]
-    if len(taken) < len(context.draft.handed.get(number, ())):
+    taken = [each for each in context.state.dependencies_of(number) if (number, each.name) in context.state.injected]
+    if len(taken) < len(context.state.dependencies_of(number)):
         return False  # what it takes before it can't be left out
     return all(
         each.autowired or (all(one.name for one in each.arguments) and bool(each.arguments)) or len(each.arguments) == count
@@ -67,7 +67,7 @@ def telling(context: PlanContext, proposal: Proposal) -> None:
     target, abstraction, number = proposal.decision.target, proposal.abstraction, proposal.decision.source
     assert abstraction is not None
     behind = as_it_stands(context, definitions_of(context, number)[0])
-    content = context.draft.projects.content(behind.path)
+    content = context.content(behind.path)
     id = id_of(context, target)
     if not id:
         id = _new_id(context, behind, target)
@@ -76,9 +76,9 @@ def telling(context: PlanContext, proposal: Proposal) -> None:
         )
         if insertion is None:
             raise ValueError(f"nothing can be defined behind `{behind.id}` as it is written")
-        context.new_ids[target] = id
-        context.draft.projects.change(behind.path, insertion, f"defines `{id}`")
-        content = context.draft.projects.content(behind.path)
+        context.state = context.state.with_service_id(target, id)
+        context.change_content(behind.path, insertion, f"defines `{id}`")
+        content = context.content(behind.path)
     name = _qualified(context, number, abstraction)
     asked_by_type = any(each.autowired for each in definitions_of(context, number))
     if (
@@ -88,8 +88,8 @@ def telling(context: PlanContext, proposal: Proposal) -> None:
         and not _is_known(context, name)
     ):
         if (insertion := with_alias(content, behind, name, id)) is not None:
-            context.draft.projects.change(behind.path, insertion, f"`{name}` is another name of `{id}`")
-            context.aliases.add(name)
+            context.change_content(behind.path, insertion, f"`{name}` is another name of `{id}`")
+            context.state = context.state.with_service_alias(name)
 
 
 def feed(context: PlanContext, proposal: Proposal, name: str) -> None:
@@ -100,21 +100,21 @@ def feed(context: PlanContext, proposal: Proposal, name: str) -> None:
         if each.autowired:
             continue
         now = as_it_stands(context, each)
-        insertion = with_argument(context.draft.projects.content(now.path), now, id, name)
+        insertion = with_argument(context.content(now.path), now, id, name)
         if insertion is None:
             raise ValueError(f"`{each.id}` can't be given a further argument as it is written")
-        context.draft.projects.change(each.path, insertion, f"`{each.id}` is handed `{id}`")
-    context.fed.add((number, name))
+        context.change_content(each.path, insertion, f"`{each.id}` is handed `{id}`")
+    context.state = context.state.with_injected(number, name)
 
 
 def as_it_stands(context: PlanContext, definition: Definition) -> Definition:
     """A definition where it stands after the steps so far."""
-    found, _ = read_definitions(definition.path, context.draft.projects.content(definition.path))
+    found, _ = read_definitions(definition.path, context.content(definition.path))
     return next((each for each in found if (each.id, each.condition) == (definition.id, definition.condition)), definition)
 
 
 def _is_known(context: PlanContext, name: str) -> bool:
-    return name in context.codebase.wiring.by_id or name in context.aliases
+    return name in context.codebase.wiring.by_id or name in context.state.service_aliases
 
 
 def _qualified(context: PlanContext, number: int, abstraction: Abstraction) -> str:

@@ -42,7 +42,7 @@ def in_list(context: PlanContext, source: int, target: int, models: list[Service
     entry = _entry(context, file, own[-1]) if own and file >= 0 else None
     if entry is None:
         return None
-    syntax, name = context.draft.syntax(file), context.symbols.types[target].path
+    syntax, name = context.sources.syntax(file), context.symbols.types[target].path
     apart = syntax.line_of(entry.start_byte) != syntax.line_of(entry.parent.start_byte)
     lead = f",{syntax.line_end}{syntax.indent_at(entry.start_byte)}" if apart else ", "
     said = f"provides `{context.name(target)}`, as `{context.name(own[-1].implementation)}` is"
@@ -52,5 +52,5 @@ def in_list(context: PlanContext, source: int, target: int, models: list[Service
 def _entry(context: PlanContext, file: int, service: Service) -> Any:
     """The node of an entry that is a bare class in a list; None where it is written otherwise."""
     given = service.registration
-    node = context.draft.syntax(file).around(given.line, given.column, ("identifier",))
+    node = context.sources.syntax(file).around(given.line, given.column, ("identifier",))
     return node if node is not None and node.parent.type == "array" else None

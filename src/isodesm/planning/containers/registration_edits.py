@@ -22,7 +22,7 @@ if TYPE_CHECKING:
     from isodesm.planning.model.abstraction import Abstraction
     from isodesm.planning.model.dependency import Dependency
     from isodesm.planning.model.proposal import Proposal
-    from isodesm.planning.state.constructors import Draft
+    from isodesm.planning.state.draft import Draft
 from isodesm.planning.containers import definition_files
 from isodesm.planning.containers.array_entries import further_argument, in_array, names_arguments
 from isodesm.planning.containers.provider_lists import in_list
@@ -30,7 +30,7 @@ from isodesm.planning.containers.tokens import has_tokens, rules_of, token_for
 from isodesm.planning.model.abstraction import CONCRETE
 from isodesm.planning.state.context import PlanContext
 
-STATEMENTS = ("expression_statement", "local_variable_declaration", "lexical_declaration")
+STATEMENT_NODES = ("expression_statement", "local_variable_declaration", "lexical_declaration")
 NO_CLASS = (
     "a container makes it by the classes that its constructor names, and what it would be handed is no class: give "
     "the container a token for it first"
@@ -51,13 +51,12 @@ class RegistrationEdit(NamedTuple):
     mark: tuple[int, Amendment, Need] | None = None
     """What comes into a further file, the one of the class itself, and what that names."""
 
-    def write(self, draft: Draft) -> None:
-        """Note all of it in a draft."""
-        draft.extras[self.file].append(self.amendment)
-        draft.named[self.file].update(self.needs)
+    def write(self, context: PlanContext) -> None:
+        """Make the changes."""
+        context.edit(self.file, self.amendment, needs=self.needs)
         if self.mark is not None:
-            draft.extras[self.mark[0]].append(self.mark[1])
-            draft.named[self.mark[0]].add(self.mark[2])
+            file, amendment, need = self.mark
+            context.edit(file, amendment, needs=(need,))
 
     @property
     def files(self) -> set[int]:
@@ -70,7 +69,7 @@ def makes(context: PlanContext, number: int) -> bool:
     wiring = context.codebase.wiring
     services = wiring.by_implementation.get(number, ())
     own = any(not each.registration.factory and each.registration.how != "method" for each in services) and not any(
-        each.root for each in context.creators.get(number, ())
+        each.root for each in context.sources.creators.get(number, ())
     )
     return own or (number in wiring.managed and not services)
 
@@ -80,14 +79,14 @@ def refusal(context: PlanContext, proposal: Proposal) -> str:
     number = proposal.decision.source
     if not makes(context, number) or knows(context, proposal):
         return ""
-    if context.language(number) == "typescript" and context.symbols.types[number].modifiers.annotations:
+    if context.sources.language(number) == "typescript" and context.symbols.types[number].modifiers.annotations:
         return "" if has_tokens(context, number) else NO_CLASS
-    constructor = context.draft.constructor(number)
+    constructor = context.sources.constructor(number)
     written = definition_files.definitions_of(context, number)
     if written and not any(each.autowired for each in written):
         return ""  # it is the number of arguments that says which constructor is meant
     if (
-        context.language(number) == "java"
+        context.sources.language(number) == "java"
         and constructor is not None
         and constructor.parameters
         and not mark_of(context, number)
@@ -116,9 +115,9 @@ def is_served(context: PlanContext, abstraction: Abstraction, target: int, sourc
     """Whether a registration serves an abstraction already for a class that asks for it; what an annotation registers serves
     all that it implements, if it is one of the container that makes the class."""
     wiring = context.codebase.wiring
-    if target in context.told or (abstraction.number >= 0 and wiring.by_abstraction.get(abstraction.number)):
+    if target in context.state.registered or (abstraction.number >= 0 and wiring.by_abstraction.get(abstraction.number)):
         return True
-    own = rules_of(context, source) if context.language(source) == "typescript" else None
+    own = rules_of(context, source) if context.sources.language(source) == "typescript" else None
     return any(
         each.registration.how in ("annotation", "metadata")
         and not each.registration.factory
@@ -130,8 +129,8 @@ def is_served(context: PlanContext, abstraction: Abstraction, target: int, sourc
 def mark_of(context: PlanContext, number: int) -> str:
     """The annotation that tells a container which constructor to call, as this class or most others write it; '' if none
     does."""
-    injections, used = context.codebase.wiring.injections, context.constructor_marks.get(context.language(number), Counter())
-    own = context.draft.constructor(number)
+    injections, used = context.codebase.wiring.injections, context.sources.constructor_marks.get(context.sources.language(number), Counter())
+    own = context.sources.constructor(number)
     mine = (
         [mark.name for mark in own.modifiers.annotations if simple_name(mark.name) in injections.markers(number)]
         if own is not None
@@ -143,21 +142,21 @@ def mark_of(context: PlanContext, number: int) -> str:
 def keep_marked(context: PlanContext, number: int, given: Dependency) -> None:
     """Let a container go on as before: it may leave out what it is not told of, and where it has to be shown which constructor
     to call, that is the old one."""
-    if context.language(number) == "typescript" and (number, given.name) not in context.fed:
+    if context.sources.language(number) == "typescript" and (number, given.name) not in context.state.injected:
         if (token := token_for(context, number, given.name, given.typed.text)) is not None:
-            context.draft.tokens[number, given.name] = token
+            context.state = context.state.with_token(number, given.name, token)
         return
-    constructor, mark = context.draft.constructor(number), mark_of(context, number)
+    constructor, mark = context.sources.constructor(number), mark_of(context, number)
     if (
-        context.language(number) != "java"
+        context.sources.language(number) != "java"
         or constructor is None
         or not constructor.parameters
         or not mark
-        or number in context.draft.marks
+        or number in context.state.old_annotations
     ):
         return
-    context.draft.marks[number] = mark
-    context.draft.named[context.symbols.file_of[number]].add(_home_of_mark(context, mark, context.language(number)))
+    context.state = context.state.with_old_annotation(number, mark)
+    context.edit(context.symbols.file_of[number], needs=(_home_of_mark(context, mark, context.sources.language(number)),))
 
 
 def _home_of_mark(context: PlanContext, name: str, language: str) -> Need:
@@ -178,10 +177,10 @@ def tell(context: PlanContext, abstraction: Abstraction, target: int, source: in
     if not can_be_made(context, target):
         return None
     lifetime = lifetime_of(context, target)
-    if context.language(target) == "php" and (entered := in_array(context, abstraction, target, source)) is not None:
+    if context.sources.language(target) == "php" and (entered := in_array(context, abstraction, target, source)) is not None:
         return RegistrationEdit(target, lifetime, *entered) if lifetime == "singleton" else None
     services = [each for each in context.codebase.wiring.services if _is_model(context, each, target)]
-    if context.language(target) == "typescript":
+    if context.sources.language(target) == "typescript":
         return _by_class(context, abstraction, target, lifetime, source, services)
     calls = [
         each
@@ -231,8 +230,8 @@ def _by_class(
 
 def can_be_made(context: PlanContext, target: int) -> bool:
     """Whether a container can make a class: it takes nothing, or only what is served."""
-    constructor = context.draft.constructor(target)
-    if context.draft.handed.get(target):
+    constructor = context.sources.constructor(target)
+    if context.state.dependencies_of(target):
         return False
     wiring = context.codebase.wiring
     return (
@@ -252,7 +251,7 @@ def _is_plain(context: PlanContext, service: Service) -> bool:
 def _is_model(context: PlanContext, service: Service, target: int) -> bool:
     return (
         _is_plain(context, service)
-        and context.language(service.implementation) == context.language(target)
+        and context.sources.language(service.implementation) == context.sources.language(target)
         and context.codebase.roles.name(service.implementation) not in ("controller", "test")
     )
 
@@ -310,7 +309,7 @@ def _statement_of(context: PlanContext, service: Service) -> tuple[int, Any, Any
     file = context.codebase.wiring.file_numbers.get(given.file, -1)
     if file < 0:
         return None
-    syntax = context.draft.syntax(file)
+    syntax = context.sources.syntax(file)
     statement = statement_at(syntax, given.line, given.column)
     return (file, syntax, statement) if statement is not None else None
 
@@ -326,12 +325,12 @@ def _renamed(context: PlanContext, text: str, model: Service, abstraction: Abstr
 
 def statement_at(syntax: Any, line: int, column: int) -> Any:
     """The statement that holds a place, given by line and column from 1 on; None where none does."""
-    return syntax.around(line, column, STATEMENTS)
+    return syntax.around(line, column, STATEMENT_NODES)
 
 
 def _by_annotation(context: PlanContext, target: int, lifetime: str, annotated: list[Service]) -> RegistrationEdit | None:
     """The annotation that most classes bear by which this container finds its own."""
-    rules = context.symbols.catalogues.registering(context.language(target)).annotations
+    rules = context.symbols.catalogues.registering(context.sources.language(target)).annotations
     used: Counter[tuple[str, str]] = Counter()
     for service in annotated:
         number = service.implementation
@@ -369,12 +368,12 @@ def _allowing(context: PlanContext, source: int, target: int) -> tuple[int, Amen
 
 def _marking(context: PlanContext, target: int, name: str, given: str) -> tuple[int, Amendment, Need]:
     """A mark in front of a class, with the file that it stands in and what that names."""
-    need = _home_of_mark(context, name, context.language(target))
+    need = _home_of_mark(context, name, context.sources.language(target))
     file = context.symbols.file_of[target]
-    syntax = context.draft.syntax(file)
+    syntax = context.sources.syntax(file)
     node = syntax.type_node(context.symbols.types[target])
     forms = {"java": "@{}", "typescript": "@{}({})", "python": "@{}", "csharp": "[{}]", "php": "#[{}]"}
-    opening = forms[context.language(target)].format(name, given)
+    opening = forms[context.sources.language(target)].format(name, given)
     at = (node.parent if node.parent.type == "export_statement" else node).start_byte
     mark = Amendment(
         at,

@@ -26,7 +26,7 @@ def token_for(context: PlanContext, number: int, name: str, type: str) -> Token 
         return None
     rules, home = found
     known = {each.registration.id for each in context.codebase.wiring.services}
-    known |= {each.name for each in context.draft.tokens.values() if each.type != type}
+    known |= {each.name for each in context.state.tokens.values() if each.type != type}
     token = next(each for each in (name, *(f"{name}{count}" for count in range(2, len(known) + 3))) if each not in known)
     marks = rules.left_out.format(token)
     needs = tuple(Need(each, home) for each in re.findall(r"@(\w+)", marks))
@@ -42,7 +42,7 @@ def rules_of(context: PlanContext, number: int) -> tuple[ContainerRules, str] | 
     """The words of the family of containers that makes a class, and the module that it has its mark from, which has the others,
     too: as it is registered, else as its file imports, from the family itself or what hands that on."""
     wiring, file = context.codebase.wiring, context.symbols.file_of[number]
-    known = context.symbols.catalogues.of(context.language(number)).containers
+    known = context.symbols.catalogues.of(context.sources.language(number)).containers
     own = {simple_name(each.name) for each in context.symbols.types[number].modifiers.annotations}
     marks = {each.alias: each.name for each in context.symbols.files[file].imports if each.alias in own}
     told = [each.registration.family for each in wiring.by_implementation.get(number, ())]
@@ -52,7 +52,7 @@ def rules_of(context: PlanContext, number: int) -> tuple[ContainerRules, str] | 
         if any(word.strip("@/") in home for home in marks.values() for word in rules.imports)
     )
     for name in dict.fromkeys((*told, *handed_on)):
-        rules = wiring.families.rules(context.language(number), name)
+        rules = wiring.families.rules(context.sources.language(number), name)
         words = {*rules.allowed_by, *rules.annotations, *rules.metadata}
         home = next((marks[each] for each in sorted(marks) if each in words), "")
         if rules.left_out and home:

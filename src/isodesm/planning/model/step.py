@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import hashlib
+from typing import NamedTuple
 
 import msgspec
 
@@ -50,6 +51,15 @@ class Touched(msgspec.Struct, frozen=True):
     after: str
 
 
+class Written(NamedTuple):
+    """One file that a step changes: its text in UTF-8 before ('' for a new one) and after."""
+
+    language: str
+    path: str
+    before: bytes
+    after: bytes
+
+
 class Code(msgspec.Struct, frozen=True):
     """Code before and after; `before` is '' for something new. `file` is where it stands or shall stand."""
 
@@ -75,6 +85,39 @@ class Balance(msgspec.Struct, frozen=True):
 
     removed: tuple[str, ...]
     added: tuple[str, ...]
+
+
+class StepText(msgspec.Struct, frozen=True):
+    """What a step says: its title, why it is taken now, what tests gain, what to mind, and how to check it."""
+
+    title: str
+    why_now: str
+    frees: tuple[str, ...] = ()
+    hazards: tuple[str, ...] = ()
+    check: str = "The code compiles; nothing behaves differently."
+
+
+class PlannedStep(msgspec.Struct, frozen=True, kw_only=True):
+    """A step before its place in a plan is known: `about` is the class whose measures it changes, `classes` all of them.
+
+    `needs` are ids of steps that it asks for beside those that the plan finds.
+    """
+
+    technique: str
+    id: str
+    about: int
+    classes: tuple[int, ...]
+    text: StepText
+    edits: tuple[Edit, ...]
+    code: tuple[Code, ...] = ()
+    added: tuple[str, ...] = ()
+    """Soft bonds that it adds."""
+    removed: tuple[str, ...] = ()
+    """Hard bonds that it removes."""
+    needs: tuple[str, ...] = ()
+    lifetime: str = ""
+    layer_of: int = -1
+    """The class in whose layer it takes place, where that is another one."""
 
 
 class Step(msgspec.Struct, frozen=True):

@@ -141,18 +141,18 @@ class Finishing:
         """Let makers pass on what classes take, those first whose makers are made themselves; and drop what stays unused."""
         names, draft = self.codebase.symbols.names, self.shop.draft
         for number in made_first(self.shop):
-            if number in draft.bridged:
+            if number in context.state.legacy:
                 self._attempt(partial(self._pass_on, number), None)
-        for number in sorted(draft.bridged, key=names.__getitem__):
+        for number in sorted(context.state.legacy, key=names.__getitem__):
             self._attempt(partial(self._wire, number), None)
         count = -1
-        while len(draft.retired) > count:  # what one old constructor made may have kept another
-            count = len(draft.retired)
-            for number in sorted(draft.bridged - draft.retired, key=names.__getitem__):
+        while len(context.state.retired) > count:  # what one old constructor made may have kept another
+            count = len(context.state.retired)
+            for number in sorted(context.state.legacy - context.state.retired, key=names.__getitem__):
                 if self._is_wanted(step_id(RETIRE, names[number])):
                     self._attempt(partial(self._retire, number), None)
-            if len(draft.retired) == count:  # at last, for what such a maker makes can't change any more
-                for number in sorted(draft.bridged - draft.retired, key=names.__getitem__):
+            if len(context.state.retired) == count:  # at last, for what such a maker makes can't change any more
+                for number in sorted(context.state.legacy - context.state.retired, key=names.__getitem__):
                     if self._is_wanted(maker_id(self.shop, number)):
                         self._attempt(partial(self._make, number), None)
 

@@ -7,6 +7,7 @@ import re
 import msgspec
 
 from isodesm.planning.analysis.api_substitutes import OUTSIDE_CLASSES
+from isodesm.planning.analysis.callers import must_keep_constructor
 from isodesm.planning.analysis.decisions import spot_of
 from isodesm.planning.analysis.visibility import is_hidden_from
 from isodesm.planning.containers.array_entries import entry_files, further_argument, names_arguments
@@ -43,25 +44,25 @@ def hand_in_id(context: PlanContext, proposal: Proposal) -> str:
 def plan_injection(context: PlanContext, recorder: Recorder, state: Projection, proposal: Proposal) -> tuple[Step, Projection]:
     """The step for one proposal, and the state after it."""
     decision = proposal.decision
-    number, draft = decision.source, context.draft
+    number = decision.source
     contained = makes(context, number)
-    roots = {each.source for each in context.creators.get(number, ()) if each.root}
-    unseen = is_hidden_from(context, roots, decision.target)
+    roots = {each.source for each in context.sources.creators.get(number, ()) if each.root}
+    unseen = is_hidden_from(context.sources, roots, decision.target)
     bridge = (
         unseen
         or _is_bound(context, proposal)
-        or number in draft.bridged
-        or context.must_bridge(number, served=contained and knows(context, proposal))
+        or number in context.state.legacy
+        or must_keep_constructor(context.sources, number, served=contained and knows(context, proposal))
     )
     source = context.name(number)
     given = msgspec.structs.replace(hand_in(draft, decision, proposal.wanted), optional=bridge)
     supply = msgspec.structs.replace(given.supply, makes=_made_within(context, proposal))
     given = msgspec.structs.replace(given, supply=supply)
-    context.taken[number, given.name] = proposal
+    context.state.proposals[number, given.name] = proposal
     if unseen:
-        context.unseen.add(number)
+        context.state.out_of_reach.add(number)
 
-    files = {file for each in draft.made_from(number) for file in draft.files_of(each)}
+    files = {file for each in context.draft.made_from(number) for file in context.draft.files_of(each)}
     touched = files | {place.file for place in decision.places} | entry_files(context, number)
     edits, code = recorder.change(touched, lambda: _take(context, proposal, given, bridge=bridge))
     function = proposal.wanted.makes is not None or proposal.technique == wrap_static.NAME
@@ -70,7 +71,7 @@ def plan_injection(context: PlanContext, recorder: Recorder, state: Projection, 
     gone = tuple(effect for effect in before_measures.locked_effects if effect not in after_measures.locked_effects)
     technique = BRIDGE if bridge and proposal.technique == inject_through_constructor.NAME else proposal.technique
     target = _decided_on(context, proposal)
-    kept = "" if not bridge else ", old constructor kept" if draft.writer(number).overloads else ", optional so far"
+    kept = "" if not bridge else ", old constructor kept" if context.sources.writer(number).overloads else ", optional so far"
     step = Step(
         number=0,
         id=hand_in_id(context, proposal),
@@ -105,7 +106,7 @@ def _is_bound(context: PlanContext, proposal: Proposal) -> bool:
     if makes(context, number):
         return proposal.technique != replace_lookup.NAME or not knows(context, proposal)
     given = hand_in(context.draft, proposal.decision, proposal.wanted)
-    return context.draft.depends(number, [given])
+    return context.draft.arguments.depends(number, [given])
 
 
 def _made_within(context: PlanContext, proposal: Proposal) -> tuple[int, ...]:
@@ -124,19 +125,19 @@ def _made_within(context: PlanContext, proposal: Proposal) -> tuple[int, ...]:
 
 def _take(context: PlanContext, proposal: Proposal, given: Dependency, *, bridge: bool) -> None:
     """Note what a class is handed, and who supplies it from now on."""
-    draft, number = context.draft, given.owner
+    number = given.owner
     fed = makes(context, number) and knows(context, proposal)
     if fed and definitions_of(context, number):
         feed(context, proposal, given.name)
     elif fed:
         _pass_in_entry(context, proposal)
-        context.fed.add((number, given.name))
-    draft.handed[number].append(given)
+        context.state.injected.add((number, given.name))
+    context.draft.handed[number].append(given)
     if not bridge:
-        draft.wired.add(number)
+        context.state.wired.add(number)
         replace_lookup.spare_container(context, number)
         return
-    draft.bridged.add(number)
+    context.state.legacy.add(number)
     if makes(context, number):
         keep_marked(context, number, given)
 
@@ -168,7 +169,7 @@ def _which(context: PlanContext, proposal: Proposal) -> str:
     twins = any(
         (each.source, each.target, each.kind) == (decision.source, target, decision.kind) and each.places[0].field != field
         for field in [decision.places[0].field]
-        for each in context.asked_by.on[target]
+        for each in context.considered.on[target]
         if field
         and target >= 0
         and decision.kind == "hard-wired-creation"
@@ -211,16 +212,16 @@ def _why(context: PlanContext, proposal: Proposal, target: str, gone: tuple[str,
         parts.append(f"It asks for `{target}` itself: {_why_concrete(context, proposal)}.")
     if gone:
         parts.append(f"Its tests are rid of {', '.join(gone)}.")
-    creators = context.creators.get(number, ())
+    creators = context.sources.creators.get(number, ())
     others = sorted({context.name(each.source) for each in creators if not each.root})
-    stays = "The old constructor stays" if context.draft.writer(number).overloads else "The parameter may be left out"
+    stays = "The old constructor stays" if context.sources.writer(number).overloads else "The parameter may be left out"
     if bridge and _is_bound(context, proposal):
         parts.append(f"{stays}: only this class knows what it is made from.")
     elif bridge and others:
         parts.append(f"{stays} for {', '.join(others[:4])}{' and others' if len(others) > 4 else ''}.")
     elif bridge and not creators:
         parts.append(f"{stays}, for nobody in this tree creates it: a host may, without arguments.")
-    elif bridge and number in context.unseen:
+    elif bridge and number in context.state.out_of_reach:
         parts.append(f"{stays}: those who make this class can't name all that it takes.")
     elif bridge:
         parts.append(f"{stays} for its subclasses, or for what callers leave out already.")
@@ -234,9 +235,9 @@ def _why(context: PlanContext, proposal: Proposal, target: str, gone: tuple[str,
 def _why_concrete(context: PlanContext, proposal: Proposal) -> str:
     if context.no_new:
         return "no new abstractions were asked for"
-    if not context.draft.writer(proposal.decision.source).typed:
+    if not context.sources.writer(proposal.decision.source).typed:
         return "this file has no types"
-    if context.asked_by.get(proposal.decision) is None:
+    if context.asked_of(proposal.decision) is None:
         return "it passes it on, or others see it"
     return "an interface would have to leave out what is asked of it"
 
@@ -244,13 +245,13 @@ def _why_concrete(context: PlanContext, proposal: Proposal) -> str:
 def _hazards(context: PlanContext, proposal: Proposal, name: str, bridge: bool) -> tuple[str, ...]:
     number = proposal.decision.source
     hazards = []
-    below = [context.name(each) for each in context.subclasses(number)]
+    below = [context.name(each) for each in context.sources.subclasses(number)]
     if below:
         hazards.append(f"subclasses {', '.join(below[:4])} keep calling the old constructor")
     if keeps_one_object(context.codebase, number):
         hazards.append("its constructor is opened for tests: that there is one object is an agreement from here on")
     if bridge and makes(context, number):
-        token = context.draft.tokens.get((number, name))
+        token = context.state.tokens.get((number, name))
         called = f" by the name '{token.name}'" if token is not None else ""
         hazards.append(
             f"a container makes this class, and goes on as before: it hands in no {_what(proposal)} until it is told of "
@@ -267,6 +268,6 @@ def _hazards(context: PlanContext, proposal: Proposal, name: str, bridge: bool) 
 
 
 def _check(context: PlanContext, number: int) -> str:
-    tests = sorted({context.symbols.files[each.file].path for each in context.creators.get(number, ()) if each.test})
+    tests = sorted({context.symbols.files[each.file].path for each in context.sources.creators.get(number, ()) if each.test})
     named = f" Run {', '.join(tests[:3])}." if tests else " No test creates this class yet: now one can."
     return "See that the code compiles and behaves as before." + named

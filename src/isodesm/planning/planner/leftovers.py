@@ -72,9 +72,9 @@ class Keeping(NamedTuple):
 
 def keeping_of(context: PlanContext) -> Keeping:
     """Who keeps an old constructor after a plan."""
-    draft, names = context.draft, context.symbols.names
-    kept = draft.bridged - draft.retired
-    behind = frozenset(names[each] for each in draft.bridged if makers_above(context, each) & kept)
+    names = context.symbols.names
+    kept = context.state.legacy - context.state.retired
+    behind = frozenset(names[each] for each in context.state.legacy if makers_above(context, each) & kept)
     return Keeping(frozenset(names[each] for each in kept), behind)
 
 
@@ -91,7 +91,7 @@ def waiting_of(keeping: Keeping, steps: Sequence[Step]) -> Waiting:
 
 def kept_of(context: PlanContext) -> tuple[Kept, ...]:
     """The old constructors that nothing of a plan takes away."""
-    symbols, draft = context.symbols, context.draft
+    symbols = context.symbols
     return tuple(
         Kept(
             symbols.names[number],
@@ -99,7 +99,7 @@ def kept_of(context: PlanContext) -> tuple[Kept, ...]:
             symbols.types[number].place.line,
             why_kept(context, number) or UNPROVEN,
         )
-        for number in sorted(draft.bridged - draft.retired, key=symbols.names.__getitem__)
+        for number in sorted(context.state.legacy - context.state.retired, key=symbols.names.__getitem__)
     )
 
 

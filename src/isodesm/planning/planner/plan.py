@@ -160,9 +160,9 @@ class _Planner(Preparing):
         decided = [decision, *taken] if keeps_words and decision is not None else []
         may_go = [word for each in decided for word in words_of(self.codebase, each)] or None
         draft = self.shop.draft
-        may_come = {word for own in draft.handed.values() for given in own for word in (given.name, given.supply.text)}
-        may_come |= {each.text for own in draft.extras.values() for each in own}
-        may_come |= {each.marks for each in draft.tokens.values()}
+        may_come = {word for own in context.state.dependencies.values() for given in own for word in (given.name, given.supply.text)}
+        may_come |= {each.text for own in context.draft.extras.values() for each in own}
+        may_come |= {each.marks for each in context.state.tokens.values()}
         objection: Objection | None = next(objections(self.recorder.written, may_go, self._type_names, may_come), None)
         if objection is not None:
             restore()

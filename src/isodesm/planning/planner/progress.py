@@ -77,10 +77,10 @@ def _of_class(context: PlanContext, number: int, statics: set[str], plain: dict[
     own = _behind(context, number)
     if own >= 0 and context.name(own) in context.name(number):
         yield from _extracted(context, own, number)
-    constructor = context.draft.constructor(number)
+    constructor = context.sources.constructor(number)
     members = context.symbols.types[number].members
     taken = constructor.parameters if constructor is not None else ()
-    if context.draft.is_made_of_fields(number):
+    if context.sources.is_made_of_fields(number):
         taken = tuple(Parameter(each.name, each.type) for each in members if each.kind == "field" and not each.is_static)
     for each in taken:
         if name := plain.get(each.name.replace("_", "").lower(), "") if _FUNCTION.search(each.type) else "":
@@ -116,14 +116,14 @@ def _implementers(context: PlanContext, abstraction: int) -> list[int]:
     if abstraction < 0 or not context.symbols.types[abstraction].is_abstract:
         return []
     roles, types = context.codebase.roles, context.symbols.types
-    return [each for each in context.subclasses(abstraction) if roles.name(each) != "test" and types[each].kind == "class"]
+    return [each for each in context.sources.subclasses(abstraction) if roles.name(each) != "test" and types[each].kind == "class"]
 
 
 def _extracted(context: PlanContext, target: int, abstraction: int) -> Iterator[Done]:
     declared = context.symbols.types[abstraction]
     title = f"Extract interface {declared.path} from {context.name(target)}"
     found = step_id(extract_interface.NAME, context.symbols.names[target])
-    yield Done(found, extract_interface.NAME, title, context.path(abstraction), declared.place.line)
+    yield Done(found, extract_interface.NAME, title, context.sources.path(abstraction), declared.place.line)
 
 
 def _handed(context: PlanContext, number: int, technique: str, what: str) -> Done:
@@ -132,14 +132,14 @@ def _handed(context: PlanContext, number: int, technique: str, what: str) -> Don
         found,
         technique,
         f"Hand {context.name(number)} its {what}",
-        context.path(number),
+        context.sources.path(number),
         context.symbols.types[number].place.line,
     )
 
 
 def _stand_in(context: PlanContext, number: int, taken: Parameter) -> str:
     """The name of the stand-in that a parameter is; '' for any other."""
-    known = context.symbols.catalogues.of(context.language(number)).stand_ins.values()
+    known = context.symbols.catalogues.of(context.sources.language(number)).stand_ins.values()
     plain = taken.type.lstrip("?").removesuffix("| None").strip()
     return next(
         (

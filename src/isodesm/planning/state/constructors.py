@@ -1,101 +1,53 @@
-"""The code as a plan has it so far: what each class is handed, and from that the amendments of each file.
-
-Everything is worked out from the original sources and from what is noted here, so that a step is the difference of two
-drafts and no text is ever changed twice.
-"""
+"""A class with what its constructor takes by now: its fields, its constructors, and what becomes of the places in it."""
 
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 
 from isodesm.facts.records import Member
+from isodesm.planning.analysis.sources import Sources
 from isodesm.planning.language.writer import Writer
 from isodesm.planning.model.amendment import Amendment
 from isodesm.planning.model.dependency import VALUE, Dependency
-from isodesm.planning.state.drafted import Drafted
-from isodesm.planning.state.remove_parameter import listed, without
+from isodesm.planning.state.arguments import Arguments
+from isodesm.planning.state.internal_types import is_internal
+from isodesm.planning.state.plan_state import PlanState
 from isodesm.planning.text.amendments import within_one
 from isodesm.planning.text.constructor_visibility import keeps_one_object, narrowed, opened
 from isodesm.planning.text.insertions import (
     CONSTRUCTORS,
     FIELDS,
     PARAMETERS,
-    PLACES,
     STATEMENTS,
     behind_remark,
     gap,
     in_head,
+    indent_unit,
     inserted,
     leads,
-    unit_of,
+    listed,
+    without,
 )
-from isodesm.planning.text.module_style import LANGUAGES, style_of
 from isodesm.planning.text.sections import section_at
 from isodesm.planning.text.syntax import Syntax
 
-FIELDS_MAKER = "dataclass"
-"""What has a constructor made from fields that have no other library behind them."""
-_LINE_END = re.compile(r"\r?\n")
-_STATEMENT_END = re.compile(r";(?=[ \t]*(?:\r?\n|$))")
 
+class Constructors:
+    """The amendments of single classes, in terms of the original text of their files."""
 
-class Draft(Drafted):
-    """The amendments of each file, worked out from the original sources and from what is noted."""
+    def __init__(self, sources: Sources, state: PlanState, arguments: Arguments) -> None:
+        self.sources, self.state, self.arguments = sources, state, arguments
 
-    # --- files ----------------------------------------------------------------------------
-
-    def amendments(self, file: int) -> list[Amendment]:
-        """All changes of one file but those of its imports, in terms of its original text."""
-        found, first = list(self.extras.get(file, ())), self.symbols.first[file]
-        for number in range(first, first + len(self.symbols.files[file].types)):
-            if self.handed.get(number):
-                found += self._of_class(number)
-            whole = self.symbols.whole.get(number, number)
-            found += [each for given in self.handed.get(whole, ()) for home, each in given.elsewhere if home == file]
-        found += self._at_roots(file)
-        return [each._replace(text=self._in_style(file, each.text, whole=each.rank != PLACES)) for each in found]
-
-    def new_file(self, path: str, text: str, beside: int) -> None:
-        """A further file, written in the style of another."""
-        self.new_files[path] = self._in_style(beside, text)
-
-    def _in_style(self, file: int, text: str, *, whole: bool = True) -> str:
-        """Code with the line ends of a file, and where it is `whole` statements without semicolons if that has none."""
-        syntax = self.syntax(file)
-        if whole and syntax.language in LANGUAGES and not style_of(self.codebase, file).end:
-            text = _STATEMENT_END.sub("", text)
-        return _LINE_END.sub(syntax.line_end, text)
-
-    def made_from(self, number: int) -> set[int]:
-        """A class, and the wired ones whose creation at a composition root has one of it somewhere inside."""
-        found, before = {number}, 0
-        while len(found) > before:
-            before = len(found)
-            found |= {
-                each
-                for each in self.wired
-                if any(found.intersection(given.supply.makes) for given in self.handed.get(each, ()))
-            }
-        return found
-
-    def files_of(self, number: int) -> set[int]:
-        """The files that change when something is handed to a class, or is wired."""
-        elsewhere = {file for given in self.handed.get(number, ()) for file, _ in given.elsewhere}
-        passing = {each.file for each in self.passing.get(number, ())}
-        return {self.symbols.file_of[number], *elsewhere, *(file for file, _ in self.known_sites(number)), *passing}
-
-    # --- classes --------------------------------------------------------------------------
-
-    def _of_class(self, number: int) -> Iterator[Amendment]:
-        syntax, writer = self.syntax(self.symbols.file_of[number]), self.writer(number)
-        given = self.handed[number]
+    def amendments(self, number: int) -> Iterator[Amendment]:
+        syntax, writer = self.sources.syntax(self.sources.symbols.file_of[number]), self.sources.writer(number)
+        given = self.state.dependencies_of(number)
         for each in given:
             value = self._value(number, each, writer)
             yield from (place._replace(text=place.text.replace(VALUE, value)) for place in each.places)
-        constructor = self.constructor(number)
-        inner = syntax.member_margin(self.symbols.own_part(number))
-        if self.is_made_of_fields(number):
+        constructor = self.sources.constructor(number)
+        inner = syntax.member_margin(self.sources.symbols.own_part(number))
+        if self.sources.is_made_of_fields(number):
             yield from self._fields_with_defaults(number, syntax, inner)
             return
         promotes = self._promotes(number, constructor) or in_head(constructor)
@@ -103,44 +55,49 @@ class Draft(Drafted):
         yield from self._fields(number, syntax, writer, fields, inner)
         if constructor is None:
             yield self._new_constructor(number, syntax, writer, inner, fields=bool(fields and writer.field("T", "n")))
-        for each in self.constructors(number):
+        for each in self.sources.constructors(number):
             yield from self._changed_constructor(number, syntax, writer, each, inner)
-
-    def may_miss(self, number: int, given: Dependency) -> bool:
-        """Whether callers may leave a dependency out so far."""
-        return given.optional and number not in self.retired
 
     def _value(self, number: int, given: Dependency, writer: Writer) -> str:
         """What a constructor keeps of a dependency."""
-        if self.may_miss(number, given) and not writer.overloads:
-            return self.left_out(number, given, writer)[1]
+        if self.arguments.may_miss(number, given) and not writer.overloads:
+            return self.arguments.left_out(number, given, writer)[1]
         return writer.argument(given.name)
 
     def _promotes(self, number: int, constructor: Member | None) -> bool:
         """Whether parameters of the constructor declare the fields, as the class has it so far or as its language likes it."""
-        if self.writer(number).promoted is None or number in self.bridged and self.symbols.dialect(number).name == "php":
+        if (
+            self.sources.writer(number).promoted is None
+            or number in self.state.legacy
+            and self.sources.symbols.dialect(number).name == "php"
+        ):
             return False
-        if any(self.may_miss(number, each) and self.hands_null(number, each) for each in self.handed[number]):
+        if any(
+            self.arguments.may_miss(number, each) and self.arguments.hands_null(number, each)
+            for each in self.state.dependencies_of(number)
+        ):
             return False
         return constructor is not None and any(
             {"private", "readonly", "protected"} & set(each.modifiers.words) for each in constructor.parameters
         )
 
-    def _fields(self, number: int, syntax: Syntax, writer: Writer, given: list[Dependency], inner: str) -> Iterator[Amendment]:
+    def _fields(
+        self, number: int, syntax: Syntax, writer: Writer, given: Sequence[Dependency], inner: str
+    ) -> Iterator[Amendment]:
         at, first = self.field_place(number)
         for each in given:
             text = writer.field(each.typed.text, each.name)
             if text:
                 line = f"{syntax.line_end}{inner}{text}"
                 yield Amendment(at, at, FIELDS, line, f"new field `{text.rstrip(';')}`")
-        if first and given and writer.field("T", "n") and self.constructor(number) is not None:
+        if first and given and writer.field("T", "n") and self.sources.constructor(number) is not None:
             yield Amendment(at, at, FIELDS, gap(syntax, at, inner))
 
     def _fields_with_defaults(self, number: int, syntax: Syntax, inner: str) -> Iterator[Amendment]:
         """Fields from which a constructor is made: with a default as long as somebody leaves them out."""
         at, first = self.field_place(number)
-        for each in self.handed[number]:
-            optional, supply = self.may_miss(number, each), self.expression(each)
+        for each in self.state.dependencies_of(number):
+            optional, supply = self.arguments.may_miss(number, each), self.arguments.expression(each)
             maker = supply[:-2] if re.fullmatch(r"[\w.]+\(\)", supply) else f"lambda: {supply}"
             text = f"{each.name}: {each.typed.text}" + (f" = field(default_factory={maker})" if optional else "")
             line = f"{text}{syntax.line_end}{inner}" if first else f"{syntax.line_end}{inner}{text}"
@@ -150,12 +107,12 @@ class Draft(Drafted):
 
     def field_place(self, number: int) -> tuple[int, bool]:
         """Where a further field goes: behind the last one, or where the first belongs; and whether it is the first."""
-        syntax = self.syntax(self.symbols.file_of[number])
-        node = syntax.type_node(self.symbols.types[number])
+        syntax = self.sources.syntax(self.sources.symbols.file_of[number])
+        node = syntax.type_node(self.sources.symbols.types[number])
         body = node.child_by_field_name("body")
-        constructor = self.constructor(number)
+        constructor = self.sources.constructor(number)
         before = constructor.whole[0] if constructor is not None and not in_head(constructor) else body.end_byte
-        members = self.symbols.own_members(number)
+        members = self.sources.symbols.own_members(number)
         bodies = sorted(member.body for member in members if member.body != (0, 0))
         section = section_at(syntax.language, syntax.text, body.start_byte)
         ends = [
@@ -177,29 +134,29 @@ class Draft(Drafted):
 
     def _new_constructor(self, number: int, syntax: Syntax, writer: Writer, inner: str, *, fields: bool) -> Amendment:
         """A constructor for a class that has none, and the bridging one that takes nothing."""
-        given = self.handed[number]
+        given = self.state.dependencies_of(number)
         parameters, statements = self._takes(number, given, writer)
-        name = self.symbols.types[number].name
+        name = self.sources.symbols.types[number].name
         base = self._inherits_construction(number)
         lead = [writer.parent_call] if base and writer.parent_call else []
-        if (inherited := self.inherited(number)) is not None and writer.passing_on is not None:
-            _, own = self.parameters(*inherited)
-            above = self.syntax(self.symbols.file_of[inherited[0]])
+        if (inherited := self.sources.inherited(number)) is not None and writer.passing_on is not None:
+            _, own = self.sources.parameters(*inherited)
+            above = self.sources.syntax(self.sources.symbols.file_of[inherited[0]])
             names = [each.name for each in inherited[1].parameters]
-            at = self.place_among(number, inherited[1])
+            at = self.arguments.place_among(number, inherited[1])
             parameters, call = writer.passing_on([above.of(each) for each in own], names, parameters, at)
             lead = [call]
         visibility = "internal" if self._names_internals(number) else "public"
-        if number in self.new_marks:
-            visibility = f"@{self.new_marks[number]}{syntax.line_end}{inner}{visibility}"
+        if number in self.state.new_annotations:
+            visibility = f"@{self.state.new_annotations[number]}{syntax.line_end}{inner}{visibility}"
         text = writer.constructor(name, visibility, parameters, [*lead, *statements], "", inner)
-        if number in self.bridged and number not in self.retired and writer.delegating is not None:
+        if number in self.state.legacy and number not in self.state.retired and writer.delegating is not None:
             text += f"{syntax.line_end * 2}{inner}" + writer.delegating(
                 name, "public", *self._passed_on(number, writer), "", inner
             )
         actions = ", ".join(f"`{writer.parameter(each.typed.text, each.name)}`" for each in given)
         said = f"new constructor that takes {actions}" + (
-            "; one without arguments keeps callers working" if number in self.bridged and writer.overloads else ""
+            "; one without arguments keeps callers working" if number in self.state.legacy and writer.overloads else ""
         )
         if writer.language == "python":
             return self._first_method(number, syntax, text, inner, said)
@@ -209,30 +166,30 @@ class Draft(Drafted):
 
     def _first_method(self, number: int, syntax: Syntax, text: str, inner: str, said: str) -> Amendment:
         """A first method in a class without braces: behind its text and its fields."""
-        body = syntax.type_node(self.symbols.types[number]).child_by_field_name("body")
+        body = syntax.type_node(self.sources.symbols.types[number]).child_by_field_name("body")
         methods = [child for child in body.named_children if child.type in ("function_definition", "decorated_definition")]
         at = methods[0].start_byte if methods else body.start_byte
         return Amendment(at, at, CONSTRUCTORS, f"{text}{syntax.line_end * 2}{inner}", said)
 
     def _inherits_construction(self, number: int) -> bool:
         """Whether a class extends another of the tree, whose constructor has to be called."""
-        always = self.symbols.dialect(number).name == "typescript"
+        always = self.sources.symbols.dialect(number).name == "typescript"
         return any(
-            self.symbols.types[each].kind == "class" and (always or self.constructor(each))
-            for each in self.codebase.roles.ancestors(number)[1:]
+            self.sources.symbols.types[each].kind == "class" and (always or self.sources.constructor(each))
+            for each in self.sources.codebase.roles.ancestors(number)[1:]
         )
 
-    def _takes(self, number: int, given: list[Dependency], writer: Writer) -> tuple[list[str], list[str]]:
+    def _takes(self, number: int, given: Sequence[Dependency], writer: Writer) -> tuple[list[str], list[str]]:
         """What a constructor takes and does for some dependencies: parameters and statements."""
-        constructor = self.constructor(number)
+        constructor = self.sources.constructor(number)
         promotes = self._promotes(number, constructor)
         parameters, statements = [], []
         for each in given:
-            optional = self.may_miss(number, each) and not writer.overloads
+            optional = self.arguments.may_miss(number, each) and not writer.overloads
             value = writer.argument(each.name)
             if optional:
-                parameter, value = self.left_out(number, each, writer)
-                marks = self.tokens[number, each.name].marks if (number, each.name) in self.tokens else ""
+                parameter, value = self.arguments.left_out(number, each, writer)
+                marks = self.state.tokens[number, each.name].marks if (number, each.name) in self.state.tokens else ""
                 if promotes and writer.promoted is not None and each.kept and not each.declared:
                     parameters.append(f"{marks}{writer.promoted('', '').partition('readonly')[0]}readonly {parameter}")
                     continue
@@ -251,7 +208,7 @@ class Draft(Drafted):
     def _changed_constructor(
         self, number: int, syntax: Syntax, writer: Writer, constructor: Member, inner: str
     ) -> Iterator[Amendment]:
-        given = self.handed[number]
+        given = self.state.dependencies_of(number)
         parameters, statements = self._takes(number, given, writer)
         yield from self._as_open_as_needed(number, syntax, constructor)
         yield self._parameters(number, syntax, constructor, parameters, given)
@@ -259,31 +216,39 @@ class Draft(Drafted):
             yield self._statements(
                 syntax, constructor, statements, f"keeps {', '.join(f'`{each.name}`' for each in given if each.kept)}"
             )
-        if number in self.bridged and number not in self.retired and writer.delegating is not None:
+        if number in self.state.legacy and number not in self.state.retired and writer.delegating is not None:
             yield from self._unmarked(number, syntax, constructor)
             yield self._bridging(number, syntax, writer, constructor, inner)
-        if not self.has_several_constructors(number):  # where each old one stays, others go on calling it
+        if not self.sources.has_several_constructors(number):  # where each old one stays, others go on calling it
             yield from self._other_constructors(number, syntax, constructor)
 
     def _parameters(
-        self, number: int, syntax: Syntax, constructor: Member, parameters: list[str], given: list[Dependency]
+        self, number: int, syntax: Syntax, constructor: Member, parameters: list[str], given: Sequence[Dependency]
     ) -> Amendment:
-        node, own = self.parameters(number, constructor)
-        index = self.place_among(number, constructor)
-        if self.symbols.dialect(number).name == "python":
+        node, own = self.sources.parameters(number, constructor)
+        index = self.arguments.place_among(number, constructor)
+        if self.sources.symbols.dialect(number).name == "python":
             index = len(own) - (1 if own and syntax.of(own[-1]).startswith("**") else 0)
-        behind_defaults = self.symbols.dialect(number).name == "python" and any(
+        behind_defaults = self.sources.symbols.dialect(number).name == "python" and any(
             each.default or each.type == "*" for each in constructor.parameters
         )
-        if behind_defaults and not any(self.may_miss(number, each) for each in given) and "*" not in map(syntax.of, own):
+        if (
+            behind_defaults
+            and not any(self.arguments.may_miss(number, each) for each in given)
+            and "*" not in map(syntax.of, own)
+        ):
             parameters = ["*", *parameters]  # none that must be passed may stand behind one that need not, but by its name
-        taken = (f"`{self.writer(number).parameter(each.typed.text, each.name)}`" for each in given)
+        taken = (f"`{self.sources.writer(number).parameter(each.typed.text, each.name)}`" for each in given)
         said = f"the constructor takes {', '.join(taken)}"
-        if number in self.spared:
-            return listed(own, without(list(map(syntax.of, own)), self.spared[number], min(index, len(own)), parameters), said)
+        if number in self.state.removed_parameters:
+            return listed(
+                own,
+                without(list(map(syntax.of, own)), self.state.removed_parameters[number], min(index, len(own)), parameters),
+                said,
+            )
         if not own:
             return Amendment(node.start_byte + 1, node.start_byte + 1, PARAMETERS, ", ".join(parameters), said)
-        if index == 0 and self.symbols.dialect(number).name != "python":
+        if index == 0 and self.sources.symbols.dialect(number).name != "python":
             return Amendment(
                 own[0].start_byte, own[0].start_byte, PARAMETERS, "".join(f"{each}, " for each in parameters), said
             )
@@ -303,7 +268,7 @@ class Draft(Drafted):
         last = behind[-1] if behind and (before_super or behind[-1] == own[0] or len(behind) > 1) else None
         margin = syntax.indent_at(own[0].start_byte if own else constructor.whole[0])
         if not own:
-            margin += unit_of(margin)
+            margin += indent_unit(margin)
         braces = syntax.text[body.start_byte : body.start_byte + 1] == b"{"
         if not braces and last is None:  # a body without braces begins with its first statement
             at = own[0].start_byte
@@ -320,33 +285,23 @@ class Draft(Drafted):
     def _names_internals(self, number: int) -> bool:
         """Whether a public class is handed what is only known inside its own assembly, so that no public constructor may name
         it."""
-        if "public" not in self.symbols.types[number].modifiers.words:
+        if "public" not in self.sources.symbols.types[number].modifiers.words:
             return False
-        named = {need.name for each in self.handed[number] for need in each.typed.needs}
-        named |= {word for each in self.handed[number] for word in re.findall(r"[A-Z]\w*", each.typed.text)}
-        return self.is_internal(number, named)
-
-    def is_internal(self, number: int, named: set[str]) -> bool:
-        """Whether one of some names is that of a type which only its own assembly knows, in a language that has such."""
-        if self.symbols.dialect(number).name != "csharp":
-            return False
-        return not named.isdisjoint(self.hidden) or any(
-            "public" not in declared.modifiers.words and declared.outer < 0
-            for declared in self.symbols.types
-            if declared.name in named and declared.kind != "part"
-        )
+        named = {need.name for each in self.state.dependencies_of(number) for need in each.typed.needs}
+        named |= {word for each in self.state.dependencies_of(number) for word in re.findall(r"[A-Z]\w*", each.typed.text)}
+        return is_internal(self.sources, self.state, number, named)
 
     def _as_open_as_needed(self, number: int, syntax: Syntax, constructor: Member) -> Iterator[Amendment]:
         """A constructor that has to name what only its assembly knows is for that; one that nobody could call is opened."""
         if "public" in constructor.modifiers.words and self._names_internals(number):
             yield from narrowed(syntax, constructor)
-        elif keeps_one_object(self.codebase, number):
+        elif keeps_one_object(self.sources.codebase, number):
             yield from opened(syntax, constructor)
 
     def _unmarked(self, number: int, syntax: Syntax, constructor: Member) -> Iterator[Amendment]:
         """The annotation of a constructor goes to the old one, which a container is to go on calling."""
         for node in syntax.annotations(constructor):
-            if number in self.marks and syntax.of(node).startswith(f"@{self.marks[number]}"):
+            if number in self.state.old_annotations and syntax.of(node).startswith(f"@{self.state.old_annotations[number]}"):
                 rest = syntax.text[node.end_byte :]
                 yield Amendment(
                     node.start_byte,
@@ -358,10 +313,10 @@ class Draft(Drafted):
 
     def _bridging(self, number: int, syntax: Syntax, writer: Writer, constructor: Member, inner: str) -> Amendment:
         """The constructor as it was, behind the new one, handing over to it."""
-        _, own = self.parameters(number, constructor)
+        _, own = self.sources.parameters(number, constructor)
         names = [writer.argument(each.name) for each in constructor.parameters]
         taken, supplied = self._passed_on(number, writer)
-        index = self.place_among(number, constructor)
+        index = self.arguments.place_among(number, constructor)
         arguments = [*names[:index], *supplied, *names[index:]]
         parameters = [syntax.of(each) for each in own]
         parameters = [*parameters[:index], *taken, *parameters[index:]]
@@ -369,30 +324,38 @@ class Draft(Drafted):
         words = ("public",) if in_head(constructor) else constructor.modifiers.words
         visibility = next((word for word in words if word in ("public", "protected", "private", "internal")), "")
         assert writer.delegating is not None
-        if number in self.marks:
-            visibility = f"@{self.marks[number]}" + (f"\n{inner}{visibility}" if visibility else "")
-        text = writer.delegating(self.symbols.types[number].name, visibility, parameters, arguments, throws, inner)
+        if number in self.state.old_annotations:
+            visibility = f"@{self.state.old_annotations[number]}" + (f"\n{inner}{visibility}" if visibility else "")
+        text = writer.delegating(self.sources.symbols.types[number].name, visibility, parameters, arguments, throws, inner)
         at = self.field_place(number)[0] if in_head(constructor) else behind_remark(syntax, constructor.whole[1])
         said = "the old constructor stays, and hands over to the new one"
         return Amendment(at, at, CONSTRUCTORS, f"{syntax.line_end * 2}{inner}{text}{gap(syntax, at, inner)}", said)
 
     def _passed_on(self, number: int, writer: Writer) -> tuple[list[str], list[str]]:
         """What an old constructor takes by now beyond its own parameters, and what it hands on of all dependencies."""
-        taken = [writer.parameter(each.typed.text, each.name) for each in self.handed[number] if not each.optional]
-        return taken, [self.expression(each) if each.optional else writer.argument(each.name) for each in self.handed[number]]
+        taken = [
+            writer.parameter(each.typed.text, each.name) for each in self.state.dependencies_of(number) if not each.optional
+        ]
+        return taken, [
+            self.arguments.expression(each) if each.optional else writer.argument(each.name)
+            for each in self.state.dependencies_of(number)
+        ]
 
     def _other_constructors(self, number: int, syntax: Syntax, constructor: Member) -> Iterator[Amendment]:
         """Constructors that hand over to the changed one supply what it takes now."""
-        file = self.symbols.file_of[number]
-        index = self.place_among(number, constructor)
-        local, self_word = number - self.symbols.first[file], self.symbols.dialect(number).self_word
-        members = self.symbols.own_members(number)
-        for site in self.codebase.content(file).sites:
+        file = self.sources.symbols.file_of[number]
+        index = self.arguments.place_among(number, constructor)
+        local, self_word = number - self.sources.symbols.first[file], self.sources.symbols.dialect(number).self_word
+        members = self.sources.symbols.own_members(number)
+        for site in self.sources.codebase.content(file).sites:
             if site.kind != "delegation" or site.text != self_word or site.type != local or members[site.member] == constructor:
                 continue
             brackets = syntax.arguments(syntax.at(site.place.start, site.place.end))
             if brackets is None or len(brackets[1]) != len(constructor.parameters):
                 continue
             yield inserted(
-                brackets, [self.expression(each) for each in self.handed[number]], index, "hands on what was created before"
+                brackets,
+                [self.arguments.expression(each) for each in self.state.dependencies_of(number)],
+                index,
+                "hands on what was created before",
             )

@@ -14,7 +14,7 @@ from isodesm.planning.analysis.names_in_code import EVERYTHING, is_bound, needs_
 from isodesm.planning.language.typescript import relative
 from isodesm.planning.model.amendment import Amendment
 from isodesm.planning.model.code import Need
-from isodesm.planning.state.constructors import Draft
+from isodesm.planning.state.draft import Draft
 from isodesm.planning.text.amendments import amended
 from isodesm.planning.text.import_order import ImportPlace, place_of
 from isodesm.planning.text.insertions import IMPORTS, imported

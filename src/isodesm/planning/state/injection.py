@@ -12,7 +12,7 @@ from isodesm.planning.model.amendment import Amendment
 from isodesm.planning.model.decision import Decision, Place
 from isodesm.planning.model.dependency import VALUE, Dependency
 from isodesm.planning.model.proposal import PASSING, WantedDependency
-from isodesm.planning.state.constructors import Draft
+from isodesm.planning.state.draft import Draft
 from isodesm.planning.text.insertions import PLACES, in_head
 from isodesm.planning.text.syntax import Syntax
 

@@ -7,13 +7,10 @@ state of its own that changes is transient. Then, until nothing changes, nothing
 from __future__ import annotations
 
 from collections.abc import Mapping
-from typing import TYPE_CHECKING
 
 from isodesm.facts.typetext import head
 from isodesm.inference.wiring import LIFETIMES
-
-if TYPE_CHECKING:
-    from isodesm.planning.state.context import PlanContext
+from isodesm.planning.state.context import PlanContext
 
 RANK = {lifetime: rank for rank, lifetime in enumerate(LIFETIMES)}
 PER_REQUEST = ("Session", "Context", "Request", "Connection", "Transaction", "UnitOfWork")
@@ -74,7 +71,7 @@ def lifetime_of(context: PlanContext, number: int) -> str:
         if each in own:
             continue
         own[each] = own_lifetime(context, each)
-        targets = {given.supply.creates for given in context.draft.handed.get(each, ()) if given.supply.creates >= 0}
+        targets = {given.supply.creates for given in context.state.dependencies_of(each) if given.supply.creates >= 0}
         targets |= {
             target
             for injection in context.codebase.wiring.handed_to(each)

@@ -1,83 +1,95 @@
-"""Makes a step of a change of the draft: its edits, its code before and after, what it removes and adds."""
+"""What a change of the state does to files: edits, and code before and after."""
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Sequence
+
+import msgspec
 
 from isodesm.facts.languages import language_of
 from isodesm.planning.model.amendment import Amendment
-from isodesm.planning.model.step import Code, Edit
-from isodesm.planning.state.constructors import Draft
+from isodesm.planning.model.step import Code, Edit, Written
+from isodesm.planning.state.context import PlanContext
 from isodesm.planning.state.imports import amendments_of
+from isodesm.planning.state.plan_state import PlanState
 from isodesm.planning.text.amendments import amended, changes
 from isodesm.planning.text.hunks import hunks
-from isodesm.planning.verification.proof import Written
+from isodesm.planning.text.project_lists import changed, listing
 
 MARK = 3
 """Bytes of the mark that some files of UTF-8 begin with."""
 
 
-class Recorder:
-    """Notes how files stand, so that what a change of the draft does to them can be told."""
+class Changes(msgspec.Struct):
+    """What a step does to files, gathered file by file."""
 
-    def __init__(self, draft: Draft) -> None:
-        self.draft = draft
-        self._known: dict[int, list[Amendment]] = {}
-        self._files: set[str] = set()
-        self.written: list[Written] = []
-        """The files that changes touched since this was emptied, as they were and as they became."""
+    edits: list[Edit] = []
+    code: list[Code] = []
+    written: list[Written] = []
 
-    def change(self, files: Iterable[int], apply: Callable[[], None]) -> tuple[tuple[Edit, ...], tuple[Code, ...]]:
-        """Carry out a change of the draft that touches some files; the edits and the code before and after."""
-        touched = sorted(set(files), key=lambda file: self.draft.symbols.files[file].path)
-        before = {file: self._known.get(file) or amendments_of(self.draft, file) for file in touched}
-        apply()
-        edits: list[Edit] = []
-        code: list[Code] = []
-        new = sorted(set(self.draft.new_files) - self._files)
-        for path in new:
-            text = self.draft.new_files[path]
-            edits.append(Edit(path, 1, "new file", text=text, new=True))
-            code.append(Code(path, "", text))
-            if language := language_of(path):
-                self.written.append(Written(language, path, b"", text.encode()))
-        listed, lines = self.draft.projects.listing(new)
-        edits += listed
-        code += lines
-        self._files = set(self.draft.new_files)
-        for file in touched:
-            self._known[file] = amendments_of(self.draft, file)
-            found, shown = self._of_file(file, before[file], self._known[file])
-            edits += found
-            code += shown
-        return tuple(edits), tuple(code)
+    def add(self, edits: Iterable[Edit], code: Iterable[Code]) -> None:
+        """Take up what becomes of one file."""
+        self.edits += edits
+        self.code += code
 
-    def checkpoint(self) -> Callable[[], None]:
-        """What brings the notes back to how they are now."""
-        known, files = dict(self._known), set(self._files)
-        self.written = []
 
-        def restore() -> None:
-            self._known, self._files, self.written = known, files, []
+def record(context: PlanContext, files: Iterable[int], apply: Callable[[], None]) -> Changes:
+    """Let a change of the state happen that touches some files; what it does to them, and to all that are no sources."""
+    symbols, before = context.symbols, context.state
+    touched = sorted(set(files), key=lambda file: symbols.files[file].path)
+    shown = {file: before.shown.get(file) or tuple(amendments_of(context.draft, file)) for file in touched}
+    apply()
+    found, after = Changes(), context.state
+    new = sorted(set(after.new_files) - set(before.new_files))
+    for path in new:
+        text = after.new_files[path]
+        found.add([Edit(path, 1, "new file", text=text, new=True)], [Code(path, "", text)])
+        if language := language_of(path):
+            found.written.append(Written(language, path, b"", text.encode()))
+    _other_files(context, before, new, found)
+    now = {file: tuple(amendments_of(context.draft, file)) for file in touched}
+    for file in touched:
+        _source(context, file, shown[file], now[file], found)
+    context.state = context.state.with_shown(now, tuple(found.written))
+    return found
 
-        return restore
 
-    def _of_file(self, file: int, before: list[Amendment], after: list[Amendment]) -> tuple[list[Edit], list[Code]]:
-        if before == after:
-            return [], []
-        text, path = self.draft.codebase.text(file), self.draft.symbols.files[file].path
-        found, old = changes(text, before, after), amended(text, before)
-        self.written.append(Written(self.draft.symbols.files[file].language, path, old, amended(text, after)))
-        mark = MARK if self.draft.symbols.files[file].encoding == "utf-8-sig" else 0
-        edits = [
+def _other_files(context: PlanContext, before: PlanState, new: list[str], found: Changes) -> None:
+    """What becomes of definition files, and of lists of sources that new ones have to stand in."""
+    said: dict[str, list[str]] = {}
+    for path, remark in context.state.remarks[len(before.remarks) :]:
+        said.setdefault(path, []).append(remark)
+    listed = listing(context.sources.projects, new, context.content)
+    for path, remarks in said.items():
+        old = before.contents[path] if path in before.contents else context.sources.projects.read(path)
+        edit, code = changed(path, old, context.content(path), remarks)
+        found.add([edit], code)
+    found.add(listed.edits, listed.code)
+    for path, content in listed.contents.items():
+        context.state = context.state.with_content(path, content)
+
+
+def _source(
+    context: PlanContext, file: int, before: Sequence[Amendment], after: Sequence[Amendment], found: Changes
+) -> None:
+    """What becomes of one source file."""
+    if before == after:
+        return
+    text, facts = context.codebase.text(file), context.symbols.files[file]
+    edits, old = changes(text, before, after), amended(text, before)
+    found.written.append(Written(facts.language, facts.path, old, amended(text, after)))
+    mark = MARK if facts.encoding == "utf-8-sig" else 0
+    found.add(
+        [
             Edit(
-                path,
+                facts.path,
                 old.count(b"\n", 0, each.start) + 1,
                 "; ".join(each.actions) or "goes with the rest",
                 each.start + mark,
                 each.end + mark,
                 each.text,
             )
-            for each in found
-        ]
-        return edits, [Code(path, *hunk) for hunk in hunks(old, found)]
+            for each in edits
+        ],
+        [Code(facts.path, *hunk) for hunk in hunks(old, edits)],
+    )

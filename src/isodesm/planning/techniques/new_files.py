@@ -4,45 +4,29 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping
 
-from isodesm.planning.model.step import Balance, Edit, Step
-from isodesm.planning.planner.projection import Projection
+from isodesm.planning.model.step import Edit, PlannedStep, StepText
 from isodesm.planning.state.context import PlanContext
-from isodesm.planning.state.recorder import Recorder
+from isodesm.planning.state.recorder import record
 
 
-def plan_new_files(
-    context: PlanContext,
-    recorder: Recorder,
-    state: Projection,
-    number: int,
-    write: Callable[[], None],
-    *,
-    id: str,
-    technique: str,
-    title: str,
-    why: str,
-    named: Mapping[str, str],
-    hazards: tuple[str, ...] = (),
-    bonds: tuple[str, ...] = (),
-) -> Step:
-    """The step in which `write` puts new files into the draft; `named` has the types in them by path, `bonds` those added."""
-    measures = state.measures(number)
-    edits, code = recorder.change([], write)
-    edits = tuple(Edit(e.file, e.line, f"new file: `{named[e.file]}`", text=e.text, new=True) if e.new else e for e in edits)
-    return Step(
-        number=0,
-        id=id,
+def new_files(
+    context: PlanContext, number: int, id: str, technique: str, text: StepText, named: Mapping[str, str], write: Callable[[], None]
+) -> PlannedStep:
+    """The step in which `write` puts new files into the state; `named` has the types in them by path."""
+    changes = record(context, [], write)
+    return PlannedStep(
         technique=technique,
-        title=title,
-        classes=(context.symbols.names[number],),
-        layer=context.codebase.layers.name(number),
-        why_now=why,
-        edits=edits,
-        code=code,
-        frees=(),
-        hazards=hazards,
-        check="The code compiles; nothing behaves differently.",
-        balance=Balance((), bonds),
-        before=measures,
-        after=measures,
+        id=id,
+        about=number,
+        classes=(number,),
+        text=text,
+        edits=tuple(with_names(changes.edits, named)),
+        code=tuple(changes.code),
     )
+
+
+def with_names(edits: list[Edit], named: Mapping[str, str]) -> list[Edit]:
+    """Edits, those of new files said by the names of the types in them."""
+    return [
+        Edit(each.file, each.line, f"new file: `{named[each.file]}`", text=each.text, new=True) if each.new else each for each in edits
+    ]

@@ -14,6 +14,7 @@ from isodesm.planning.model.amendment import Amendment
 from isodesm.planning.model.decision import Decision, Place
 from isodesm.planning.model.dependency import DefaultExpression
 from isodesm.planning.model.proposal import Proposal, WantedDependency
+from isodesm.planning.state.abstraction_choice import abstraction_for
 from isodesm.planning.state.context import PlanContext
 from isodesm.planning.text.insertions import PLACES
 
@@ -40,7 +41,7 @@ def expression(context: PlanContext, place: Place) -> str:
 
 def passed(context: PlanContext, place: Place) -> str:
     """What the expression of a place passes, as written."""
-    syntax = context.draft.syntax(place.file)
+    syntax = context.sources.syntax(place.file)
     brackets = syntax.arguments(syntax.at(*place.span))
     return syntax.of(brackets[0]).strip("()") if brackets is not None else ""
 
@@ -83,7 +84,7 @@ def inlined(context: PlanContext, decision: Decision, place: Place, names: set[s
     member = place.member
     if member is None or member.kind != "constructor" or member.branches:
         return None
-    syntax = context.draft.syntax(place.file)
+    syntax = context.sources.syntax(place.file)
     content = context.codebase.content(place.file)
     body = context.codebase.text(place.file)[member.body[0] : member.body[1]].decode("utf-8", "replace")
     for name in sorted(names):
@@ -99,7 +100,7 @@ def inlined(context: PlanContext, decision: Decision, place: Place, names: set[s
             return None
         site = content.sites[local.site]
         span = (site.place.start, site.place.end)
-        if site.kind not in ("creation", "call") or (place.file, *span) in context.spans or site.member != place.site.member:
+        if site.kind not in ("creation", "call") or (place.file, *span) in context.considered.spans or site.member != place.site.member:
             return None
         value = syntax.at(*span)
         statement = value.parent
@@ -146,7 +147,7 @@ def shares_badly(context: PlanContext, decision: Decision, place: Place) -> str:
     members = _all_members(context, decision.target)
     lead = context.codebase.text(place.file)[max(place.span[0] - CLOSED_BYTES, 0) : place.span[0]]
     closing = {m.name for m in members if m.name in CLOSING and (not m.parameters or m.name.startswith("__"))}
-    if closing & (context.asked_by.get(decision) or frozenset()) or _CLOSED.search(lead):
+    if closing & (context.asked_of(decision) or frozenset()) or _CLOSED.search(lead):
         return "it is closed by who makes it, so that nobody can share it"
     return reason
 
@@ -165,7 +166,7 @@ def of_state(context: PlanContext, target: int) -> str:
         for m in _all_members(context, target)
         if m.kind == "field" and not m.is_static and not set(fixed) & set(m.modifiers.words)
     ]
-    if context.language(target) in ("python", "typescript", "php"):
+    if context.sources.language(target) in ("python", "typescript", "php"):
         changing = [m for m in changing if m.whole == (0, 0) or not is_set_once(context, target, m)]
     return "it has state of its own, so that sharing one object would change behaviour" if changing else ""
 
@@ -188,7 +189,7 @@ def _all_members(context: PlanContext, target: int) -> list[Member]:
 def is_set_once(context: PlanContext, number: int, member: Member) -> bool:
     """Whether a field is assigned in the constructor only, read off the text of the class."""
     text = context.codebase.text(context.symbols.file_of[number])
-    constructor = context.draft.constructor(number)
+    constructor = context.sources.constructor(number)
     body = context.symbols.types[number].body
     pattern = re.compile(
         rb"(?:self\.|this\.|\$this->)"
@@ -220,7 +221,7 @@ def as_abstraction(
     gone: tuple[Amendment, ...] = (),
 ) -> Proposal:
     """The proposal to hand in an object of the target's abstraction."""
-    abstraction = context.abstraction(decision, held_as(context, decision))
+    abstraction = abstraction_for(context, decision, held_as(context, decision))
     concrete = context.name(decision.target) if abstraction.name != context.symbols.types[decision.target].path else ""
     wanted = WantedDependency(abstraction.typed, abstraction.name.rpartition(".")[2], supply, concrete=concrete, gone=gone)
     return Proposal(technique, decision, wanted, abstraction.name, abstraction, bridge_only, hazards)

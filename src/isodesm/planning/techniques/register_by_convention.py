@@ -29,12 +29,10 @@ from isodesm.planning.text.insertions import FIELDS
 NAME = "register-by-convention"
 LEAST = 6
 """Registrations of one pattern from which a rule is shorter than the list."""
-NO_IDIOM = "how this container is told a rule is not in the catalogue: this step has no code"
-OTHERS = "a rule would find other classes than these: this step has no code"
 _LAST_WORD = re.compile(r"[A-Z][a-z0-9]+$")
 
 
-def plan_conventions(context: PlanContext, recorder: Recorder, state: Projection) -> list[Step]:
+def plan_conventions(context: PlanContext) -> list[PlannedStep]:
     """A step for each file and lifetime in which so many registrations follow one naming pattern."""
     grouped: dict[tuple[str, str, str], list[Service]] = defaultdict(list)
     for service in context.codebase.wiring.services:
@@ -42,7 +40,7 @@ def plan_conventions(context: PlanContext, recorder: Recorder, state: Projection
         pattern = _pattern(context, service) if given.how == "call" else _folder(context, service)
         if pattern:
             grouped[given.file, given.lifetime, pattern].append(service)
-    return [_step(context, recorder, state, key, group) for key, group in sorted(grouped.items()) if len(group) >= LEAST]
+    return [_step(context, key, group) for key, group in sorted(grouped.items()) if len(group) >= LEAST]
 
 
 def _pattern(context: PlanContext, service: Service) -> str:
@@ -66,31 +64,21 @@ def _folder(context: PlanContext, service: Service) -> str:
         given.id, given.path, given.line, given.column, type=given.type, autowired=given.autowired, public=given.public
     )
     plain = plain and given.type.lstrip("\\") == given.id.lstrip("\\") == context.symbols.names[service.implementation]
-    return f"classes of {posixpath.dirname(context.path(service.implementation))}" if plain else ""
+    return f"classes of {posixpath.dirname(context.sources.path(service.implementation))}" if plain else ""
 
 
-def _step(context: PlanContext, recorder: Recorder, state: Projection, key: tuple[str, str, str], group: list[Service]) -> Step:
+def _step(context: PlanContext, key: tuple[str, str, str], group: list[Service]) -> PlannedStep:
     file, lifetime, pattern = key
-    measures = state.measures(group[0].implementation)
-    names = ", ".join(simple_name(each.registration.abstraction) for each in group[:4])
-    edits, code, missing = _written(context, recorder, group)
-    return Step(
-        number=0,
-        id=step_id(NAME, file, lifetime, pattern),
+    names = [simple_name(each.registration.abstraction) for each in group[:4]]
+    rule = _written(context, group)
+    return PlannedStep(
         technique=NAME,
-        title=f"Register {len(group)} services of one pattern by a rule",
-        classes=tuple(context.symbols.names[each.implementation] for each in group),
-        layer=context.codebase.layers.name(group[0].implementation),
-        why_now=f"{len(group)} registrations ({names} …) follow `{pattern}` with lifetime {lifetime or 'unsaid'}: a "
-        f"scan or loop can't forget one.",
-        edits=edits or tuple(_by_hand(group)),
-        code=code,
-        frees=(),
-        hazards=(missing,) if missing else ("a new class of this pattern is registered by itself from here on",),
-        check="`isodesm wiring` shows the same registrations.",
-        balance=Balance((), ()),
-        before=measures,
-        after=measures,
+        id=step_id(NAME, file, lifetime, pattern),
+        about=group[0].implementation,
+        classes=tuple(each.implementation for each in group),
+        text=wording.registered_by_rule(names, len(group), pattern, lifetime, sentence(rule) if isinstance(rule, Refusal) else ""),
+        edits=tuple(_by_hand(group) if isinstance(rule, Refusal) else rule.edits),
+        code=() if isinstance(rule, Refusal) else tuple(rule.code),
     )
 
 
@@ -100,23 +88,18 @@ def _by_hand(group: list[Service]) -> Iterator[Edit]:
         yield Edit(each.registration.file, each.registration.line, said, by_hand=True)
 
 
-def _written(context: PlanContext, recorder: Recorder, group: list[Service]) -> tuple[tuple[Edit, ...], tuple[Code, ...], str]:
-    """The edits and the code of a rule; else none, and why."""
+def _written(context: PlanContext, group: list[Service]) -> Changes | Refusal:
+    """What a rule changes; else why there is none."""
     if group[0].registration.how == "definition":
-        return _as_folder(context, recorder, group)
+        return _as_folder(context, group)
     file = context.codebase.wiring.file_numbers[group[0].registration.file]
     found = _loop(context, file, group)
     if found is None:
-        return (), (), NO_IDIOM
+        return Refusal(Reason.NO_RULE_KNOWN)
     path, text = context.symbols.files[file].path, context.codebase.text(file)
     if not _shows_the_same(context, path, amended(text, found)):
-        return (), (), OTHERS
-
-    def apply() -> None:
-        context.draft.extras[file] += found
-
-    edits, code = recorder.change([file], apply)
-    return edits, code, ""
+        return Refusal(Reason.RULE_FINDS_OTHERS)
+    return record(context, [file], lambda: context.edit(file, *found))
 
 
 def _shows_the_same(context: PlanContext, path: str, content: bytes) -> bool:
@@ -141,10 +124,10 @@ def _loop(context: PlanContext, file: int, group: list[Service]) -> list[Amendme
     """The loop in the place of the first statement, and the others gone; None where the container has no idiom for it."""
     rules = context.symbols.catalogues.of(context.symbols.files[file].language).containers.get(group[0].registration.family)
     suffixes = {found[0] for each in group if (found := _LAST_WORD.search(context.name(each.implementation)))}
-    parts = {unit_of(context, number) for each in group for number in (each.implementation, each.abstraction)}
+    parts = {unit_of(context.sources, number) for each in group for number in (each.implementation, each.abstraction)}
     if rules is None or not rules.convention or len(suffixes) != 1 or len(parts) != 1:
         return None
-    syntax = context.draft.syntax(file)
+    syntax = context.sources.syntax(file)
     statements = [statement_at(syntax, each.registration.line, each.registration.column) for each in group]
     texts = [syntax.of(each) if each is not None else "" for each in statements]
     heads = {(found[1], found[2]) for text in texts if (found := re.match(r"([\w.]+)\.(\w+)\s*<[^()]*>\s*\(\s*\)\s*;$", text))}
@@ -169,34 +152,31 @@ def _loop(context: PlanContext, file: int, group: list[Service]) -> list[Amendme
 # --- a folder in a definition file ---------------------------------------------------------
 
 
-def _as_folder(
-    context: PlanContext, recorder: Recorder, group: list[Service]
-) -> tuple[tuple[Edit, ...], tuple[Code, ...], str]:
+def _as_folder(context: PlanContext, group: list[Service]) -> Changes | Refusal:
     by_id, path = context.codebase.wiring.by_id, group[0].registration.file
     definitions = [by_id[each.registration.id] for each in group]
-    folder = posixpath.dirname(context.path(group[0].implementation))
+    folder = posixpath.dirname(context.sources.path(group[0].implementation))
     space = definitions[0].id.rpartition("\\")[0]
     known = {each.implementation for each in group}
-    beside = [number for number in range(len(context.symbols)) if context.path(number).startswith(f"{folder}/")]
+    beside = [number for number in range(len(context.symbols)) if context.sources.path(number).startswith(f"{folder}/")]
     made = (
         each for each in beside if context.symbols.types[each].kind == "class" and not context.symbols.types[each].is_abstract
     )
-    others = sorted(posixpath.relpath(context.path(each), folder) for each in made if each not in known)
+    others = sorted(posixpath.relpath(context.sources.path(each), folder) for each in made if each not in known)
     resource = posixpath.relpath(folder, posixpath.dirname(path) or ".") + "/"
     before = read_plain(context.codebase.root / path)
     alone = with_folder(before, definitions, f"{space}\\", resource, others)
     if not alone or not _shows_the_same(context, path, _changed(before, alone)):
-        return (), (), OTHERS
-    content = context.draft.projects.content(path)
+        return Refusal(Reason.RULE_FINDS_OTHERS)
+    content = context.content(path)
     now = [each for each in read_definitions(path, content)[0] if each.id in {one.id for one in definitions}]
     changes = with_folder(content, now, f"{space}\\", resource, others)
 
     def apply() -> None:
         for each in changes:
-            context.draft.projects.change(path, each, f"the classes of `{folder}` are found by the rule")
+            context.change_content(path, each, f"the classes of `{folder}` are found by the rule")
 
-    edits, code = recorder.change([], apply)
-    return edits, code, ""
+    return record(context, [], apply)
 
 
 def _changed(content: bytes, changes: list[Insertion]) -> bytes:

@@ -44,8 +44,8 @@ OUTSIDE = ("needs a gateway of your own around", "needs `wrap-static`: a class o
 
 def propose(context: PlanContext, decision: Decision) -> Proposal | str:
     """The first technique that fits a decision; else why none does."""
-    reason = of_class(context.draft, decision.source) or next(
-        (found for place in decision.places if (found := of_place(context.draft, decision, place))), ""
+    reason = of_class(context.sources, decision.source) or next(
+        (found for place in decision.places if (found := of_place(context.sources, decision, place))), ""
     )
     if reason:
         return reason

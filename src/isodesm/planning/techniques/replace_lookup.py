@@ -11,6 +11,7 @@ from isodesm.inference.use_graph import INSTANCE
 from isodesm.planning.model.decision import Decision
 from isodesm.planning.model.dependency import DefaultExpression
 from isodesm.planning.model.proposal import Proposal, WantedDependency
+from isodesm.planning.state.abstraction_choice import concrete_class
 from isodesm.planning.state.context import PlanContext
 from isodesm.planning.state.remove_parameter import spare
 from isodesm.planning.techniques.proposal import (
@@ -65,7 +66,7 @@ def _supply(context: PlanContext, decision: Decision) -> DefaultExpression | str
     if not parameter:
         return "the container that it is looked up in is no plain parameter of its constructor: hand it in by hand"
     return DefaultExpression(
-        f"{context.draft.writer(decision.source).argument(parameter)}{text[found.end() :]}", first.file, depends=True
+        f"{context.sources.writer(decision.source).argument(parameter)}{text[found.end() :]}", first.file, depends=True
     )
 
 
@@ -80,8 +81,8 @@ def _own_field(context: PlanContext, number: int, name: str) -> Member | None:
 
 def _filled_from(context: PlanContext, number: int, field: Member) -> str:
     """The parameter that a constructor keeps in a field, which nothing else sets; '' where it is none."""
-    constructor = context.draft.constructor(number)
-    if constructor is None or context.draft.has_several_constructors(number) or not is_set_once(context, number, field):
+    constructor = context.sources.constructor(number)
+    if constructor is None or context.sources.has_several_constructors(number) or not is_set_once(context, number, field):
         return ""
     names = {each.name.lstrip("$"): each for each in constructor.parameters}
     if constructor.whole == field.whole or (field.name in names and names[field.name].modifiers.words):
@@ -94,14 +95,14 @@ def _filled_from(context: PlanContext, number: int, field: Member) -> str:
 
 def spare_container(context: PlanContext, number: int) -> None:
     """Leave out the container that a class is handed, where it looked up in it all that it takes by now, and nothing else."""
-    for given in context.draft.handed.get(number, ()):
-        taken = context.taken.get((number, given.name))
+    for given in context.state.dependencies_of(number):
+        taken = context.state.proposals.get((number, given.name))
         if taken is None or taken.technique != NAME or not given.supply.depends:
             continue
         found = _HEAD.match(expression(context, taken.decision.places[0]))
         field = _own_field(context, number, found["name"]) if found is not None else None
         if field is not None and (parameter := _filled_from(context, number, field)):
-            spare(context.draft, number, field, parameter)
+            context.state = without_parameter(context.sources, context.state, number, field, parameter) or context.state
             return
 
 
@@ -119,8 +120,8 @@ def _why_late(context: PlanContext, target: int) -> str:
 
 def _looked_up_late(context: PlanContext, decision: Decision, supply: DefaultExpression, why: str) -> Proposal | str:
     """A function that looks it up whenever it is asked for."""
-    concrete = context.concrete(decision.target).typed
-    function = reading_function(context.language(decision.source), concrete.text, supply.text, concrete.needs)
+    concrete = concrete_class(context, decision.target).typed
+    function = reading_function(context.sources.language(decision.source), concrete.text, supply.text, concrete.needs)
     if function is None:
         return "what it looks up has no type here: give the lookup one first"
     typed, text, use = function

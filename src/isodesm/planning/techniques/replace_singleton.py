@@ -35,14 +35,14 @@ def propose(context: PlanContext, decision: Decision) -> Proposal | str:
         return "is given a part of the shared object, or an answer of its, and not the object itself"
     if decision.target in context.codebase.roles.ancestors(decision.source):
         return ITSELF
-    if reason := too_early(context, decision):
+    if reason := too_early(context.sources, decision):
         return reason
     first = decision.places[0]
     supply = DefaultExpression(expression(context, first), first.file)
     others = sorted(
         {
             context.name(each)
-            for each in context.static_users.get(decision.target, ())
+            for each in context.sources.static_users.get(decision.target, ())
             if each not in (decision.source, decision.target)
         }
     )

@@ -43,7 +43,7 @@ def question(context: PlanContext, finding: Finding) -> str:
     )
 
 
-def plan_lifetime(context: PlanContext, recorder: Recorder, state: Projection, finding: Finding) -> Step | None:
+def plan_lifetime(context: PlanContext, finding: Finding) -> PlannedStep | None:
     """The step by which the holder of a captive lives as long as that; None where more would change, or nothing shows how
     the container is told."""
     number, lives = finding.source_number, _lifetime(finding)
@@ -54,28 +54,19 @@ def plan_lifetime(context: PlanContext, recorder: Recorder, state: Projection, f
     if amendment is None:
         return None
     file = context.codebase.wiring.file_numbers[found[0].registration.file]
-    edits, code = recorder.change([file], lambda: context.draft.extras[file].append(amendment))
-    holder, captive, measures = context.name(number), context.name(finding.target_number), state.measures(number)
-    uses = _uses(context, finding)
-    own = [m.name for m in context.symbols.types[number].members if m.kind == "field" and _changes(context, number, m.name)]
-    kept = (f"what `{holder}` keeps ({', '.join(own)}) is no longer shared by all who use it",) if own else ()
-    return Step(
-        number=0,
-        id=step_id(NAME, finding.source, finding.target),
+    changes = record(context, [file], lambda: context.edit(file, amendment))
+    holder, captive = context.name(number), context.name(finding.target_number)
+    members = context.symbols.types[number].members
+    own = [m.name for m in members if m.kind == "field" and _changes(context, number, m.name)]
+    said, places = f"{finding.message} {finding.reason}", counted(_uses(context, finding), "place")
+    return PlannedStep(
         technique=NAME,
-        title=f"Let {holder} live no longer than the {captive} that it holds",
-        classes=(finding.source, finding.target),
-        layer=finding.layer,
-        why_now=f"{finding.message} {finding.reason} One lifetime changes. The other way is to hand it a way to get a "
-        f"`{captive}` when it needs one: no lifetime changes, but {counted(uses, 'place')} in `{holder}`.",
-        edits=edits,
-        code=code,
-        frees=(),
-        hazards=(f"this changes what happens: each `{captive}` comes with a `{holder}` of its own", *kept),
-        check="`isodesm wiring` shows no captive here any more; the program starts and does what it should.",
-        balance=Balance((), ()),
-        before=measures,
-        after=measures,
+        id=step_id(NAME, finding.source, finding.target),
+        about=number,
+        classes=(number, finding.target_number),
+        text=wording.lifetime_shortened(holder, captive, said, places, own),
+        edits=tuple(changes.edits),
+        code=tuple(changes.code),
         lifetime=lives,
     )
 
@@ -124,7 +115,7 @@ def _registered_otherwise(context: PlanContext, service: Service, lives: str) ->
     if given.how != "call" or given.file not in context.codebase.wiring.file_numbers:
         return None
     file = context.codebase.wiring.file_numbers[given.file]
-    syntax = context.draft.syntax(file)
+    syntax = context.sources.syntax(file)
     own = _called(context, file, given.line, given.column)
     others = {
         _called(context, file, each.registration.line, each.registration.column)

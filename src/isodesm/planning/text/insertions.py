@@ -40,7 +40,7 @@ def leads(text: str) -> bool:
     return bool(_LEADING.match(text))
 
 
-def unit_of(margin: str) -> str:
+def indent_unit(margin: str) -> str:
     """One step of indentation, as a margin suggests it."""
     return "\t" if margin.startswith("\t") else "  " if len(margin) == 2 else "    "
 
@@ -55,7 +55,7 @@ def inserted(brackets: tuple, added: list[str], index: int, said: str, syntax: S
             line = syntax.of(node.parent)
             text = joined(added, "", "", margin + line, "")
             if "\n" in text or len(margin + line + ", ".join(added)) > 110:
-                unit = unit_of(margin)
+                unit = indent_unit(margin)
                 text = f"{syntax.line_end}{margin}{unit}" + f",{syntax.line_end}{margin}{unit}".join(added)
         return Amendment(node.start_byte + 1, node.end_byte - 1, PARAMETERS, text, said)
     if index == 0:
@@ -93,3 +93,14 @@ def imported(syntax: Syntax, lines: list[str], action: str) -> Amendment:
     return Amendment(
         at, at, IMPORTS, syntax.line_end + "".join(f"{syntax.line_end}{line}" for line in lines) + gap(syntax, at), action
     )
+
+
+def without(own: Sequence[str], index: int, where: int, added: Sequence[str]) -> list[str]:
+    """Arguments or parameters with further ones in their place, and one left out."""
+    told = list(enumerate(own))
+    return [*(each for at, each in told[:where] if at != index), *added, *(each for at, each in told[where:] if at != index)]
+
+
+def listed(own: Sequence[Any], texts: Sequence[str], said: str) -> Amendment:
+    """A bracketed list with other entries."""
+    return Amendment(own[0].start_byte, own[-1].end_byte, PARAMETERS, ", ".join(texts), said)

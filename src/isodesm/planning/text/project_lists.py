@@ -6,15 +6,15 @@ from __future__ import annotations
 import posixpath
 import re
 from collections import defaultdict
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable, Sequence
 from pathlib import Path
+from typing import NamedTuple
 
 from isodesm.catalogue import shared_catalogue
 from isodesm.disk.opening import read_plain, real_name
 from isodesm.planning.model.amendment import Change
 from isodesm.planning.model.step import Code, Edit
 from isodesm.planning.text.amendments import common
-from isodesm.planning.text.definition_edits import Insertion
 from isodesm.planning.text.hunks import hunks
 
 LARGEST = 1 << 22
@@ -23,69 +23,21 @@ SUFFIX = ".cs"
 """Of the files that such project files list."""
 
 
-class ProjectLists:
-    """The project files of a tree, as the steps of a plan leave them. Mutable in `contents`."""
+class ProjectFiles:
+    """Files of a codebase that are no sources, as they stand on disk."""
 
     def __init__(self, root: Path) -> None:
         self.root = root
-        self.contents: dict[str, bytes] = {}
-        """Path of each project file that a step changed to its bytes by then."""
         self._known: dict[str, list[str]] = {}
-        self._before: dict[str, tuple[bytes, list[str]]] = {}
-        """Path of what the step at hand changes to its bytes before it, and what is said of the changes."""
 
-    def change(self, path: str, insertion: Insertion, said: str) -> None:
-        """Make a change that belongs to the step at hand; it is told with the listing of that step."""
-        content = self.content(path)
-        self._before.setdefault(path, (content, []))[1].append(said)
-        at, end = insertion.at, insertion.at + insertion.length
-        self.contents[path] = content[:at] + insertion.text.encode("utf-8", "surrogateescape") + content[end:]
+    def read(self, path: str) -> bytes:
+        """The bytes of a file; none where it can't be read."""
+        try:
+            return read_plain(self.root / path, LARGEST)
+        except OSError:
+            return b""
 
-    def forget(self) -> None:
-        """Take back the changes of a step that comes to nothing."""
-        for path, (content, _) in self._before.items():
-            self.contents[path] = content
-        self._before = {}
-
-    def _changed(self) -> tuple[list[Edit], list[Code]]:
-        """What the step at hand changes, an edit a file."""
-        edits: list[Edit] = []
-        code: list[Code] = []
-        for path, (before, said) in self._before.items():
-            after = self.contents[path]
-            head, tail = common(before, after)
-            text = after[head : len(after) - tail].decode("utf-8", "surrogateescape")
-            line = after.count(b"\n", 0, head) + (2 if text.startswith(("\n", "\r")) else 1)
-            edits.append(Edit(path, line, "; ".join(dict.fromkeys(said)), head, len(before) - tail, text))
-            code += [Code(path, *hunk) for hunk in hunks(before, [Change(head, len(before) - tail, text, tuple(said))])]
-        self._before = {}
-        return edits, code
-
-    def listing(self, new: Iterable[str]) -> tuple[list[Edit], list[Code]]:
-        """The edits of one step that list new files wherever files of their folders are listed; they take effect at once."""
-        added: dict[str, list[tuple[int, bytes, str]]] = defaultdict(list)
-        for name in (each for each in new if each.endswith(SUFFIX)):
-            for path in self._above(posixpath.dirname(name)):
-                listed = posixpath.relpath(name, posixpath.dirname(path) or ".").replace("/", "\\")
-                if place := _place(self.content(path), listed):
-                    added[path].append((*place, posixpath.basename(name)))
-        edits, code = self._changed()
-        for path, lines in added.items():
-            content = self.content(path)
-            for at, line, name in lines:
-                text = line.decode("utf-8", "replace")
-                edits.append(Edit(path, content.count(b"\n", 0, at) + 1, f"lists `{name}`", at, at, text))
-                code.append(Code(path, "", text.strip()))
-            for at, line, _ in sorted(lines, key=lambda each: each[0], reverse=True):
-                content = content[:at] + line + content[at:]
-            self.contents[path] = content
-        return edits, code
-
-    def content(self, path: str) -> bytes:
-        """The bytes of a file by now; none where it can't be read."""
-        return self.contents[path] if path in self.contents else self._read(path)
-
-    def _above(self, folder: str) -> list[str]:
+    def above(self, folder: str) -> list[str]:
         """Project files in a folder and those above it, up to the root."""
         if folder not in self._known:
             suffixes = tuple(shared_catalogue().manifests.suffixes.split())
@@ -97,15 +49,48 @@ class ProjectLists:
                 )
             except OSError:
                 own = []
-            above = self._above(posixpath.dirname(folder)) if folder else []
+            above = self.above(posixpath.dirname(folder)) if folder else []
             self._known[folder] = [*(posixpath.join(folder, each) for each in own), *above]
         return self._known[folder]
 
-    def _read(self, path: str) -> bytes:
-        try:
-            return read_plain(self.root / path, LARGEST)
-        except OSError:
-            return b""
+
+def changed(path: str, before: bytes, after: bytes, said: Sequence[str]) -> tuple[Edit, list[Code]]:
+    """The one edit that a file takes, and its code before and after."""
+    head, tail = common(before, after)
+    text = after[head : len(after) - tail].decode("utf-8", "surrogateescape")
+    line = after.count(b"\n", 0, head) + (2 if text.startswith(("\n", "\r")) else 1)
+    edit = Edit(path, line, "; ".join(dict.fromkeys(said)), head, len(before) - tail, text)
+    found = hunks(before, [Change(head, len(before) - tail, text, tuple(said))])
+    return edit, [Code(path, *hunk) for hunk in found]
+
+
+class Listing(NamedTuple):
+    """New files in the lists of sources: the edits, the code before and after, and what each list holds then."""
+
+    edits: list[Edit]
+    code: list[Code]
+    contents: dict[str, bytes]
+
+
+def listing(files: ProjectFiles, new: Iterable[str], content: Callable[[str], bytes]) -> Listing:
+    """New files, listed wherever files of their folders are listed; `content` has what lists hold by now."""
+    added: dict[str, list[tuple[int, bytes, str]]] = defaultdict(list)
+    for name in (each for each in new if each.endswith(SUFFIX)):
+        for path in files.above(posixpath.dirname(name)):
+            listed = posixpath.relpath(name, posixpath.dirname(path) or ".").replace("/", "\\")
+            if place := _place(content(path), listed):
+                added[path].append((*place, posixpath.basename(name)))
+    found = Listing([], [], {})
+    for path, lines in added.items():
+        text = content(path)
+        for at, line, name in lines:
+            said = line.decode("utf-8", "replace")
+            found.edits.append(Edit(path, text.count(b"\n", 0, at) + 1, f"lists `{name}`", at, at, said))
+            found.code.append(Code(path, "", said.strip()))
+        for at, line, _ in sorted(lines, key=lambda each: each[0], reverse=True):
+            text = text[:at] + line + text[at:]
+        found.contents[path] = text
+    return found
 
 
 def _place(content: bytes, name: str) -> tuple[int, bytes] | None:

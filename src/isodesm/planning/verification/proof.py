@@ -12,6 +12,7 @@ from typing import Any, NamedTuple
 from isodesm.facts.languages import dialect_of
 from isodesm.facts.parsing import errors_in, parse, raw, spoilt
 from isodesm.facts.reader import read_file
+from isodesm.planning.model.step import Written
 from isodesm.planning.verification.conservation import changed_acts, lost
 from isodesm.planning.verification.declarations import faults
 from isodesm.planning.verification.names import hiding_names, late_names, unknown_names
@@ -24,15 +25,6 @@ _SELF = re.compile(r"^[ \t]*((?:this\.|self\.|\$this->)?[$\w]+)[ \t]*=[ \t]*\1[ 
 _IDLE = re.compile(r"^[ \t]*((?:this\.|self\.|\$this->)?\$?[A-Za-z_]\w*)[ \t]*;[ \t]*$", re.MULTILINE)
 """A statement that only names something."""
 _STATEMENTS = frozenset("break continue return throw yield debugger default fallthrough".split())
-
-
-class Written(NamedTuple):
-    """One file that a step changes: its text in UTF-8 before ('' for a new one) and after."""
-
-    language: str
-    path: str
-    before: bytes
-    after: bytes
 
 
 class Objection(NamedTuple):

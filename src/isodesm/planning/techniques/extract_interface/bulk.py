@@ -25,6 +25,7 @@ from isodesm.planning.model.code import Need
 from isodesm.planning.model.decision import Decision
 from isodesm.planning.model.step import Balance, Step, step_id
 from isodesm.planning.planner.projection import Projection
+from isodesm.planning.state.abstraction_choice import abstraction_for
 from isodesm.planning.state.context import PlanContext
 from isodesm.planning.state.recorder import Recorder
 from isodesm.planning.techniques.extract_interface.interface import NAME, plan_interface
@@ -59,12 +60,10 @@ def handed_as_classes(context: PlanContext, focus: frozenset[int]) -> dict[int, 
 def _may_have_one(context: PlanContext, target: int) -> bool:
     declared = context.symbols.types[target]
     plain = declared.kind == "class" and not declared.is_abstract and not declared.generics and declared.outer < 0
-    return plain and context.codebase.roles.name(target) not in UNASKED and context.draft.writer(target).typed
+    return plain and context.codebase.roles.name(target) not in UNASKED and context.sources.writer(target).typed
 
 
-def plan_asking(
-    context: PlanContext, recorder: Recorder, state: Projection, target: int, handed: list[Injection]
-) -> Iterator[Step]:
+def plan_asking(context: PlanContext, target: int, handed: list[Injection]) -> Iterator[PlannedStep]:
     """The interface of a service where none fits, and the step that lets those ask for it who are handed the class."""
     found = {each.owner: _asking(context, each, target) for each in handed}
     asking = [each for each in found.values() if each is not None]
@@ -72,9 +71,8 @@ def plan_asking(
         return
     asked = frozenset(name for each in asking for name in each.asked)
     decision = Decision(asking[0].number, target, "hard-wired-creation", context.symbols.names[target], ())
-    context.asked_by[decision] = asked
-    context.asked[target] |= asked
-    abstraction = context.abstraction(decision)
+    context.state = context.state.with_asked(decision, asked)
+    abstraction = abstraction_for(context, decision)
     if abstraction.number == CONCRETE or abstraction.lacks or abstraction.number == target:
         return
     told = tell_anew(context, abstraction, target) if len(asking) == len(found) else None
@@ -85,12 +83,12 @@ def plan_asking(
     if not asking:
         return
     needs: tuple[str, ...] = ()
-    if abstraction.number == NEW and target not in context.extracted:
-        step = plan_interface(context, recorder, state, target, asking[0].number, abstraction)
+    if abstraction.number == NEW and target not in context.state.interfaces:
+        step = plan_interface(context, target, asking[0].number, abstraction)
         needs = (step.id,)
         yield step
     kept = sorted(context.name(each) for each in found if each not in {one.number for one in asking})
-    yield _step(context, recorder, state, TypeReplacement(target, abstraction, asking, told), kept, needs)
+    yield _step(context, TypeReplacement(target, abstraction, asking, told), kept, needs)
 
 
 class TypeReplacement(msgspec.Struct, frozen=True):
@@ -104,19 +102,19 @@ class TypeReplacement(msgspec.Struct, frozen=True):
 
 def _serves(context: PlanContext, abstraction: Abstraction, target: int, source: int) -> bool:
     """Whether the container that makes a consumer hands in the class where its interface is asked for."""
-    return context.language(target) != "typescript" and is_served(context, abstraction, target, source)
+    return context.sources.language(target) != "typescript" and is_served(context, abstraction, target, source)
 
 
 def _asking(context: PlanContext, injection: Injection, target: int) -> Asking | None:
     """What a class asks of another that its constructor takes; None where it needs the very class."""
-    number, draft = injection.owner, context.draft
-    constructor = draft.constructor(number)
-    fixed = draft.has_several_constructors(number) or len(context.symbols.parts.get(number, (number,))) > 1
+    number = injection.owner
+    constructor = context.sources.constructor(number)
+    fixed = context.sources.has_several_constructors(number) or len(context.symbols.parts.get(number, (number,))) > 1
     if constructor is None or fixed or injection.collection or injection.deferred or injection.default:
         return None
     file, members = context.symbols.file_of[number], context.symbols.types[number].members
-    syntax, name = draft.syntax(file), simple_name(context.symbols.names[target])
-    _, own = draft.parameters(number, constructor)
+    syntax, name = context.sources.syntax(file), simple_name(context.symbols.names[target])
+    _, own = context.sources.parameters(number, constructor)
     node = next((each for each in own if _is_named(syntax.of(each), injection.name.lstrip("$"))), None)
     kind = syntax.declared_type(node) if node is not None else None
     if kind is None or not _is_plainly(syntax, kind, name):
@@ -163,7 +161,7 @@ def _code(syntax: Syntax, context: PlanContext, number: int) -> str:
 def _asked(context: PlanContext, number: int, parameter: str, fields: set[str]) -> frozenset[str]:
     """The members that a class asks of a parameter and of the fields that keep it; none where it does anything else with
     them."""
-    syntax = context.draft.syntax(context.symbols.file_of[number])
+    syntax = context.sources.syntax(context.symbols.file_of[number])
     bare = {parameter, *(fields if context.symbols.dialect(number).implicit_self else ())}
     found: set[str] = set()
     for node in _leaves(syntax.type_node(context.symbols.types[number])):
@@ -207,51 +205,30 @@ def _is_kept(syntax: Syntax, node: Any, names: set[str]) -> bool:
     return all(each is not None and re.split(r"\.|->", syntax.of(each))[-1].lstrip("$") in names for each in sides)
 
 
-def _step(
-    context: PlanContext,
-    recorder: Recorder,
-    state: Projection,
-    change: TypeReplacement,
-    kept: list[str],
-    needs: tuple[str, ...],
-) -> Step:
+def _step(context: PlanContext, change: TypeReplacement, kept: list[str], needs: tuple[str, ...]) -> PlannedStep:
     target, abstraction, asking = change.target, change.abstraction, change.asking
-    name, short, measures = context.name(target), abstraction.name.rpartition(".")[2], state.measures(target)
-    need = Need(abstraction.name.partition(".")[0], abstraction.home)
-
-    def apply() -> None:
-        for each in asking:
-            file = context.symbols.file_of[each.number]
-            told = (a._replace(text=a.text.format(abstraction.name), action=a.action.format(short)) for a in each.amendments)
-            context.draft.extras[file] += told
-            context.draft.named[file].add(need)
-        if change.told is not None:
-            change.told.write(context.draft)
-
-    files = {context.symbols.file_of[each.number] for each in asking} | (
-        change.told.files if change.told is not None else set()
-    )
-    edits, code = recorder.change(files, apply)
+    short = abstraction.name.rpartition(".")[2]
+    files = {context.symbols.file_of[each.number] for each in asking} | (change.told.files if change.told is not None else set())
+    changes = record(context, files, lambda: _replace(context, change, short))
     names = sorted(context.name(each.number) for each in asking)
-    shown = ", ".join(names[:3]) + (f" and {len(names) - 3} more" if len(names) > 3 else "")
-    needing = f"{', '.join(f'`{each}`' for each in kept[:4])} {'needs' if len(kept) == 1 else 'need'}"
-    still = f" {needing} the class itself, or a container that knows only that: this stays." if kept else ""
-    return Step(
-        number=0,
-        id=step_id(ASK, context.symbols.names[target]),
+    return PlannedStep(
         technique=NAME,
-        title=f"Let {shown} ask for {short}",
-        classes=(context.symbols.names[target], *(context.symbols.names[each.number] for each in asking)),
-        layer=context.codebase.layers.name(target),
-        why_now=f"{', '.join(f'`{each}`' for each in names[:3])}{' and others' if len(names) > 3 else ''} "
-        f"{'uses' if len(names) == 1 else 'use'} only what `{short}` offers of the `{name}` handed in.{still}",
-        edits=edits,
-        code=code,
-        frees=tuple(f"a test of `{each}` can pass its own `{short}`" for each in names[:3]),
-        hazards=(),
-        check="The code compiles; nothing behaves differently.",
-        balance=Balance((), tuple(f"{each} → {short}" for each in names)),
-        before=measures,
-        after=measures,
+        id=step_id(ASK, context.symbols.names[target]),
+        about=target,
+        classes=(target, *(each.number for each in asking)),
+        text=wording.asks_by_interface(short, context.name(target), names, kept),
+        edits=tuple(changes.edits),
+        code=tuple(changes.code),
+        added=tuple(f"{each} → {short}" for each in names),
         needs=needs,
     )
+
+
+def _replace(context: PlanContext, change: TypeReplacement, short: str) -> None:
+    """Let those who ask for a class declare its interface."""
+    name, need = change.abstraction.name, Need(change.abstraction.name.partition(".")[0], change.abstraction.home)
+    for each in change.asking:
+        amendments = (a._replace(text=a.text.format(name), action=a.action.format(short)) for a in each.amendments)
+        context.edit(context.symbols.file_of[each.number], *amendments, needs=(need,))
+    if change.told is not None:
+        change.told.write(context)

@@ -14,6 +14,7 @@ from isodesm.planning.model.step import Balance, Edit, Step, step_id
 from isodesm.planning.planner.projection import Projection
 from isodesm.planning.state.context import PlanContext
 from isodesm.planning.state.imports import import_lines
+from isodesm.planning.state.internal_types import is_internal
 from isodesm.planning.state.recorder import Recorder
 from isodesm.planning.text.insertions import FIELDS, gap
 
@@ -27,36 +28,30 @@ def interface_id(context: PlanContext, target: int, abstraction: Abstraction) ->
     )
 
 
-def plan_interface(
-    context: PlanContext, recorder: Recorder, state: Projection, target: int, consumer: int, abstraction: Abstraction
-) -> Step:
+def plan_interface(context: PlanContext, target: int, consumer: int, abstraction: Abstraction) -> PlannedStep:
     """The step that writes the abstraction and lets the class implement it. Nothing else changes yet."""
     if abstraction.lacks:
-        return plan_extension(context, recorder, state, target, abstraction)
-    name = context.name(target)
-    members = ", ".join(f"`{member.name}`" for _, member in abstraction.members)
-    measures = state.measures(target)
-    edits, code = recorder.change(_homes(context, target, abstraction), lambda: _write(context, target, abstraction))
-    edits = tuple(Edit(e.file, e.line, f"new file: `{abstraction.name}`", text=e.text, new=True) if e.new else e for e in edits)
-    return Step(
-        number=0,
-        id=interface_id(context, target, abstraction),
+        return plan_extension(context, target, abstraction)
+    members = [member.name for _, member in abstraction.members]
+    changes = record(context, _homes(context, target, abstraction), lambda: _write(context, target, abstraction))
+    remarks = [_placement(context, target, consumer, abstraction), _naming(context.sources.habit(target), abstraction)]
+    text = wording.interface_extracted(
+        abstraction.name,
+        context.name(target),
+        members,
+        abstraction.users,
+        [*remarks, *_parts(context, target, abstraction)],
+        _hazards(context, target),
+    )
+    return PlannedStep(
         technique=NAME,
-        title=f"Extract interface {abstraction.name} from {name}",
-        classes=(context.symbols.names[target],),
-        layer=context.codebase.layers.name(target),
-        why_now=f"Constructors can ask for `{abstraction.name}` once it is there; it has what "
-        f"{'its one user calls' if abstraction.users <= 1 else f'its {abstraction.users} users call'}: {members}. "
-        f"{_placement(context, target, consumer, abstraction)} "
-        f"{_naming(context.habit(target), abstraction)}{_parts(context, target, abstraction)}",
-        edits=edits,
-        code=code,
-        frees=(),
-        hazards=_hazards(context, target),
-        check="The code compiles; nothing behaves differently.",
-        balance=Balance((), (f"{name} → {abstraction.name}",)),
-        before=measures,
-        after=measures,
+        id=interface_id(context, target, abstraction),
+        about=target,
+        classes=(target,),
+        text=text,
+        edits=tuple(with_names(changes.edits, {abstraction.path: abstraction.name})),
+        code=tuple(changes.code),
+        added=(f"{context.name(target)} → {abstraction.name}",),
     )
 
 
@@ -67,22 +62,22 @@ def _homes(context: PlanContext, target: int, abstraction: Abstraction) -> set[i
 
 
 def _write(context: PlanContext, target: int, abstraction: Abstraction) -> None:
-    draft, declared = context.draft, context.symbols.types[target]
-    writer, file = draft.writer(target), context.symbols.file_of[target]
-    signatures = [qualified(context, number, signature_of(draft, number, member)) for number, member in abstraction.members]
+    declared = context.symbols.types[target]
+    writer, file = context.sources.writer(target), context.symbols.file_of[target]
+    signatures = [qualified(context, number, signature_of(context.sources, number, member)) for number, member in abstraction.members]
     needs = needs_of_members(context, abstraction, signatures)
     imports = imports_of(context, target, abstraction.home, abstraction.path, needs)
     model = context.codebase.text(file).decode("utf-8", "replace")
     said = " ".join(f"{each.result} {each.parameters} {each.constraints}" for each in signatures)
-    visibility = "internal" if draft.is_internal(target, set(re.findall(r"[A-Z]\w*", said))) else "public"
+    visibility = "internal" if is_internal(context.sources, context.state, target, set(re.findall(r"[A-Z]\w*", said))) else "public"
     if visibility == "internal":
-        draft.hidden.add(abstraction.name)
+        context.state = context.state.with_internal_names(abstraction.name)
     wanted = Interface(
         abstraction.name, declared.name, abstraction.home, declared.generics, tuple(signatures), imports, model, visibility
     )
-    draft.new_file(abstraction.path, writer.interface(wanted), file)
+    context.add_file(abstraction.path, writer.interface(wanted), file)
     _implement(context, target, abstraction)
-    context.extracted[target] = abstraction
+    context.state = context.state.with_interface(target, abstraction)
 
 
 def qualified(context: PlanContext, number: int, signature: Signature) -> Signature:
@@ -109,40 +104,29 @@ def needs_of_members(context: PlanContext, abstraction: Abstraction, signatures:
     return needs
 
 
-def plan_extension(context: PlanContext, recorder: Recorder, state: Projection, target: int, abstraction: Abstraction) -> Step:
-    """The step that gives an abstraction of the tree the one member that it lacks."""
-    name, base, measures = context.name(target), abstraction.number, state.measures(target)
-    member = abstraction.members[0][1]
-    edits, code = recorder.change(
-        [context.symbols.file_of[base], *_homes(context, target, abstraction)], lambda: _extend(context, target, abstraction)
-    )
-    return Step(
-        number=0,
-        id=interface_id(context, target, abstraction),
+def plan_extension(context: PlanContext, target: int, abstraction: Abstraction) -> PlannedStep:
+    """The step that gives an abstraction of the codebase the one member that it lacks."""
+    base = abstraction.number
+    files = [context.symbols.file_of[base], *_homes(context, target, abstraction)]
+    changes = record(context, files, lambda: _extend(context, target, abstraction))
+    return PlannedStep(
         technique=NAME,
-        title=f"Add {member.name} to {abstraction.name}, for {name}",
-        classes=(context.symbols.names[target], context.symbols.names[base]),
-        layer=context.codebase.layers.name(base),
-        why_now=f"`{abstraction.name}` has all that is asked of `{name}` but `{member.name}`, and `{name}` alone "
-        f"implements it: one member more "
-        "is less than a second abstraction.",
-        edits=edits,
-        code=code,
-        frees=(),
-        hazards=("implementers outside this tree, and doubles that tests make of it, must follow",),
-        check="The code compiles; nothing behaves differently.",
-        balance=Balance((), ()),
-        before=measures,
-        after=measures,
+        id=interface_id(context, target, abstraction),
+        about=target,
+        classes=(target, base),
+        text=wording.interface_extended(abstraction.members[0][1].name, abstraction.name, context.name(target)),
+        edits=tuple(changes.edits),
+        code=tuple(changes.code),
+        layer_of=base,
     )
 
 
 def _extend(context: PlanContext, target: int, abstraction: Abstraction) -> None:
-    draft, base = context.draft, abstraction.number
+    base = abstraction.number
     file, declared = context.symbols.file_of[base], context.symbols.types[base]
-    syntax, writer = draft.syntax(file), draft.writer(base)
+    syntax, writer = context.sources.syntax(file), context.sources.writer(base)
     number, member = abstraction.members[0]
-    signature = signature_of(draft, number, member)
+    signature = signature_of(context.sources, number, member)
     others = [each for each in declared.members if each.whole != (0, 0)]
     if any(each.name == "abstractmethod" for other in others for each in other.modifiers.annotations):
         signature = signature._replace(abstract=True)
@@ -156,17 +140,17 @@ def _extend(context: PlanContext, target: int, abstraction: Abstraction) -> None
     )
     lines = syntax.line_end.join(writer.signature(signature, margin))
     tail = gap(syntax, at) if syntax.text[at:].partition(b"\n")[0].strip() else ""
-    draft.extras[file].append(
+    context.edit(file, 
         Amendment(at, at, FIELDS, f"{syntax.line_end * 2}{lines}{tail}", f"`{abstraction.name}` has `{member.name}`")
     )
-    draft.named[file].update(needs_of(context.codebase, number, [signature]))
+    context.edit(file, needs=needs_of(context.codebase, number, [signature]))
     _offer(context, target, abstraction)
-    context.extracted[target] = abstraction
+    context.state = context.state.with_interface(target, abstraction)
 
 
 def imports_of(context: PlanContext, target: int, home: str, path: str, needs: set[Need]) -> tuple[str, ...]:
     """The import lines, or for some languages the names, that a new file beside a target begins with."""
-    language = context.language(target)
+    language = context.sources.language(target)
     implicit = context.symbols.catalogues.of(language).implicit.package
     wanted = sorted({need for need in needs if need.home and need.home not in (home, implicit)})
     if language == "csharp":
@@ -181,32 +165,32 @@ def imports_of(context: PlanContext, target: int, home: str, path: str, needs: s
 
 def _implement(context: PlanContext, target: int, abstraction: Abstraction) -> None:
     """The class names its abstraction, and offers the members as it asks."""
-    draft, file = context.draft, context.symbols.file_of[target]
-    syntax, writer = draft.syntax(file), draft.writer(target)
+    file = context.symbols.file_of[target]
+    syntax, writer = context.sources.syntax(file), context.sources.writer(target)
     node = syntax.type_node(context.symbols.types[target])
     listed = syntax.bases(node)
     said = f"`{context.name(target)}` implements `{abstraction.name}`"
     if listed is not None and listed[0].named_children:
         end = listed[0].end_byte - (1 if writer.language == "python" else 0)
-        draft.extras[file].append(Amendment(end, end, FIELDS, f", {abstraction.name}", said))
+        context.edit(file, Amendment(end, end, FIELDS, f", {abstraction.name}", said))
     elif listed is not None:
-        draft.extras[file].append(Amendment(listed[0].start_byte + 1, listed[0].end_byte - 1, FIELDS, abstraction.name, said))
+        context.edit(file, Amendment(listed[0].start_byte + 1, listed[0].end_byte - 1, FIELDS, abstraction.name, said))
     else:
-        draft.extras[file].append(_first_base(context, target, node, abstraction, said))
+        context.edit(file, _first_base(context, target, node, abstraction, said))
     _offer(context, target, abstraction)
     need = Need(abstraction.name, abstraction.home)
     if abstraction.home != home_of(context.codebase, target):
-        draft.named[file].add(need)
+        context.edit(file, needs=(need,))
 
 
 def _offer(context: PlanContext, target: int, abstraction: Abstraction) -> None:
     """The class offers the members of its abstraction as that asks."""
-    draft, writer = context.draft, context.draft.writer(target)
+    writer = context.sources.writer(target)
     for number, member in abstraction.members:
         if number != target or not writer.public_members:
             continue
         file = context.symbols.file_of[context.symbols.part_of_member(target, member)]
-        syntax = draft.syntax(file)
+        syntax = context.sources.syntax(file)
         at = member.whole[0]
         inner = syntax.indent_at(at)
         alone = not syntax.text[syntax.text.rfind(b"\n", 0, at) + 1 : at].strip()
@@ -215,14 +199,14 @@ def _offer(context: PlanContext, target: int, abstraction: Abstraction) -> None:
             if not any(each.name == "Override" for each in member.modifiers.annotations)
             else ""
         )
-        lead = "" if visible(draft, number, member) else "public "
+        lead = "" if visible(context.sources, number, member) else "public "
         words = [word for word in ("protected", "internal") if word in member.modifiers.words]
         if words:
             where = syntax.text.find(words[0].encode(), at)
-            draft.extras[file].append(Amendment(where, where + len(words[0]), FIELDS, "public", f"`{member.name}` is public"))
+            context.edit(file, Amendment(where, where + len(words[0]), FIELDS, "public", f"`{member.name}` is public"))
             lead = ""
         if mark or lead:
-            draft.extras[file].append(
+            context.edit(file, 
                 Amendment(
                     at,
                     at,
@@ -235,7 +219,7 @@ def _offer(context: PlanContext, target: int, abstraction: Abstraction) -> None:
 
 def _first_base(context: PlanContext, target: int, node: object, abstraction: Abstraction, said: str) -> Amendment:
     """The first interface of a class: behind its name, type parameters and base class."""
-    writer = context.draft.writer(target)
+    writer = context.sources.writer(target)
     body = node.child_by_field_name("body")  # type: ignore[attr-defined]
     heads = [child for child in node.children if child.end_byte <= body.start_byte]  # type: ignore[attr-defined]
     kinds = (
@@ -255,45 +239,31 @@ def _first_base(context: PlanContext, target: int, node: object, abstraction: Ab
 
 
 def _placement(context: PlanContext, target: int, consumer: int, abstraction: Abstraction) -> str:
-    own, there = context.path(target).rpartition("/")[0], abstraction.path.rpartition("/")[0]
+    own, there = context.sources.path(target).rpartition("/")[0], abstraction.path.rpartition("/")[0]
     if own == there:
-        return f"It lives beside `{context.name(target)}`."
-    if context.codebase.layers.crossing(consumer, target):
-        return f"It lives in the {context.codebase.layers.name(consumer)} layer with its users, so that the dependency turns round."
-    return f"It lives in `{there}`, where this codebase keeps such things."
+        return wording.lives_beside(context.name(target))
+    layers = context.codebase.layers
+    return wording.lives_with_users(layers.name(consumer)) if layers.crossing(consumer, target) else wording.lives_in(there)
 
 
 def _naming(habit: Habit, abstraction: Abstraction) -> str:
     """How the name came about, so that a reader can disagree."""
     if habit.kind == "prefix" and not habit.seen:
-        return "Named as interfaces of this language are."
-    if habit.kind in ("prefix", "suffix"):
-        return f"Named as {habit.seen} of {habit.interfaces} interfaces here are."
-    return "The name is a suggestion: take a better one where the domain has it."
+        return wording.NAMED_AS_LANGUAGE
+    return wording.named_as(habit.seen, habit.interfaces) if habit.kind in ("prefix", "suffix") else wording.NAME_SUGGESTED
 
 
-def _parts(context: PlanContext, target: int, abstraction: Abstraction) -> str:
+def _parts(context: PlanContext, target: int, abstraction: Abstraction) -> list[str]:
     """A word on parts that no user shares: they may become interfaces of their own."""
     from isodesm.measures.dossier import splits_of
 
-    used = {
-        member.name: {context.name(user) for user in context.callers(target, member.name)} for _, member in abstraction.members
-    }
+    callers = context.sources.callers
+    used = {member.name: {context.name(user) for user in callers(target, member.name)} for _, member in abstraction.members}
     parts = splits_of({name: users for name, users in used.items() if users})
-    if len(parts) < 2:
-        return ""
-    shown = " and ".join(
-        f"{', '.join(f'`{name}`' for name in part.members)} (for {', '.join(part.consumers)})" for part in parts
-    )
-    return f" Its users share no member, so it may as well be {len(parts)} interfaces: {shown}."
+    return [wording.may_be_several([(part.members, part.consumers) for part in parts])] if len(parts) > 1 else []
 
 
 def _hazards(context: PlanContext, target: int) -> tuple[str, ...]:
-    declared = context.symbols.types[target]
-    hazards = []
-    fields = [
-        m.name for m in declared.members if m.kind == "field" and not m.is_private and not m.is_static and m.whole != (0, 0)
-    ]
-    if fields and context.language(target) in ("java", "csharp"):
-        hazards.append(f"fields {', '.join(fields)} are visible outside; an interface can't offer them")
-    return tuple(hazards)
+    members = context.symbols.types[target].members
+    fields = [m.name for m in members if m.kind == "field" and not m.is_private and not m.is_static and m.whole != (0, 0)]
+    return (wording.fields_visible(fields),) if fields and context.sources.language(target) in ("java", "csharp") else ()

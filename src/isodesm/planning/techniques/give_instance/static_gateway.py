@@ -18,6 +18,7 @@ from isodesm.planning.analysis.names_in_code import home_of
 from isodesm.planning.model.abstraction import NEW, Abstraction
 from isodesm.planning.model.decision import Decision, Place
 from isodesm.planning.model.gateways import StaticGateway
+from isodesm.planning.state.abstraction_choice import planned_names
 from isodesm.planning.state.context import PlanContext
 
 SUFFIX = "Adapter"
@@ -40,12 +41,12 @@ def gateway_of(context: PlanContext, decision: Decision) -> StaticGateway | str:
     declared = context.symbols.types[target]
     if declared.kind != "class" or declared.generics or "private" in declared.modifiers.words or not declared.name:
         return "can't be put behind an object: its target is no plain class"
-    if not context.draft.writer(target).typed or not context.draft.writer(decision.source).typed or context.no_new:
+    if not context.sources.writer(target).typed or not context.sources.writer(decision.source).typed or context.no_new:
         return "is called on the class itself, and this file has no types to ask for another"
     if (standing := _standing(context, decision)) is not None:
         found = standing
-    elif target in context.gateways:
-        found = context.gateways[target]
+    elif target in context.state.adapters:
+        found = context.state.adapters[target]
     else:
         found = _new(context, target)
     offered = {member.name.lstrip("$") for _, member in found.abstraction.members}
@@ -64,7 +65,7 @@ def _hindrance(context: PlanContext, decision: Decision, place: Place, gateway: 
         return "is reached over an object or an import that is no class: write it with its class first"
     kinds = {member.kind for _, member in gateway.abstraction.members if member.name.lstrip("$") == name}
     called = place.site.kind == "call"
-    if kinds & set(STATES) and not called and context.language(decision.target) not in WITH_PROPERTIES:
+    if kinds & set(STATES) and not called and context.sources.language(decision.target) not in WITH_PROPERTIES:
         if name in gateway.written or len(kinds) > 1:
             return SET_HERE
     elif not called and not kinds & set(STATES):
@@ -92,7 +93,7 @@ def _callee(context: PlanContext, place: Place) -> bytes:
 
 
 def _new(context: PlanContext, target: int) -> StaticGateway:
-    asked = {each for each in context.asked_by.on[target] if each.kind in SEAMS}
+    asked = {each for each in context.considered.on[target] if each.kind in SEAMS}
     table = context.codebase.bonds
     plain = [place for each in asked for place in each.places if not holds_object(context.codebase, place)]
     names = {table.text_of("callee", place.row).lstrip("$") for place in plain}
@@ -106,17 +107,17 @@ def _new(context: PlanContext, target: int) -> StaticGateway:
         for member in context.symbols.types[each].members
         if member.name.lstrip("$") in names and _can_offer(context, each, member)
     )
-    if context.language(target) == "typescript":  # where several forms share one body
+    if context.sources.language(target) == "typescript":  # where several forms share one body
         forms = Counter(member.name for _, member in members)
         members = tuple(each for each in members if forms[each[1].name] == 1)
     home = home_of(context.codebase, target)
     own = _own_name(context, target)
-    name = interface_name(context.codebase, target, context.habit(target), home, context.planned_names(), own)
-    folder, writer = context.path(target).rpartition("/")[0], context.draft.writer(target)
+    name = interface_name(context.codebase, target, context.sources.habit(target), home, planned_names(context), own)
+    folder, writer = context.sources.path(target).rpartition("/")[0], context.sources.writer(target)
     adapter = free_type_name(context, target, f"{own}{SUFFIX}")
     path, adapter_path = (f"{folder}/{writer.file_name(each)}".lstrip("/") for each in (name, adapter))
     abstraction = Abstraction(
-        name, module_home(context, target, home, path), NEW, target, members, len({each.source for each in asked}), path
+        name, module_home(context.sources, target, home, path), NEW, target, members, len({each.source for each in asked}), path
     )
     return StaticGateway(abstraction, adapter, adapter_path, written)
 
@@ -127,10 +128,10 @@ def _standing(context: PlanContext, decision: Decision) -> StaticGateway | None:
     asked = {table.text_of("callee", place.row).lstrip("$") for place in decision.places}
     if any(table.kind[place.row] == WRITE or _alters(context.codebase, place.row) for place in decision.places):
         return None
-    for adapter in standing_adapters(context, target, f"{_own_name(context, target)}{SUFFIX}"):
-        found = standing_abstraction(context, target, adapter)
+    for adapter in standing_adapters(context.sources, target, f"{_own_name(context, target)}{SUFFIX}"):
+        found = standing_abstraction(context.sources, target, adapter)
         if found is not None and asked <= {member.name.lstrip("$") for _, member in found.members}:
-            return StaticGateway(found, context.name(adapter), context.path(adapter), frozenset(), adapter)
+            return StaticGateway(found, context.name(adapter), context.sources.path(adapter), frozenset(), adapter)
     return None
 
 
@@ -163,7 +164,7 @@ def _can_offer(context: PlanContext, number: int, member: Member) -> bool:
     words = set(member.modifiers.words)
     if not member.is_static and member.kind != "constant" or words & {"private", "event", "extern", "const"}:
         return False
-    if "protected" in words and context.language(number) != "java":
+    if "protected" in words and context.sources.language(number) != "java":
         return False
     if any(simple_name(mark.name) == LEFT_OUT for mark in member.modifiers.annotations):
         return False
@@ -173,13 +174,13 @@ def _can_offer(context: PlanContext, number: int, member: Member) -> bool:
         return False
     head = context.codebase.text(context.symbols.file_of[context.symbols.part_of_member(number, member)])
     said = head[member.whole[0] : member.body[0] or member.whole[1]]
-    pointers = re.search(rb"\w\s*\*\s*\w", said) if context.language(number) == "csharp" else None
+    pointers = re.search(rb"\w\s*\*\s*\w", said) if context.sources.language(number) == "csharp" else None
     plain = all(re.fullmatch(r"[@$&*.]*\w+", each.name) for each in member.parameters)
-    return plain and not pointers and not (context.language(number) == "php" and "static" == member.type.lstrip("?"))
+    return plain and not pointers and not (context.sources.language(number) == "php" and "static" == member.type.lstrip("?"))
 
 
 def free_type_name(context: PlanContext, target: int, name: str) -> str:
     """A name that no type of the language has."""
-    language = context.language(target)
+    language = context.sources.language(target)
     known = {simple_name(each).lower() for each in context.symbols.by_language[language]}
     return next(each for each in (name, *(f"{name}{count}" for count in range(2, 100))) if each.lower() not in known)

@@ -7,6 +7,8 @@ from __future__ import annotations
 
 import re
 
+import msgspec
+
 from isodesm.facts.records import Member
 from isodesm.planning.analysis.homes import module_home
 from isodesm.planning.analysis.names_in_code import need_of_type
@@ -16,6 +18,7 @@ from isodesm.planning.model.gateways import StaticGateway
 from isodesm.planning.model.step import Step, step_id
 from isodesm.planning.planner.projection import Projection
 from isodesm.planning.state.context import PlanContext
+from isodesm.planning.state.internal_types import is_internal
 from isodesm.planning.state.recorder import Recorder
 from isodesm.planning.techniques.extract_interface.interface import imports_of, needs_of_members, qualified
 from isodesm.planning.techniques.give_instance.static_gateway import STATES, WITH_PROPERTIES
@@ -30,40 +33,30 @@ def gateway_id(context: PlanContext, target: int) -> str:
     return step_id(NAME, context.symbols.names[target])
 
 
-def plan_gateway(context: PlanContext, recorder: Recorder, state: Projection, target: int, gateway: StaticGateway) -> Step:
+def plan_gateway(context: PlanContext, target: int, gateway: StaticGateway) -> PlannedStep:
     """The step that writes the interface and the class that passes on. Nothing that is there changes."""
     name, abstraction = context.name(target), gateway.abstraction
-    members = ", ".join(f"`{each}`" for each in dict.fromkeys(member.name for _, member in abstraction.members))
-    return plan_new_files(
-        context,
-        recorder,
-        state,
-        target,
-        lambda: _write(context, target, gateway),
-        id=gateway_id(context, target),
-        technique=NAME,
-        title=f"Give {name} an object that stands for it: {abstraction.name}, {gateway.adapter}",
-        why=f"What `{name}` does is called on the class itself, so that no test can put anything in its place. "
-        f"Constructors can ask for `{abstraction.name}` once it is there; it has what {abstraction.users} "
-        f"class{'' if abstraction.users == 1 else 'es'} of this plan call{'s' if abstraction.users == 1 else ''}: {members}. "
-        f"`{gateway.adapter}` passes each call on to `{name}`, which stays as it is.",
-        named={abstraction.path: abstraction.name, gateway.adapter_path: gateway.adapter},
-        bonds=(f"{gateway.adapter} → {name}",),
+    members = list(dict.fromkeys(member.name for _, member in abstraction.members))
+    text = wording.static_class_wrapped(name, abstraction.name, gateway.adapter, abstraction.users, members)
+    named = {abstraction.path: abstraction.name, gateway.adapter_path: gateway.adapter}
+    step = new_files(
+        context, target, gateway_id(context, target), NAME, text, named, lambda: _write(context, target, gateway)
     )
+    return msgspec.structs.replace(step, added=(f"{gateway.adapter} → {name}",))
 
 
 def _write(context: PlanContext, target: int, gateway: StaticGateway) -> None:
-    draft, abstraction = context.draft, gateway.abstraction
-    writer, file = draft.writer(target), context.symbols.file_of[target]
+    abstraction = gateway.abstraction
+    writer, file = context.sources.writer(target), context.symbols.file_of[target]
     called = [_passing(context, target, number, member, gateway) for number, member in abstraction.members]
     signatures = [each.signature for each in called]
     needs = needs_of_members(context, abstraction, signatures)
     model = context.codebase.text(file).decode("utf-8", "replace")
     said = " ".join(f"{each.result} {each.parameters} {each.constraints}" for each in signatures)
-    hidden = draft.is_internal(target, set(re.findall(r"[A-Z]\w*", said))) or "public" not in _words(context, target)
+    hidden = is_internal(context.sources, context.state, target, set(re.findall(r"[A-Z]\w*", said))) or "public" not in _words(context, target)
     visibility = "internal" if hidden and writer.language == "csharp" else "public"
     if visibility == "internal":
-        draft.hidden.update((abstraction.name, gateway.adapter))
+        context.state = context.state.with_internal_names(abstraction.name, gateway.adapter)
     interface = Interface(
         abstraction.name,
         context.name(target),
@@ -86,9 +79,9 @@ def _write(context: PlanContext, target: int, gateway: StaticGateway) -> None:
         model,
         visibility,
     )
-    draft.new_file(abstraction.path, writer.interface(interface), file)
-    draft.new_file(gateway.adapter_path, writer.adapter(adapter), file)
-    context.gateways[target] = gateway
+    context.add_file(abstraction.path, writer.interface(interface), file)
+    context.add_file(gateway.adapter_path, writer.adapter(adapter), file)
+    context.state = context.state.with_adapter(target, gateway)
 
 
 def _words(context: PlanContext, target: int) -> tuple[str, ...]:
@@ -102,12 +95,12 @@ def adapter_home(context: PlanContext, target: int, gateway: StaticGateway) -> s
     home = gateway.abstraction.home
     if context.symbols.dialect(target).style != "modules":
         return home
-    return module_home(context, target, home if home.startswith("/") else home.rpartition(".")[0] + "._", gateway.adapter_path)
+    return module_home(context.sources, target, home if home.startswith("/") else home.rpartition(".")[0] + "._", gateway.adapter_path)
 
 
 def _passing(context: PlanContext, target: int, number: int, member: Member, gateway: StaticGateway) -> AdapterMember:
     """A member of the adapter, by that of the static class."""
-    language, name = context.language(target), member.name.lstrip("$")
+    language, name = context.sources.language(target), member.name.lstrip("$")
     separator = "::" if language == "php" else "."
     owner = context.symbols.types[target].path
     if member.kind in STATES:
@@ -117,7 +110,7 @@ def _passing(context: PlanContext, target: int, number: int, member: Member, gat
         accessors = "{ get; set; }" if name in gateway.written else "{ get; }"
         found = qualified(context, number, Signature(name, accessors, member.type, kind="property"))
         return AdapterMember(found, text)
-    found = qualified(context, number, signature_of(context.draft, number, member))
+    found = qualified(context, number, signature_of(context.sources, number, member))
     if language == "csharp":
         found = found._replace(parameters=re.sub(r"^this\s+", "", found.parameters))
     if language == "php":
@@ -133,7 +126,7 @@ def _own_named(text: str, owner: str) -> str:
 
 def _argument(context: PlanContext, number: int, member: Member, language: str) -> list[str]:
     """What a call passes on of each parameter."""
-    syntax = context.draft.syntax(context.symbols.file_of[context.symbols.part_of_member(number, member)])
+    syntax = context.sources.syntax(context.symbols.file_of[context.symbols.part_of_member(number, member)])
     texts = [syntax.of(each) for each in syntax.parameters(member)[1]]
     given = []
     for index, each in enumerate(member.parameters):

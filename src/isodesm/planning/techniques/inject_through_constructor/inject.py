@@ -74,7 +74,7 @@ def _obstacle(context: PlanContext, decision: Decision, place: Place, *, resolve
 def _library(context: PlanContext, decision: Decision, depends: bool) -> Proposal | str:
     """A class of a library: asked for as such."""
     first = decision.places[0]
-    catalogue = context.symbols.catalogues.of(context.language(decision.source))
+    catalogue = context.symbols.catalogues.of(context.sources.language(decision.source))
     if decision.name in catalogue.stand_ins:
         return ""
     if len({place.field for place in decision.places}) > 1:
@@ -101,10 +101,10 @@ def _value(context: PlanContext, decision: Decision) -> Proposal | str:
     """State that belongs to nobody, read by a class: the value, as it is when the object is made."""
     first = decision.places[0]
     name = context.codebase.bonds.text_of("callee", first.row)
-    if decision.target < 0 or is_written(context, decision.target, name):
+    if decision.target < 0 or is_written(context.sources, decision.target, name):
         return "needs a person: who sets this state, and when, decides what should be handed in"
     member = next((m for m in context.symbols.types[decision.target].members if m.name == name), None)
-    if member is None or len(decision.places) > 1 or not member.type and context.draft.writer(decision.source).overloads:
+    if member is None or len(decision.places) > 1 or not member.type and context.sources.writer(decision.source).overloads:
         return "needs a person: it is read in several places, and may change between them"
     supply = DefaultExpression(expression(context, first), first.file)
     local = decision.target - context.symbols.first[context.symbols.file_of[decision.target]]

@@ -66,43 +66,41 @@ def early_id(context: PlanContext, number: int) -> str:
     return step_id(EARLY, context.symbols.names[number])
 
 
-def plan_early(context: PlanContext, recorder: Recorder, state: Projection, finding: Finding) -> Step | None:
-    """The step by which the constructor takes what arrives late; None where somebody makes the class without it."""
-    number, draft = finding.source_number, context.draft
+def plan_early(context: PlanContext, finding: Finding) -> PlannedStep | None:
+    """The step by which the constructor takes what arrives late; None where somebody creates the class without it."""
+    number, sources = finding.source_number, context.sources
     late = _late(context, finding)
-    fixed = draft.handed.get(number) or context.subclasses(number) or draft.has_several_constructors(number)
-    if not late or fixed or of_class(draft, number) or draft.inherited(number) is not None:
+    fixed = context.state.dependencies_of(number) or sources.subclasses(number) or sources.has_several_constructors(number)
+    if not late or fixed or of_class(sources, number) or sources.inherited(number) is not None:
         return None
-    sets = [_set_at(context, number, each, late) for each in context.creators.get(number, ())]
-    marked = all(each.setter is None for each in late)
-    if marked:
-        if sets or context.language(number) != "java" or draft.constructor(number) is not None:
-            return None
-    elif not sets or any(each is None for each in sets) or _set_elsewhere(context, number, late, len(sets)):
-        return None
+    sets = [_set_at(context, number, each, late) for each in sources.creators.get(number, ())]
     found = [each for each in sets if each is not None]
+    by_container = all(each.setter is None for each in late)
+    if not (_may_be_injected(context, number, sets) if by_container else _all_set(context, number, late, sets)):
+        return None
     files = {context.symbols.file_of[number], *(each.maker.file for each in found)}
-    edits, code = recorder.change(files, lambda: _take(context, number, late, found))
-    name, what = context.name(number), " and ".join(f"`{each.field.name.lstrip('$')}`" for each in late)
-    measures = state.measures(number)
-    who = "its container calls that in the place of filling in fields" if marked else "all who make it pass it there"
-    return Step(
-        number=0,
-        id=early_id(context, number),
+    changes = record(context, files, lambda: _take(context, number, late, found))
+    what = [each.field.name.lstrip("$") for each in late]
+    said = f"{finding.message} {finding.reason}"
+    return PlannedStep(
         technique=NAME,
-        title=f"Let {name} take {what.replace('`', '')} at construction",
-        classes=(context.symbols.names[number],),
-        layer=context.codebase.layers.name(number),
-        why_now=f"{finding.message} {finding.reason} Its constructor takes {what} from here on, and {who}.",
-        edits=edits,
-        code=code,
-        frees=(f"no `{name}` can be made without {what}",),
-        hazards=(),
-        check="The code compiles and behaves as before.",
-        balance=Balance((), ()),
-        before=measures,
-        after=measures,
+        id=early_id(context, number),
+        about=number,
+        classes=(number,),
+        text=wording.taken_at_construction(context.name(number), what, said, by_container=by_container),
+        edits=tuple(changes.edits),
+        code=tuple(changes.code),
     )
+
+
+def _may_be_injected(context: PlanContext, number: int, sets: list[SetterCalls | None]) -> bool:
+    """Whether a container that fills in fields can call a constructor in their place."""
+    return not sets and context.sources.language(number) == "java" and context.sources.constructor(number) is None
+
+
+def _all_set(context: PlanContext, number: int, late: list[LateDependency], sets: list[SetterCalls | None]) -> bool:
+    """Whether all who create a class call its setters right away, and nobody does so at another moment."""
+    return bool(sets) and all(each is not None for each in sets) and not _set_elsewhere(context, number, late, len(sets))
 
 
 def _late(context: PlanContext, finding: Finding) -> list[LateDependency]:
@@ -133,7 +131,7 @@ def _set_at(context: PlanContext, number: int, maker: Creator, late: list[LateDe
     spot = spot_of(context.codebase, maker.row)
     if spot is None or any(each.setter is None for each in late):
         return None
-    syntax = context.draft.syntax(spot.file)
+    syntax = context.sources.syntax(spot.file)
     node = syntax.at(*spot.span)
     declared = _statement(node)
     if declared is None or syntax.arguments(node) is None:
@@ -190,30 +188,29 @@ def _set_elsewhere(context: PlanContext, number: int, late: list[LateDependency]
 
 
 def _take(context: PlanContext, number: int, late: list[LateDependency], sets: list[SetterCalls]) -> None:
-    draft, file = context.draft, context.symbols.file_of[number]
-    syntax, local = draft.syntax(file), number - context.symbols.first[file]
+    file = context.symbols.file_of[number]
+    syntax, local = context.sources.syntax(file), number - context.symbols.first[file]
     for each in late:
         needs = needs_of_text(context.codebase, file, local, each.field.type)
-        draft.handed[number].append(
-            Dependency(
-                owner=number,
-                name=each.field.name.lstrip("$#"),
-                typed=Typed(each.field.type, needs),
-                supply=DefaultExpression("", -1),
-                places=tuple(_changed(syntax, each)),
-                kept=True,
-                declared=True,
-                assigned=False,
-            )
+        given = Dependency(
+            owner=number,
+            name=each.field.name.lstrip("$#"),
+            typed=Typed(each.field.type, needs),
+            supply=DefaultExpression("", -1),
+            places=tuple(_changed(syntax, each)),
+            kept=True,
+            declared=True,
+            assigned=False,
         )
+        context.state = context.state.with_dependency(given)
         if each.setter is None:
-            draft.new_marks[number] = simple_name(each.field.modifiers.annotations[0].name)
-    for each in sets:
-        given = {name.lstrip("$#"): text for name, text in each.given.items()}
-        draft.passing[number].append(
-            Forwarding(each.maker.source, each.maker.row, each.maker.file, each.maker.site, written=given)
-        )
-        draft.extras[each.maker.file] += each.gone
+            mark = simple_name(each.field.modifiers.annotations[0].name)
+            context.state = context.state.with_new_annotation(number, mark)
+    for called in sets:
+        written = {name.lstrip("$#"): text for name, text in called.given.items()}
+        maker = called.maker
+        forwarding = Forwarding(maker.source, maker.row, maker.file, maker.site, written=written)
+        context.state = context.state.with_forwarding(number, forwarding).with_edits(maker.file, *called.gone)
 
 
 def _changed(syntax: Syntax, late: LateDependency) -> Iterator[Amendment]:

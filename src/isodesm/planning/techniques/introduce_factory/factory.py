@@ -13,6 +13,7 @@ from isodesm.planning.model.code import Typed
 from isodesm.planning.model.decision import Decision
 from isodesm.planning.model.dependency import DefaultExpression
 from isodesm.planning.model.proposal import Proposal, WantedDependency
+from isodesm.planning.state.abstraction_choice import abstraction_for
 from isodesm.planning.state.context import PlanContext
 from isodesm.planning.techniques.introduce_factory.factory_interface import propose_maker
 from isodesm.planning.techniques.proposal import SELF_WORDS, free_names, held_as, passed
@@ -36,7 +37,7 @@ def propose(context: PlanContext, decision: Decision) -> Proposal | str:
         for place in decision.places
     ):
         return "is made for the object that makes it, which passes itself on: better left as its helper"
-    makers = {each.source for each in context.creators.get(decision.target, ()) if not each.root and not each.test}
+    makers = {each.source for each in context.sources.creators.get(decision.target, ()) if not each.root and not each.test}
     if len(makers) >= MADE_ALL_OVER and not any(SEVERE.intersection(each.effects) for each in decision.findings):
         return (
             f"is made in {len(makers)} classes and reaches nothing grave: as good as a value, and better left where it is made"
@@ -55,7 +56,7 @@ def propose(context: PlanContext, decision: Decision) -> Proposal | str:
 def _called(context: PlanContext, target: int, count: int) -> Member | None | str:
     """The constructor that takes so many arguments; None for one that is not written out."""
     own = [m for m in context.symbols.types[target].members if m.kind == "constructor"]
-    if not own and count and (inherited := context.draft.inherited(target)) is not None:
+    if not own and count and (inherited := context.sources.inherited(target)) is not None:
         own = [inherited[1]]
     if not own:
         return None if count == 0 else "its constructor could not be found"
@@ -80,7 +81,7 @@ def _has_no_type(language: str, constructor: Member | None, count: int) -> bool:
 
 def factory(context: PlanContext, decision: Decision, constructor: Member | None, technique: str) -> Proposal | str:
     """The proposal to hand in a function that makes objects of the target's abstraction."""
-    writer = context.draft.writer(decision.source)
+    writer = context.sources.writer(decision.source)
     assert writer.factory is not None
     count = len(split_top(passed(context, decision.places[0]))) if passed(context, decision.places[0]).strip() else 0
     own = constructor.parameters[:count] if constructor is not None else ()
@@ -90,7 +91,7 @@ def factory(context: PlanContext, decision: Decision, constructor: Member | None
     may_miss = _may_miss(context, decision.target, constructor)
     names = [each.name if each.name not in taken else f"its{each.name[:1].upper()}{each.name[1:]}" for each in own]
     parameters = [(_taken(each, writer.language, may_miss), name) for each, name in zip(own, names, strict=True)]
-    abstraction: Abstraction = context.abstraction(decision, held_as(context, decision))
+    abstraction: Abstraction = abstraction_for(context, decision, held_as(context, decision))
     if constructor is not None and _has_no_type(writer.language, constructor, count):
         if context.no_new:
             return "no function type has the form of its constructor, and no new abstractions were asked for"
@@ -124,9 +125,9 @@ def _may_miss(context: PlanContext, target: int, constructor: Member | None) -> 
     home = next(
         (each for each in context.codebase.roles.ancestors(target) if constructor in context.symbols.types[each].members), -1
     )
-    if constructor is None or home < 0 or constructor.whole == (0, 0) or context.language(target) != "typescript":
+    if constructor is None or home < 0 or constructor.whole == (0, 0) or context.sources.language(target) != "typescript":
         return set()
-    syntax = context.draft.syntax(context.symbols.file_of[home])
+    syntax = context.sources.syntax(context.symbols.file_of[home])
     _, own = syntax.parameters(constructor)
     return {each.name for each, node in zip(constructor.parameters, own, strict=False) if node.type == "optional_parameter"}
 
@@ -147,6 +148,6 @@ def _names_around(context: PlanContext, source: int) -> set[str]:
         if member.kind == "constructor"
         for parameter in member.parameters
     }
-    roots = {each.file for each in context.creators.get(source, ()) if each.root}
+    roots = {each.file for each in context.sources.creators.get(source, ()) if each.root}
     local = {each.name for file in roots for each in context.codebase.content(file).locals}
-    return own | local | {each.name for each in context.draft.handed.get(source, ())}
+    return own | local | {each.name for each in context.state.dependencies_of(source)}

@@ -28,17 +28,17 @@ def propose_maker(
 ) -> Proposal | str:
     """The proposal to hand in a maker with some parameters, as (type, name); why there can be none."""
     target, declared = decision.target, context.symbols.types[decision.target]
-    writer = context.draft.writer(decision.source)
+    writer = context.sources.writer(decision.source)
     file = context.symbols.file_of[target]
     listed = ", ".join(f"{kind} {name}" for kind, name in parameters)
     throws = f" throws {', '.join(constructor.throws)}" if constructor.throws else ""
     signature = Signature(FUNCTION, listed, abstraction.name, throws=throws)
-    known = context.makers.get(target)
+    known = context.state.factories.get(target)
     if known is not None and known.signature != signature:
         return "is made in several ways, each of which would need a maker of its own: write a factory by hand"
     name = known.name if known is not None else free_type_name(context, target, f"{declared.name}Maker")
     home = home_of(context.codebase, target)
-    path = f"{context.path(target).rpartition('/')[0]}/{writer.file_name(name)}".lstrip("/")
+    path = f"{context.sources.path(target).rpartition('/')[0]}/{writer.file_name(name)}".lstrip("/")
     if (context.codebase.root / path).exists():
         return f"`{path}` is there already: write a factory by hand"
     local = target - context.symbols.first[file]
@@ -57,31 +57,20 @@ def propose_maker(
     return Proposal(NAME, decision, wanted, f"maker of {abstraction.name}", abstraction, gateway=maker)
 
 
-def maker_id(context: PlanContext, maker: FactoryInterface) -> str:
+def factory_id(context: PlanContext, maker: FactoryInterface) -> str:
     """The id of the step that writes a maker."""
     return step_id(NAME, context.symbols.names[maker.number], maker.name)
 
 
-def plan_maker_of(context: PlanContext, recorder: Recorder, state: Projection, maker: FactoryInterface) -> Step:
+def plan_factory_interface(context: PlanContext, factory: FactoryInterface) -> PlannedStep:
     """The step that writes the interface. Nothing that is there changes."""
-    name = context.name(maker.number)
-    return plan_new_files(
-        context,
-        recorder,
-        state,
-        maker.number,
-        lambda: _write(context, maker),
-        id=maker_id(context, maker),
-        technique=NAME,
-        title=f"Write {maker.name}, which makes a {maker.signature.result}",
-        why=f"`{name}` is made from what is known only where it is made, and no function type of the language takes that. "
-        f"Constructors can ask for a `{maker.name}` once it is there; `{name}::new` is one.",
-        named={maker.path: maker.name},
-    )
+    text = wording.factory_interface_written(factory.name, factory.signature.result, context.name(factory.number))
+    id, named = factory_id(context, factory), {factory.path: factory.name}
+    return new_files(context, factory.number, id, NAME, text, named, lambda: _write(context, factory))
 
 
 def _write(context: PlanContext, maker: FactoryInterface) -> None:
-    writer, file = context.draft.writer(maker.number), context.symbols.file_of[maker.number]
+    writer, file = context.sources.writer(maker.number), context.symbols.file_of[maker.number]
     interface = Interface(
         maker.name,
         context.name(maker.number),
@@ -92,6 +81,5 @@ def _write(context: PlanContext, maker: FactoryInterface) -> None:
         context.codebase.text(file).decode("utf-8", "replace"),
         said=f"Makes objects of {context.name(maker.number)}.",
     )
-    context.draft.new_file(maker.path, writer.interface(interface), file)
-    context.around.add((maker.number, maker.effect))
-    context.makers[maker.number] = maker
+    context.add_file(maker.path, writer.interface(interface), file)
+    context.state = context.state.with_beside(maker.number, maker.effect).with_factory(maker.number, maker)

@@ -10,6 +10,7 @@ from collections.abc import Iterable, Mapping
 
 import msgspec
 
+from isodesm.planning.analysis.callers import must_keep_constructor
 from isodesm.planning.analysis.creators import Creator
 from isodesm.planning.analysis.decisions import spot_of
 from isodesm.planning.analysis.initialization_order import too_early
@@ -38,11 +39,11 @@ Makers = Mapping[int, list[Spot]]
 
 def left_makers(context: PlanContext, number: int) -> list[Creator]:
     """The places of production that make a class by its old constructor: those that neither root nor supply has in hand."""
-    passing = {(each.file, each.site) for each in context.draft.passing.get(number, ())}
-    passing |= set(context.draft.own_sites.get(number, ()))  # they pass what stands for it
+    passing = {(each.file, each.site) for each in context.state.forwarding_to(number)}
+    passing |= set(context.sources.own_sites.get(number, ()))  # they pass what stands for it
     return [
         each
-        for each in context.creators.get(number, ())
+        for each in context.sources.creators.get(number, ())
         if not each.root and not each.test and (each.file, each.site) not in passing and not _is_supplied(context, each, number)
     ]
 
@@ -52,8 +53,8 @@ def _is_supplied(context: PlanContext, maker: Creator, number: int) -> bool:
     spot = spot_of(context.codebase, maker.row)
     if spot is None:
         return False
-    for each in context.draft.handed.get(maker.source, ()):
-        taken = context.taken.get((maker.source, each.name))
+    for each in context.state.dependencies_of(maker.source):
+        taken = context.state.proposals.get((maker.source, each.name))
         if taken is not None and number in each.supply.makes:
             spans = [place.span for place in taken.decision.places if place.file == spot.file]
             spans += [(gone.start, gone.end) for gone in taken.wanted.gone]
@@ -65,12 +66,12 @@ def _is_supplied(context: PlanContext, maker: Creator, number: int) -> bool:
 def made_first(context: PlanContext) -> list[int]:
     """All classes, those that others make in front of those that make them; of a circle any first."""
     made: dict[int, set[int]] = defaultdict(set)
-    for number, creators in context.creators.items():
+    for number, creators in context.sources.creators.items():
         for each in creators:
             made[each.source].add(number)
     found: dict[int, None] = {}
     names = context.symbols.names
-    for start in sorted(context.creators, key=names.__getitem__):
+    for start in sorted(context.sources.creators, key=names.__getitem__):
         waiting: list[tuple[int, bool]] = [(start, False)]
         opened: set[int] = set()
         while waiting:
@@ -86,16 +87,16 @@ def made_first(context: PlanContext) -> list[int]:
 
 def makers_of(context: PlanContext, number: int) -> Makers | str:
     """The classes that can pass on what a class takes, with the places where they make it; else why one of them can't."""
-    draft, found = context.draft, defaultdict(list)
-    if draft.has_several_constructors(number) or draft.inherited(number) is not None or context.subclasses(number):
+    found = defaultdict(list)
+    if context.sources.has_several_constructors(number) or context.sources.inherited(number) is not None or context.sources.subclasses(number):
         return "it can be made in several ways"
-    if any(each.supply.depends for each in draft.handed[number]):
+    if any(each.supply.depends for each in context.state.dependencies_of(number)):
         return "only the class itself knows what it takes is made from"
     for each in left_makers(context, number):
         spot = spot_of(context.codebase, each.row)
         if spot is None:
             return "its creation could not be found again in the source"
-        if draft.depends(number, sites=[(each.file, each.site)]):
+        if context.draft.arguments.depends(number, sites=[(each.file, each.site)]):
             return "another of its constructors stands in for what its makers leave out"
         found[each.source].append(spot)
     for owner, spots in found.items():
@@ -106,18 +107,17 @@ def makers_of(context: PlanContext, number: int) -> Makers | str:
 
 def _of_maker(context: PlanContext, owner: int, spots: Iterable[Spot]) -> str:
     """Why a class can't pass on anything where it makes another; '' where it can."""
-    draft = context.draft
-    if draft.is_made_of_fields(owner):
+    if context.sources.is_made_of_fields(owner):
         return "its maker is made from its fields"
     for spot in spots:
-        if reason := of_spot(draft, owner, spot):
+        if reason := of_spot(context.sources, owner, spot):
             return reason
-        syntax = draft.syntax(spot.file)
+        syntax = context.sources.syntax(spot.file)
         node, member = syntax.at(*spot.span), spot.member
         assert member is not None
         if member.kind not in ("method", "property", "constructor"):
             return "it is made where a field begins"
-        if member.kind == "constructor" and member not in draft.constructors(owner):
+        if member.kind == "constructor" and member not in context.sources.constructors(owner):
             return "it is made in a constructor that hands over to another"
         if syntax.language in ("typescript", "php") and syntax.has_own_self(node, syntax.member_node(member)):
             return "it is made in a function that has another `this`"
@@ -138,23 +138,23 @@ def _is_taken(context: PlanContext, owner: int, spot: Spot) -> bool:
 
 def _of_taking(context: PlanContext, number: int, owner: int, spots: Iterable[Spot], seen: set[int]) -> str:
     """Why a maker, or one of its own makers that pass on to it already, can't take what a class takes; '' where all can."""
-    lacking = [each for each in context.draft.handed[number] if not _is_at_hand(context, owner, each)]
+    lacking = [each for each in context.state.dependencies_of(number) if not _is_at_hand(context, owner, each)]
     if not lacking:
         return _of_sharing(context, number, owner, spots)
-    if reason := of_class(context.draft, owner) or _of_sharing(context, number, owner, spots):
+    if reason := of_class(context.sources, owner) or _of_sharing(context, number, owner, spots):
         return reason
-    if too_much(context.draft, owner, len(lacking)):
+    if too_much(context.sources, owner, len(context.state.dependencies_of(owner)), len(lacking)):
         return f"`{context.name(owner)}` makes it, and takes so much already that it should be parted first"
     for given in lacking:
-        moved = _moved(context.taken[number, given.name], owner)
+        moved = _moved(context.state.proposals[number, given.name], owner)
         reason = (
             refusal(context, moved)
             or _of_time(context, moved)
-            or of_several(context.draft, msgspec.structs.replace(moved.decision, places=()), depends=makes(context, owner))
+            or of_several(context.sources, msgspec.structs.replace(moved.decision, places=()), depends=makes(context, owner))
         )
         if reason:
             return reason
-    further = context.draft.passing.get(owner, ())
+    further = context.state.forwarding_to(owner)
     if owner in seen:
         return ""
     seen.add(owner)
@@ -162,12 +162,12 @@ def _of_taking(context: PlanContext, number: int, owner: int, spots: Iterable[Sp
 
 
 def _is_at_hand(context: PlanContext, owner: int, given: Dependency) -> bool:
-    return twin_of(given, context.draft.handed.get(owner, ())) is not None or _is_own(context, given, owner)
+    return twin_of(given, context.state.dependencies_of(owner)) is not None or _is_own(context, given, owner)
 
 
 def _is_own(context: PlanContext, given: Dependency, owner: int) -> bool:
     """Whether what stands for a dependency is kept by its maker itself, which so can go on naming it."""
-    decision = context.taken[given.owner, given.name].decision
+    decision = context.state.proposals[given.owner, given.name].decision
     return decision.kind in ("static-singleton", "ambient-state") and owner in (
         decision.target,
         decision.places[0].finding.target_number,
@@ -179,16 +179,16 @@ def _of_time(context: PlanContext, moved: Proposal) -> str:
     decision = moved.decision
     if moved.technique == replace_lookup.NAME or decision.kind == "ambient-state" and moved.wanted.makes is None:
         return "it is fetched as late as its class is made: before that, it may not be there"
-    return too_early(context, decision) if decision.kind == "static-singleton" else ""
+    return too_early(context.sources, decision) if decision.kind == "static-singleton" else ""
 
 
 def _of_sharing(context: PlanContext, number: int, owner: int, spots: Iterable[Spot]) -> str:
     """Why all objects that a maker makes can't share what they take; '' where they can, or it makes just one."""
     spots = list(spots)
     once = len(spots) == 1 and spots[0].member is not None and spots[0].member.kind == "constructor"
-    for given in context.draft.handed[number]:
-        alone = once and twin_of(given, context.draft.handed.get(owner, ())) is None
-        if not alone and (reason := keeps_state(context, context.taken[number, given.name])):
+    for given in context.state.dependencies_of(number):
+        alone = once and twin_of(given, context.state.dependencies_of(owner)) is None
+        if not alone and (reason := keeps_state(context, context.state.proposals[number, given.name])):
             return reason
     return ""
 
@@ -206,89 +206,75 @@ def passing_id(context: PlanContext, owner: int, number: int) -> str:
     return step_id(PASS_ON, context.symbols.names[owner], context.symbols.names[number])
 
 
-def plan_passing(
-    context: PlanContext, recorder: Recorder, state: Projection, number: int, owner: int, spots: list[Spot]
-) -> Step:
-    """The step by which one maker of a class takes what that takes, and passes it on."""
-    draft, names = context.draft, context.symbols.names
-    before = {each.name for each in draft.handed.get(owner, ())}
+def plan_forwarding(context: PlanContext, number: int, owner: int, spots: list[Spot]) -> PlannedStep:
+    """The step by which one caller of a constructor takes what that class takes, and forwards it."""
+    before = {each.name for each in context.state.dependencies_of(owner)}
 
     def apply() -> None:
         fetched = frozenset(
             each.name
-            for each in draft.handed[number]
-            if _is_own(context, each, owner) and twin_of(each, draft.handed.get(owner, ())) is None
+            for each in context.state.dependencies_of(number)
+            if _is_own(context, each, owner) and twin_of(each, context.state.dependencies_of(owner)) is None
         )
         _take(context, number, owner, spots, set())
-        draft.passing[number] += [
-            Forwarding(owner, spot.row, spot.file, context.codebase.bonds.site[spot.row], fetched) for spot in spots
-        ]
+        site_of = context.codebase.bonds.site
+        added = (Forwarding(owner, spot.row, spot.file, site_of[spot.row], fetched) for spot in spots)
+        context.state = context.state.with_forwarding(number, *added)
 
     above = makers_above(context, owner)
-    touched = {file for one in above for each in draft.made_from(one) for file in draft.files_of(each)}
-    edits, code = recorder.change(touched | {spot.file for spot in spots}, apply)
-    made, maker = context.name(number), context.name(owner)
-    added = [each for each in draft.handed.get(owner, ()) if each.name not in before]
-    takes = f"It takes {' and '.join(f'`{each.typed.text}`' for each in added)} for that" if added else "It has all of that"
-    old = " Its own old constructor stays for those who make it." if owner in draft.bridged else ""
-    measures = state.measures(owner)
-    return Step(
-        number=0,
-        id=passing_id(context, owner, number),
+    touched = {file for one in above for each in context.draft.made_from(one) for file in context.draft.files_of(each)}
+    changes = record(context, touched | {spot.file for spot in spots}, apply)
+    caller = context.name(owner)
+    types = [each.typed.text for each in context.state.dependencies_of(owner) if each.name not in before]
+    return PlannedStep(
         technique=NAME,
-        title=f"Let {maker} pass on what {made} takes",
-        classes=(names[owner], names[number]),
-        layer=context.codebase.layers.name(owner),
-        why_now=f"`{maker}` makes `{made}` by its old constructor, which names concrete classes. {takes}.{old}",
-        edits=edits,
-        code=code,
-        frees=(f"a test of `{maker}` decides what `{made}` works with",) if added else (),
-        hazards=(),
-        check="The code compiles and behaves as before.",
-        balance=Balance((), tuple(f"{maker} → {each.typed.text}" for each in added)),
-        before=measures,
-        after=measures,
+        id=passing_id(context, owner, number),
+        about=owner,
+        classes=(owner, number),
+        text=wording.forwarded(caller, context.name(number), types, keeps_legacy=owner in context.state.legacy),
+        edits=tuple(changes.edits),
+        code=tuple(changes.code),
+        added=tuple(f"{caller} → {each}" for each in types),
     )
 
 
 def makers_above(context: PlanContext, number: int) -> set[int]:
     """A class, and those who pass on what it takes or whose own takings it is made for, over any number of steps."""
-    draft, found, waiting = context.draft, {number}, [number]
+    found, waiting = {number}, [number]
     while waiting:
         below = waiting.pop()
-        above = {each.owner for each in draft.passing.get(below, ())}
-        above |= {owner for owner, handed in draft.handed.items() if any(below in each.supply.makes for each in handed)}
+        above = {each.owner for each in context.state.forwarding_to(below)}
+        above |= {owner for owner, handed in context.state.dependencies.items() if any(below in each.supply.makes for each in handed)}
         waiting += sorted(above - found)
         found |= above
     return found
 
 
 def _take(context: PlanContext, number: int, owner: int, spots: Iterable[Spot], seen: set[int]) -> None:
-    """Let a maker take what a class takes and it has not; and with it those who pass on to it already."""
-    draft, spots = context.draft, list(spots)
-    kept = not draft.writer(owner).overloads or any(
+    """Let a caller take what a class takes and it has not; and with it those who forward to it already."""
+    spots = list(spots)
+    kept = not context.sources.writer(owner).overloads or any(
         spot.member is not None and spot.member.kind != "constructor" for spot in spots
     )
-    bridge = owner in draft.bridged or context.must_bridge(owner)
-    for given in draft.handed[number]:
-        if (own := twin_of(given, draft.handed.get(owner, ()))) is not None:
-            held = [msgspec.structs.replace(each, kept=True) if kept and each is own else each for each in draft.handed[owner]]
-            draft.handed[owner] = held
+    legacy = owner in context.state.legacy or must_keep_constructor(context.sources, owner)
+    for given in context.state.dependencies_of(number):
+        known = context.state.dependencies_of(owner)
+        if (own := twin_of(given, known)) is not None:
+            held = (msgspec.structs.replace(each, kept=True) if kept and each is own else each for each in known)
+            context.state = context.state.with_dependencies(owner, tuple(held))
         elif not _is_own(context, given, owner):
-            added = _taken_too(context, given, owner, kept=kept, optional=bridge)
-            draft.handed[owner].append(added)
-            context.taken[owner, added.name] = msgspec.structs.replace(
-                _moved(context.taken[number, given.name], owner), technique=NAME
-            )
-    if bridge:
-        draft.bridged.add(owner)
+            added = _taken_too(context, given, owner, kept=kept, optional=legacy)
+            moved = msgspec.structs.replace(_moved(context.state.proposals[number, given.name], owner), technique=NAME)
+            context.state = context.state.with_dependency(added).with_proposal(owner, added.name, moved)
+    if legacy:
+        context.state = context.state.with_legacy(owner)
         if makes(context, owner):
-            for each in draft.handed[owner]:
+            for each in context.state.dependencies_of(owner):
                 keep_marked(context, owner, each)
     else:
-        draft.wired.add(owner)
+        context.state = context.state.with_wired(owner)
     seen.add(owner)
-    for each in draft.passing.get(owner, ()):
+    for each in context.state.forwarding_to(owner):
         if each.owner not in seen:
             spot = spot_of(context.codebase, each.row)
             _take(context, owner, each.owner, [spot] if spot is not None else [], seen)
@@ -304,7 +290,7 @@ def _taken_too(context: PlanContext, given: Dependency, owner: int, *, kept: boo
         needs = (*needs, *settled_needs(named, (*given.typed.needs, *needs)))
     return Dependency(
         owner=owner,
-        name=free_name(context.draft, owner, given.name),
+        name=free_name(context.sources, context.state, owner, given.name),
         typed=given.typed,
         supply=DefaultExpression(supply.text, -1, supply.creates, tuple(dict.fromkeys(needs)), makes=supply.makes),
         places=(),

@@ -51,7 +51,7 @@ def table_decisions(context: PlanContext, finding: Finding) -> Iterator[Decision
 
 def _value_of(context: PlanContext, file: int, member: Member) -> Any:
     """What a field begins with; None where it can't be found again."""
-    syntax = context.draft.syntax(file)
+    syntax = context.sources.syntax(file)
     waiting, first = [syntax.at(*member.whole)], member.value[:40]
     while waiting and member.whole != (0, 0):
         node = waiting.pop(0)
@@ -64,7 +64,7 @@ def _value_of(context: PlanContext, file: int, member: Member) -> Any:
 def propose(context: PlanContext, decision: Decision) -> Proposal | str:
     """The data of a field, handed in by a class that keeps it."""
     number, place = decision.source, decision.places[0]
-    writer, file = context.draft.writer(number), place.file
+    writer, file = context.sources.writer(number), place.file
     member = place.member
     assert member is not None
     value = context.codebase.text(file)[place.span[0] : place.span[1]].decode("utf-8", "replace")
@@ -77,10 +77,10 @@ def propose(context: PlanContext, decision: Decision) -> Proposal | str:
     needs = needs_of_text(context.codebase, file, local, typed)
     own = context.name(number).removesuffix("Component").removesuffix("Controller")
     name = free_type_name(context, number, f"{own}{member.name[:1].upper()}{member.name[1:]}")
-    path = f"{context.path(number).rpartition('/')[0]}/{writer.file_name(name)}".lstrip("/")
+    path = f"{context.sources.path(number).rpartition('/')[0]}/{writer.file_name(name)}".lstrip("/")
     if (context.codebase.root / path).exists():
         return f"`{path}` is there already: move the data by hand"
-    home = module_home(context, number, home_of(context.codebase, number), path)
+    home = module_home(context.sources, number, home_of(context.codebase, number), path)
     kept = (*needs, *needs_of_text(context.codebase, file, local, value))
     holder = DataHolder(number, name, path, home, member, value, tuple(dict.fromkeys(kept)))
     supply = DefaultExpression(writer.of_table.format(name=name, field=member.name), -1, needs=(Need(name, home),))
@@ -112,32 +112,20 @@ def holder_id(context: PlanContext, holder: DataHolder) -> str:
     return step_id(NAME, context.symbols.names[holder.number], holder.name)
 
 
-def plan_holder(context: PlanContext, recorder: Recorder, state: Projection, holder: DataHolder) -> Step:
+def plan_holder(context: PlanContext, holder: DataHolder) -> PlannedStep:
     """The step that writes the class with the data. Nothing that is there changes."""
-    name = context.name(holder.number)
-    return plan_new_files(
-        context,
-        recorder,
-        state,
-        holder.number,
-        lambda: _write(context, holder),
-        id=holder_id(context, holder),
-        technique=NAME,
-        title=f"Give the data of {name} a class of its own: {holder.name}",
-        why=f"`{name}` keeps a table of data in `{holder.member.name}`, which nobody else can use, and no test can do "
-        f"without. `{holder.name}` has the same lines; it lives beside `{name}` until you know a better place.",
-        named={holder.path: holder.name},
-        hazards=("both have the data until the next step",),
-    )
+    text = wording.data_moved(context.name(holder.number), holder.name, holder.member.name)
+    id, named = holder_id(context, holder), {holder.path: holder.name}
+    return new_files(context, holder.number, id, NAME, text, named, lambda: _write(context, holder))
 
 
 def _write(context: PlanContext, holder: DataHolder) -> None:
-    number, writer = holder.number, context.draft.writer(holder.number)
+    number, writer = holder.number, context.sources.writer(holder.number)
     model = context.codebase.text(context.symbols.file_of[number]).decode("utf-8", "replace")
     typed = holder.member.type or "array"
     home = home_of(context.codebase, number)
     imports = imports_of(context, number, home, holder.path, set(holder.needs))
     assert writer.table is not None
     table = Table(holder.name, context.name(number), home, typed, holder.member.name, holder.value, imports, model)
-    context.draft.new_file(holder.path, writer.table(table), context.symbols.file_of[number])
-    context.around.add((number, holder.effect))
+    context.add_file(holder.path, writer.table(table), context.symbols.file_of[number])
+    context.state = context.state.with_beside(number, holder.effect)

@@ -57,11 +57,11 @@ def propose(context: PlanContext, decision: Decision) -> Proposal | str:
     gateway, wide = found
     plain = tuple(msgspec.structs.replace(place, field="") for place in wide.places)  # what is kept is no gateway
     wide = msgspec.structs.replace(wide, places=plain)
-    link = "->" if context.language(decision.source) == "php" else "."
+    link = "->" if context.sources.language(decision.source) == "php" else "."
     heads = {each.span: each.head for each in gateway.calls}
     uses = {each.span: f"{{field}}{link}{each.passing.signature.name}" for each in gateway.calls}
     supply = DefaultExpression(f"new {gateway.adapter}()", -1, needs=(Need(gateway.adapter, gateway.adapter_home),))
-    if context.language(decision.source) == "python":
+    if context.sources.language(decision.source) == "python":
         supply = DefaultExpression(f"{gateway.adapter}()", -1, needs=supply.needs)
     name = gateway.abstraction.name
     wanted = WantedDependency(
@@ -78,29 +78,18 @@ def around_id(context: PlanContext, gateway: ExternalGateway) -> str:
     return step_id(NAME, context.symbols.names[gateway.number], gateway.abstraction.name)
 
 
-def plan_around(context: PlanContext, recorder: Recorder, state: Projection, gateway: ExternalGateway) -> Step:
+def plan_around(context: PlanContext, gateway: ExternalGateway) -> PlannedStep:
     """The step that writes the interface and the class behind it. Nothing that is there changes."""
     number, abstraction = gateway.number, gateway.abstraction
-    name = context.name(number)
-    calls = ", ".join(f"`{each}`" for each in dict.fromkeys(call.passing.signature.name for call in gateway.calls))
-    return plan_new_files(
-        context,
-        recorder,
-        state,
-        number,
-        lambda: _write(context, gateway),
-        id=around_id(context, gateway),
-        technique=NAME,
-        title=f"Put a gateway around what {name} calls outside: {abstraction.name}, {gateway.adapter}",
-        why=f"`{name}` reaches outside by itself, in the midst of what it decides. `{gateway.adapter}` does what it "
-        f"calls there ({calls}); `{abstraction.name}` is what its constructor can ask for once it is there.",
-        named={abstraction.path: abstraction.name, gateway.adapter_path: gateway.adapter},
-    )
+    calls = list(dict.fromkeys(call.passing.signature.name for call in gateway.calls))
+    text = wording.outside_wrapped(context.name(number), abstraction.name, gateway.adapter, calls)
+    named = {abstraction.path: abstraction.name, gateway.adapter_path: gateway.adapter}
+    return new_files(context, number, around_id(context, gateway), NAME, text, named, lambda: _write(context, gateway))
 
 
 def _write(context: PlanContext, gateway: ExternalGateway) -> None:
     number, abstraction = gateway.number, gateway.abstraction
-    writer, file = context.draft.writer(number), context.symbols.file_of[number]
+    writer, file = context.sources.writer(number), context.symbols.file_of[number]
     model = context.codebase.text(file).decode("utf-8", "replace")
     members = tuple(dict.fromkeys(each.passing for each in gateway.calls))
     needs = {need for each in gateway.calls for need in each.result_needs}
@@ -124,45 +113,31 @@ def _write(context: PlanContext, gateway: ExternalGateway) -> None:
         imports_of(context, number, gateway.adapter_home, gateway.adapter_path, own),
         model,
     )
-    context.draft.new_file(abstraction.path, writer.interface(interface), file)
-    context.draft.new_file(gateway.adapter_path, writer.adapter(adapter), file)
-    context.around.add((number, gateway.effect))
+    context.add_file(abstraction.path, writer.interface(interface), file)
+    context.add_file(gateway.adapter_path, writer.adapter(adapter), file)
+    context.state = context.state.with_beside(number, gateway.effect)
 
 
 # --- by hand -------------------------------------------------------------------------------
 
 
-def plan_move(context: PlanContext, state: Projection, finding: Finding, reason: str) -> Step:
+def plan_move(context: PlanContext, finding: Finding, refusal: Refusal | None) -> PlannedStep:
     """The step for a member that holds both, or for a boundary class that keeps data and logic, where a person has to cut."""
-    name = simple_name(finding.source)
-    measures = state.measures(finding.source_number)
-    mixed = finding.kind == MIXED
-    where = f"`{name}.{finding.member}`" if finding.member and not finding.member.startswith("<") else f"`{name}`"
-    what = "the decisions" if reason == ITS_JOB else "the effect" if mixed else "data and logic"
-    action = {
-        "the effect": "move the effect into a gateway of its own, and hand that in",
-        "the decisions": "decide in a member of its own, which takes what was fetched",
-        "data and logic": "move the data and the logic into a service, and hand that in",
-    }[what]
-    places = [Edit(finding.file, finding.line, f"{where}: {action}", by_hand=True)]
+    name, mixed = simple_name(finding.source), finding.kind == MIXED
+    where = f"{name}.{finding.member}" if finding.member and not finding.member.startswith("<") else name
+    its_job = refusal is not None and refusal.reason is Reason.ITS_JOB
+    what = wording.DECISIONS if its_job else wording.EFFECT if mixed else wording.DATA_AND_LOGIC
+    places = [Edit(finding.file, finding.line, wording.to_do(where, what), by_hand=True)]
     places += [Edit(each.file, each.line, each.message, by_hand=True) for each in finding.related]
-    why = f": {reason}" if reason else "which lines belong together is yours to say"
-    return Step(
-        number=0,
-        id=step_id(NAME, finding.source, finding.member),
+    title = name + (f".{finding.member}" if mixed and finding.member else "")
+    found = f"{finding.message} {finding.reason}".strip()
+    return PlannedStep(
         technique=NAME,
-        title=f"Move {what} out of {name}" + (f".{finding.member}" if mixed and finding.member else ""),
-        classes=(finding.source,),
-        layer=finding.layer,
-        why_now=f"{finding.message} {finding.reason}".strip(),
+        id=step_id(NAME, finding.source, finding.member),
+        about=finding.source_number,
+        classes=(finding.source_number,),
+        text=wording.moved_by_hand(what, title, found, sentence(refusal) if refusal else "", mixed=mixed),
         edits=tuple(places),
-        code=(),
-        frees=("the decisions can be tested without the effect",) if mixed else ("the logic can be tested without the view",),
-        hazards=(f"this step has no code{why}" if reason else f"{why}: this step has no code",),
-        check="The code compiles and behaves as before.",
-        balance=Balance((), ()),
-        before=measures,
-        after=measures,
     )
 
 

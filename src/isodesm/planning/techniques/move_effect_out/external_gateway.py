@@ -25,6 +25,7 @@ from isodesm.planning.model.abstraction import NEW, Abstraction
 from isodesm.planning.model.code import AdapterMember, Need, Signature
 from isodesm.planning.model.decision import Decision, Place
 from isodesm.planning.model.gateways import ExternalGateway, OutsideCall
+from isodesm.planning.state.abstraction_choice import planned_names
 from isodesm.planning.state.context import PlanContext
 from isodesm.planning.techniques.give_instance.static_gateway import free_type_name
 from isodesm.planning.text.syntax import Syntax
@@ -62,10 +63,10 @@ def around(context: PlanContext, decision: Decision) -> tuple[ExternalGateway, D
     """The gateway that a decision becomes, with the decision widened by all others of its class that it serves; else why
     there can be none."""
     number, effect = decision.source, _effect_of(decision)
-    if not context.draft.writer(number).typed or context.no_new:
+    if not context.sources.writer(number).typed or context.no_new:
         return "is called by its name, and this file has no types to ask for another"
     bases = context.codebase.roles.ancestors(number)[1:]
-    behind = number in context.extracted or any(context.symbols.types[each].is_abstract for each in bases)
+    behind = number in context.state.interfaces or any(context.symbols.types[each].is_abstract for each in bases)
     if context.codebase.roles.name(number) in ("gateway", "repository") and behind:
         return ITS_JOB
     calls: list[OutsideCall] = []
@@ -75,16 +76,16 @@ def around(context: PlanContext, decision: Decision) -> tuple[ExternalGateway, D
             return found
         calls.append(found)
     wide = decision
-    for other in context.outside.get(number, ()):
+    for other in context.considered.outside.get(number, ()):
         known = {place.span for place in wide.places}
         further = [place for place in other.places if place.span not in known]
-        more = [outside(context, number, place) for place in further if not of_place(context.draft, other, place)]
+        more = [outside(context, number, place) for place in further if not of_place(context.sources, other, place)]
         fits = len(more) == len(further) and not any(isinstance(each, str) for each in more)
         if _effect_of(other) == effect and fits and not _is_taken(context, other):
             calls += [each for each in more if not isinstance(each, str)]
             wide = msgspec.structs.replace(wide, places=(*wide.places, *further))
-    found = _named(context, number, effect, _told_apart(calls, context.language(number)))
-    if (number, effect) in context.around:
+    found = _named(context, number, effect, _told_apart(calls, context.sources.language(number)))
+    if (number, effect) in context.state.beside:
         return "has a gateway for such calls by then: give that a further member"
     return found, wide
 
@@ -107,7 +108,7 @@ def outside(context: PlanContext, number: int, place: Place) -> OutsideCall | st
     """The member of a gateway that a call becomes; else why it can't be one."""
     if reason := _hindrance(context, number, place):
         return reason
-    syntax = context.draft.syntax(place.file)
+    syntax = context.sources.syntax(place.file)
     node, language = syntax.at(*place.span), syntax.language
     brackets = syntax.arguments(node)
     assert brackets is not None
@@ -147,7 +148,7 @@ def _head(syntax: Syntax, node: Any, brackets: Any) -> tuple[str, str]:
 
 def _hindrance(context: PlanContext, number: int, place: Place) -> str:
     """Why nobody else can make a call; '' where its form speaks for it."""
-    syntax = context.draft.syntax(place.file)
+    syntax = context.sources.syntax(place.file)
     node = syntax.at(*place.span)
     brackets = syntax.arguments(node)
     if (node.start_byte, node.end_byte) != place.span or brackets is None or place.member is None:
@@ -187,7 +188,7 @@ class Passed(NamedTuple):
 
 
 def _passed(context: PlanContext, number: int, place: Place, arguments: Iterable[Any]) -> list[Passed]:
-    syntax, found = context.draft.syntax(place.file), list[Passed]()
+    syntax, found = context.sources.syntax(place.file), list[Passed]()
     for index, each in enumerate(arguments):
         text = syntax.of(each)
         by_name = _NAMED.match(text) if syntax.language == "python" else None
@@ -202,7 +203,7 @@ def _passed(context: PlanContext, number: int, place: Place, arguments: Iterable
 
 
 def _result(context: PlanContext, number: int, place: Place, name: str, made: bool, node: object) -> str | None:
-    syntax = context.draft.syntax(place.file)
+    syntax = context.sources.syntax(place.file)
     if syntax.language not in _TYPED:
         return ""
     catalogue = context.symbols.catalogues.of(syntax.language)
@@ -226,7 +227,7 @@ def _of_module_language(context: PlanContext, number: int, place: Place, head: s
     signature = Signature(method, parameters, name if made else f"ReturnType<typeof {name}>")
     local = context.symbols.local_in(number, place.file)
     needs = needs_of_text(context.codebase, place.file, local, name)
-    syntax = context.draft.syntax(place.file)
+    syntax = context.sources.syntax(place.file)
     brackets = syntax.arguments(syntax.at(*place.span))
     assert brackets is not None
     return OutsideCall(
@@ -288,15 +289,15 @@ def _named(context: PlanContext, number: int, effect: str, calls: tuple[OutsideC
     real = f"real_{own}" if joint else f"Real{own}"
     beside = _usual_gateway(context, number)
     home = home_of(context.codebase, number)
-    habit = context.habit(number)
+    habit = context.sources.habit(number)
     habit = habit if habit.kind in ("prefix", "suffix") else msgspec.structs.replace(habit, kind="plain")
-    name = interface_name(context.codebase, number, habit, home, context.planned_names(), own)
-    writer = context.draft.writer(number)
+    name = interface_name(context.codebase, number, habit, home, planned_names(context), own)
+    writer = context.sources.writer(number)
     adapter = free_type_name(context, number, real)
-    path = f"{context.path(number).rpartition('/')[0]}/{writer.file_name(name)}".lstrip("/")
-    adapter_path = f"{context.path(beside).rpartition('/')[0]}/{writer.file_name(adapter)}".lstrip("/")
-    adapter_home = module_home(context, beside, home_of(context.codebase, beside), adapter_path)
-    abstraction = Abstraction(name, module_home(context, number, home, path), NEW, number, (), 1, path)
+    path = f"{context.sources.path(number).rpartition('/')[0]}/{writer.file_name(name)}".lstrip("/")
+    adapter_path = f"{context.sources.path(beside).rpartition('/')[0]}/{writer.file_name(adapter)}".lstrip("/")
+    adapter_home = module_home(context.sources, beside, home_of(context.codebase, beside), adapter_path)
+    abstraction = Abstraction(name, module_home(context.sources, number, home, path), NEW, number, (), 1, path)
     return ExternalGateway(number, abstraction, adapter, adapter_path, adapter_home, effect, calls)
 
 
@@ -305,8 +306,8 @@ def _usual_gateway(context: PlanContext, number: int) -> int:
     roles, found = context.codebase.roles, {}
     for each in range(len(context.symbols)):
         fits = roles.name(each) in ("gateway", "repository") and context.symbols.types[each].kind == "class"
-        if fits and context.language(each) == context.language(number) and unit_of(context, each) == unit_of(context, number):
-            folder = context.path(each).rpartition("/")[0]
+        if fits and context.sources.language(each) == context.sources.language(number) and unit_of(context.sources, each) == unit_of(context.sources, number):
+            folder = context.sources.path(each).rpartition("/")[0]
             found.setdefault(folder, []).append(each)
     best = max(sorted(found), key=lambda folder: len(found[folder]), default="")
     most = len(found[best]) if best else 0

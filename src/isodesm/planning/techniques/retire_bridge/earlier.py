@@ -45,8 +45,8 @@ def standing_bridges(context: PlanContext) -> Iterator[EarlierConstructor]:
             continue
         first = context.symbols.first[file]
         for number in range(first, first + len(facts.types)):
-            if number not in context.draft.handed and (found := _standing(context, file, number)) is not None:
-                if all(_may_pass(context, found, each) for each in context.creators.get(number, ())):
+            if number not in context.state.dependencies and (found := _standing(context, file, number)) is not None:
+                if all(_may_pass(context, found, each) for each in context.sources.creators.get(number, ())):
                     yield found
 
 
@@ -58,8 +58,8 @@ def _standing(context: PlanContext, file: int, number: int) -> EarlierConstructo
     if (
         len(own) != 2
         or len(old) != 1
-        or not context.creators.get(number)
-        or context.subclasses(number)
+        or not context.sources.creators.get(number)
+        or context.sources.subclasses(number)
         or makes(context, number)
     ):
         return None
@@ -86,7 +86,7 @@ def _remark(text: bytes, member: Member) -> bytes:
 
 def _passed(context: PlanContext, file: int, number: int, member: Member) -> list[str]:
     """What a constructor passes to the other one of its class; [] where it does anything else."""
-    syntax, local = context.draft.syntax(file), number - context.symbols.first[file]
+    syntax, local = context.sources.syntax(file), number - context.symbols.first[file]
     index = next(at for at, each in enumerate(context.symbols.types[number].members) if each is member)
     own = [each for each in context.codebase.content(file).sites if (each.type, each.member) == (local, index)]
     found = [each for each in own if each.kind == "delegation" and each.text == context.symbols.dialect(number).self_word]
@@ -98,33 +98,34 @@ def _passed(context: PlanContext, file: int, number: int, member: Member) -> lis
 
 def _may_pass(context: PlanContext, standing: EarlierConstructor, creator: Creator) -> bool:
     """Whether a place that makes the class passes everything, or can."""
-    own = context.draft.arguments_at(creator.file, creator.site)
+    own = context.sources.arguments_at(creator.file, creator.site)
     if own is None or len(own) not in (standing.takes, standing.takes + len(standing.passes)):
         return False
     old = len(own) == standing.takes
     return not old or (
-        (creator.root or creator.test) and not any(hides(context, creator.source, each) for each in standing.passes)
+        (creator.root or creator.test) and not any(hides(context.sources, creator.source, each) for each in standing.passes)
     )
 
 
-def plan_standing(context: PlanContext, recorder: Recorder, state: Projection, standing: EarlierConstructor) -> Step | None:
-    """The step by which an old constructor goes, and those who called it pass what it passed on."""
-    number, draft = standing.number, context.draft
+def plan_earlier(context: PlanContext, earlier: EarlierConstructor) -> PlannedStep | None:
+    """The step by which a legacy constructor goes, and those who called it pass what it passed on."""
+    number = earlier.number
     home = context.symbols.file_of[number]
+    arguments = context.sources.arguments_at
     callers = [
-        each for each in context.creators[number] if len(draft.arguments_at(each.file, each.site) or ()) == standing.takes
+        each for each in context.sources.creators[number] if len(arguments(each.file, each.site) or ()) == earlier.takes
     ]
 
     def apply() -> None:
-        draft.extras[home].append(Amendment(*standing.span, CONSTRUCTORS, "", "the old constructor goes"))
+        context.edit(home, Amendment(*earlier.span, CONSTRUCTORS, "", "the old constructor goes"))
         local = number - context.symbols.first[home]
         for each in callers:
-            syntax, place = draft.syntax(each.file), context.codebase.content(each.file).sites[each.site].place
+            syntax, place = context.sources.syntax(each.file), context.codebase.content(each.file).sites[each.site].place
             brackets = syntax.arguments(syntax.at(place.start, place.end))
             assert brackets is not None
             said = f"passes to `{context.name(number)}` what its old constructor did"
-            draft.extras[each.file].append(inserted(brackets, list(standing.passes), standing.at, said, syntax))
-            draft.named[each.file].update(needs_of_text(context.codebase, home, local, " ".join(standing.passes)))
+            needs = needs_of_text(context.codebase, home, local, " ".join(earlier.passes))
+            context.edit(each.file, inserted(brackets, list(earlier.passes), earlier.at, said, syntax), needs=needs)
 
-    edits, code = recorder.change({home, *(each.file for each in callers)}, apply)
-    return retirement(context, state, number, edits, code) if edits else None
+    changes = record(context, {home, *(each.file for each in callers)}, apply)
+    return retirement(context, number, changes) if changes.edits else None

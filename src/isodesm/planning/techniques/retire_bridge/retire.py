@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from isodesm.planning.analysis.callers import has_default_fields
 from isodesm.planning.analysis.creators import Creator
 from isodesm.planning.analysis.visibility import hides, is_hidden_from, is_named_elsewhere
 from isodesm.planning.containers.registration_edits import makes
@@ -15,48 +16,35 @@ from isodesm.planning.techniques.replace_lookup import spare_container
 NAME = "retire-bridge"
 
 
-def plan_retirement(context: PlanContext, recorder: Recorder, state: Projection, number: int) -> Step | None:
-    """The step that takes the bridging constructor away; None while somebody may need it."""
-    draft = context.draft
-    if number not in draft.bridged or number in draft.retired or why_kept(context, number):
+def plan_retirement(context: PlanContext, number: int) -> PlannedStep | None:
+    """The step that takes the legacy constructor away; None while somebody may need it."""
+    if not context.state.keeps_legacy(number) or why_kept(context, number):
         return None
     others = {
         file
-        for owner, handed in draft.handed.items()
-        for file in draft.files_of(owner)
-        if any(number in each.supply.makes for each in handed)
+        for owner, given in context.state.dependencies.items()
+        for file in context.draft.files_of(owner)
+        if any(number in each.supply.makes for each in given)
     }
 
     def apply() -> None:
-        draft.retired.add(number)
+        context.state = context.state.with_retired(number)
         spare_container(context, number)
 
-    edits, code = recorder.change(draft.files_of(number) | others, apply)
-    return retirement(context, state, number, edits, code) if edits else None
+    changes = record(context, context.draft.files_of(number) | others, apply)
+    return retirement(context, number, changes) if changes.edits else None
 
 
-def retirement(context: PlanContext, state: Projection, number: int, edits: tuple[Edit, ...], code: tuple[Code, ...]) -> Step:
+def retirement(context: PlanContext, number: int, changes: Changes) -> PlannedStep:
     """The step of which the changes are given."""
-    draft, name = context.draft, context.name(number)
-    measures = state.measures(number)
-    what = "constructor" if draft.writer(number).overloads else "default"
-    return Step(
-        number=0,
-        id=step_id(NAME, context.symbols.names[number]),
+    return PlannedStep(
         technique=NAME,
-        title=f"Retire the old constructor of {name}",
-        classes=(context.symbols.names[number],),
-        layer=context.codebase.layers.name(number),
-        why_now=f"Every place that makes `{name}` passes what it takes: the {what} that still names concrete classes "
-        f"has no caller left.",
-        edits=edits,
-        code=code,
-        frees=(f"`{name}` names none of the classes it works with any more",),
-        hazards=("code outside this tree may call the old constructor",),
-        check="The code compiles, which shows that nobody calls it.",
-        balance=Balance((), ()),
-        before=measures,
-        after=measures,
+        id=step_id(NAME, context.symbols.names[number]),
+        about=number,
+        classes=(number,),
+        text=wording.legacy_removed(context.name(number), overloads=context.sources.writer(number).overloads),
+        edits=tuple(changes.edits),
+        code=tuple(changes.code),
     )
 
 
@@ -66,55 +54,54 @@ def why_kept(context: PlanContext, number: int, *, told: bool = False) -> str:
 
     Tests don't count, nor do old constructors of others: they can pass what this one makes.
     """
-    draft, creators = context.draft, context.creators.get(number, ())
+    creators = context.sources.creators.get(number, ())
     roots, tests = [each for each in creators if each.root], [each for each in creators if each.test]
-    unfed = [f"`{each.name}`" for each in draft.handed[number] if (number, each.name) not in context.fed]
+    unfed = [f"`{each.name}`" for each in context.state.dependencies_of(number) if (number, each.name) not in context.state.injected]
     if makes(context, number) and unfed and not told:
         return f"a container makes it, which has not been told of {', '.join(unfed)}"
     if len(tests) == len(creators) and not makes(context, number):
         return "nobody in this tree makes it but tests: a host may" if tests else "nobody in this tree makes it: a host may"
-    if draft.depends(number, texts=_making(context, number)):
+    if context.draft.arguments.depends(number, texts=_making(context, number)):
         return "only the class itself knows what it is made from"
-    if any(number in each.supply.makes for maker in context.made_for_container for each in draft.handed[maker]):
+    if any(number in each.supply.makes for maker in context.state.container_factories for each in context.state.dependencies_of(maker)):
         return "a maker that was written for the container calls it"
-    if context.subclasses(number):
+    if context.sources.subclasses(number):
         return "its subclasses call it"
-    if draft.has_several_constructors(number) or context.has_default_fields(number):
+    if context.sources.has_several_constructors(number) or has_default_fields(context.sources, number):
         return "it can be made in several ways"
     if left_makers(context, number):
         found = makers_of(context, number)
         return found if isinstance(found, str) else "its makers do not pass on what it takes"
-    if roots and number not in draft.wired:
+    if roots and number not in context.state.wired:
         return "a composition root makes it, and can't name all that it takes"
-    if not draft.writer(number).overloads and is_named_elsewhere(context, number, all_pass=True):
+    if not context.sources.writer(number).overloads and is_named_elsewhere(context.sources, number, all_pass=True):
         return "files that do not make it name it all the same: they may hand it on to be called anywhere"
     return "those who make it can't name all that it takes" if _is_out_of_reach(context, number, tests) else ""
 
 
 def _making(context: PlanContext, number: int) -> list[str]:
     """What stands for things that others are handed, and makes a class on the way."""
-    return [each.supply.text for own in context.draft.handed.values() for each in own if number in each.supply.makes]
+    return [each.supply.text for own in context.state.dependencies.values() for each in own if number in each.supply.makes]
 
 
 def _is_out_of_reach(context: PlanContext, number: int, tests: list[Creator]) -> bool:
     """Whether tests, or old constructors of others, can't pass on what a class takes."""
-    draft = context.draft
     makers = [
         each
-        for owner, handed in draft.handed.items()
+        for owner, handed in context.state.dependencies.items()
         for each in handed
-        if number in each.supply.makes and owner not in draft.retired
+        if number in each.supply.makes and owner not in context.state.retired
     ]
-    roots = [each.source for owner in draft.made_from(number) for each in context.creators.get(owner, ()) if each.root]
-    told, given = [*(each.source for each in tests), *(each.owner for each in makers), *roots], draft.handed[number]
+    roots = [each.source for owner in context.draft.made_from(number) for each in context.sources.creators.get(owner, ()) if each.root]
+    told, given = [*(each.source for each in tests), *(each.owner for each in makers), *roots], context.state.dependencies_of(number)
     return (
         any(not _can_be_told(context, each.supply.text, number) for each in makers)
-        or any(is_hidden_from(context, told, each.supply.creates) for each in given)
-        or any(hides(context, source, each.supply.text) for source in told for each in given)
+        or any(is_hidden_from(context.sources, told, each.supply.creates) for each in given)
+        or any(hides(context.sources, source, each.supply.text) for source in told for each in given)
     )
 
 
 def _can_be_told(context: PlanContext, text: str, number: int) -> bool:
     """Whether code that makes a class can pass more: it says what it passes, or refers to the one constructor there is."""
     alone = sum(1 for each in context.symbols.types[number].members if each.kind == "constructor") < 2
-    return bool(context.draft.creations_in(text, number)) or ("::new" in text and alone)
+    return bool(context.sources.creations_in(text, number)) or ("::new" in text and alone)

@@ -41,7 +41,7 @@ def propose(context: PlanContext, decision: Decision) -> Proposal | str:
     if any(not _only_reads(context, place) for place in decision.places):
         kept = any(holds_object(context.codebase, place) for place in decision.places)
         offered = (
-            context.language(decision.source) in WITH_PROPERTIES and not kept and not context.symbols.is_module(decision.target)
+            context.sources.language(decision.source) in WITH_PROPERTIES and not kept and not context.symbols.is_module(decision.target)
         )
         return as_object(context, decision) if offered else SET_HERE
     return _reader(context, decision, member)
@@ -62,12 +62,12 @@ def _is_named_plainly(context: PlanContext, decision: Decision, member: Member) 
 def _only_reads(context: PlanContext, place: Place) -> bool:
     if context.codebase.bonds.kind[place.row] != KIND_NUMBER["static-field"]:
         return False
-    node = context.draft.syntax(place.file).at(*place.span)
+    node = context.sources.syntax(place.file).at(*place.span)
     return (node.start_byte, node.end_byte) == place.span and reads_only(context, place, node)
 
 
 def _reader(context: PlanContext, decision: Decision, member: Member) -> Proposal | str:
-    first, language = decision.places[0], context.language(decision.source)
+    first, language = decision.places[0], context.sources.language(decision.source)
     file = context.symbols.file_of[decision.target]
     needs = needs_of_text(context.codebase, file, decision.target - context.symbols.first[file], member.type)
     if language == "java" and any(each.name == EVERYTHING for each in needs):

@@ -20,7 +20,7 @@ VARIABLE_ONLY = "stands where only a variable will do, in a text or as a whole: 
 def of_host(context: PlanContext, decision: Decision) -> Proposal | str:
     """A function that gives what the host fills in for everybody, as the catalogue names it, or one of all global variables; by
     reference where it is set."""
-    found = context.symbols.catalogues.of(context.language(decision.source)).stand_ins.get(decision.name)
+    found = context.symbols.catalogues.of(context.sources.language(decision.source)).stand_ins.get(decision.name)
     keys = {key_in_table(context.codebase, place) for place in decision.places} if decision.name == TABLE else {""}
     key = keys.pop() if len(keys) == 1 else ""
     if found is None and (not key or len(_of_table(context, decision.source)) > MOST_FUNCTIONS):
@@ -51,14 +51,14 @@ _NEEDS_VARIABLE = frozenset(
 
 def _of_table(context: PlanContext, number: int) -> set[str]:
     """The global variables that a class takes out of the table of all."""
-    own = (place for each in context.outside.get(number, ()) if each.name == TABLE for place in each.places)
+    own = (place for each in context.considered.outside.get(number, ()) if each.name == TABLE for place in each.places)
     return {key_in_table(context.codebase, place) for place in own}
 
 
 def _variable(context: PlanContext, place: Place, name: str, *, whole: bool) -> Any:
     """The node of a variable of the host, or of its entry where that is asked for as a `whole`; None where it is another."""
-    node = context.draft.syntax(place.file).at(*place.span)
-    if context.draft.syntax(place.file).of(node) != name:
+    node = context.sources.syntax(place.file).at(*place.span)
+    if context.sources.syntax(place.file).of(node) != name:
         return None
     return node.parent if whole else node
 
@@ -66,7 +66,7 @@ def _variable(context: PlanContext, place: Place, name: str, *, whole: bool) -> 
 def _stands_in(context: PlanContext, place: Place, node: Any) -> str:
     """What a variable stands in, as far as that must have a variable: the type of the node, or the function that is called;
     '' where anything will do."""
-    syntax, above = context.draft.syntax(place.file), node.parent
+    syntax, above = context.sources.syntax(place.file), node.parent
     if above.type.endswith("assignment_expression") and above.child_by_field_name("left") == node:
         return "unset"  # as a whole
     if above.type == "argument":

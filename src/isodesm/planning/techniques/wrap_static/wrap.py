@@ -40,7 +40,7 @@ DATA = frozenset(("entity", "value", "exception"))
 
 def propose(context: PlanContext, decision: Decision) -> Proposal | str:
     """A stand-in from the catalogue for an API; for a static function of the tree the function itself."""
-    serves = context.asked_by.of[decision.source] or context.asked_by.on[decision.source]  # others would not decide on data
+    serves = context.considered.of[decision.source] or context.considered.on[decision.source]  # others would not decide on data
     if context.codebase.roles.name(decision.source) in DATA and decision.kind == "static-effect" and not serves:
         return "the class is data: let whoever makes it pass the value in"
     if any(place.member is not None and place.member.kind == "field" for place in decision.places):
@@ -63,14 +63,14 @@ def propose(context: PlanContext, decision: Decision) -> Proposal | str:
     if found.name in IDENTIFIERS:
         return "makes an identifier, which tests need not foresee: left as it is"
     owner = first.site.text
-    separator = "::" if context.language(decision.source) == "php" else "."
+    separator = "::" if context.sources.language(decision.source) == "php" else "."
     written = f"{owner}{separator}{callee}" if owner and first.site.kind == "call" else owner or callee
     text = found.type.replace("{owner}", owner)
     needs = tuple(Need(simple_name(each), each[: -len(simple_name(each)) - 1]) for each in found.imports)
     supplied = found.supply.replace("{callee}", written)
     supply = DefaultExpression(supplied, first.file, needs=tuple(need for need in needs if need.name in free_names(supplied)))
     wanted = WantedDependency(Typed(text, needs), found.name, supply, use=found.use, uses=uses)
-    return Proposal(NAME, decision, wanted, found.name, hazards=_moved(context.language(decision.source), supplied))
+    return Proposal(NAME, decision, wanted, found.name, hazards=_moved(context.sources.language(decision.source), supplied))
 
 
 def _moved(language: str, written: str) -> tuple[str, ...]:
@@ -99,7 +99,7 @@ def _own_function(context: PlanContext, decision: Decision) -> Proposal | str:
         return f"`{name}` is a function of a module whose form no function type has: put it behind a class of your own first"
     if function is None:  # which an object can offer all the same
         return as_object(context, decision)
-    writer = context.draft.writer(decision.source)
+    writer = context.sources.writer(decision.source)
     first = decision.places[0]
     typed, use = function
     written = f"{first.site.text}{'::' if writer.language == 'php' else '.'}{name}" if first.site.text else name
@@ -121,7 +121,7 @@ def _own_to_module(context: PlanContext, decision: Decision, name: str) -> str:
     found = next((m for m in context.symbols.types[decision.target].members if m.name == name and m.kind == "method"), None)
     if found is None:
         return f"`{name}` is a function of a module by another name: put it behind a class of your own first"
-    if context.language(decision.target) != "typescript" or file != context.symbols.file_of[decision.source]:
+    if context.sources.language(decision.target) != "typescript" or file != context.symbols.file_of[decision.source]:
         return ""
     text = context.codebase.text(file)
     line = text[text.rfind(b"\n", 0, found.whole[0]) + 1 : found.place.end]
@@ -131,7 +131,7 @@ def _own_to_module(context: PlanContext, decision: Decision, name: str) -> str:
 def _is_one_of_several(context: PlanContext, decision: Decision) -> bool:
     """Whether the classes of the plan ask for several functions of the target, so that one object serves all."""
     table = context.codebase.bonds
-    asking = (each for each in context.asked_by.on[decision.target] if each.kind in SEAMS)
+    asking = (each for each in context.considered.on[decision.target] if each.kind in SEAMS)
     return (
         len({table.text_of("callee", place.row) for each in asking for place in each.places if place.site.kind == "call"}) > 1
     )
@@ -142,7 +142,7 @@ def as_object(context: PlanContext, decision: Decision) -> Proposal | str:
     gateway = gateway_of(context, decision)
     if isinstance(gateway, str):
         return gateway
-    language, abstraction = context.language(decision.source), gateway.abstraction
+    language, abstraction = context.sources.language(decision.source), gateway.abstraction
     link = "->" if language == "php" else "."
     heads = {place.span: head_of(context, place) or 0 for place in decision.places}
     uses = dict.fromkeys(heads, "{field}" + link)
@@ -171,7 +171,7 @@ def _unworthy(context: PlanContext, decision: Decision) -> str:
 
 def _surely_reaches(context: PlanContext, decision: Decision, place: Place) -> bool:
     """Whether each form of a static function that a place may call has an effect: of overloads only some may."""
-    name, syntax = context.codebase.bonds.text_of("callee", place.row), context.draft.syntax(place.file)
+    name, syntax = context.codebase.bonds.text_of("callee", place.row), context.sources.syntax(place.file)
     brackets = syntax.arguments(syntax.at(*place.span))
     nodes = context.codebase.effects.declared(decision.target, name)
     if brackets is None or len(nodes) < 2:
@@ -188,7 +188,7 @@ def _takes(member: Member, count: int) -> bool:
 
 def common(context: PlanContext, decision: Decision) -> str:
     """Why a state that everybody asks for, and that nothing grave comes with, is better left to be asked for."""
-    users = {each.source for each in context.asked_by.on[decision.target] if each.kind in SEAMS}
+    users = {each.source for each in context.considered.on[decision.target] if each.kind in SEAMS}
     grave = any(WORTH_WRAPPING.intersection(place.finding.effects) for place in decision.places)
     grave = grave or any(holds_object(context.codebase, place) for place in decision.places)
     if grave or len(users) < USED_ALL_OVER:
@@ -199,7 +199,7 @@ def common(context: PlanContext, decision: Decision) -> str:
 def _called(context: PlanContext, decision: Decision, name: str) -> Member | None:
     """The static function that all places call, of those with its name; None where it can't be told, or no function type has
     its form."""
-    language = context.language(decision.source)
+    language = context.sources.language(decision.source)
     forms = [
         (each, m)
         for each in context.codebase.roles.ancestors(decision.target)
@@ -211,7 +211,7 @@ def _called(context: PlanContext, decision: Decision, name: str) -> Member | Non
     if language not in ("csharp", "java"):
         return forms[0][1] if language != "typescript" or not _asks_itself(context, *forms[0]) else None
     trees = [
-        (context.draft.syntax(place.file), place.span) for place in decision.places
+        (context.sources.syntax(place.file), place.span) for place in decision.places
     ]  # parts of a class have files of their own
     brackets = [syntax.arguments(syntax.at(*span)) for syntax, span in trees]
     counts = {len(each[1]) for each in brackets if each is not None}
@@ -238,7 +238,7 @@ def _is_shared(context: PlanContext, decision: Decision, name: str) -> bool:
         each.target not in (-1, decision.target)
         and each.kind == decision.kind
         and context.codebase.bonds.text_of("callee", each.places[0].row) == name
-        for each in context.asked_by.of[decision.source]
+        for each in context.considered.of[decision.source]
     )
 
 
@@ -249,7 +249,7 @@ def _behind(owner: str, name: str) -> str:
 
 def _function(context: PlanContext, decision: Decision, member: Member) -> tuple[Typed, str] | None:
     """The type of a function and how it is called, from the signature of a static member; None where none is of its form."""
-    language = context.language(decision.source)
+    language = context.sources.language(decision.source)
     file = context.symbols.file_of[decision.target]
     types = [each.type for each in member.parameters]
     needs = needs_of_text(
