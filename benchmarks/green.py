@@ -27,7 +27,8 @@ from isodesm.diagnosis.diagnose import diagnose
 from isodesm.diagnosis.shared.findings import Diagnosis
 from isodesm.measures.strain import weigh
 from isodesm.planning.model.step import Plan, Step
-from isodesm.planning.planner.plan import Options, plan
+from isodesm.planning.planner.options import Options
+from isodesm.planning.planner.plan import plan
 from isodesm.settings import Settings
 from tests.carrying import carry_out
 

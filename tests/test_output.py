@@ -21,7 +21,8 @@ from isodesm.output.delimited import scan_rows, to_csv, to_markdown
 from isodesm.output.plan_text import plan_text
 from isodesm.output.scan_table import _marked_source
 from isodesm.output.text import counted, cut_front, number_of, printable
-from isodesm.planning.planner.plan import Options, plan
+from isodesm.planning.planner.options import Options
+from isodesm.planning.planner.plan import plan
 from isodesm.settings import Settings, find_settings_file, load_settings
 from tests.support import DEMO, TreeTest
 

@@ -7,7 +7,8 @@ import unittest
 import isodesm
 from isodesm.catalogue import Catalogues, catalogue_of
 from isodesm.codebase.model import read
-from isodesm.planning.planner.plan import Options, plan
+from isodesm.planning.planner.options import Options
+from isodesm.planning.planner.plan import plan
 from tests.carrying import carry_out
 from tests.support import TreeTest
 

@@ -11,7 +11,8 @@ import isodesm
 from isodesm.codebase.model import Codebase, read
 from isodesm.measures.strain import weigh
 from isodesm.planning.model.step import TECHNIQUES, Plan
-from isodesm.planning.planner.plan import Options, plan
+from isodesm.planning.planner.options import Options
+from isodesm.planning.planner.plan import plan
 from isodesm.settings import StrainWeights
 from tests.carrying import carry_out, complaints, has_compiler, outcome, suffix_of
 from tests.support import CASES, DEMO, TreeTest, case_names, split_case

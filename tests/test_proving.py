@@ -8,7 +8,8 @@ from unittest import mock
 from isodesm.diagnosis.diagnose import diagnose
 from isodesm.planning.model.step import Written
 from isodesm.planning.planner.leftovers import UNPROVEN
-from isodesm.planning.planner.plan import MISTAKE, Options, plan
+from isodesm.planning.planner.options import Options
+from isodesm.planning.planner.plan import MISTAKE, plan
 from isodesm.planning.verification.proof import objections
 from tests.support import TreeTest
 

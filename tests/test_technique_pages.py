@@ -9,7 +9,8 @@ from pathlib import Path
 import isodesm
 from isodesm.codebase.model import read
 from isodesm.planning.model.step import TECHNIQUES
-from isodesm.planning.planner.plan import Options, plan
+from isodesm.planning.planner.options import Options
+from isodesm.planning.planner.plan import plan
 from tests.carrying import carry_out
 from tests.support import TreeTest
 

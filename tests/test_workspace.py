@@ -9,7 +9,7 @@ import msgspec
 from isodesm.cli.phases import Phases
 from isodesm.cli.workspace import Workspace
 from isodesm.codebase.model import Codebase, read
-from isodesm.planning.planner.plan import Options
+from isodesm.planning.planner.options import Options
 from isodesm.reading.replay import Replay
 from isodesm.settings import Settings
 from tests.support import DEMO, TreeTest

@@ -47,7 +47,7 @@ def _answer(workspace: Workspace, request: Request, class_name: str, format: str
     from isodesm.output import envelope
     from isodesm.output.about_table import print_about
     from isodesm.output.markdown import about_text
-    from isodesm.planning.planner.plan import Options
+    from isodesm.planning.planner.options import Options
 
     number, member = find_class_and_member(workspace.overview, class_name)
     codebase, ranking = workspace.codebase, workspace.ranking(since=since)

@@ -119,7 +119,8 @@ def _show(root: Path, *, brief: bool) -> None:
     from isodesm.output.scan_table import print_scan
     from isodesm.output.shape import View
     from isodesm.output.terminal import STRONG, content_of, make_console
-    from isodesm.planning.planner.plan import Options, plan
+    from isodesm.planning.planner.options import Options
+    from isodesm.planning.planner.plan import plan
 
     codebase = read(root)
     diagnosis = diagnose(codebase)

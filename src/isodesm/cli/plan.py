@@ -88,7 +88,7 @@ def _ids_of(path: Path) -> frozenset[str]:
 
 def _planned(workspace: Workspace, wanted: Wanted, mistakes: list[Exception]) -> Plan:
     from isodesm.codebase.asked_names import classes_or_layer
-    from isodesm.planning.planner.plan import Options
+    from isodesm.planning.planner.options import Options
 
     options = Options(
         steps=wanted.steps,

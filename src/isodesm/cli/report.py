@@ -69,7 +69,7 @@ def page_of_tree(
     """The page about a tree."""
     from isodesm.output.page.content import Material, content_of
     from isodesm.output.page.writing import page_of
-    from isodesm.planning.planner.plan import Options
+    from isodesm.planning.planner.options import Options
 
     plan = workspace.plan(Options(steps=steps), mistakes)
     ranking = workspace.ranking()

@@ -19,7 +19,8 @@ from isodesm.disk.opening import read_plain
 from isodesm.errors import UsageError
 from isodesm.measures.strain import measure_strain
 from isodesm.planning.model.step import Plan, Step
-from isodesm.planning.planner.plan import Options, with_needs
+from isodesm.planning.planner.options import Options
+from isodesm.planning.planner.plan import with_needs
 from isodesm.reading.cache import default_folder
 from isodesm.reading.replay import Replay
 from isodesm.rewriting.carrying import Outcome, TakenBack, Wish, take, take_back

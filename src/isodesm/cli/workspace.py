@@ -22,7 +22,7 @@ if TYPE_CHECKING:
     from isodesm.measures.churn import Churn
     from isodesm.measures.ranking import Ranking
     from isodesm.planning.model.step import Plan
-    from isodesm.planning.planner.plan import Options
+    from isodesm.planning.planner.options import Options
 
 FULL_BELOW = 150_000
 """Lines up to which the places that an excuse spoke for are kept in full from the start; of more they take much memory. Of a

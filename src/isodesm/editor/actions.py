@@ -8,7 +8,8 @@ from typing import Any
 from isodesm.editor.root import Root, Seen, once
 from isodesm.editor.text import edits_between
 from isodesm.planning.model.step import Step
-from isodesm.planning.planner.plan import Options, plan, with_needs
+from isodesm.planning.planner.options import Options
+from isodesm.planning.planner.plan import plan, with_needs
 from isodesm.rewriting.changes import by_file, edited_content
 
 SHOWN = "isodesm"

@@ -5,37 +5,36 @@ from __future__ import annotations
 import re
 
 from isodesm.planning.analysis.sources import Sources
+from isodesm.planning.model.refusal import Reason, Refusal
 
-EARLY = "another field begins with what it gives, before anything is handed in: move that into the constructor first"
-ABOVE = "its parent may ask for it before the constructor has it: see to that first"
 _LANGUAGES = frozenset(("java", "typescript"))
 """Those in which what one field begins with may name another one."""
 _LATER = re.compile(rb"->|=>|\bfunction\b")
 """What stands in front of code that only runs when it is called."""
 
 
-def early_use(sources: Sources, number: int, field: str) -> str:
+def early_use(sources: Sources, number: int, field: str) -> Refusal | None:
     """Why something that runs before the body of the constructor needs the value of a field, be it in a method that it calls;
-    '' where nothing does."""
+    None where nothing does."""
     language = sources.symbols.dialect(number).name
     if language not in (*_LANGUAGES, "csharp") or not field:
-        return ""
+        return None
     text = sources.codebase.text(sources.symbols.file_of[number])
     members = sources.symbols.own_members(number)
     bodies = {m.name: text[slice(*m.body)] for m in members if m.kind in ("method", "property") and m.body != (0, 0)}
     needing = _needing(field, bodies, language)
     if language == "csharp":  # where fields begin before the constructor of the parent runs
         overriding = {m.name for m in members if "override" in m.modifiers.words} & needing
-        return ABOVE if overriding and _may_be_called_above(sources, number, overriding) else ""
+        return Refusal(Reason.PARENT_NEEDS_EARLY) if overriding and _may_be_called_above(sources, number, overriding) else None
     for member in members:
         if member.is_static or member.name == field or member.whole == (0, 0):
             continue
         if member.kind == "instance" and _names(text[slice(*member.whole)], needing, language):
-            return EARLY
+            return Refusal(Reason.FIELD_NEEDED_EARLY)
         value = text[slice(*member.whole)].partition(b"=")[2] if member.kind == "field" else b""
         if value and _names(_at_once(value, field, language), needing, language):
-            return EARLY
-    return ""
+            return Refusal(Reason.FIELD_NEEDED_EARLY)
+    return None
 
 
 def _may_be_called_above(sources: Sources, number: int, names: set[str]) -> bool:

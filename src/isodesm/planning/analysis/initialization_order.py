@@ -10,13 +10,14 @@ from isodesm.inference.use_graph import INSTANCE, Node
 from isodesm.linking.bonds import KIND_NUMBER, WRITE
 from isodesm.planning.analysis.sources import Sources
 from isodesm.planning.model.decision import Decision
+from isodesm.planning.model.refusal import Reason, Refusal
 
 _ITSELF = r"\s*=\s*(?:\$?this|self)\b"
 """What stands behind a static field that is given the object under construction."""
 
 
-def too_early(sources: Sources, decision: Decision) -> str:
-    """Why a shared object can't be fetched when the source is made; '' where nothing speaks against it.
+def too_early(sources: Sources, decision: Decision) -> Refusal | None:
+    """Why a shared object can't be fetched when the source is made; None where nothing speaks against it.
 
     A class that is made while the shared object itself is made would ask for it before it is there, or go round in a circle.
     """
@@ -25,10 +26,10 @@ def too_early(sources: Sources, decision: Decision) -> str:
     callee = sources.codebase.bonds.text_of("callee", finding.row)
     name = sources.name(target)
     if is_written(sources, holder, callee):
-        return f"`{callee}` is set in several places: who sets it, and when, decides what should be handed in"
+        return Refusal(Reason.SET_IN_SEVERAL_PLACES, name=callee)
     if (decision.source, INSTANCE) in _closure(sources, _before(sources, holder, target, callee), target):
-        return f"is made while `{name}` itself is made: fetching that in its constructor would come too early"
-    return ""
+        return Refusal(Reason.FETCHED_TOO_EARLY, name=name)
+    return None
 
 
 def is_written(sources: Sources, holder: int, name: str) -> bool:
@@ -101,9 +102,6 @@ def _closure(sources: Sources, nodes: list[Node], target: int) -> set[Node]:
                 seen.add(each)
                 waiting.append(each)
     return seen
-
-
-TOO_SOON = "is made while its module is read, before what it would be handed is declared there: move that up first"
 
 
 def made_too_soon(sources: Sources, number: int, text: str) -> bool:

@@ -13,13 +13,12 @@ from isodesm.planning.analysis.decisions import delegates
 from isodesm.planning.analysis.field_initializers import early_use
 from isodesm.planning.analysis.sources import Sources
 from isodesm.planning.model.decision import Decision, Place, Spot
+from isodesm.planning.model.refusal import Reason, Refusal
 from isodesm.planning.text.constructor_visibility import is_kept_back, keeps_one_object
 from isodesm.planning.text.sections import section_at
 
 WAYS = 3
 """Constructors that set the fields, each in its own way, up to which each is handed what the class takes."""
-EACH_IN_ITS_OWN_WAY = "several constructors set the fields, each in its own way: let them call one first"
-STATIC = "is decided on in static code, which no constructor reaches"
 
 
 _SERIALISED = frozenset(
@@ -47,48 +46,48 @@ def _does_not_parse(codebase: Codebase, number: int) -> bool:
     return len(lines) >= TROUBLE_LIMIT or any(first <= each <= last for each in lines)
 
 
-def of_class(sources: Sources, number: int) -> str:
-    """Why a class can take no dependency; '' where it can."""
+def of_class(sources: Sources, number: int) -> Refusal | None:
+    """Why a class can take no dependency; None where it can."""
     codebase = sources.codebase
     declared, dialect = codebase.symbols.types[number], codebase.symbols.dialect(number)
     encoding = codebase.symbols.files[codebase.symbols.file_of[number]].encoding
     if encoding not in ("utf-8", "utf-8-sig", "ascii"):
-        return f"its file is in {encoding}: convert it to UTF-8 first"
+        return Refusal(Reason.ENCODING, encoding=encoding)
     if _does_not_parse(codebase, number):
-        return "its source does not parse in full: mend that first"
+        return Refusal(Reason.DOES_NOT_PARSE)
     if declared.kind == "module":
-        return "stands in code outside all classes, which no constructor reaches"
+        return Refusal(Reason.OUTSIDE_CLASSES)
     if declared.kind != "class":
-        return f"the source is {'an' if declared.kind[0] in 'aeiou' else 'a'} {declared.kind}, which takes no dependencies"
+        return Refusal(Reason.NO_CLASS, kind=f"{'an' if declared.kind[0] in 'aeiou' else 'a'} {declared.kind}")
     if declared.outer_member >= 0 or not declared.name:
-        return "the source is a class local to a function"
+        return Refusal(Reason.LOCAL_CLASS)
     if _is_serialised(codebase, number):
-        return "its objects are written out and read back: what it is handed would have to be, too"
+        return Refusal(Reason.SERIALIZED)
     own = [member for member in declared.members if member.kind == "constructor"]
     if any(codebase.symbols.part_of_member(number, member) != number for member in own):
-        return "its constructors stand in several parts of it: put them into one file first"
+        return Refusal(Reason.CONSTRUCTORS_IN_PARTS)
     if own and all(member.is_private for member in own) and not codebase.shared.own_instances(number):
-        return "nobody but the class itself can make it: give it a constructor that others can call first"
+        return Refusal(Reason.ONLY_ITSELF_CREATES)
     if dialect.name == "php" and keeps_one_object(codebase, number) and _is_kept_back_below(codebase, number):
-        return "its constructor can't be opened for tests while that of a subclass is kept back: open that first"
+        return Refusal(Reason.CLOSED_BELOW)
     ways = len([member for member in own if not delegates(codebase, number, member)])
     if ways > (WAYS if sources.writer(number).overloads else 1):
-        return EACH_IN_ITS_OWN_WAY
+        return Refusal(Reason.SEVERAL_CONSTRUCTORS)
     makers = dialect.field_makers & {each.name.rpartition(".")[2] for each in declared.modifiers.annotations}
     if not own and makers and not sources.is_made_of_fields(number):
-        return "its constructor is made from its fields by a library: add a field with a default by hand"
+        return Refusal(Reason.CONSTRUCTOR_FROM_LIBRARY)
     if own and dialect.name == "java" and any(each.variadic for each in own[0].parameters):
-        return "its constructor takes any number of arguments: give it a list first"
+        return Refusal(Reason.ANY_NUMBER_OF_ARGUMENTS)
     if dialect.name in ("php", "python") and (heir := _silent_heir(sources, number)):
-        return f"its subclass `{heir}` does not call its constructor: let it do so first"
+        return Refusal(Reason.SUBCLASS_PASSES_BY, name=heir)
     syntax = sources.syntax(codebase.symbols.file_of[number])
     node = syntax.type_node(declared)
     if node is None or node.child_by_field_name("body") is None:
-        return "its declaration could not be found again in the source"
+        return Refusal(Reason.DECLARATION_LOST)
     inside = section_at(syntax.language, syntax.text, node.child_by_field_name("body").start_byte)
     if any(section_at(syntax.language, syntax.text, each.place.start) != inside for each in own):
-        return "its constructor is compiled under a condition only: write one that is always there first"
-    return "" if own else _inherited(sources, number)
+        return Refusal(Reason.CONSTRUCTOR_UNDER_CONDITION)
+    return None if own else _inherited(sources, number)
 
 
 def _is_kept_back_below(codebase: Codebase, number: int) -> bool:
@@ -127,7 +126,7 @@ def _silent_heir(sources: Sources, number: int) -> str:
     return ""
 
 
-def _inherited(sources: Sources, number: int) -> str:
+def _inherited(sources: Sources, number: int) -> Refusal | None:
     """Why a constructor can't simply be added: in some languages it would hide an inherited one."""
     codebase, silent = sources.codebase, not sources.writer(number).parent_call and not sources.writer(number).overloads
     bases = codebase.roles.ancestors(number)[1:]
@@ -135,15 +134,15 @@ def _inherited(sources: Sources, number: int) -> str:
         constructor = next((m for m in codebase.symbols.types[each].members if m.kind == "constructor"), None)
         hidden = constructor is not None and (constructor.parameters or silent)
         if hidden and (silent or not _can_pass_on(codebase, number, each, constructor)):
-            return f"it inherits the constructor of `{codebase.symbols.types[each].name}`: write its own one out first"
+            return Refusal(Reason.INHERITS_CONSTRUCTOR, name=codebase.symbols.types[each].name)
     dialect = codebase.symbols.dialect(number)
     if dialect.name in ("typescript", "php", "python"):
         outside = next(
             (base for each in (number, *bases) for base in codebase.roles.external_bases.get(each, ()) if not _plain(base)), ""
         )
         if outside:
-            return f"it inherits the constructor of the library's `{outside}`: write its own one out first"
-    return ""
+            return Refusal(Reason.INHERITS_OF_LIBRARY, name=outside)
+    return None
 
 
 def _can_pass_on(codebase: Codebase, number: int, base: int, constructor: Member) -> bool:
@@ -161,24 +160,24 @@ def _plain(base: str) -> bool:
     return base.rpartition(".")[2] in ("object", "ABC", "Protocol", "Generic")
 
 
-def of_spot(sources: Sources, number: int, spot: Spot) -> str:
-    """Why what a class is handed does not reach an expression in it; '' where it may."""
+def of_spot(sources: Sources, number: int, spot: Spot) -> Refusal | None:
+    """Why what a class is handed does not reach an expression in it; None where it may."""
     member = spot.member
     if member is None:
-        return "stands in the head of the class"
+        return Refusal(Reason.IN_CLASS_HEAD)
     if member.is_static or member.kind in ("static", "constant"):
-        return STATIC
+        return Refusal(Reason.STATIC_CODE)
     if member.kind == "instance":
-        return "stands in an initialiser block: move it into the constructor first"
+        return Refusal(Reason.INITIALIZER_BLOCK)
     if sources.symbols.files[spot.file].generated:
-        return "stands in generated code: mend what generates it"
+        return Refusal(Reason.GENERATED_CODE)
     if spot.file != sources.symbols.file_of[number] and member.kind not in ("method", "property"):
-        return "is made where a field begins in another part of the class: move it into the constructor first"
-    return ""
+        return Refusal(Reason.FIELD_OF_ANOTHER_PART)
+    return None
 
 
-def of_place(sources: Sources, decision: Decision, place: Place) -> str:
-    """Why a place can't be loosened; '' where it can."""
+def of_place(sources: Sources, decision: Decision, place: Place) -> Refusal | None:
+    """Why a place can't be loosened; None where it can."""
     member = place.member
     if reason := of_spot(sources, decision.source, place):
         return reason
@@ -186,30 +185,30 @@ def of_place(sources: Sources, decision: Decision, place: Place) -> str:
     syntax = sources.syntax(place.file)
     node = syntax.at(*place.span)
     if (node.start_byte, node.end_byte) != place.span and place.site.kind != "name" and place.finding.kind != "ambient-state":
-        return "its expression could not be found again in the source"
-    if "method_reference" in (node.type, node.parent.type if node.parent is not None else ""):
-        return "its maker is handed on as it stands: hand that in by hand"
+        return Refusal(Reason.EXPRESSION_LOST)
+    if "method_reference" in (node.type, node.parent.type if node.parent is not None else None):
+        return Refusal(Reason.CONSTRUCTOR_REFERENCE)
     dialect = sources.symbols.dialect(decision.source)
     if member.kind == "field":
         if member.whole == (0, 0) or syntax.declarator(node) is None:
-            return "stands in the midst of what a field begins with: move it into the constructor first"
+            return Refusal(Reason.NESTED_IN_FIELD)
         if _shares_declaration(syntax.declarator(node)):
-            return "its field is declared together with others: give it a declaration of its own first"
+            return Refusal(Reason.DECLARED_TOGETHER)
         return early_use(sources, decision.source, member.name)
     if dialect.name in ("typescript", "php") and syntax.has_own_self(node, syntax.member_node(member)):
-        return "stands in a function that has another `this`"
+        return Refusal(Reason.ANOTHER_THIS)
     if dialect.name == "python" and (not member.parameters and member.kind == "constructor"):
-        return ""
+        return None
     if _is_resource(node):
-        return "is closed where it is made: needs a factory"
-    return ""
+        return Refusal(Reason.CLOSED_WHERE_CREATED)
+    return None
 
 
-def of_several(sources: Sources, decision: Decision, *, depends: bool) -> str:
-    """Why a class that can be made in several ways can't take what it decides on in each of them; '' where it can."""
+def of_several(sources: Sources, decision: Decision, *, depends: bool) -> Refusal | None:
+    """Why a class that can be made in several ways can't take what it decides on in each of them; None where it can."""
     number = decision.source
     if not sources.has_several_constructors(number):
-        return ""
+        return None
     filled = {
         (id(place.member), place.field)
         for place in decision.places
@@ -218,18 +217,18 @@ def of_several(sources: Sources, decision: Decision, *, depends: bool) -> str:
     ways = {id(each) for each in sources.constructors(number)}
     fields = {field for _, field in filled}
     same = not filled or (len(fields) == 1 and {each for each, _ in filled} == ways)
-    return EACH_IN_ITS_OWN_WAY if depends or not same or _passes_nothing(sources.codebase, number) else ""
+    return Refusal(Reason.SEVERAL_CONSTRUCTORS) if depends or not same or _passes_nothing(sources.codebase, number) else None
 
 
-def too_much(sources: Sources, number: int, taken: int, more: int = 1) -> str:
-    """Why a class that takes some dependencies by steps should not take `more`; '' where it may."""
+def too_much(sources: Sources, number: int, taken: int, more: int = 1) -> Refusal | None:
+    """Why a class that takes some dependencies by steps should not take `more`; None where it may."""
     codebase = sources.codebase
     own = codebase.wiring.injections.of_constructor(number) if sources.constructor(number) is not None else ()
     services = sum(1 for each in own if each.target >= 0 and codebase.roles.name(each.target) not in DATA)
     most = codebase.settings.limits.most_dependencies
     if services + taken + more <= most:
-        return ""
-    return f"would take more than {most} dependencies: part the class first, by what belongs together"
+        return None
+    return Refusal(Reason.TOO_MANY_DEPENDENCIES, most=most)
 
 
 def _passes_nothing(codebase: Codebase, number: int) -> bool:
@@ -263,19 +262,19 @@ def _is_resource(node: object) -> bool:
     return parent is not None and parent.type in ("resource", "using_statement", "with_item")
 
 
-def bound_to_owner(codebase: Codebase, target: int) -> str:
-    """Why nobody but its owner can make a target; '' where others can."""
+def bound_to_owner(codebase: Codebase, target: int) -> Refusal | None:
+    """Why nobody but its owner can make a target; None where others can."""
     declared = codebase.symbols.types[target]
     if declared.outer < 0:
-        return ""
+        return None
     outer = codebase.symbols.types[codebase.symbols.outer(target)]
     if outer.kind == "module" or codebase.symbols.dialect(target).name in ("python", "typescript", "php"):
-        return ""
+        return None
     if "private" in declared.modifiers.words:
-        return "is private to the class around it: move it out first"
+        return Refusal(Reason.PRIVATE_TO_OUTER)
     bound = (
         declared.kind == "class"
         and "static" not in declared.modifiers.words
         and codebase.symbols.dialect(target).name == "java"
     )
-    return "is an inner class, bound to the object around it: make it static first" if bound and outer.kind == "class" else ""
+    return Refusal(Reason.INNER_CLASS) if bound and outer.kind == "class" else None

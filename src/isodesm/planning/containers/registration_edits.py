@@ -15,6 +15,7 @@ from isodesm.linking.symbols import simple_name
 from isodesm.planning.analysis.names_in_code import need_of_type, with_names
 from isodesm.planning.model.amendment import Amendment
 from isodesm.planning.model.code import Need
+from isodesm.planning.model.refusal import Reason, Refusal
 from isodesm.planning.state.lifetimes import RANK, lifetime_of
 from isodesm.planning.text.insertions import FIELDS
 
@@ -22,7 +23,6 @@ if TYPE_CHECKING:
     from isodesm.planning.model.abstraction import Abstraction
     from isodesm.planning.model.dependency import Dependency
     from isodesm.planning.model.proposal import Proposal
-    from isodesm.planning.state.draft import Draft
 from isodesm.planning.containers import definition_files
 from isodesm.planning.containers.array_entries import further_argument, in_array, names_arguments
 from isodesm.planning.containers.provider_lists import in_list
@@ -31,13 +31,6 @@ from isodesm.planning.model.abstraction import CONCRETE
 from isodesm.planning.state.context import PlanContext
 
 STATEMENT_NODES = ("expression_statement", "local_variable_declaration", "lexical_declaration")
-NO_CLASS = (
-    "a container makes it by the classes that its constructor names, and what it would be handed is no class: give "
-    "the container a token for it first"
-)
-TWO_CONSTRUCTORS = (
-    "a container makes it, and could not tell the old constructor from the new one: mark the old one for it first"
-)
 
 
 class RegistrationEdit(NamedTuple):
@@ -74,25 +67,25 @@ def makes(context: PlanContext, number: int) -> bool:
     return own or (number in wiring.managed and not services)
 
 
-def refusal(context: PlanContext, proposal: Proposal) -> str:
-    """Why a class that a container makes can't be handed something; '' where it can, or where no container makes it."""
+def container_refusal(context: PlanContext, proposal: Proposal) -> Refusal | None:
+    """Why a class that a container makes can't be handed something; None where it can, or where no container makes it."""
     number = proposal.decision.source
     if not makes(context, number) or knows(context, proposal):
-        return ""
+        return None
     if context.sources.language(number) == "typescript" and context.symbols.types[number].modifiers.annotations:
-        return "" if has_tokens(context, number) else NO_CLASS
+        return None if has_tokens(context, number) else Refusal(Reason.CONTAINER_NEEDS_TOKEN)
     constructor = context.sources.constructor(number)
     written = definition_files.definitions_of(context, number)
     if written and not any(each.autowired for each in written):
-        return ""  # it is the number of arguments that says which constructor is meant
+        return None  # it is the number of arguments that says which constructor is meant
     if (
         context.sources.language(number) == "java"
         and constructor is not None
         and constructor.parameters
         and not mark_of(context, number)
     ):
-        return TWO_CONSTRUCTORS
-    return ""
+        return Refusal(Reason.CONTAINER_SEES_TWO)
+    return None
 
 
 def knows(context: PlanContext, proposal: Proposal) -> bool:
@@ -129,7 +122,10 @@ def is_served(context: PlanContext, abstraction: Abstraction, target: int, sourc
 def mark_of(context: PlanContext, number: int) -> str:
     """The annotation that tells a container which constructor to call, as this class or most others write it; '' if none
     does."""
-    injections, used = context.codebase.wiring.injections, context.sources.constructor_marks.get(context.sources.language(number), Counter())
+    injections, used = (
+        context.codebase.wiring.injections,
+        context.sources.constructor_marks.get(context.sources.language(number), Counter()),
+    )
     own = context.sources.constructor(number)
     mine = (
         [mark.name for mark in own.modifiers.annotations if simple_name(mark.name) in injections.markers(number)]

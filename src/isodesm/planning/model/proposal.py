@@ -11,6 +11,7 @@ from isodesm.planning.model.amendment import Amendment
 from isodesm.planning.model.code import Typed
 from isodesm.planning.model.decision import Decision
 from isodesm.planning.model.dependency import DefaultExpression
+from isodesm.planning.model.refusal import Hazard
 
 PASSING = "({arguments})"
 """What a use ends with that passes on what the place passed."""
@@ -56,6 +57,6 @@ class Proposal(msgspec.Struct, frozen=True):
     """What the class is handed, for titles."""
     abstraction: Abstraction | None = None
     bridge_only: bool = False
-    hazards: tuple[str, ...] = ()
+    hazards: tuple[Hazard, ...] = ()
     gateway: Any = None
     """What a further step writes first: an adapter, a holder of data, or the interface of a factory."""

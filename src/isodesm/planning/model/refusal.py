@@ -147,7 +147,23 @@ class Reason(Enum):
 class Risk(Enum):
     """What somebody who takes a step should mind."""
 
-RISKS
+    BOUND_AT_CREATION = auto()
+    READ_WHEN_ASKED = auto()
+    SERVES_ALL_CALLS = auto()
+    READ_ONCE = auto()
+    LOOKED_UP_ONCE = auto()
+    LOOKED_UP_AS_BEFORE = auto()
+    BRINGS_EFFECT = auto()
+    MAY_BE_ANOTHER = auto()
+    ACCESSOR_STAYS = auto()
+    ACCESSOR_UNUSED = auto()
+    FETCHED_ONCE = auto()
+    SUBCLASSES_KEEP_CALLING = auto()
+    OPENED_FOR_TESTS = auto()
+    CONTAINER_GOES_ON = auto()
+    SECURITY = auto()
+    CLASS_IS_STATIC = auto()
+    THREADS = auto()
 
 
 class Refusal:

@@ -3,27 +3,38 @@
 from __future__ import annotations
 
 import hashlib
+from enum import StrEnum
 from typing import NamedTuple
 
 import msgspec
 
-TECHNIQUES = (
-    "extract-interface",
-    "inject-through-constructor",
-    "bridge-constructor",
-    "lift-creation",
-    "replace-lookup",
-    "replace-singleton",
-    "give-instance",
-    "wrap-static",
-    "introduce-factory",
-    "register",
-    "register-by-convention",
-    "settle-lifetime",
-    "break-cycle",
-    "move-effect-out",
-    "retire-bridge",
-)
+HAND_IN = "hand-in"
+"""What ids of steps that inject something begin with, whatever their technique: it may change from plan to plan."""
+PASS_ON = "pass-on"
+"""What ids of steps begin with by which callers forward dependencies."""
+
+
+class TechniqueName(StrEnum):
+    """The techniques that users know by name."""
+
+    EXTRACT_INTERFACE = "extract-interface"
+    INJECT_THROUGH_CONSTRUCTOR = "inject-through-constructor"
+    BRIDGE_CONSTRUCTOR = "bridge-constructor"
+    LIFT_CREATION = "lift-creation"
+    REPLACE_LOOKUP = "replace-lookup"
+    REPLACE_SINGLETON = "replace-singleton"
+    GIVE_INSTANCE = "give-instance"
+    WRAP_STATIC = "wrap-static"
+    INTRODUCE_FACTORY = "introduce-factory"
+    REGISTER = "register"
+    REGISTER_BY_CONVENTION = "register-by-convention"
+    SETTLE_LIFETIME = "settle-lifetime"
+    BREAK_CYCLE = "break-cycle"
+    MOVE_EFFECT_OUT = "move-effect-out"
+    RETIRE_BRIDGE = "retire-bridge"
+
+
+TECHNIQUES = tuple(each.value for each in TechniqueName)
 
 
 class Edit(msgspec.Struct, frozen=True):
@@ -116,6 +127,10 @@ class PlannedStep(msgspec.Struct, frozen=True, kw_only=True):
     """Hard bonds that it removes."""
     needs: tuple[str, ...] = ()
     lifetime: str = ""
+    target: str = ""
+    """What it no longer decides on, by its name, where that may lie outside."""
+    follows: int = -1
+    """A class whose earlier steps it needs."""
     layer_of: int = -1
     """The class in whose layer it takes place, where that is another one."""
 

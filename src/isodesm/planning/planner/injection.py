@@ -1,4 +1,4 @@
-"""The step in which a class is handed what it decided on, with the old constructor kept where callers can't all change."""
+"""The step in which a class takes what it decided on, with a legacy constructor kept where callers can't all change."""
 
 from __future__ import annotations
 
@@ -9,93 +9,153 @@ import msgspec
 from isodesm.planning.analysis.api_substitutes import OUTSIDE_CLASSES
 from isodesm.planning.analysis.callers import must_keep_constructor
 from isodesm.planning.analysis.decisions import spot_of
+from isodesm.planning.analysis.initialization_order import made_too_soon
+from isodesm.planning.analysis.names_in_code import clash_in
+from isodesm.planning.analysis.preconditions import of_several, too_much
 from isodesm.planning.analysis.visibility import is_hidden_from
 from isodesm.planning.containers.array_entries import entry_files, further_argument, names_arguments
 from isodesm.planning.containers.definition_files import definitions_of, feed
-from isodesm.planning.containers.registration_edits import keep_marked, knows, makes
+from isodesm.planning.containers.registration_edits import container_refusal, keep_marked, knows, makes
 from isodesm.planning.model.abstraction import CONCRETE
+from isodesm.planning.model.decision import Decision
 from isodesm.planning.model.dependency import Dependency
 from isodesm.planning.model.proposal import Proposal
-from isodesm.planning.model.step import Balance, Step, step_id
-from isodesm.planning.planner.projection import Projection
+from isodesm.planning.model.refusal import Hazard, Reason, Refusal, Risk
+from isodesm.planning.model.step import HAND_IN, PlannedStep, StepText, TechniqueName, step_id
+from isodesm.planning.planner.planning import Planning
+from isodesm.planning.planner.prerequisites import register, write_types
 from isodesm.planning.state.context import PlanContext
-from isodesm.planning.state.injection import hand_in
+from isodesm.planning.state.injection import dependency_of
 from isodesm.planning.state.lifetimes import lifetime_of
-from isodesm.planning.state.recorder import Recorder
-from isodesm.planning.techniques import replace_lookup, replace_singleton
-from isodesm.planning.techniques.inject_through_constructor import inject as inject_through_constructor
-from isodesm.planning.techniques.wrap_static import wrap as wrap_static
+from isodesm.planning.state.recorder import record
+from isodesm.planning.techniques.registry import propose
+from isodesm.planning.techniques.replace_lookup import spare_container
 from isodesm.planning.text.constructor_visibility import keeps_one_object
-
-BRIDGE = "bridge-constructor"
-HAND_IN = "hand-in"
-"""What ids of steps that hand something to a class begin with, whatever their technique: it may change from plan to plan."""
-
+from isodesm.planning.wording import injection as wording
+from isodesm.planning.wording.hazards import hazard
 
 _SECRET = re.compile(r"(?i)crypt|secur|\brng|secret|random_bytes|nonce|entropy")
 """Names of what makes keys, tokens and the like."""
 
 
-def hand_in_id(context: PlanContext, proposal: Proposal) -> str:
+def inject(planning: Planning, decision: Decision) -> None:
+    """The steps for one decision: its abstraction where none fits, its registration, then the injection."""
+    context = planning.context
+    if _is_settled(context, decision):
+        return
+    proposal = propose(context, decision)
+    if not isinstance(proposal, Proposal):
+        planning.leave(decision, proposal)
+        return
+    if refusal := _refusal(context, proposal):
+        planning.leave(decision, refusal)
+        return
+    needs = write_types(planning, proposal)
+    id = planning.unused(inject_id(context, proposal))
+    if planning.is_wanted(id):
+        _add_injection(planning, proposal, (*needs, *register(planning, proposal)))
+
+
+def inject_id(context: PlanContext, proposal: Proposal) -> str:
     """The id of the step that carries a proposal out."""
     return step_id(HAND_IN, context.symbols.names[proposal.decision.source], proposal.what)
 
 
-def plan_injection(context: PlanContext, recorder: Recorder, state: Projection, proposal: Proposal) -> tuple[Step, Projection]:
-    """The step for one proposal, and the state after it."""
-    decision = proposal.decision
+def _is_settled(context: PlanContext, decision: Decision) -> bool:
+    """Whether all places of a decision went with another one's."""
+    if decision.target >= 0:
+        return False
+    taken = {(place.file, place.span) for place in context.taken_places(decision.source)}
+    return all((place.file, place.span) in taken for place in decision.places)
+
+
+def _refusal(context: PlanContext, proposal: Proposal) -> Refusal | None:
+    """Why a proposal can't be carried out in the class as the plan has it by now; None where it can."""
+    decision, sources = proposal.decision, context.sources
+    source, taken = decision.source, len(context.state.dependencies_of(decision.source))
+    if found := container_refusal(context, proposal):
+        return found
+    if found := of_several(sources, decision, depends=proposal.bridge_only or makes(context, source)):
+        return found
+    if found := too_much(sources, source, taken):
+        return found
+    if made_too_soon(sources, source, proposal.wanted.supply.text):
+        return Refusal(Reason.CREATED_TOO_SOON)
+    return _clash(context, proposal)
+
+
+def _clash(context: PlanContext, proposal: Proposal) -> Refusal | None:
+    """Why a file can't name what it would have to; None where all can."""
+    source, wanted, symbols = proposal.decision.source, proposal.wanted, context.symbols
+    names = [*wanted.typed.needs, *wanted.supply.needs]
+    roots = (home for home, _ in context.sources.root_sites.get(source, ()))
+    for file in sorted({symbols.file_of[source], *roots}):
+        if name := clash_in(context.codebase, file, names):
+            return Refusal(Reason.NAME_CLASH, file=symbols.files[file].path.rpartition("/")[2], name=name)
+    return None
+
+
+# --- the step ------------------------------------------------------------------------------
+
+
+class Injection(msgspec.Struct, frozen=True):
+    """What a step injects: the proposal, the dependency that it becomes, and whether callers may leave that out."""
+
+    proposal: Proposal
+    given: Dependency
+    legacy: bool
+    out_of_reach: bool
+    """Whether the composition roots can't name it."""
+
+
+def _add_injection(planning: Planning, proposal: Proposal, needs: tuple[str, ...]) -> None:
+    """Plan the step of a proposal, and what follows from it."""
+    context, decision, number = planning.context, proposal.decision, proposal.decision.source
+    injection = _injection(context, proposal)
+    context.state = context.state.with_proposal(number, injection.given.name, proposal)
+    if injection.out_of_reach:
+        context.state = context.state.with_out_of_reach(number)
+    files = {file for each in context.draft.made_from(number) for file in context.draft.files_of(each)}
+    touched = files | {place.file for place in decision.places} | entry_files(context, number)
+    changes = record(context, touched, lambda: _take(context, injection))
+    before = planning.so_far.projection
+    function = proposal.wanted.makes is not None or proposal.technique == TechniqueName.WRAP_STATIC
+    after = before.cutting(decision, bridge=injection.legacy, deferred=function)
+    left = after.measures(number).locked_effects
+    gone = tuple(effect for effect in before.measures(number).locked_effects if effect not in left)
+    source = context.name(number)
+    bridges = injection.legacy and proposal.technique == TechniqueName.INJECT_THROUGH_CONSTRUCTOR
+    planned = PlannedStep(
+        technique=TechniqueName.BRIDGE_CONSTRUCTOR if bridges else proposal.technique,
+        id=planning.unused(inject_id(context, proposal)),
+        about=number,
+        classes=(number,),
+        target=decision.name,
+        text=_text(context, injection, gone),
+        edits=tuple(changes.edits),
+        code=tuple(changes.code),
+        added=(f"{source} → {proposal.what}",),
+        removed=tuple(f"{source} ⇒ {_short(finding.target)}" for finding in decision.findings),
+        lifetime=_lifetime(context, proposal),
+    )
+    planning.add(planned, needs, after)
+
+
+def _injection(context: PlanContext, proposal: Proposal) -> Injection:
+    """What a proposal becomes."""
+    decision, sources = proposal.decision, context.sources
     number = decision.source
-    contained = makes(context, number)
-    roots = {each.source for each in context.sources.creators.get(number, ()) if each.root}
-    unseen = is_hidden_from(context.sources, roots, decision.target)
-    bridge = (
+    roots = {each.source for each in sources.creators.get(number, ()) if each.root}
+    unseen = is_hidden_from(sources, roots, decision.target)
+    legacy = (
         unseen
         or _is_bound(context, proposal)
         or number in context.state.legacy
-        or must_keep_constructor(context.sources, number, served=contained and knows(context, proposal))
+        or must_keep_constructor(sources, number, served=makes(context, number) and knows(context, proposal))
     )
-    source = context.name(number)
-    given = msgspec.structs.replace(hand_in(draft, decision, proposal.wanted), optional=bridge)
+    given = dependency_of(sources, context.state, decision, proposal.wanted)
     supply = msgspec.structs.replace(given.supply, makes=_made_within(context, proposal))
-    given = msgspec.structs.replace(given, supply=supply)
-    context.state.proposals[number, given.name] = proposal
-    if unseen:
-        context.state.out_of_reach.add(number)
-
-    files = {file for each in context.draft.made_from(number) for file in context.draft.files_of(each)}
-    touched = files | {place.file for place in decision.places} | entry_files(context, number)
-    edits, code = recorder.change(touched, lambda: _take(context, proposal, given, bridge=bridge))
-    function = proposal.wanted.makes is not None or proposal.technique == wrap_static.NAME
-    after = state.cutting(decision, bridge=bridge, deferred=function)
-    before_measures, after_measures = state.measures(number), after.measures(number)
-    gone = tuple(effect for effect in before_measures.locked_effects if effect not in after_measures.locked_effects)
-    technique = BRIDGE if bridge and proposal.technique == inject_through_constructor.NAME else proposal.technique
-    target = _decided_on(context, proposal)
-    kept = "" if not bridge else ", old constructor kept" if context.sources.writer(number).overloads else ", optional so far"
-    step = Step(
-        number=0,
-        id=hand_in_id(context, proposal),
-        technique=technique,
-        title=f"Hand {source} {_article(proposal)} {proposal.what}{_which(context, proposal)}{kept}",
-        classes=(context.symbols.names[number], decision.name),
-        layer=context.codebase.layers.name(number),
-        why_now=_why(context, proposal, target, gone, bridge),
-        edits=edits,
-        code=code,
-        frees=(
-            f"a test of `{source}` can pass its own {_what(proposal)}",
-            *(f"{effect} is out of `{source}`" for effect in gone),
-        ),
-        hazards=(*proposal.hazards, *_hazards(context, proposal, given.name, bridge)),
-        check=_check(context, number),
-        balance=Balance(
-            tuple(f"{source} ⇒ {_short(finding.target)}" for finding in decision.findings), (f"{source} → {proposal.what}",)
-        ),
-        before=before_measures,
-        after=after_measures,
-        lifetime=_lifetime(context, proposal),
-    )
-    return step, after
+    return Injection(proposal, msgspec.structs.replace(given, optional=legacy, supply=supply), legacy, unseen)
 
 
 def _is_bound(context: PlanContext, proposal: Proposal) -> bool:
@@ -104,8 +164,8 @@ def _is_bound(context: PlanContext, proposal: Proposal) -> bool:
     if not proposal.bridge_only:
         return False
     if makes(context, number):
-        return proposal.technique != replace_lookup.NAME or not knows(context, proposal)
-    given = hand_in(context.draft, proposal.decision, proposal.wanted)
+        return proposal.technique != TechniqueName.REPLACE_LOOKUP or not knows(context, proposal)
+    given = dependency_of(context.sources, context.state, proposal.decision, proposal.wanted)
     return context.draft.arguments.depends(number, [given])
 
 
@@ -117,27 +177,29 @@ def _made_within(context: PlanContext, proposal: Proposal) -> tuple[int, ...]:
     found = [own] if own >= 0 else []
     for row in context.codebase.bonds.rows_of_source(decision.source):
         spot, target = spot_of(context.codebase, row), context.codebase.bonds.target[row]
-        made = spot is not None and spot.site.kind == "creation" and target >= 0 and spot.file == first.file
-        if made and any(start <= spot.span[0] and spot.span[1] <= end for start, end in spans):
+        if spot is None or spot.site.kind != "creation" or target < 0 or spot.file != first.file:
+            continue
+        if any(start <= spot.span[0] and spot.span[1] <= end for start, end in spans):
             found.append(target)
     return tuple(dict.fromkeys(found))
 
 
-def _take(context: PlanContext, proposal: Proposal, given: Dependency, *, bridge: bool) -> None:
-    """Note what a class is handed, and who supplies it from now on."""
+def _take(context: PlanContext, injection: Injection) -> None:
+    """Note what a class takes, and who supplies it from now on."""
+    proposal, given = injection.proposal, injection.given
     number = given.owner
     fed = makes(context, number) and knows(context, proposal)
     if fed and definitions_of(context, number):
         feed(context, proposal, given.name)
     elif fed:
         _pass_in_entry(context, proposal)
-        context.state.injected.add((number, given.name))
-    context.draft.handed[number].append(given)
-    if not bridge:
-        context.state.wired.add(number)
-        replace_lookup.spare_container(context, number)
+        context.state = context.state.with_injected(number, given.name)
+    context.state = context.state.with_dependency(given)
+    if not injection.legacy:
+        context.state = context.state.with_wired(number)
+        spare_container(context, number)
         return
-    context.state.legacy.add(number)
+    context.state = context.state.with_legacy(number)
     if makes(context, number):
         keep_marked(context, number, given)
 
@@ -148,12 +210,88 @@ def _pass_in_entry(context: PlanContext, proposal: Proposal) -> None:
     if abstraction is not None and names_arguments(context, number):
         entered = further_argument(context, number, abstraction)
         assert entered is not None  # or its container would not know of it
-        context.draft.extras[entered.file].append(entered.amendment)
-        context.draft.named[entered.file].update(entered.needs)
+        context.edit(entered.file, entered.amendment, needs=entered.needs)
 
 
-def _article(proposal: Proposal) -> str:
-    return "a" if proposal.what.startswith("reader of") else "its"
+# --- what it says --------------------------------------------------------------------------
+
+
+def _text(context: PlanContext, injection: Injection, gone: tuple[str, ...]) -> StepText:
+    proposal, number = injection.proposal, injection.given.owner
+    facts = wording.Injected(
+        source=context.name(number),
+        what=proposal.what,
+        which=_which(context, proposal),
+        as_code=_what(proposal),
+        target=_decided_on(context, proposal),
+        gone=gone,
+        legacy=injection.legacy,
+        overloads=context.sources.writer(number).overloads,
+        reads=proposal.what.startswith(wording.READER),
+    )
+    hazards = (*proposal.hazards, *_hazards(context, injection))
+    creators = context.sources.creators.get(number, ())
+    tests = sorted({context.symbols.files[each.file].path for each in creators if each.test})
+    reasons = _reasons(context, injection, facts)
+    return wording.injected(facts, reasons, tuple(hazard(each) for each in hazards), wording.check_of(tests))
+
+
+def _reasons(context: PlanContext, injection: Injection, facts: wording.Injected) -> list[str]:
+    """Why the step is taken, and who goes on as before."""
+    proposal = injection.proposal
+    found = []
+    if proposal.abstraction is not None and proposal.abstraction.number == CONCRETE:
+        found.append(wording.asks_for_class(facts.target, _why_concrete(context, proposal)))
+    if facts.gone:
+        found.append(wording.rid_of(facts.gone))
+    if injection.legacy:
+        found.append(wording.stays_for(_why_legacy(context, injection), overloads=facts.overloads))
+    else:
+        found.append(wording.CONTAINER_INJECTS if makes(context, injection.given.owner) else wording.ROOT_INJECTS)
+    return found
+
+
+def _why_legacy(context: PlanContext, injection: Injection) -> str:
+    number = injection.given.owner
+    creators = context.sources.creators.get(number, ())
+    others = sorted({context.name(each.source) for each in creators if not each.root})
+    if _is_bound(context, injection.proposal):
+        return wording.ONLY_CLASS_KNOWS
+    if others:
+        return wording.for_callers(others)
+    if not creators:
+        return wording.NOBODY_CREATES
+    return wording.CANT_NAME if number in context.state.out_of_reach else wording.FOR_OTHERS
+
+
+def _why_concrete(context: PlanContext, proposal: Proposal) -> str:
+    if context.no_new:
+        return wording.NO_NEW_ABSTRACTIONS
+    if not context.sources.writer(proposal.decision.source).typed:
+        return wording.NO_TYPES
+    return wording.NEEDS_ITS_CLASS if context.asked_of(proposal.decision) is None else wording.ASKS_TOO_MUCH
+
+
+def _hazards(context: PlanContext, injection: Injection) -> list[Hazard]:
+    """What the class itself makes worth minding."""
+    proposal, number, name = injection.proposal, injection.given.owner, injection.given.name
+    declared, found = context.symbols.types[number], list[Hazard]()
+    if below := [context.name(each) for each in context.sources.subclasses(number)]:
+        found.append(Hazard(Risk.SUBCLASSES_KEEP_CALLING, names=", ".join(below[:4])))
+    if keeps_one_object(context.codebase, number):
+        found.append(Hazard(Risk.OPENED_FOR_TESTS))
+    if injection.legacy and makes(context, number):
+        token = context.state.tokens.get((number, name))
+        called = f" by the name '{token.name}'" if token is not None else ""
+        found.append(Hazard(Risk.CONTAINER_GOES_ON, what=_what(proposal), called=called))
+    named = (proposal.decision.name, proposal.wanted.name, proposal.wanted.supply.text, declared.name)
+    if _SECRET.search(" ".join(named)):
+        found.append(Hazard(Risk.SECURITY))
+    if "static" in declared.modifiers.words and declared.kind != "class":
+        found.append(Hazard(Risk.CLASS_IS_STATIC))
+    if "thread" in (context.codebase.effects.of_type(number) or ()):
+        found.append(Hazard(Risk.THREADS))
+    return found
 
 
 def _which(context: PlanContext, proposal: Proposal) -> str:
@@ -181,8 +319,8 @@ def _which(context: PlanContext, proposal: Proposal) -> str:
 
 def _lifetime(context: PlanContext, proposal: Proposal) -> str:
     """How long what is handed in lives: a shared object as long as it does now."""
-    if proposal.technique == replace_singleton.NAME:
-        return "singleton, as the shared object does now"
+    if proposal.technique == TechniqueName.REPLACE_SINGLETON:
+        return wording.SHARED_LIFETIME
     target = proposal.decision.target
     return lifetime_of(context, target) if target >= 0 and proposal.wanted.makes is None else ""
 
@@ -202,72 +340,3 @@ def _short(name: str) -> str:
 
 def _what(proposal: Proposal) -> str:
     return f"`{proposal.wanted.typed.text}`" if proposal.wanted.typed.text else f"`{proposal.wanted.name}`"
-
-
-def _why(context: PlanContext, proposal: Proposal, target: str, gone: tuple[str, ...], bridge: bool) -> str:
-    number = proposal.decision.source
-    source = context.name(number)
-    parts = [f"`{source}` no longer decides on `{target}`."]
-    if proposal.abstraction is not None and proposal.abstraction.number == CONCRETE:
-        parts.append(f"It asks for `{target}` itself: {_why_concrete(context, proposal)}.")
-    if gone:
-        parts.append(f"Its tests are rid of {', '.join(gone)}.")
-    creators = context.sources.creators.get(number, ())
-    others = sorted({context.name(each.source) for each in creators if not each.root})
-    stays = "The old constructor stays" if context.sources.writer(number).overloads else "The parameter may be left out"
-    if bridge and _is_bound(context, proposal):
-        parts.append(f"{stays}: only this class knows what it is made from.")
-    elif bridge and others:
-        parts.append(f"{stays} for {', '.join(others[:4])}{' and others' if len(others) > 4 else ''}.")
-    elif bridge and not creators:
-        parts.append(f"{stays}, for nobody in this tree creates it: a host may, without arguments.")
-    elif bridge and number in context.state.out_of_reach:
-        parts.append(f"{stays}: those who make this class can't name all that it takes.")
-    elif bridge:
-        parts.append(f"{stays} for its subclasses, or for what callers leave out already.")
-    elif makes(context, number):
-        parts.append("Its container hands it in from here on.")
-    else:
-        parts.append("Only the composition root creates it, so its callers change in the same step.")
-    return " ".join(parts)
-
-
-def _why_concrete(context: PlanContext, proposal: Proposal) -> str:
-    if context.no_new:
-        return "no new abstractions were asked for"
-    if not context.sources.writer(proposal.decision.source).typed:
-        return "this file has no types"
-    if context.asked_of(proposal.decision) is None:
-        return "it passes it on, or others see it"
-    return "an interface would have to leave out what is asked of it"
-
-
-def _hazards(context: PlanContext, proposal: Proposal, name: str, bridge: bool) -> tuple[str, ...]:
-    number = proposal.decision.source
-    hazards = []
-    below = [context.name(each) for each in context.sources.subclasses(number)]
-    if below:
-        hazards.append(f"subclasses {', '.join(below[:4])} keep calling the old constructor")
-    if keeps_one_object(context.codebase, number):
-        hazards.append("its constructor is opened for tests: that there is one object is an agreement from here on")
-    if bridge and makes(context, number):
-        token = context.state.tokens.get((number, name))
-        called = f" by the name '{token.name}'" if token is not None else ""
-        hazards.append(
-            f"a container makes this class, and goes on as before: it hands in no {_what(proposal)} until it is told of "
-            f"one{called}"
-        )
-    declared = context.symbols.types[number]
-    if _SECRET.search(" ".join((proposal.decision.name, proposal.wanted.name, proposal.wanted.supply.text, declared.name))):
-        hazards.append("what secrets are made from becomes replaceable: whether it may be is a decision on security")
-    if "static" in declared.modifiers.words and declared.kind != "class":
-        hazards.append("the class is static")
-    if context.codebase.effects.of_type(number) and "thread" in context.codebase.effects.of_type(number):
-        hazards.append("threads are at work here: what is handed in may be shared between them")
-    return tuple(hazards)
-
-
-def _check(context: PlanContext, number: int) -> str:
-    tests = sorted({context.symbols.files[each.file].path for each in context.sources.creators.get(number, ()) if each.test})
-    named = f" Run {', '.join(tests[:3])}." if tests else " No test creates this class yet: now one can."
-    return "See that the code compiles and behaves as before." + named

@@ -5,24 +5,19 @@ from __future__ import annotations
 from collections.abc import Collection, Iterable, Sequence
 from typing import NamedTuple
 
-import msgspec
-
 from isodesm.codebase.model import Codebase
 from isodesm.diagnosis.shared.findings import LEVELS, Finding
 from isodesm.planning.analysis.decisions import key_in_table
-from isodesm.planning.analysis.preconditions import STATIC
 from isodesm.planning.model.decision import Decision
-from isodesm.planning.model.step import Kept, LeftOver, Step, Waiting, step_id
-from isodesm.planning.planner.injection import HAND_IN
+from isodesm.planning.model.refusal import Reason, Refusal
+from isodesm.planning.model.step import HAND_IN, PASS_ON, Kept, LeftOver, Step, Waiting, step_id
 from isodesm.planning.state.context import PlanContext
-from isodesm.planning.techniques.lift_creation.forward import PASS_ON, makers_above
+from isodesm.planning.techniques.lift_creation.forward import makers_above
 from isodesm.planning.techniques.move_effect_out.data import KIND as BOUNDARY
 from isodesm.planning.techniques.retire_bridge.retire import why_kept
 from isodesm.planning.techniques.settle_lifetime import NAME as SETTLE
 from isodesm.planning.techniques.settle_lifetime import captives, question
-
-UNPROVEN = "what would be written does not hold"
-BEHIND_OBJECT = "is static code that tests get past: those who call it are handed an object in its place"
+from isodesm.planning.wording.reasons import sentence
 
 
 def words_of(codebase: Codebase, decision: Decision) -> list[str]:
@@ -40,9 +35,11 @@ def words_of(codebase: Codebase, decision: Decision) -> list[str]:
     return words
 
 
-def left_over(decision: Decision, reason: str) -> LeftOver:
-    """What is left of a decision that a plan does not take on."""
+def left_over(decision: Decision, refusal: Refusal, wrapped: Collection[str]) -> LeftOver:
+    """What is left of a decision that a plan does not take on; of the static classes of some names callers have an adapter."""
     first = decision.places[0].finding
+    if refusal.reason is Reason.STATIC_CODE and first.source in wrapped:
+        refusal = Refusal(Reason.BEHIND_ADAPTER)
     return LeftOver(
         source=first.source,
         target=first.target,
@@ -50,16 +47,8 @@ def left_over(decision: Decision, reason: str) -> LeftOver:
         count=len(decision.findings),
         file=first.file,
         line=first.line,
-        reason=reason,
+        reason=sentence(refusal),
         level=min((each.level for each in decision.findings), key=LEVELS.index),
-    )
-
-
-def said_rightly(left: Sequence[LeftOver], given_objects: Collection[str]) -> tuple[LeftOver, ...]:
-    """The same, with what the plan did for the users of static classes: it gave those of some names an object."""
-    return tuple(
-        msgspec.structs.replace(each, reason=BEHIND_OBJECT) if each.reason == STATIC and each.source in given_objects else each
-        for each in left
     )
 
 
@@ -97,7 +86,7 @@ def kept_of(context: PlanContext) -> tuple[Kept, ...]:
             symbols.names[number],
             symbols.path(number),
             symbols.types[number].place.line,
-            why_kept(context, number) or UNPROVEN,
+            sentence(why_kept(context, number) or Refusal(Reason.UNPROVEN)),
         )
         for number in sorted(context.state.legacy - context.state.retired, key=symbols.names.__getitem__)
     )

@@ -10,15 +10,9 @@ import msgspec
 from isodesm.facts import typetext
 from isodesm.facts.records import Parameter
 from isodesm.linking.symbols import simple_name
-from isodesm.planning.model.step import Done, step_id
-from isodesm.planning.planner.injection import HAND_IN
+from isodesm.planning.model.step import HAND_IN, Done, TechniqueName, step_id
 from isodesm.planning.state.context import PlanContext
-from isodesm.planning.techniques import replace_lookup
-from isodesm.planning.techniques.extract_interface import interface as extract_interface
-from isodesm.planning.techniques.inject_through_constructor import inject as inject_through_constructor
-from isodesm.planning.techniques.introduce_factory import factory as introduce_factory
-from isodesm.planning.techniques.replace_lookup import LOOKED_UP
-from isodesm.planning.techniques.wrap_static import wrap as wrap_static
+from isodesm.planning.wording.injection import done_before, extracted_before, factory_of, lookup_of
 
 _FUNCTION = re.compile(r"\bClosure\b|\bCallable\b|=>|^typeof |\bFunc<|\bAction\b|Runnable|Consumer<|Supplier<|Function<")
 """Types of functions that a class is handed."""
@@ -84,7 +78,7 @@ def _of_class(context: PlanContext, number: int, statics: set[str], plain: dict[
         taken = tuple(Parameter(each.name, each.type) for each in members if each.kind == "field" and not each.is_static)
     for each in taken:
         if name := plain.get(each.name.replace("_", "").lower(), "") if _FUNCTION.search(each.type) else "":
-            yield _handed(context, number, replace_lookup.NAME, LOOKED_UP.format(name))
+            yield _handed(context, number, TechniqueName.REPLACE_LOOKUP, lookup_of(name))
         head = typetext.head(each.type)
         abstraction = _resolved(context, number, head)
         made = _NAME.findall(each.type)[-1:] if abstraction < 0 else []
@@ -92,13 +86,13 @@ def _of_class(context: PlanContext, number: int, statics: set[str], plain: dict[
             inner = _resolved(context, number, made[0])
             if inner >= 0 and (target := _behind(context, inner)) >= 0:
                 yield from _extracted(context, target, inner)
-                yield _handed(context, number, introduce_factory.NAME, f"maker of {context.symbols.types[inner].path}")
+                yield _handed(context, number, TechniqueName.INTRODUCE_FACTORY, factory_of(context.symbols.types[inner].path))
         if _implementers(context, abstraction):
             if (target := _behind(context, abstraction)) >= 0:
                 yield from _extracted(context, target, abstraction)
-            yield _handed(context, number, inject_through_constructor.NAME, context.symbols.types[abstraction].path)
+            yield _handed(context, number, TechniqueName.INJECT_THROUGH_CONSTRUCTOR, context.symbols.types[abstraction].path)
         elif abstraction < 0 and (name := _stand_in(context, number, each) or _function(statics, each)):
-            yield _handed(context, number, wrap_static.NAME, name)
+            yield _handed(context, number, TechniqueName.WRAP_STATIC, name)
 
 
 def _resolved(context: PlanContext, number: int, name: str) -> int:
@@ -116,14 +110,16 @@ def _implementers(context: PlanContext, abstraction: int) -> list[int]:
     if abstraction < 0 or not context.symbols.types[abstraction].is_abstract:
         return []
     roles, types = context.codebase.roles, context.symbols.types
-    return [each for each in context.sources.subclasses(abstraction) if roles.name(each) != "test" and types[each].kind == "class"]
+    return [
+        each for each in context.sources.subclasses(abstraction) if roles.name(each) != "test" and types[each].kind == "class"
+    ]
 
 
 def _extracted(context: PlanContext, target: int, abstraction: int) -> Iterator[Done]:
     declared = context.symbols.types[abstraction]
-    title = f"Extract interface {declared.path} from {context.name(target)}"
-    found = step_id(extract_interface.NAME, context.symbols.names[target])
-    yield Done(found, extract_interface.NAME, title, context.sources.path(abstraction), declared.place.line)
+    title = extracted_before(declared.path, context.name(target))
+    found = step_id(TechniqueName.EXTRACT_INTERFACE, context.symbols.names[target])
+    yield Done(found, TechniqueName.EXTRACT_INTERFACE, title, context.sources.path(abstraction), declared.place.line)
 
 
 def _handed(context: PlanContext, number: int, technique: str, what: str) -> Done:
@@ -131,7 +127,7 @@ def _handed(context: PlanContext, number: int, technique: str, what: str) -> Don
     return Done(
         found,
         technique,
-        f"Hand {context.name(number)} its {what}",
+        done_before(context.name(number), what),
         context.sources.path(number),
         context.symbols.types[number].place.line,
     )

@@ -20,8 +20,7 @@ from isodesm.disk.opening import read_plain
 from isodesm.linking.symbols import simple_name
 from isodesm.measures.dossier import counted
 from isodesm.measures.strain import weigh
-from isodesm.planning.model.step import Measures, Step, Touched, digest_of
-from isodesm.planning.planner.injection import HAND_IN
+from isodesm.planning.model.step import HAND_IN, Measures, Step, Touched, digest_of
 from isodesm.planning.text.amendments import carried_out
 
 Totals = dict[tuple[str, str], tuple[float, int]]

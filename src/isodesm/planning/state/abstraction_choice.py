@@ -138,7 +138,9 @@ def _agrees(context: PlanContext, base: int, target: int, asked: frozenset[str])
 def _nearly_fitting(context: PlanContext, target: int) -> Abstraction | None:
     """An interface of the tree that lacks one member of all that is asked of a class, and that nobody else implements."""
     members, users = used_members(context, target)
-    if context.no_new or context.sources.language(target) == "typescript":  # there, anything of the right shape is an implementer
+    if (
+        context.no_new or context.sources.language(target) == "typescript"
+    ):  # there, anything of the right shape is an implementer
         return None
     for base in context.codebase.roles.ancestors(target)[1:]:
         declared = context.symbols.types[base]
@@ -177,8 +179,11 @@ def _stays_inside(context: PlanContext, target: int, members: tuple[tuple[int, M
         return False
     inner = (member for _, member in members if "public" not in member.modifiers.words)
     return any(
-        is_internal(context.sources, context.state, 
-            target, set(re.findall(r"[A-Z]\w*", " ".join([m.type, *(each.type for each in m.parameters)])))
+        is_internal(
+            context.sources,
+            context.state,
+            target,
+            set(re.findall(r"[A-Z]\w*", " ".join([m.type, *(each.type for each in m.parameters)]))),
         )
         for m in inner
     )
@@ -195,12 +200,21 @@ def _new(context: PlanContext, decision: Decision, asked: frozenset[str]) -> Abs
     if context.no_new or not members or not asked <= known or hidden or _stays_inside(context, target, members):
         return concrete_class(context, target)
     outward = context.codebase.layers.crossing(decision.source, target)
-    beside = decision.source if outward and unit_of(context.sources, decision.source) == unit_of(context.sources, target) else target
+    beside = (
+        decision.source if outward and unit_of(context.sources, decision.source) == unit_of(context.sources, target) else target
+    )
     home = home_of(context.codebase, beside)
     usual, there = usual_home(
-        context.codebase, context.codebase.layers.name(beside), context.sources.language(target), lambda each: home_of(context.codebase, each)
+        context.codebase,
+        context.codebase.layers.name(beside),
+        context.sources.language(target),
+        lambda each: home_of(context.codebase, each),
     )
-    if there >= 0 and not home.startswith("/") and unit_of(context.sources, there) == unit_of(context.sources, target) == unit_of(context.sources, beside):
+    if (
+        there >= 0
+        and not home.startswith("/")
+        and unit_of(context.sources, there) == unit_of(context.sources, target) == unit_of(context.sources, beside)
+    ):
         home, beside = usual, there
     name = interface_name(context.codebase, target, context.sources.habit(target), home, planned_names(context))
     folder = context.sources.path(beside).rpartition("/")[0]

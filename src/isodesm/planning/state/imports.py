@@ -41,7 +41,7 @@ _CLAUSES = frozenset(
 def amendments_of(draft: Draft, file: int) -> list[Amendment]:
     """All changes of one file, those of its imports last."""
     own = draft.amendments(file)
-    return [*own, *without_idle(draft.syntax(file), own, missing_imports(draft, file))]
+    return [*own, *without_idle(draft.sources.syntax(file), own, missing_imports(draft, file))]
 
 
 def without_idle(syntax: Syntax, amendments: Iterable[Amendment], added: Iterable[Amendment]) -> Iterator[Amendment]:
@@ -126,10 +126,10 @@ def _line(syntax: Syntax, span: tuple[int, int]) -> tuple[int, int]:
 
 def missing_imports(draft: Draft, file: int) -> Iterator[Amendment]:
     """Imports that the changes of a file need and that it lacks."""
-    needs = {need for need in _needs(draft, file) if need.home and not is_bound(draft.codebase, file, need)}
+    needs = {need for need in _needs(draft, file) if need.home and not is_bound(draft.sources.codebase, file, need)}
     if not needs:
         return
-    missing, syntax = sorted(needs, key=lambda each: (each.home, each.name)), draft.syntax(file)
+    missing, syntax = sorted(needs, key=lambda each: (each.home, each.name)), draft.sources.syntax(file)
     placed: dict[ImportPlace | None, dict[str, str]] = defaultdict(dict)
     for home, found in groupby(missing, key=lambda each: each.home):
         group = list(found)
@@ -155,7 +155,7 @@ def missing_imports(draft: Draft, file: int) -> Iterator[Amendment]:
 
 def _taken_too(draft: Draft, file: int, needs: list[Need]) -> list[Amendment]:
     """Further names in an import that takes others out of the same module already, in their order; [] where none does."""
-    syntax = draft.syntax(file)
+    syntax = draft.sources.syntax(file)
     if any(each.whole or each.member or _is_only_type(draft, each) for each in needs):
         return []
     taken = next((own for node in syntax.root.named_children if (own := _names_taken(draft, file, node, needs[0].home))), [])
@@ -174,7 +174,7 @@ def _taken_too(draft: Draft, file: int, needs: list[Need]) -> list[Amendment]:
 
 def _names_taken(draft: Draft, file: int, node: Any, home: str) -> list[Any]:
     """The names that a statement takes out of a module, if it is that of an import which can take further ones."""
-    syntax, path = draft.syntax(file), draft.symbols.files[file].path
+    syntax, path = draft.sources.syntax(file), draft.sources.symbols.files[file].path
     if syntax.language == "python" and node.type == "import_from_statement":
         module = node.child_by_field_name("module_name")
         return node.children_by_field_name("name") if module is not None and syntax.of(module) == home else []
@@ -188,7 +188,7 @@ def _names_taken(draft: Draft, file: int, node: Any, home: str) -> list[Any]:
 
 def _is_of_tree(draft: Draft, name: str) -> bool:
     """Whether a dotted name is that of a module of the tree."""
-    return name.partition(".")[0] in _roots(draft.codebase)
+    return name.partition(".")[0] in _roots(draft.sources.codebase)
 
 
 @lru_cache(maxsize=1)
@@ -200,11 +200,11 @@ def _roots(codebase: Codebase) -> frozenset[str]:
 
 def import_lines(draft: Draft, file: int, needs: Iterable[Need], path: str) -> list[str]:
     """The imports of some names for a file at `path`, in the style of another."""
-    writer = draft.writer_of_file(file)
+    writer = draft.sources.writer_of_file(file)
     if writer.language not in LANGUAGES:
         return [writer.import_line(each, path) for each in needs]
-    style = style_of(draft.codebase, file)
-    if any(draft.symbols.file_of[number] == file for number, _ in draft.tokens):  # a type in a marked constructor
+    style = style_of(draft.sources.codebase, file)
+    if any(draft.sources.symbols.file_of[number] == file for number, _ in draft.state.tokens):  # a type in a marked constructor
         style = style._replace(types_apart=True)
     lines = [styled(writer.import_line(each, path), style, only_type=_is_only_type(draft, each)) for each in needs]
     return _together(lines)
@@ -222,51 +222,57 @@ def _together(lines: Iterable[str]) -> list[str]:
 def _is_only_type(draft: Draft, need: Need) -> bool:
     """Whether a name of a module is that of an interface."""
     home = need.home.removeprefix("/")
-    if text := draft.new_files.get(f"{home}.ts"):
+    if text := draft.state.new_files.get(f"{home}.ts"):
         return f"export interface {need.name}" in text
-    file = draft.symbols.modules["typescript"].by_path.get(home, -1) if "typescript" in draft.symbols.modules else -1
-    return file >= 0 and any(each.kind == "interface" and each.name == need.name for each in draft.symbols.files[file].types)
+    file = (
+        draft.sources.symbols.modules["typescript"].by_path.get(home, -1)
+        if "typescript" in draft.sources.symbols.modules
+        else -1
+    )
+    return file >= 0 and any(
+        each.kind == "interface" and each.name == need.name for each in draft.sources.symbols.files[file].types
+    )
 
 
 def _needs(draft: Draft, file: int) -> Iterator[Need]:
-    yield from draft.named.get(file, ())
-    first = draft.symbols.first[file]
-    for number in range(first, first + len(draft.symbols.files[file].types)):
-        for each in draft.handed.get(number, ()):
-            yield from each.typed.needs if draft.writer(number).typed else ()
-            if (number, each.name) in draft.tokens and draft.may_miss(number, each):
-                yield from draft.tokens[number, each.name].needs
-            if draft.is_made_of_fields(number) and number in draft.bridged and number not in draft.retired:
+    yield from draft.state.named.get(file, ())
+    first = draft.sources.symbols.first[file]
+    for number in range(first, first + len(draft.sources.symbols.files[file].types)):
+        for each in draft.state.dependencies_of(number):
+            yield from each.typed.needs if draft.sources.writer(number).typed else ()
+            if (number, each.name) in draft.state.tokens and draft.arguments.may_miss(number, each):
+                yield from draft.state.tokens[number, each.name].needs
+            if draft.sources.is_made_of_fields(number) and number in draft.state.legacy and number not in draft.state.retired:
                 yield Need("field", "dataclasses")
-            if number in draft.bridged and number not in draft.retired:
+            if number in draft.state.legacy and number not in draft.state.retired:
                 yield from each.supply.needs
-            for made in each.supply.makes if number in draft.bridged and number not in draft.retired else ():
-                if made in draft.retired:
+            for made in each.supply.makes if number in draft.state.legacy and number not in draft.state.retired else ():
+                if made in draft.state.retired:
                     yield from _needs_of_wiring(draft, made, file, set())
-            if number in draft.bridged and 0 <= each.supply.file != file:  # taken from another part of the class
-                local = draft.symbols.local_in(number, each.supply.file)
-                yield from needs_of_text(draft.codebase, each.supply.file, local, each.supply.text)
-        if draft.handed.get(number) and (inherited := draft.inherited(number)) is not None:
-            home = draft.symbols.file_of[inherited[0]]
+            if number in draft.state.legacy and 0 <= each.supply.file != file:  # taken from another part of the class
+                local = draft.sources.symbols.local_in(number, each.supply.file)
+                yield from needs_of_text(draft.sources.codebase, each.supply.file, local, each.supply.text)
+        if draft.state.dependencies_of(number) and (inherited := draft.sources.inherited(number)) is not None:
+            home = draft.sources.symbols.file_of[inherited[0]]
             types = " ".join(each.type for each in inherited[1].parameters)
-            if draft.symbols.dialect(number).name == "php":  # they are repeated there
-                yield from needs_of_text(draft.codebase, home, inherited[0] - draft.symbols.first[home], types)
-        for each in draft.handed.get(draft.symbols.whole.get(number, number), ()):
+            if draft.sources.symbols.dialect(number).name == "php":  # they are repeated there
+                yield from needs_of_text(draft.sources.codebase, home, inherited[0] - draft.sources.symbols.first[home], types)
+        for each in draft.state.dependencies_of(draft.sources.symbols.whole.get(number, number)):
             if any(home == file for home, _ in each.elsewhere):
                 yield from each.value_needs
-    for number in sorted({*draft.wired, *draft.retired}):
-        if any(home == file for home, _ in draft.sites_supplied(number)):
+    for number in sorted({*draft.state.wired, *draft.state.retired}):
+        if any(home == file for home, _ in draft.arguments.sites_supplied(number)):
             yield from _needs_of_wiring(draft, number, file, set())
 
 
 def _needs_of_wiring(draft: Draft, number: int, file: int, seen: set[int]) -> Iterator[Need]:
     seen.add(number)
-    for each in draft.handed.get(number, ()):
+    for each in draft.state.dependencies_of(number):
         yield from each.supply.needs
         if each.supply.file >= 0:
-            local = draft.symbols.local_in(each.owner, each.supply.file)
-            named = needs_of_text(draft.codebase, each.supply.file, local, each.supply.text)
+            local = draft.sources.symbols.local_in(each.owner, each.supply.file)
+            named = needs_of_text(draft.sources.codebase, each.supply.file, local, each.supply.text)
             yield from settled_needs(named, (*each.typed.needs, *each.supply.needs))
         for made in each.supply.makes:
-            if made in draft.wired | draft.retired and made not in seen:
+            if made in draft.state.wired | draft.state.retired and made not in seen:
                 yield from _needs_of_wiring(draft, made, file, seen)

@@ -8,28 +8,29 @@ from typing import Any
 from isodesm.facts import typetext
 from isodesm.linking.symbols import simple_name
 from isodesm.planning.analysis.interface_names import PORT, variable_name
+from isodesm.planning.analysis.sources import Sources
 from isodesm.planning.model.amendment import Amendment
 from isodesm.planning.model.decision import Decision, Place
 from isodesm.planning.model.dependency import VALUE, Dependency
 from isodesm.planning.model.proposal import PASSING, WantedDependency
-from isodesm.planning.state.draft import Draft
+from isodesm.planning.state.plan_state import PlanState
 from isodesm.planning.text.insertions import PLACES, in_head
 from isodesm.planning.text.syntax import Syntax
 
 
-def hand_in(draft: Draft, decision: Decision, wanted: WantedDependency) -> Dependency:
+def dependency_of(sources: Sources, state: PlanState, decision: Decision, wanted: WantedDependency) -> Dependency:
     """The dependency that a decision becomes."""
     first = next((place for place in decision.places if place.field and wanted.use == "{field}"), None)
-    declared = first is not None and _field(draft, decision, first.field) is not None
-    name = first.field if first is not None and declared else free_name(draft, decision.source, wanted.name)
+    declared = first is not None and _field(sources, decision, first.field) is not None
+    name = first.field if first is not None and declared else free_name(sources, state, decision.source, wanted.name)
     in_constructor = [place for place in decision.places if place.member is not None and place.member.kind == "constructor"]
     assigned = any(place.field == name for place in in_constructor) and declared
     kept = declared or len(in_constructor) < len(decision.places)
     amendments: list[Amendment] = [*wanted.gone]
     elsewhere: list[tuple[int, Amendment]] = []
     for place in decision.places:
-        found = _amendments(draft, decision, place, wanted, name, kept)
-        if place.file == draft.symbols.file_of[decision.source]:
+        found = _amendments(sources, decision, place, wanted, name, kept)
+        if place.file == sources.symbols.file_of[decision.source]:
             amendments += found
         else:
             elsewhere += [(place.file, each) for each in found]
@@ -47,43 +48,47 @@ def hand_in(draft: Draft, decision: Decision, wanted: WantedDependency) -> Depen
     )
 
 
-def _field(draft: Draft, decision: Decision, name: str) -> Any:
+def _field(sources: Sources, decision: Decision, name: str) -> Any:
     return next(
-        (m for m in draft.symbols.types[decision.source].members if m.kind == "field" and m.name == name and not m.is_static),
+        (m for m in sources.symbols.types[decision.source].members if m.kind == "field" and m.name == name and not m.is_static),
         None,
     )
 
 
-def free_name(draft: Draft, number: int, wanted: str) -> str:
+def free_name(sources: Sources, state: PlanState, number: int, wanted: str) -> str:
     """A name that neither a class nor a variable in it has."""
-    taken = _names_seen(draft, number) | {each.name for each in draft.handed.get(number, ())} | _names_in_line(draft, number)
-    file, body = draft.symbols.file_of[number], draft.symbols.types[number].body
-    taken |= {local.name for local in draft.codebase.content(file).locals if body[0] <= local.start < body[1]}
-    for part in draft.symbols.parts.get(number, ())[1:]:
-        body = draft.symbols.types[part].body
-        others = draft.codebase.content(draft.symbols.file_of[part]).locals
+    taken = (
+        _names_seen(sources, number)
+        | {each.name for each in state.dependencies_of(number)}
+        | _names_in_line(sources, state, number)
+    )
+    file, body = sources.symbols.file_of[number], sources.symbols.types[number].body
+    taken |= {local.name for local in sources.codebase.content(file).locals if body[0] <= local.start < body[1]}
+    for part in sources.symbols.parts.get(number, ())[1:]:
+        body = sources.symbols.types[part].body
+        others = sources.codebase.content(sources.symbols.file_of[part]).locals
         taken |= {local.name for local in others if body[0] <= local.start < body[1]}
-    taken |= {parameter.name for member in draft.symbols.types[number].members for parameter in member.parameters}
-    if (own := draft.constructor(number)) is not None:  # where parameter and variable have the same sign in every language
-        inner = [each for each in draft.codebase.content(file).locals if own.body[0] <= each.start < own.body[1]]
+    taken |= {parameter.name for member in sources.symbols.types[number].members for parameter in member.parameters}
+    if (own := sources.constructor(number)) is not None:  # where parameter and variable have the same sign in every language
+        inner = [each for each in sources.codebase.content(file).locals if own.body[0] <= each.start < own.body[1]]
         taken |= {each.name.lstrip("$") for each in inner}
-    if (inherited := draft.inherited(number)) is not None:
+    if (inherited := sources.inherited(number)) is not None:
         taken |= {parameter.name for parameter in inherited[1].parameters}
-    if draft.symbols.dialect(number).name != "php":  # there, variables have a sign of their own
-        taken |= {each.alias for each in draft.symbols.files[file].imports} | {
-            declared.name for declared in draft.symbols.files[file].types
+    if sources.symbols.dialect(number).name != "php":  # there, variables have a sign of their own
+        taken |= {each.alias for each in sources.symbols.files[file].imports} | {
+            declared.name for declared in sources.symbols.files[file].types
         }
     for candidate in _candidates(wanted):
-        name = variable_name(candidate, set(), snake=draft.symbols.dialect(number).name == "python")
+        name = variable_name(candidate, set(), snake=sources.symbols.dialect(number).name == "python")
         if name not in taken:
             return name
-    return variable_name(wanted, taken, snake=draft.symbols.dialect(number).name == "python")
+    return variable_name(wanted, taken, snake=sources.symbols.dialect(number).name == "python")
 
 
-def _names_seen(draft: Draft, number: int) -> set[str]:
+def _names_seen(sources: Sources, number: int) -> set[str]:
     """Names of members that code of a class may mean by their bare names: its own, inherited ones, those of the classes around
     it and inside it."""
-    symbols, around = draft.symbols, [number]
+    symbols, around = sources.symbols, [number]
     while (outer := symbols.outer(around[-1])) >= 0 and not symbols.is_module(outer):
         around.append(outer)
     file = symbols.file_of[number]
@@ -91,20 +96,20 @@ def _names_seen(draft: Draft, number: int) -> set[str]:
     inside = [
         first + at for at, each in enumerate(symbols.files[file].types) if each.outer >= 0 and first + each.outer in around
     ]
-    line = [base for each in (*around, *inside) for base in draft.codebase.roles.ancestors(each)]
+    line = [base for each in (*around, *inside) for base in sources.codebase.roles.ancestors(each)]
     return {member.name.lstrip("$") for each in line for member in symbols.types[each].members}
 
 
-def _names_in_line(draft: Draft, number: int) -> set[str]:
+def _names_in_line(sources: Sources, state: PlanState, number: int) -> set[str]:
     """Names that classes above and below have by then, or are handed, where a class can't keep what has one of those by itself:
     in one language it is refused, in the other both would share it."""
-    if draft.symbols.dialect(number).name not in ("typescript", "python"):
+    if sources.symbols.dialect(number).name not in ("typescript", "python"):
         return set()
-    roles, found = draft.codebase.roles, set[str]()
+    roles, found = sources.codebase.roles, set[str]()
     above, below = roles.ancestors(number)[1:], roles.implementers.get(number, ())
     for each in (*above, *below):
-        found |= {given.name for given in draft.handed.get(each, ())}
-    return found | {member.name for each in below for member in draft.symbols.types[each].members}
+        found |= {given.name for given in state.dependencies_of(each)}
+    return found | {member.name for each in below for member in sources.symbols.types[each].members}
 
 
 def _candidates(wanted: str) -> list[str]:
@@ -119,14 +124,14 @@ def _candidates(wanted: str) -> list[str]:
 
 
 def _amendments(
-    draft: Draft, decision: Decision, place: Place, wanted: WantedDependency, name: str, kept: bool
+    sources: Sources, decision: Decision, place: Place, wanted: WantedDependency, name: str, kept: bool
 ) -> list[Amendment]:
-    syntax = draft.syntax(place.file)
+    syntax = sources.syntax(place.file)
     node = syntax.at(*place.span)
     start, end = place.span
     shown = syntax.text[start:end].decode("utf-8", "replace").split("\n")[0][:60]
     if place.field == name and place.member is not None and place.member.kind == "field":
-        if in_head(draft.constructor(decision.source)):
+        if in_head(sources.constructor(decision.source)):
             said = f"field `{name}` begins with what is handed in"
             return [
                 Amendment(start, end, PLACES, name, said),
@@ -135,8 +140,8 @@ def _amendments(
         return _whole_field(syntax, node, place, wanted, name)
     if place.field == name and place.member is not None and place.member.kind == "constructor":
         found = Amendment(start, end, PLACES, VALUE, f"`{shown}` becomes what is handed in")
-        return [found, *_told_apart(syntax, node, name), *_declared_with(draft, syntax, decision, place, wanted)]
-    field = draft.written_as(decision.source, place, name, kept=kept)
+        return [found, *_told_apart(syntax, node, name), *_declared_with(sources, syntax, decision, place, wanted)]
+    field = sources.written_as(decision.source, place, name, kept=kept)
     called = _passed(syntax, node)
     brackets = syntax.arguments(node)
     use = wanted.uses.get(place.span, wanted.use)
@@ -150,7 +155,7 @@ def _amendments(
         text = use.format(field=field, arguments=called)
     found = [Amendment(start, end, PLACES, text, f"`{shown}` becomes `{text}`")]
     if place.field:
-        found += _declared_with(draft, syntax, decision, place, wanted)
+        found += _declared_with(sources, syntax, decision, place, wanted)
     declarator = syntax.declarator(node) or (_declared_before(syntax, node, place) if wanted.concrete else None)
     if declarator is not None and wanted.concrete:
         found += _retyped(syntax, syntax.declared_type(declarator), wanted)
@@ -192,9 +197,11 @@ def _whole_field(syntax: Syntax, node: Any, place: Place, wanted: WantedDependen
     return [Amendment(head, place.span[1], PLACES, after, said), *_retyped(syntax, typed, wanted)]
 
 
-def _declared_with(draft: Draft, syntax: Syntax, decision: Decision, place: Place, wanted: WantedDependency) -> list[Amendment]:
+def _declared_with(
+    sources: Sources, syntax: Syntax, decision: Decision, place: Place, wanted: WantedDependency
+) -> list[Amendment]:
     """The field that a constructor fills, typed by what is handed in."""
-    field = _field(draft, decision, place.field)
+    field = _field(sources, decision, place.field)
     if field is None or field.whole == (0, 0) or syntax.language == "python":
         return []
     node = syntax.at(field.place.start, field.place.end)

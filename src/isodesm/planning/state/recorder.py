@@ -69,9 +69,7 @@ def _other_files(context: PlanContext, before: PlanState, new: list[str], found:
         context.state = context.state.with_content(path, content)
 
 
-def _source(
-    context: PlanContext, file: int, before: Sequence[Amendment], after: Sequence[Amendment], found: Changes
-) -> None:
+def _source(context: PlanContext, file: int, before: Sequence[Amendment], after: Sequence[Amendment], found: Changes) -> None:
     """What becomes of one source file."""
     if before == after:
         return

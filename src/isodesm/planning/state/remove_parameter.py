@@ -3,24 +3,23 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Sequence
 from typing import TYPE_CHECKING
 
 from isodesm.facts.records import DeclaredType, Member
+from isodesm.planning.analysis.sources import Sources
 from isodesm.planning.model.amendment import Amendment
+from isodesm.planning.state.plan_state import PlanState
 from isodesm.planning.text.insertions import PLACES, in_head
 from isodesm.planning.text.syntax import Syntax
 
 if TYPE_CHECKING:
-    from isodesm.planning.state.draft import Draft
+    pass
 
 _NAMED = re.compile(r"\w++\s*+(?::(?!:)|=(?!=))")
 _REMARK = re.compile(r"/[/*]|#(?!\[)")
 
 
-def without_parameter(
-    sources: Sources, state: PlanState, number: int, field: Member, parameter: str
-) -> PlanState | None:
+def without_parameter(sources: Sources, state: PlanState, number: int, field: Member, parameter: str) -> PlanState | None:
     """The state in which a parameter and its field are left out; None where other uses of them stay.
 
     The class has one constructor, and all that create it pass what it takes.

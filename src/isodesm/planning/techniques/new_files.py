@@ -10,7 +10,13 @@ from isodesm.planning.state.recorder import record
 
 
 def new_files(
-    context: PlanContext, number: int, id: str, technique: str, text: StepText, named: Mapping[str, str], write: Callable[[], None]
+    context: PlanContext,
+    number: int,
+    id: str,
+    technique: str,
+    text: StepText,
+    named: Mapping[str, str],
+    write: Callable[[], None],
 ) -> PlannedStep:
     """The step in which `write` puts new files into the state; `named` has the types in them by path."""
     changes = record(context, [], write)
@@ -20,13 +26,14 @@ def new_files(
         about=number,
         classes=(number,),
         text=text,
-        edits=tuple(with_names(changes.edits, named)),
+        edits=tuple(said_by_names(changes.edits, named)),
         code=tuple(changes.code),
     )
 
 
-def with_names(edits: list[Edit], named: Mapping[str, str]) -> list[Edit]:
+def said_by_names(edits: list[Edit], named: Mapping[str, str]) -> list[Edit]:
     """Edits, those of new files said by the names of the types in them."""
     return [
-        Edit(each.file, each.line, f"new file: `{named[each.file]}`", text=each.text, new=True) if each.new else each for each in edits
+        Edit(each.file, each.line, f"new file: `{named[each.file]}`", text=each.text, new=True) if each.new else each
+        for each in edits
     ]

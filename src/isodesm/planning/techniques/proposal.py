@@ -14,11 +14,11 @@ from isodesm.planning.model.amendment import Amendment
 from isodesm.planning.model.decision import Decision, Place
 from isodesm.planning.model.dependency import DefaultExpression
 from isodesm.planning.model.proposal import Proposal, WantedDependency
+from isodesm.planning.model.refusal import Hazard, Reason, Refusal
 from isodesm.planning.state.abstraction_choice import abstraction_for
 from isodesm.planning.state.context import PlanContext
 from isodesm.planning.text.insertions import PLACES
 
-ITSELF = "may be the very object that it fetches: nobody can hand that in before it is made"
 CLOSING = frozenset("close Close dispose Dispose DisposeAsync __exit__ __del__ __destruct ngOnDestroy destroy".split())
 """Members by which an object is given up."""
 CLOSED_BYTES = 80
@@ -100,7 +100,11 @@ def inlined(context: PlanContext, decision: Decision, place: Place, names: set[s
             return None
         site = content.sites[local.site]
         span = (site.place.start, site.place.end)
-        if site.kind not in ("creation", "call") or (place.file, *span) in context.considered.spans or site.member != place.site.member:
+        if (
+            site.kind not in ("creation", "call")
+            or (place.file, *span) in context.considered.spans
+            or site.member != place.site.member
+        ):
             return None
         value = syntax.at(*span)
         statement = value.parent
@@ -132,34 +136,31 @@ def inlined(context: PlanContext, decision: Decision, place: Place, names: set[s
     return Inlined(text, tuple(gone))
 
 
-def shares_badly(context: PlanContext, decision: Decision, place: Place) -> str:
-    """Why one object can't serve in the place of one for each call; '' where it can."""
+def shares_badly(context: PlanContext, decision: Decision, place: Place) -> Refusal | None:
+    """Why one object can't serve in the place of one for each call; None where it can."""
     once = place.member is None or place.member.kind not in ("method", "property")
     if once and len(decision.places) == 1:
-        return ""
+        return None
     name, members = place.field.lstrip("$#"), context.symbols.members(decision.source)
     known = [member for sign in ("", "$", "#") for _, member in members.get(f"{sign}{name}", ())]
     if not once and any(each.kind in ("field", "property") for each in known):
-        return "it is made anew each time, and kept until then"
+        return Refusal(Reason.CREATED_ANEW)
     reason = of_state(context, decision.target)
-    if reason == FOREIGN_BASE:
+    if reason is not None and reason.reason is Reason.FOREIGN_BASE:
         return reason
     members = _all_members(context, decision.target)
     lead = context.codebase.text(place.file)[max(place.span[0] - CLOSED_BYTES, 0) : place.span[0]]
     closing = {m.name for m in members if m.name in CLOSING and (not m.parameters or m.name.startswith("__"))}
     if closing & (context.asked_of(decision) or frozenset()) or _CLOSED.search(lead):
-        return "it is closed by who makes it, so that nobody can share it"
+        return Refusal(Reason.CLOSED_BY_CREATOR)
     return reason
 
 
-FOREIGN_BASE = "its base lies outside the tree and may keep state, so that sharing one object could change behaviour"
-
-
-def of_state(context: PlanContext, target: int) -> str:
-    """Why objects of a class differ, so that several can't be one; '' where they don't."""
+def of_state(context: PlanContext, target: int) -> Refusal | None:
+    """Why objects of a class differ, so that several can't be one; None where they don't."""
     line = context.codebase.roles.ancestors(target)
     if any(context.codebase.roles.external_bases.get(each) for each in line if context.symbols.types[each].kind == "class"):
-        return FOREIGN_BASE
+        return Refusal(Reason.FOREIGN_BASE)
     fixed = ("final", "readonly", "const")
     changing = [
         m
@@ -168,17 +169,17 @@ def of_state(context: PlanContext, target: int) -> str:
     ]
     if context.sources.language(target) in ("python", "typescript", "php"):
         changing = [m for m in changing if m.whole == (0, 0) or not is_set_once(context, target, m)]
-    return "it has state of its own, so that sharing one object would change behaviour" if changing else ""
+    return Refusal(Reason.STATE_OF_ITS_OWN) if changing else None
 
 
-def keeps_state(context: PlanContext, taken: Proposal) -> str:
-    """Why what a class is handed can't be shared by several of its objects; '' where it can: a function, what is shared
+def keeps_state(context: PlanContext, taken: Proposal) -> Refusal | None:
+    """Why what a class is handed can't be shared by several of its objects; None where it can: a function, what is shared
     already, what has no state."""
     decision, wanted = taken.decision, taken.wanted
     if wanted.makes is not None or taken.gateway is not None or decision.kind != "hard-wired-creation":
-        return ""
+        return None
     if decision.target < 0:
-        return "it is a library's and may keep state, so that sharing one object could change behaviour"
+        return Refusal(Reason.LIBRARY_STATE)
     return of_state(context, decision.target)
 
 
@@ -217,7 +218,7 @@ def as_abstraction(
     supply: DefaultExpression,
     *,
     bridge_only: bool = False,
-    hazards: tuple[str, ...] = (),
+    hazards: tuple[Hazard, ...] = (),
     gone: tuple[Amendment, ...] = (),
 ) -> Proposal:
     """The proposal to hand in an object of the target's abstraction."""

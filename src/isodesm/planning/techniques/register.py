@@ -2,18 +2,19 @@
 
 from __future__ import annotations
 
+from isodesm.planning.analysis.creators import Creator
 from isodesm.planning.analysis.visibility import hides
 from isodesm.planning.containers.definition_files import telling
 from isodesm.planning.containers.registration_edits import RegistrationEdit
 from isodesm.planning.model.abstraction import Abstraction
 from isodesm.planning.model.proposal import Proposal
-from isodesm.planning.model.step import Balance, Step, step_id
-from isodesm.planning.planner.projection import Projection
+from isodesm.planning.model.step import PlannedStep, StepText, TechniqueName, step_id
 from isodesm.planning.state.context import PlanContext
 from isodesm.planning.state.lifetimes import lifetime_of
-from isodesm.planning.state.recorder import Recorder
+from isodesm.planning.state.recorder import Changes, record
+from isodesm.planning.wording import steps as wording
 
-NAME = "register"
+NAME = TechniqueName.REGISTER
 TOLD = "tell-container"
 """What ids of steps begin with that tell a container of a class."""
 
@@ -43,6 +44,7 @@ def plan_wiring(context: PlanContext, number: int) -> PlannedStep | None:
         technique=NAME,
         id=step_id(NAME, context.symbols.names[number]),
         about=number,
+        follows=number,
         classes=(*numbers, *sorted({each.source for each in roots})[:1]),
         text=wording.wired(context.name(number), names, below, _shared(context, number)),
         edits=tuple(changes.edits),
@@ -107,8 +109,6 @@ def plan_definition(context: PlanContext, proposal: Proposal) -> PlannedStep | N
         return None
     text = wording.defined(context.name(target), abstraction.name)
     return _known_to_container(context, target, text, changes, lifetime_of(context, target))
-
-
 
 
 def _made_below(context: PlanContext, number: int) -> list[int]:

@@ -9,6 +9,7 @@ import posixpath
 import re
 from collections import defaultdict
 from collections.abc import Iterator
+from typing import NamedTuple
 
 from isodesm.codebase.edited import edited
 from isodesm.disk.opening import read_plain
@@ -18,29 +19,45 @@ from isodesm.linking.symbols import simple_name
 from isodesm.planning.analysis.homes import unit_of
 from isodesm.planning.containers.registration_edits import statement_at
 from isodesm.planning.model.amendment import Amendment
-from isodesm.planning.model.step import Balance, Code, Edit, Step, step_id
-from isodesm.planning.planner.projection import Projection
+from isodesm.planning.model.refusal import Reason, Refusal
+from isodesm.planning.model.step import Edit, PlannedStep, TechniqueName, step_id
 from isodesm.planning.state.context import PlanContext
-from isodesm.planning.state.recorder import Recorder
+from isodesm.planning.state.recorder import Changes, record
 from isodesm.planning.text.amendments import amended
 from isodesm.planning.text.definition_edits import Insertion, with_folder
 from isodesm.planning.text.insertions import FIELDS
+from isodesm.planning.wording import steps as wording
+from isodesm.planning.wording.reasons import sentence
 
-NAME = "register-by-convention"
+NAME = TechniqueName.REGISTER_BY_CONVENTION
 LEAST = 6
 """Registrations of one pattern from which a rule is shorter than the list."""
 _LAST_WORD = re.compile(r"[A-Z][a-z0-9]+$")
 
 
-def plan_conventions(context: PlanContext) -> list[PlannedStep]:
-    """A step for each file and lifetime in which so many registrations follow one naming pattern."""
+class Convention(NamedTuple):
+    """Registrations of one file and lifetime that follow one naming pattern."""
+
+    file: str
+    lifetime: str
+    pattern: str
+    services: list[Service]
+
+
+def conventions(context: PlanContext) -> list[Convention]:
+    """Those with enough registrations for a rule."""
     grouped: dict[tuple[str, str, str], list[Service]] = defaultdict(list)
     for service in context.codebase.wiring.services:
         given = service.registration
         pattern = _pattern(context, service) if given.how == "call" else _folder(context, service)
         if pattern:
             grouped[given.file, given.lifetime, pattern].append(service)
-    return [_step(context, key, group) for key, group in sorted(grouped.items()) if len(group) >= LEAST]
+    return [Convention(*key, group) for key, group in sorted(grouped.items()) if len(group) >= LEAST]
+
+
+def convention_id(context: PlanContext, given: Convention) -> str:
+    """The id of the step that writes a rule."""
+    return step_id(NAME, given.file, given.lifetime, given.pattern)
 
 
 def _pattern(context: PlanContext, service: Service) -> str:
@@ -67,17 +84,19 @@ def _folder(context: PlanContext, service: Service) -> str:
     return f"classes of {posixpath.dirname(context.sources.path(service.implementation))}" if plain else ""
 
 
-def _step(context: PlanContext, key: tuple[str, str, str], group: list[Service]) -> PlannedStep:
-    file, lifetime, pattern = key
+def plan_convention(context: PlanContext, given: Convention) -> PlannedStep:
+    """The step that writes a rule, or says why a person has to."""
+    group = given.services
     names = [simple_name(each.registration.abstraction) for each in group[:4]]
     rule = _written(context, group)
+    missing = sentence(rule) if isinstance(rule, Refusal) else ""
     return PlannedStep(
         technique=NAME,
-        id=step_id(NAME, file, lifetime, pattern),
+        id=convention_id(context, given),
         about=group[0].implementation,
         classes=tuple(each.implementation for each in group),
-        text=wording.registered_by_rule(names, len(group), pattern, lifetime, sentence(rule) if isinstance(rule, Refusal) else ""),
-        edits=tuple(_by_hand(group) if isinstance(rule, Refusal) else rule.edits),
+        text=wording.registered_by_rule(names, len(group), given.pattern, given.lifetime, missing),
+        edits=tuple(_by_hand(group) if isinstance(rule, Refusal) else rule.edits or _by_hand(group)),
         code=() if isinstance(rule, Refusal) else tuple(rule.code),
     )
 

@@ -11,11 +11,12 @@ from isodesm.inference.use_graph import INSTANCE
 from isodesm.planning.model.decision import Decision
 from isodesm.planning.model.dependency import DefaultExpression
 from isodesm.planning.model.proposal import Proposal, WantedDependency
+from isodesm.planning.model.refusal import Hazard, Reason, Refusal, Risk
+from isodesm.planning.model.step import TechniqueName
 from isodesm.planning.state.abstraction_choice import concrete_class
 from isodesm.planning.state.context import PlanContext
-from isodesm.planning.state.remove_parameter import spare
+from isodesm.planning.state.remove_parameter import without_parameter
 from isodesm.planning.techniques.proposal import (
-    ITSELF,
     SELF_WORDS,
     as_abstraction,
     bound_names,
@@ -24,37 +25,34 @@ from isodesm.planning.techniques.proposal import (
     of_state,
 )
 from isodesm.planning.techniques.wrap_static.provider import reading_function
+from isodesm.planning.wording.injection import lookup_of
 
-NAME = "replace-lookup"
-LOOKED_UP = "look-up of {}"
-"""What a class is handed where it goes on looking something up."""
-AT_ONCE = "`{}` brings {} as soon as it is made ({})"
-ANEW = "each look-up may give another `{}`, with state of its own"
+NAME = TechniqueName.REPLACE_LOOKUP
 
 
-def propose(context: PlanContext, decision: Decision) -> Proposal | str:
+def propose(context: PlanContext, decision: Decision) -> Proposal | Refusal | None:
     """The thing looked up, under its abstraction."""
     if decision.target < 0 or decision.target in context.codebase.locators:
-        return "what it looks up has no type here: give the lookup one first"
+        return Refusal(Reason.LOOKUP_UNTYPED)
     if decision.target in context.codebase.roles.ancestors(decision.source):
-        return ITSELF
+        return Refusal(Reason.MAY_BE_ITSELF)
     hidden = set().union(*(bound_names(context, decision, place)[0] for place in decision.places)) - SELF_WORDS
     if len({expression(context, place) for place in decision.places}) > 1:
-        return "what it looks up is worked out inside the class"
+        return Refusal(Reason.LOOKUP_WORKED_OUT_INSIDE)
     supply = _supply(context, decision)
-    if isinstance(supply, str):
+    if isinstance(supply, Refusal):
         return supply
     if hidden and not supply.depends:
-        return "what it looks up is worked out inside the class"
+        return Refusal(Reason.LOOKUP_WORKED_OUT_INSIDE)
     if not any(place.member is not None and place.member.kind == "method" for place in decision.places):
         return as_abstraction(context, decision, NAME, supply, bridge_only=supply.depends)
     if why := _why_late(context, decision.target):
         return _looked_up_late(context, decision, supply, why)
-    hazards = ("it is looked up when the object is made, no longer each time: it has to be registered by then",)
+    hazards = (Hazard(Risk.LOOKED_UP_ONCE),)
     return as_abstraction(context, decision, NAME, supply, bridge_only=supply.depends, hazards=hazards)
 
 
-def _supply(context: PlanContext, decision: Decision) -> DefaultExpression | str:
+def _supply(context: PlanContext, decision: Decision) -> DefaultExpression | Refusal:
     """What looks it up: the expression as it is, or for a container that the class is handed itself, by its parameter."""
     first = decision.places[0]
     text = expression(context, first)
@@ -64,7 +62,7 @@ def _supply(context: PlanContext, decision: Decision) -> DefaultExpression | str
         return DefaultExpression(text, first.file)
     parameter = _filled_from(context, decision.source, field)
     if not parameter:
-        return "the container that it is looked up in is no plain parameter of its constructor: hand it in by hand"
+        return Refusal(Reason.CONTAINER_NO_PARAMETER)
     return DefaultExpression(
         f"{context.sources.writer(decision.source).argument(parameter)}{text[found.end() :]}", first.file, depends=True
     )
@@ -106,26 +104,28 @@ def spare_container(context: PlanContext, number: int) -> None:
             return
 
 
-def _why_late(context: PlanContext, target: int) -> str:
-    """Why something must go on being looked up when it is asked for; '' where once, and earlier, is as good."""
+def _why_late(context: PlanContext, target: int) -> Hazard | None:
+    """Why something must go on being looked up when it is asked for; None where once, and earlier, is as good."""
     services = context.codebase.wiring.by_abstraction.get(target, ())
     name = context.name(target)
     for each in (target, *(one.implementation for one in services)):
         if each >= 0 and (effects := context.codebase.effects.of_node((each, INSTANCE))):
             chain = context.codebase.effects.chain((each, INSTANCE), effects[0])
-            return AT_ONCE.format(name, effects[0], " → ".join(chain))
+            return Hazard(Risk.BRINGS_EFFECT, name=name, effect=effects[0], chain=" → ".join(chain))
     anew = [each.implementation for each in services if each.lifetime in ("transient", "scoped") and each.implementation >= 0]
-    return ANEW.format(name) if any(of_state(context, each) for each in anew) else ""
+    return Hazard(Risk.MAY_BE_ANOTHER, name=name) if any(of_state(context, each) for each in anew) else None
 
 
-def _looked_up_late(context: PlanContext, decision: Decision, supply: DefaultExpression, why: str) -> Proposal | str:
+def _looked_up_late(
+    context: PlanContext, decision: Decision, supply: DefaultExpression, why: Hazard
+) -> Proposal | Refusal | None:
     """A function that looks it up whenever it is asked for."""
     concrete = concrete_class(context, decision.target).typed
     function = reading_function(context.sources.language(decision.source), concrete.text, supply.text, concrete.needs)
     if function is None:
-        return "what it looks up has no type here: give the lookup one first"
+        return Refusal(Reason.LOOKUP_UNTYPED)
     typed, text, use = function
     name = context.name(decision.target)
     wanted = WantedDependency(typed, name, msgspec.structs.replace(supply, text=text), use=use, makes=concrete)
-    hazards = (f"{why}: it is looked up when it is asked for, as before",)
-    return Proposal(NAME, decision, wanted, LOOKED_UP.format(name), bridge_only=supply.depends, hazards=hazards)
+    hazards = (Hazard(Risk.LOOKED_UP_AS_BEFORE, because=why),)
+    return Proposal(NAME, decision, wanted, lookup_of(name), bridge_only=supply.depends, hazards=hazards)

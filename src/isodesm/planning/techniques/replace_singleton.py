@@ -7,10 +7,12 @@ from isodesm.planning.analysis.initialization_order import too_early
 from isodesm.planning.model.decision import Decision, Place
 from isodesm.planning.model.dependency import DefaultExpression
 from isodesm.planning.model.proposal import Proposal
+from isodesm.planning.model.refusal import Hazard, Reason, Refusal, Risk
+from isodesm.planning.model.step import TechniqueName
 from isodesm.planning.state.context import PlanContext
-from isodesm.planning.techniques.proposal import ITSELF, SELF_WORDS, as_abstraction, bound_names, expression, passed
+from isodesm.planning.techniques.proposal import SELF_WORDS, as_abstraction, bound_names, expression, passed
 
-NAME = "replace-singleton"
+NAME = TechniqueName.REPLACE_SINGLETON
 
 
 def _gives_a_part(context: PlanContext, place: Place) -> bool:
@@ -23,18 +25,18 @@ def _gives_a_part(context: PlanContext, place: Place) -> bool:
     return not whole and effects.type_handed_out(target, callee) < 0
 
 
-def propose(context: PlanContext, decision: Decision) -> Proposal | str:
+def propose(context: PlanContext, decision: Decision) -> Proposal | Refusal | None:
     """The object behind the accessor, under its abstraction."""
     if decision.target < 0:
-        return "the shared object is a library's"
+        return Refusal(Reason.SINGLETON_OF_LIBRARY)
     if any(bound_names(context, decision, place)[0] - SELF_WORDS for place in decision.places):
-        return "which of the shared objects it is, is worked out inside the class"
+        return Refusal(Reason.WHICH_WORKED_OUT_INSIDE)
     if len({passed(context, place).strip() for place in decision.places}) > 1:
-        return "asks for several of the shared objects"
+        return Refusal(Reason.SEVERAL_SHARED_OBJECTS)
     if any(_gives_a_part(context, place) for place in decision.places):
-        return "is given a part of the shared object, or an answer of its, and not the object itself"
+        return Refusal(Reason.PART_OF_SHARED_OBJECT)
     if decision.target in context.codebase.roles.ancestors(decision.source):
-        return ITSELF
+        return Refusal(Reason.MAY_BE_ITSELF)
     if reason := too_early(context.sources, decision):
         return reason
     first = decision.places[0]
@@ -47,10 +49,10 @@ def propose(context: PlanContext, decision: Decision) -> Proposal | str:
         }
     )
     hazards = (
-        (f"the accessor stays: {', '.join(others[:4])} still {'use' if len(others) > 1 else 'uses'} it",)
+        (Hazard(Risk.ACCESSOR_STAYS, names=", ".join(others[:4]), use="use" if len(others) > 1 else "uses"),)
         if others
-        else ("nobody else uses the accessor: it can go once a composition root makes the object",)
+        else (Hazard(Risk.ACCESSOR_UNUSED),)
     )
     if first.finding.target_number != decision.target:
-        hazards = (*hazards, "it is fetched when the object is made, no longer each time: it has to be there by then")
+        hazards = (*hazards, Hazard(Risk.FETCHED_ONCE))
     return as_abstraction(context, decision, NAME, supply, hazards=hazards)

@@ -13,14 +13,14 @@ from isodesm.inference.wiring import Service
 from isodesm.measures.dossier import counted
 from isodesm.planning.containers.registration_edits import statement_at
 from isodesm.planning.model.amendment import Amendment
-from isodesm.planning.model.step import Balance, Step, step_id
-from isodesm.planning.planner.projection import Projection
+from isodesm.planning.model.step import PlannedStep, TechniqueName, step_id
 from isodesm.planning.state.context import PlanContext
 from isodesm.planning.state.lifetimes import RANK
-from isodesm.planning.state.recorder import Recorder
+from isodesm.planning.state.recorder import record
 from isodesm.planning.text.insertions import FIELDS
+from isodesm.planning.wording import steps as wording
 
-NAME = "settle-lifetime"
+NAME = TechniqueName.SETTLE_LIFETIME
 CAPTIVE = "captive-dependency"
 
 
@@ -43,6 +43,11 @@ def question(context: PlanContext, finding: Finding) -> str:
     )
 
 
+def lifetime_id(context: PlanContext, finding: Finding) -> str:
+    """The id of the step that changes the lifetime of a holder."""
+    return step_id(NAME, finding.source, finding.target)
+
+
 def plan_lifetime(context: PlanContext, finding: Finding) -> PlannedStep | None:
     """The step by which the holder of a captive lives as long as that; None where more would change, or nothing shows how
     the container is told."""
@@ -61,8 +66,9 @@ def plan_lifetime(context: PlanContext, finding: Finding) -> PlannedStep | None:
     said, places = f"{finding.message} {finding.reason}", counted(_uses(context, finding), "place")
     return PlannedStep(
         technique=NAME,
-        id=step_id(NAME, finding.source, finding.target),
+        id=lifetime_id(context, finding),
         about=number,
+        follows=number,
         classes=(number, finding.target_number),
         text=wording.lifetime_shortened(holder, captive, said, places, own),
         edits=tuple(changes.edits),

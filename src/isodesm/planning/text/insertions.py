@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Sequence
+from typing import Any
 
 from isodesm.facts.records import Member
 from isodesm.planning.language.writer import joined

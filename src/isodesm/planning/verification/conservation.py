@@ -42,17 +42,17 @@ def _words(text: bytes) -> list[str]:
 
 
 class Act(NamedTuple):
-    """Something that code does: a creation, a call, a throw or an assignment; `owner` is what it is done to, `count` how many
-    arguments it has."""
+    """Something that code does: a creation, a call, a throw or an assignment; `owner` is what it is done to, with how many
+    `arguments`."""
 
     kind: str
     owner: str
     name: str
-    count: int
+    arguments: int
 
     def __str__(self) -> str:
         called = ".".join(each for each in (self.owner, self.name) if each)
-        return called if self.kind in ("throw", "assignment") else f"{called}(…{self.count})"
+        return called if self.kind in ("throw", "assignment") else f"{called}(…{self.arguments})"
 
 
 _OWN = re.compile(r"^(?:\$?this|self)(?:\.|->|$)")
@@ -67,11 +67,11 @@ def changed_acts(old: FileSites, new: FileSites, text: bytes, may_go: Iterable[s
     gone, come = before - after, after - before
     known = set(_words(text))
     for act in gone:
-        taking_more = sum(count for other, count in come.items() if _is_same(act, other) and other.count >= act.count)
+        taking_more = sum(count for other, count in come.items() if _is_same(act, other) and other.arguments >= act.arguments)
         if not _is_about(act, allowed) and gone[act] > taking_more:
             yield "lost", act
     for act in come:
-        taking_less = sum(count for other, count in gone.items() if _is_same(act, other) and other.count <= act.count)
+        taking_less = sum(count for other, count in gone.items() if _is_same(act, other) and other.arguments <= act.arguments)
         if not _is_about(act, allowed) and not _is_new(act, known) and come[act] > taking_less:
             yield "added", act
 

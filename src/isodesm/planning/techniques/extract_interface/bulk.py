@@ -23,14 +23,14 @@ from isodesm.planning.model.abstraction import CONCRETE, NEW, Abstraction
 from isodesm.planning.model.amendment import Amendment
 from isodesm.planning.model.code import Need
 from isodesm.planning.model.decision import Decision
-from isodesm.planning.model.step import Balance, Step, step_id
-from isodesm.planning.planner.projection import Projection
+from isodesm.planning.model.step import PlannedStep, step_id
 from isodesm.planning.state.abstraction_choice import abstraction_for
 from isodesm.planning.state.context import PlanContext
-from isodesm.planning.state.recorder import Recorder
+from isodesm.planning.state.recorder import record
 from isodesm.planning.techniques.extract_interface.interface import NAME, plan_interface
 from isodesm.planning.text.insertions import PLACES
 from isodesm.planning.text.syntax import Syntax
+from isodesm.planning.wording import steps as wording
 
 ASK = "ask-by-interface"
 """What ids of steps begin with that let classes ask for an interface in the place of its class."""
@@ -63,8 +63,9 @@ def _may_have_one(context: PlanContext, target: int) -> bool:
     return plain and context.codebase.roles.name(target) not in UNASKED and context.sources.writer(target).typed
 
 
-def plan_asking(context: PlanContext, target: int, handed: list[Injection]) -> Iterator[PlannedStep]:
-    """The interface of a service where none fits, and the step that lets those ask for it who are handed the class."""
+def plan_asking(context: PlanContext, subject: tuple[int, list[Injection]]) -> Iterator[PlannedStep]:
+    """The interface of a service where none fits, and the step that lets those ask for it into whom the class is injected."""
+    target, handed = subject
     found = {each.owner: _asking(context, each, target) for each in handed}
     asking = [each for each in found.values() if each is not None]
     if not asking:
@@ -208,7 +209,9 @@ def _is_kept(syntax: Syntax, node: Any, names: set[str]) -> bool:
 def _step(context: PlanContext, change: TypeReplacement, kept: list[str], needs: tuple[str, ...]) -> PlannedStep:
     target, abstraction, asking = change.target, change.abstraction, change.asking
     short = abstraction.name.rpartition(".")[2]
-    files = {context.symbols.file_of[each.number] for each in asking} | (change.told.files if change.told is not None else set())
+    files = {context.symbols.file_of[each.number] for each in asking} | (
+        change.told.files if change.told is not None else set()
+    )
     changes = record(context, files, lambda: _replace(context, change, short))
     names = sorted(context.name(each.number) for each in asking)
     return PlannedStep(

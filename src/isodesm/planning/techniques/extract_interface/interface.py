@@ -10,15 +10,16 @@ from isodesm.planning.analysis.signatures import needs_of, signature_of, visible
 from isodesm.planning.model.abstraction import Abstraction
 from isodesm.planning.model.amendment import Amendment
 from isodesm.planning.model.code import Interface, Need, Signature
-from isodesm.planning.model.step import Balance, Edit, Step, step_id
-from isodesm.planning.planner.projection import Projection
+from isodesm.planning.model.step import PlannedStep, TechniqueName, step_id
 from isodesm.planning.state.context import PlanContext
 from isodesm.planning.state.imports import import_lines
 from isodesm.planning.state.internal_types import is_internal
-from isodesm.planning.state.recorder import Recorder
+from isodesm.planning.state.recorder import record
+from isodesm.planning.techniques.new_files import said_by_names
 from isodesm.planning.text.insertions import FIELDS, gap
+from isodesm.planning.wording import steps as wording
 
-NAME = "extract-interface"
+NAME = TechniqueName.EXTRACT_INTERFACE
 
 
 def interface_id(context: PlanContext, target: int, abstraction: Abstraction) -> str:
@@ -49,7 +50,7 @@ def plan_interface(context: PlanContext, target: int, consumer: int, abstraction
         about=target,
         classes=(target,),
         text=text,
-        edits=tuple(with_names(changes.edits, {abstraction.path: abstraction.name})),
+        edits=tuple(said_by_names(changes.edits, {abstraction.path: abstraction.name})),
         code=tuple(changes.code),
         added=(f"{context.name(target)} → {abstraction.name}",),
     )
@@ -64,12 +65,16 @@ def _homes(context: PlanContext, target: int, abstraction: Abstraction) -> set[i
 def _write(context: PlanContext, target: int, abstraction: Abstraction) -> None:
     declared = context.symbols.types[target]
     writer, file = context.sources.writer(target), context.symbols.file_of[target]
-    signatures = [qualified(context, number, signature_of(context.sources, number, member)) for number, member in abstraction.members]
+    signatures = [
+        qualified(context, number, signature_of(context.sources, number, member)) for number, member in abstraction.members
+    ]
     needs = needs_of_members(context, abstraction, signatures)
     imports = imports_of(context, target, abstraction.home, abstraction.path, needs)
     model = context.codebase.text(file).decode("utf-8", "replace")
     said = " ".join(f"{each.result} {each.parameters} {each.constraints}" for each in signatures)
-    visibility = "internal" if is_internal(context.sources, context.state, target, set(re.findall(r"[A-Z]\w*", said))) else "public"
+    visibility = (
+        "internal" if is_internal(context.sources, context.state, target, set(re.findall(r"[A-Z]\w*", said))) else "public"
+    )
     if visibility == "internal":
         context.state = context.state.with_internal_names(abstraction.name)
     wanted = Interface(
@@ -140,8 +145,8 @@ def _extend(context: PlanContext, target: int, abstraction: Abstraction) -> None
     )
     lines = syntax.line_end.join(writer.signature(signature, margin))
     tail = gap(syntax, at) if syntax.text[at:].partition(b"\n")[0].strip() else ""
-    context.edit(file, 
-        Amendment(at, at, FIELDS, f"{syntax.line_end * 2}{lines}{tail}", f"`{abstraction.name}` has `{member.name}`")
+    context.edit(
+        file, Amendment(at, at, FIELDS, f"{syntax.line_end * 2}{lines}{tail}", f"`{abstraction.name}` has `{member.name}`")
     )
     context.edit(file, needs=needs_of(context.codebase, number, [signature]))
     _offer(context, target, abstraction)
@@ -206,14 +211,15 @@ def _offer(context: PlanContext, target: int, abstraction: Abstraction) -> None:
             context.edit(file, Amendment(where, where + len(words[0]), FIELDS, "public", f"`{member.name}` is public"))
             lead = ""
         if mark or lead:
-            context.edit(file, 
+            context.edit(
+                file,
                 Amendment(
                     at,
                     at,
                     FIELDS,
                     mark + lead,
                     f"`{member.name}` is public" if lead else f"`{member.name}` implements that of `{abstraction.name}`",
-                )
+                ),
             )
 
 

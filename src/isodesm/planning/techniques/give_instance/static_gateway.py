@@ -18,6 +18,7 @@ from isodesm.planning.analysis.names_in_code import home_of
 from isodesm.planning.model.abstraction import NEW, Abstraction
 from isodesm.planning.model.decision import Decision, Place
 from isodesm.planning.model.gateways import StaticGateway
+from isodesm.planning.model.refusal import Reason, Refusal
 from isodesm.planning.state.abstraction_choice import planned_names
 from isodesm.planning.state.context import PlanContext
 
@@ -35,14 +36,14 @@ _STATIC = frozenset(KIND_NUMBER[each] for each in ("static-call", "static-field"
 _SEPARATOR = re.compile(rb"\s*(?:\.|::)\s*")
 
 
-def gateway_of(context: PlanContext, decision: Decision) -> StaticGateway | str:
+def gateway_of(context: PlanContext, decision: Decision) -> StaticGateway | Refusal:
     """The gateway around the target of a decision, with all that decisions ask of it; else why there can be none."""
     target = decision.target
     declared = context.symbols.types[target]
     if declared.kind != "class" or declared.generics or "private" in declared.modifiers.words or not declared.name:
-        return "can't be put behind an object: its target is no plain class"
+        return Refusal(Reason.NO_PLAIN_CLASS)
     if not context.sources.writer(target).typed or not context.sources.writer(decision.source).typed or context.no_new:
-        return "is called on the class itself, and this file has no types to ask for another"
+        return Refusal(Reason.UNTYPED_STATIC)
     if (standing := _standing(context, decision)) is not None:
         found = standing
     elif target in context.state.adapters:
@@ -53,27 +54,24 @@ def gateway_of(context: PlanContext, decision: Decision) -> StaticGateway | str:
     for place in decision.places:
         name = context.codebase.bonds.text_of("callee", place.row).lstrip("$")
         if name not in offered:
-            return f"`{name}` can't be offered by an object as it is declared: give it a plain form first"
+            return Refusal(Reason.CANT_BE_OFFERED, name=name)
         if reason := _hindrance(context, decision, place, found, name):
             return reason
     return found
 
 
-def _hindrance(context: PlanContext, decision: Decision, place: Place, gateway: StaticGateway, name: str) -> str:
-    """Why a place can't ask an object in the place of the class; '' where it can."""
+def _hindrance(context: PlanContext, decision: Decision, place: Place, gateway: StaticGateway, name: str) -> Refusal | None:
+    """Why a place can't ask an object in the place of the class; None where it can."""
     if head_of(context, place) is None:
-        return "is reached over an object or an import that is no class: write it with its class first"
+        return Refusal(Reason.NOT_BY_CLASS)
     kinds = {member.kind for _, member in gateway.abstraction.members if member.name.lstrip("$") == name}
     called = place.site.kind == "call"
     if kinds & set(STATES) and not called and context.sources.language(decision.target) not in WITH_PROPERTIES:
         if name in gateway.written or len(kinds) > 1:
-            return SET_HERE
+            return Refusal(Reason.STATE_IS_SET)
     elif not called and not kinds & set(STATES):
-        return "is handed on as a function, which an object would have to be bound for: hand that in by hand"
-    return ""
-
-
-SET_HERE = "needs a person: who sets this state, and when, decides what should be handed in"
+        return Refusal(Reason.PASSED_AS_FUNCTION)
+    return None
 
 
 def head_of(context: PlanContext, place: Place) -> int | None:

@@ -15,16 +15,15 @@ from isodesm.planning.analysis.names_in_code import need_of_type
 from isodesm.planning.analysis.signatures import signature_of
 from isodesm.planning.model.code import Adapter, AdapterMember, Interface, Need, Signature
 from isodesm.planning.model.gateways import StaticGateway
-from isodesm.planning.model.step import Step, step_id
-from isodesm.planning.planner.projection import Projection
+from isodesm.planning.model.step import PlannedStep, TechniqueName, step_id
 from isodesm.planning.state.context import PlanContext
 from isodesm.planning.state.internal_types import is_internal
-from isodesm.planning.state.recorder import Recorder
 from isodesm.planning.techniques.extract_interface.interface import imports_of, needs_of_members, qualified
 from isodesm.planning.techniques.give_instance.static_gateway import STATES, WITH_PROPERTIES
-from isodesm.planning.techniques.new_files import plan_new_files
+from isodesm.planning.techniques.new_files import new_files
+from isodesm.planning.wording import steps as wording
 
-NAME = "give-instance"
+NAME = TechniqueName.GIVE_INSTANCE
 _BY_REFERENCE = re.compile(r"^(?:\[[^\]]*\]\s*)*(ref|out|in)\s")
 
 
@@ -39,9 +38,7 @@ def plan_gateway(context: PlanContext, target: int, gateway: StaticGateway) -> P
     members = list(dict.fromkeys(member.name for _, member in abstraction.members))
     text = wording.static_class_wrapped(name, abstraction.name, gateway.adapter, abstraction.users, members)
     named = {abstraction.path: abstraction.name, gateway.adapter_path: gateway.adapter}
-    step = new_files(
-        context, target, gateway_id(context, target), NAME, text, named, lambda: _write(context, target, gateway)
-    )
+    step = new_files(context, target, gateway_id(context, target), NAME, text, named, lambda: _write(context, target, gateway))
     return msgspec.structs.replace(step, added=(f"{gateway.adapter} → {name}",))
 
 
@@ -53,7 +50,9 @@ def _write(context: PlanContext, target: int, gateway: StaticGateway) -> None:
     needs = needs_of_members(context, abstraction, signatures)
     model = context.codebase.text(file).decode("utf-8", "replace")
     said = " ".join(f"{each.result} {each.parameters} {each.constraints}" for each in signatures)
-    hidden = is_internal(context.sources, context.state, target, set(re.findall(r"[A-Z]\w*", said))) or "public" not in _words(context, target)
+    hidden = is_internal(context.sources, context.state, target, set(re.findall(r"[A-Z]\w*", said))) or "public" not in _words(
+        context, target
+    )
     visibility = "internal" if hidden and writer.language == "csharp" else "public"
     if visibility == "internal":
         context.state = context.state.with_internal_names(abstraction.name, gateway.adapter)
@@ -95,7 +94,9 @@ def adapter_home(context: PlanContext, target: int, gateway: StaticGateway) -> s
     home = gateway.abstraction.home
     if context.symbols.dialect(target).style != "modules":
         return home
-    return module_home(context.sources, target, home if home.startswith("/") else home.rpartition(".")[0] + "._", gateway.adapter_path)
+    return module_home(
+        context.sources, target, home if home.startswith("/") else home.rpartition(".")[0] + "._", gateway.adapter_path
+    )
 
 
 def _passing(context: PlanContext, target: int, number: int, member: Member, gateway: StaticGateway) -> AdapterMember:

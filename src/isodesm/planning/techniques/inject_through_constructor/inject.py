@@ -11,20 +11,23 @@ from isodesm.planning.model.code import Typed
 from isodesm.planning.model.decision import Decision, Place
 from isodesm.planning.model.dependency import DefaultExpression
 from isodesm.planning.model.proposal import Proposal, WantedDependency
+from isodesm.planning.model.refusal import Hazard, Reason, Refusal, Risk
+from isodesm.planning.model.step import TechniqueName
 from isodesm.planning.state.context import PlanContext
 from isodesm.planning.techniques.proposal import SELF_WORDS, as_abstraction, bound_names, expression, inlined, shares_badly
 
-NAME = "inject-through-constructor"
+NAME = TechniqueName.INJECT_THROUGH_CONSTRUCTOR
 
 
-def propose(context: PlanContext, decision: Decision) -> Proposal | str:
+def propose(context: PlanContext, decision: Decision) -> Proposal | Refusal | None:
     """Whether callers, or a bridging constructor, can make the same object; and what is asked for."""
     if decision.kind == "ambient-state":
         return _value(context, decision)
     first = decision.places[0]
     if len({expression(context, place) for place in decision.places}) > 1:
-        return "needs `introduce-factory`: it is made in several ways"
-    depends, text, gone = False, expression(context, first), ()
+        return Refusal(Reason.NEEDS_FACTORY, because=Refusal(Reason.CREATED_IN_SEVERAL_WAYS))
+    depends, text = False, expression(context, first)
+    gone: tuple[Amendment, ...] = ()
     if (
         len(decision.places) == 1
         and (names := bound_names(context, decision, first)[0])
@@ -41,48 +44,48 @@ def propose(context: PlanContext, decision: Decision) -> Proposal | str:
         return _library(context, decision, depends)
     supply = DefaultExpression(text, first.file, creates=decision.target, depends=depends)
     shared = any(place.member is not None and place.member.kind == "method" for place in decision.places)
-    hazards = (f"one `{context.name(decision.target)}` now serves all calls; before, each call made its own",) if shared else ()
+    hazards = (Hazard(Risk.SERVES_ALL_CALLS, name=context.name(decision.target)),) if shared else ()
     return as_abstraction(context, decision, NAME, supply, bridge_only=depends, hazards=hazards, gone=gone)
 
 
-def _obstacle(context: PlanContext, decision: Decision, place: Place, *, resolved: bool) -> tuple[str, bool]:
+def _obstacle(context: PlanContext, decision: Decision, place: Place, *, resolved: bool) -> tuple[Refusal | None, bool]:
     """Why nobody else can make the same object, if so; and whether what it is made of ties it to its class."""
     if decision.target >= 0 and (reason := bound_to_owner(context.codebase, decision.target)):
         return reason, False
     hidden, depends = bound_names(context, decision, place)
     hidden = set() if resolved else hidden
     if hidden & SELF_WORDS and place.member is not None and place.member.kind != "field":
-        return "needs `break-cycle`: the two hold each other", False
+        return Refusal(Reason.HOLD_EACH_OTHER), False
     member = place.member
     assert member is not None
     if member.kind == "method" and (hidden or context.codebase.bonds.flags[place.row] & RUNTIME):
-        return "needs `introduce-factory`: its arguments are known only where it is created", False
+        return Refusal(Reason.NEEDS_FACTORY, because=Refusal(Reason.ARGUMENTS_KNOWN_LATE)), False
     text = expression(context, place)
     if hidden or any(mark in text for mark in ("->", "=>", "{", "lambda ")):
-        return "needs `introduce-factory`: what it is made from is worked out inside the class", False
+        return Refusal(Reason.NEEDS_FACTORY, because=Refusal(Reason.WORKED_OUT_INSIDE)), False
     if decision.target >= 0 and (reason := shares_badly(context, decision, place)):
-        return f"needs `introduce-factory`: {reason}", False
+        return Refusal(Reason.NEEDS_FACTORY, because=reason), False
     if member.kind == "constructor" and member.branches and decision.target >= 0:
-        return "needs `introduce-factory`: whether it is made is worked out inside the class", False
+        return Refusal(Reason.NEEDS_FACTORY, because=Refusal(Reason.WHETHER_WORKED_OUT_INSIDE)), False
     if decision.target >= 0 and any(
         m.kind == "constructor" and m.throws for m in context.symbols.types[decision.target].members
     ):
-        return "needs `introduce-factory`: making it can fail, and that is handled where it is made", False
-    return "", depends
+        return Refusal(Reason.NEEDS_FACTORY, because=Refusal(Reason.CREATION_CAN_FAIL)), False
+    return None, depends
 
 
-def _library(context: PlanContext, decision: Decision, depends: bool) -> Proposal | str:
+def _library(context: PlanContext, decision: Decision, depends: bool) -> Proposal | Refusal | None:
     """A class of a library: asked for as such."""
     first = decision.places[0]
     catalogue = context.symbols.catalogues.of(context.sources.language(decision.source))
     if decision.name in catalogue.stand_ins:
-        return ""
+        return None
     if len({place.field for place in decision.places}) > 1:
-        return "is made once for each of several fields, which must stay apart"
+        return Refusal(Reason.ONE_FOR_EACH_FIELD)
     if first.member is not None and first.member.kind == "method":
-        return "needs `wrap-static`: a class of your own around the library's"
+        return Refusal(Reason.NEEDS_WRAPPER)
     if "<" in first.site.text or not first.site.text:
-        return "needs `wrap-static`: a class of your own around the library's"
+        return Refusal(Reason.NEEDS_WRAPPER)
     typed = Typed(
         first.site.text,
         needs_of_text(context.codebase, first.file, context.symbols.local_in(decision.source, first.file), first.site.text),
@@ -97,17 +100,17 @@ def _library(context: PlanContext, decision: Decision, depends: bool) -> Proposa
     )
 
 
-def _value(context: PlanContext, decision: Decision) -> Proposal | str:
+def _value(context: PlanContext, decision: Decision) -> Proposal | Refusal | None:
     """State that belongs to nobody, read by a class: the value, as it is when the object is made."""
     first = decision.places[0]
     name = context.codebase.bonds.text_of("callee", first.row)
     if decision.target < 0 or is_written(context.sources, decision.target, name):
-        return "needs a person: who sets this state, and when, decides what should be handed in"
+        return Refusal(Reason.STATE_IS_SET)
     member = next((m for m in context.symbols.types[decision.target].members if m.name == name), None)
     if member is None or len(decision.places) > 1 or not member.type and context.sources.writer(decision.source).overloads:
-        return "needs a person: it is read in several places, and may change between them"
+        return Refusal(Reason.STATE_READ_SEVERAL_TIMES)
     supply = DefaultExpression(expression(context, first), first.file)
     local = decision.target - context.symbols.first[context.symbols.file_of[decision.target]]
     typed = Typed(member.type, needs_of_text(context.codebase, context.symbols.file_of[decision.target], local, member.type))
-    hazards = (f"`{name}` is read when the object is made, no longer each time",)
+    hazards = (Hazard(Risk.READ_ONCE, name=name),)
     return Proposal(NAME, decision, WantedDependency(typed, name, supply), f"`{name}`".strip("`"), hazards=hazards)

@@ -23,14 +23,14 @@ from isodesm.planning.analysis.preconditions import of_class
 from isodesm.planning.model.amendment import Amendment
 from isodesm.planning.model.code import Typed
 from isodesm.planning.model.dependency import DefaultExpression, Dependency, Forwarding
-from isodesm.planning.model.step import Balance, Step, step_id
-from isodesm.planning.planner.projection import Projection
+from isodesm.planning.model.step import PlannedStep, TechniqueName, step_id
 from isodesm.planning.state.context import PlanContext
-from isodesm.planning.state.recorder import Recorder
+from isodesm.planning.state.recorder import record
 from isodesm.planning.text.insertions import PLACES
 from isodesm.planning.text.syntax import Syntax
+from isodesm.planning.wording import steps as wording
 
-NAME = "inject-through-constructor"
+NAME = TechniqueName.INJECT_THROUGH_CONSTRUCTOR
 EARLY = "take-early"
 """What ids of such steps begin with."""
 LATE = "late-dependency"
@@ -61,9 +61,9 @@ def late_findings(findings: Iterable[Finding], focus: frozenset[int]) -> Iterato
             yield each
 
 
-def early_id(context: PlanContext, number: int) -> str:
+def early_id(context: PlanContext, finding: Finding) -> str:
     """The id of the step by which a class takes at construction what it gets late now."""
-    return step_id(EARLY, context.symbols.names[number])
+    return step_id(EARLY, context.symbols.names[finding.source_number])
 
 
 def plan_early(context: PlanContext, finding: Finding) -> PlannedStep | None:
@@ -84,8 +84,9 @@ def plan_early(context: PlanContext, finding: Finding) -> PlannedStep | None:
     said = f"{finding.message} {finding.reason}"
     return PlannedStep(
         technique=NAME,
-        id=early_id(context, number),
+        id=early_id(context, finding),
         about=number,
+        follows=number,
         classes=(number,),
         text=wording.taken_at_construction(context.name(number), what, said, by_container=by_container),
         edits=tuple(changes.edits),

@@ -13,53 +13,54 @@ from isodesm.planning.model.code import Typed
 from isodesm.planning.model.decision import Decision
 from isodesm.planning.model.dependency import DefaultExpression
 from isodesm.planning.model.proposal import Proposal, WantedDependency
+from isodesm.planning.model.refusal import Reason, Refusal
+from isodesm.planning.model.step import TechniqueName
 from isodesm.planning.state.abstraction_choice import abstraction_for
 from isodesm.planning.state.context import PlanContext
 from isodesm.planning.techniques.introduce_factory.factory_interface import propose_maker
 from isodesm.planning.techniques.proposal import SELF_WORDS, free_names, held_as, passed
+from isodesm.planning.wording.injection import factory_of
 
-NAME = "introduce-factory"
+NAME = TechniqueName.INTRODUCE_FACTORY
 MADE_ALL_OVER = 5
 """Classes that make a thing from which it is one of the words of the codebase, like a value."""
 
 
-def propose(context: PlanContext, decision: Decision) -> Proposal | str:
+def propose(context: PlanContext, decision: Decision) -> Proposal | Refusal | None:
     """A function with the parameters of the constructor that is called."""
     if decision.target < 0:
-        return "needs `wrap-static`: a class of your own around the library's"
+        return Refusal(Reason.NEEDS_WRAPPER)
     target = context.symbols.types[decision.target]
     if reason := bound_to_owner(context.codebase, decision.target):
         return reason
     if any(place.member is not None and place.member.kind == "field" for place in decision.places):
-        return "is made where its field is declared, from what only this object knows: move it into the constructor first"
+        return Refusal(Reason.CREATED_IN_FIELD)
     if any(
         SELF_WORDS & free_names(passed(context, place)) & {each.strip() for each in split_top(passed(context, place))}
         for place in decision.places
     ):
-        return "is made for the object that makes it, which passes itself on: better left as its helper"
+        return Refusal(Reason.HELPER_OF_ITS_CREATOR)
     makers = {each.source for each in context.sources.creators.get(decision.target, ()) if not each.root and not each.test}
     if len(makers) >= MADE_ALL_OVER and not any(SEVERE.intersection(each.effects) for each in decision.findings):
-        return (
-            f"is made in {len(makers)} classes and reaches nothing grave: as good as a value, and better left where it is made"
-        )
+        return Refusal(Reason.CREATED_ALL_OVER, count=len(makers))
     if target.generics or any(place.site.anonymous >= 0 for place in decision.places):
-        return "is generic, or a class of its own: write a factory by hand"
+        return Refusal(Reason.GENERIC_OR_ANONYMOUS)
     counts = {len(split_top(passed(context, place))) if passed(context, place).strip() else 0 for place in decision.places}
     if len(counts) > 1:
-        return "is made with different numbers of arguments: write a factory by hand"
+        return Refusal(Reason.DIFFERENT_ARGUMENT_COUNTS)
     constructor = _called(context, decision.target, counts.pop())
-    if isinstance(constructor, str):
+    if isinstance(constructor, Refusal):
         return constructor
     return factory(context, decision, constructor, NAME)
 
 
-def _called(context: PlanContext, target: int, count: int) -> Member | None | str:
+def _called(context: PlanContext, target: int, count: int) -> Member | None | Refusal:
     """The constructor that takes so many arguments; None for one that is not written out."""
     own = [m for m in context.symbols.types[target].members if m.kind == "constructor"]
     if not own and count and (inherited := context.sources.inherited(target)) is not None:
         own = [inherited[1]]
     if not own:
-        return None if count == 0 else "its constructor could not be found"
+        return None if count == 0 else Refusal(Reason.CONSTRUCTOR_NOT_FOUND)
     fitting = [
         m
         for m in own
@@ -67,7 +68,7 @@ def _called(context: PlanContext, target: int, count: int) -> Member | None | st
         and not any(each.variadic for each in m.parameters)
     ]
     if len(fitting) != 1:
-        return "several of its constructors fit: write a factory by hand"
+        return Refusal(Reason.SEVERAL_CONSTRUCTORS_FIT)
     return fitting[0]
 
 
@@ -79,7 +80,7 @@ def _has_no_type(language: str, constructor: Member | None, count: int) -> bool:
     return bool(constructor.throws) or wide or count > MOST_ARGUMENTS
 
 
-def factory(context: PlanContext, decision: Decision, constructor: Member | None, technique: str) -> Proposal | str:
+def factory(context: PlanContext, decision: Decision, constructor: Member | None, technique: str) -> Proposal | Refusal | None:
     """The proposal to hand in a function that makes objects of the target's abstraction."""
     writer = context.sources.writer(decision.source)
     assert writer.factory is not None
@@ -94,7 +95,7 @@ def factory(context: PlanContext, decision: Decision, constructor: Member | None
     abstraction: Abstraction = abstraction_for(context, decision, held_as(context, decision))
     if constructor is not None and _has_no_type(writer.language, constructor, count):
         if context.no_new:
-            return "no function type has the form of its constructor, and no new abstractions were asked for"
+            return Refusal(Reason.NO_FUNCTION_TYPE)
         return propose_maker(context, decision, constructor, parameters, abstraction)
     target, file = context.symbols.types[decision.target], context.symbols.file_of[decision.target]
     typed, supply, use = writer.factory(target.path, parameters, abstraction.name)
@@ -117,7 +118,7 @@ def factory(context: PlanContext, decision: Decision, constructor: Member | None
         concrete=target.name if abstraction.name != target.path else "",
         makes=abstraction.typed,
     )
-    return Proposal(technique, decision, wanted, f"maker of {abstraction.name}", abstraction)
+    return Proposal(technique, decision, wanted, factory_of(abstraction.name), abstraction)
 
 
 def _may_miss(context: PlanContext, target: int, constructor: Member | None) -> set[str]:

@@ -11,21 +11,22 @@ from isodesm.planning.model.decision import Decision
 from isodesm.planning.model.dependency import DefaultExpression
 from isodesm.planning.model.gateways import FactoryInterface
 from isodesm.planning.model.proposal import Proposal, WantedDependency
-from isodesm.planning.model.step import Step, step_id
-from isodesm.planning.planner.projection import Projection
+from isodesm.planning.model.refusal import Reason, Refusal
+from isodesm.planning.model.step import PlannedStep, TechniqueName, step_id
 from isodesm.planning.state.context import PlanContext
-from isodesm.planning.state.recorder import Recorder
 from isodesm.planning.techniques.extract_interface.interface import imports_of
 from isodesm.planning.techniques.give_instance.static_gateway import free_type_name
-from isodesm.planning.techniques.new_files import plan_new_files
+from isodesm.planning.techniques.new_files import new_files
+from isodesm.planning.wording import steps as wording
+from isodesm.planning.wording.injection import factory_of
 
-NAME = "introduce-factory"
+NAME = TechniqueName.INTRODUCE_FACTORY
 FUNCTION = "make"
 
 
 def propose_maker(
     context: PlanContext, decision: Decision, constructor: Member, parameters: list[tuple[str, str]], abstraction: Abstraction
-) -> Proposal | str:
+) -> Proposal | Refusal | None:
     """The proposal to hand in a maker with some parameters, as (type, name); why there can be none."""
     target, declared = decision.target, context.symbols.types[decision.target]
     writer = context.sources.writer(decision.source)
@@ -35,12 +36,12 @@ def propose_maker(
     signature = Signature(FUNCTION, listed, abstraction.name, throws=throws)
     known = context.state.factories.get(target)
     if known is not None and known.signature != signature:
-        return "is made in several ways, each of which would need a maker of its own: write a factory by hand"
+        return Refusal(Reason.SEVERAL_FACTORIES)
     name = known.name if known is not None else free_type_name(context, target, f"{declared.name}Maker")
     home = home_of(context.codebase, target)
     path = f"{context.sources.path(target).rpartition('/')[0]}/{writer.file_name(name)}".lstrip("/")
     if (context.codebase.root / path).exists():
-        return f"`{path}` is there already: write a factory by hand"
+        return Refusal(Reason.FACTORY_FILE_EXISTS, path=path)
     local = target - context.symbols.first[file]
     taken = needs_of_text(context.codebase, file, local, " ".join([*(kind for kind, _ in parameters), *constructor.throws]))
     maker = FactoryInterface(target, name, path, home, signature, (*taken, *abstraction.typed.needs))
@@ -54,7 +55,7 @@ def propose_maker(
         concrete=declared.name if abstraction.name != declared.path else "",
         makes=abstraction.typed,
     )
-    return Proposal(NAME, decision, wanted, f"maker of {abstraction.name}", abstraction, gateway=maker)
+    return Proposal(NAME, decision, wanted, factory_of(abstraction.name), abstraction, gateway=maker)
 
 
 def factory_id(context: PlanContext, maker: FactoryInterface) -> str:

@@ -13,15 +13,16 @@ from isodesm.planning.analysis.names_in_code import needs_of_text
 from isodesm.planning.containers.definition_files import as_it_stands, definitions_of
 from isodesm.planning.containers.registration_edits import makes
 from isodesm.planning.model.code import FactoryClass, Need
-from isodesm.planning.model.step import Balance, Edit, Step, step_id
-from isodesm.planning.planner.projection import Projection
+from isodesm.planning.model.step import PlannedStep, TechniqueName, step_id
 from isodesm.planning.state.context import PlanContext
-from isodesm.planning.state.recorder import Recorder
+from isodesm.planning.state.recorder import record
 from isodesm.planning.techniques.extract_interface.interface import imports_of
+from isodesm.planning.techniques.new_files import said_by_names
 from isodesm.planning.techniques.retire_bridge.retire import why_kept
 from isodesm.planning.text.definition_edits import with_maker
+from isodesm.planning.wording import steps as wording
 
-NAME = "lift-creation"
+NAME = TechniqueName.LIFT_CREATION
 MAKE = "make-for-container"
 """What ids of such steps begin with."""
 FUNCTION = "make"
@@ -50,9 +51,10 @@ def plan_container_factory(context: PlanContext, number: int) -> PlannedStep | N
         technique=NAME,
         id=container_factory_id(context, number),
         about=number,
+        follows=number,
         classes=(number,),
         text=wording.container_factory_written(factory, context.name(number), [each.name for each in lacking]),
-        edits=tuple(with_names(changes.edits, {path: factory})),
+        edits=tuple(said_by_names(changes.edits, {path: factory})),
         code=tuple(changes.code),
         added=(f"{factory} → {context.name(number)}",),
     )
@@ -80,7 +82,9 @@ def _write(context: PlanContext, number: int, path: str, maker: str) -> None:
         number,
         arguments,
         [
-            writer.argument(each.name) if (number, each.name) in context.state.injected else context.draft.arguments.expression(each, at_root=True)
+            writer.argument(each.name)
+            if (number, each.name) in context.state.injected
+            else context.draft.arguments.expression(each, at_root=True)
             for each in context.state.dependencies_of(number)
         ],
     )
@@ -90,7 +94,9 @@ def _write(context: PlanContext, number: int, path: str, maker: str) -> None:
     imports = imports_of(context, number, home, path, needs)
     assert writer.maker is not None
     model = context.codebase.text(file).decode("utf-8", "replace")
-    context.add_file(path, writer.maker(FactoryClass(maker, context.name(number), home, parameters, call, imports, model)), file)
+    context.add_file(
+        path, writer.maker(FactoryClass(maker, context.name(number), home, parameters, call, imports, model)), file
+    )
     names = (each.name for each in context.state.dependencies_of(number))
     context.state = context.state.with_injected(number, *names).with_container_factory(number)
 

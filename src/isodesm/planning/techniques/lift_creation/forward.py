@@ -16,21 +16,20 @@ from isodesm.planning.analysis.decisions import spot_of
 from isodesm.planning.analysis.initialization_order import too_early
 from isodesm.planning.analysis.names_in_code import needs_of_text, settled_needs
 from isodesm.planning.analysis.preconditions import of_class, of_several, of_spot, too_much
-from isodesm.planning.containers.registration_edits import keep_marked, makes, refusal
+from isodesm.planning.containers.registration_edits import container_refusal, keep_marked, makes
 from isodesm.planning.model.decision import Spot
 from isodesm.planning.model.dependency import DefaultExpression, Dependency, Forwarding, twin_of
 from isodesm.planning.model.proposal import Proposal
-from isodesm.planning.model.step import Balance, Step, step_id
-from isodesm.planning.planner.projection import Projection
+from isodesm.planning.model.refusal import Reason, Refusal
+from isodesm.planning.model.step import PASS_ON, PlannedStep, TechniqueName, step_id
 from isodesm.planning.state.context import PlanContext
 from isodesm.planning.state.injection import free_name
-from isodesm.planning.state.recorder import Recorder
+from isodesm.planning.state.recorder import record
 from isodesm.planning.techniques import replace_lookup
 from isodesm.planning.techniques.proposal import keeps_state
+from isodesm.planning.wording import steps as wording
 
-NAME = "lift-creation"
-PASS_ON = "pass-on"
-"""What ids of such steps begin with."""
+NAME = TechniqueName.LIFT_CREATION
 Makers = Mapping[int, list[Spot]]
 
 
@@ -85,19 +84,23 @@ def made_first(context: PlanContext) -> list[int]:
     return list(found)
 
 
-def makers_of(context: PlanContext, number: int) -> Makers | str:
+def makers_of(context: PlanContext, number: int) -> Makers | Refusal:
     """The classes that can pass on what a class takes, with the places where they make it; else why one of them can't."""
     found = defaultdict(list)
-    if context.sources.has_several_constructors(number) or context.sources.inherited(number) is not None or context.sources.subclasses(number):
-        return "it can be made in several ways"
+    if (
+        context.sources.has_several_constructors(number)
+        or context.sources.inherited(number) is not None
+        or context.sources.subclasses(number)
+    ):
+        return Refusal(Reason.SEVERAL_WAYS_TO_CREATE)
     if any(each.supply.depends for each in context.state.dependencies_of(number)):
-        return "only the class itself knows what it takes is made from"
+        return Refusal(Reason.ONLY_CLASS_KNOWS_TAKEN)
     for each in left_makers(context, number):
         spot = spot_of(context.codebase, each.row)
         if spot is None:
-            return "its creation could not be found again in the source"
+            return Refusal(Reason.CREATION_LOST)
         if context.draft.arguments.depends(number, sites=[(each.file, each.site)]):
-            return "another of its constructors stands in for what its makers leave out"
+            return Refusal(Reason.STANDS_IN_FOR_ARGUMENTS)
         found[each.source].append(spot)
     for owner, spots in found.items():
         if reason := _of_maker(context, owner, spots) or _of_taking(context, number, owner, spots, {number}):
@@ -105,10 +108,10 @@ def makers_of(context: PlanContext, number: int) -> Makers | str:
     return found
 
 
-def _of_maker(context: PlanContext, owner: int, spots: Iterable[Spot]) -> str:
-    """Why a class can't pass on anything where it makes another; '' where it can."""
+def _of_maker(context: PlanContext, owner: int, spots: Iterable[Spot]) -> Refusal | None:
+    """Why a class can't pass on anything where it makes another; None where it can."""
     if context.sources.is_made_of_fields(owner):
-        return "its maker is made from its fields"
+        return Refusal(Reason.CALLER_MADE_OF_FIELDS)
     for spot in spots:
         if reason := of_spot(context.sources, owner, spot):
             return reason
@@ -116,16 +119,16 @@ def _of_maker(context: PlanContext, owner: int, spots: Iterable[Spot]) -> str:
         node, member = syntax.at(*spot.span), spot.member
         assert member is not None
         if member.kind not in ("method", "property", "constructor"):
-            return "it is made where a field begins"
+            return Refusal(Reason.CREATED_BY_FIELD)
         if member.kind == "constructor" and member not in context.sources.constructors(owner):
-            return "it is made in a constructor that hands over to another"
+            return Refusal(Reason.CREATED_BY_DELEGATION)
         if syntax.language in ("typescript", "php") and syntax.has_own_self(node, syntax.member_node(member)):
-            return "it is made in a function that has another `this`"
+            return Refusal(Reason.CREATED_UNDER_ANOTHER_THIS)
         if (node.start_byte, node.end_byte) != spot.span or syntax.arguments(node) is None:
-            return "its creation could not be found again in the source"
+            return Refusal(Reason.CREATION_LOST)
         if _is_taken(context, owner, spot):
-            return "it is made on the way to something else that its maker is handed"
-    return ""
+            return Refusal(Reason.CREATED_ON_THE_WAY)
+    return None
 
 
 def _is_taken(context: PlanContext, owner: int, spot: Spot) -> bool:
@@ -136,19 +139,19 @@ def _is_taken(context: PlanContext, owner: int, spot: Spot) -> bool:
     )
 
 
-def _of_taking(context: PlanContext, number: int, owner: int, spots: Iterable[Spot], seen: set[int]) -> str:
-    """Why a maker, or one of its own makers that pass on to it already, can't take what a class takes; '' where all can."""
+def _of_taking(context: PlanContext, number: int, owner: int, spots: Iterable[Spot], seen: set[int]) -> Refusal | None:
+    """Why a maker, or one of its own makers that pass on to it already, can't take what a class takes; None where all can."""
     lacking = [each for each in context.state.dependencies_of(number) if not _is_at_hand(context, owner, each)]
     if not lacking:
         return _of_sharing(context, number, owner, spots)
     if reason := of_class(context.sources, owner) or _of_sharing(context, number, owner, spots):
         return reason
     if too_much(context.sources, owner, len(context.state.dependencies_of(owner)), len(lacking)):
-        return f"`{context.name(owner)}` makes it, and takes so much already that it should be parted first"
+        return Refusal(Reason.CALLER_IS_FULL, name=context.name(owner))
     for given in lacking:
         moved = _moved(context.state.proposals[number, given.name], owner)
         reason = (
-            refusal(context, moved)
+            container_refusal(context, moved)
             or _of_time(context, moved)
             or of_several(context.sources, msgspec.structs.replace(moved.decision, places=()), depends=makes(context, owner))
         )
@@ -156,9 +159,9 @@ def _of_taking(context: PlanContext, number: int, owner: int, spots: Iterable[Sp
             return reason
     further = context.state.forwarding_to(owner)
     if owner in seen:
-        return ""
+        return None
     seen.add(owner)
-    return next((why for each in further if (why := _of_taking(context, number, each.owner, (), seen))), "")
+    return next((why for each in further if (why := _of_taking(context, number, each.owner, (), seen))), None)
 
 
 def _is_at_hand(context: PlanContext, owner: int, given: Dependency) -> bool:
@@ -174,23 +177,23 @@ def _is_own(context: PlanContext, given: Dependency, owner: int) -> bool:
     )
 
 
-def _of_time(context: PlanContext, moved: Proposal) -> str:
-    """Why what is handed in can't be fetched as early as a maker is made; '' where it can."""
+def _of_time(context: PlanContext, moved: Proposal) -> Refusal | None:
+    """Why what is handed in can't be fetched as early as a maker is made; None where it can."""
     decision = moved.decision
     if moved.technique == replace_lookup.NAME or decision.kind == "ambient-state" and moved.wanted.makes is None:
-        return "it is fetched as late as its class is made: before that, it may not be there"
-    return too_early(context.sources, decision) if decision.kind == "static-singleton" else ""
+        return Refusal(Reason.FETCHED_LATE)
+    return too_early(context.sources, decision) if decision.kind == "static-singleton" else None
 
 
-def _of_sharing(context: PlanContext, number: int, owner: int, spots: Iterable[Spot]) -> str:
-    """Why all objects that a maker makes can't share what they take; '' where they can, or it makes just one."""
+def _of_sharing(context: PlanContext, number: int, owner: int, spots: Iterable[Spot]) -> Refusal | None:
+    """Why all objects that a maker makes can't share what they take; None where they can, or it makes just one."""
     spots = list(spots)
     once = len(spots) == 1 and spots[0].member is not None and spots[0].member.kind == "constructor"
     for given in context.state.dependencies_of(number):
         alone = once and twin_of(given, context.state.dependencies_of(owner)) is None
         if not alone and (reason := keeps_state(context, context.state.proposals[number, given.name])):
             return reason
-    return ""
+    return None
 
 
 def _moved(taken: Proposal, owner: int) -> Proposal:
@@ -230,6 +233,7 @@ def plan_forwarding(context: PlanContext, number: int, owner: int, spots: list[S
         technique=NAME,
         id=passing_id(context, owner, number),
         about=owner,
+        follows=number,
         classes=(owner, number),
         text=wording.forwarded(caller, context.name(number), types, keeps_legacy=owner in context.state.legacy),
         edits=tuple(changes.edits),
@@ -244,7 +248,9 @@ def makers_above(context: PlanContext, number: int) -> set[int]:
     while waiting:
         below = waiting.pop()
         above = {each.owner for each in context.state.forwarding_to(below)}
-        above |= {owner for owner, handed in context.state.dependencies.items() if any(below in each.supply.makes for each in handed)}
+        above |= {
+            owner for owner, handed in context.state.dependencies.items() if any(below in each.supply.makes for each in handed)
+        }
         waiting += sorted(above - found)
         found |= above
     return found
@@ -274,10 +280,10 @@ def _take(context: PlanContext, number: int, owner: int, spots: Iterable[Spot], 
     else:
         context.state = context.state.with_wired(owner)
     seen.add(owner)
-    for each in context.state.forwarding_to(owner):
-        if each.owner not in seen:
-            spot = spot_of(context.codebase, each.row)
-            _take(context, owner, each.owner, [spot] if spot is not None else [], seen)
+    for further in context.state.forwarding_to(owner):
+        if further.owner not in seen:
+            spot = spot_of(context.codebase, further.row)
+            _take(context, owner, further.owner, [spot] if spot is not None else [], seen)
 
 
 def _taken_too(context: PlanContext, given: Dependency, owner: int, *, kept: bool, optional: bool) -> Dependency:

@@ -4,17 +4,19 @@ from __future__ import annotations
 
 from isodesm.planning.model.decision import Decision
 from isodesm.planning.model.proposal import Proposal
+from isodesm.planning.model.refusal import Refusal
+from isodesm.planning.model.step import TechniqueName
 from isodesm.planning.state.context import PlanContext
 from isodesm.planning.techniques.inject_through_constructor import inject as inject_through_constructor
 
-NAME = "lift-creation"
+NAME = TechniqueName.LIFT_CREATION
 
 
-def propose(context: PlanContext, decision: Decision) -> Proposal | str:
+def propose(context: PlanContext, decision: Decision) -> Proposal | Refusal | None:
     """As an injection, where further decisions stand inside the creation."""
     if not any(place.nested for place in decision.places):
-        return ""
+        return None
     found = inject_through_constructor.propose(context, decision)
-    if isinstance(found, str):
+    if not isinstance(found, Proposal):
         return found
     return Proposal(NAME, found.decision, found.wanted, found.what, found.abstraction, found.bridge_only, found.hazards)

@@ -20,16 +20,17 @@ from isodesm.planning.model.decision import Decision, Place
 from isodesm.planning.model.dependency import DefaultExpression
 from isodesm.planning.model.gateways import DataHolder
 from isodesm.planning.model.proposal import Proposal, WantedDependency
-from isodesm.planning.model.step import Step, step_id
-from isodesm.planning.planner.projection import Projection
+from isodesm.planning.model.refusal import Reason, Refusal
+from isodesm.planning.model.step import PlannedStep, TechniqueName, step_id
 from isodesm.planning.state.context import PlanContext
-from isodesm.planning.state.recorder import Recorder
 from isodesm.planning.techniques.extract_interface.interface import imports_of
 from isodesm.planning.techniques.give_instance.static_gateway import free_type_name
-from isodesm.planning.techniques.new_files import plan_new_files
+from isodesm.planning.techniques.new_files import new_files
 from isodesm.planning.techniques.proposal import SELF_WORDS, free_names
+from isodesm.planning.wording import steps as wording
+from isodesm.planning.wording.injection import data_of
 
-NAME = "move-effect-out"
+NAME = TechniqueName.MOVE_EFFECT_OUT
 KIND = "oversized-boundary"
 _OWN = frozenset(("static", "parent", *SELF_WORDS))
 
@@ -61,7 +62,7 @@ def _value_of(context: PlanContext, file: int, member: Member) -> Any:
     return None
 
 
-def propose(context: PlanContext, decision: Decision) -> Proposal | str:
+def propose(context: PlanContext, decision: Decision) -> Proposal | Refusal | None:
     """The data of a field, handed in by a class that keeps it."""
     number, place = decision.source, decision.places[0]
     writer, file = context.sources.writer(number), place.file
@@ -70,7 +71,7 @@ def propose(context: PlanContext, decision: Decision) -> Proposal | str:
     value = context.codebase.text(file)[place.span[0] : place.span[1]].decode("utf-8", "replace")
     typed = member.type or ("array" if writer.language == "php" else "")
     if writer.table is None or not typed or not member.name.isidentifier():
-        return "keeps data whose type is not written: move it by hand"
+        return Refusal(Reason.UNTYPED_DATA)
     if reason := _bound(context, number, value):
         return reason
     local = number - context.symbols.first[file]
@@ -79,24 +80,24 @@ def propose(context: PlanContext, decision: Decision) -> Proposal | str:
     name = free_type_name(context, number, f"{own}{member.name[:1].upper()}{member.name[1:]}")
     path = f"{context.sources.path(number).rpartition('/')[0]}/{writer.file_name(name)}".lstrip("/")
     if (context.codebase.root / path).exists():
-        return f"`{path}` is there already: move the data by hand"
+        return Refusal(Reason.DATA_FILE_EXISTS, path=path)
     home = module_home(context.sources, number, home_of(context.codebase, number), path)
     kept = (*needs, *needs_of_text(context.codebase, file, local, value))
     holder = DataHolder(number, name, path, home, member, value, tuple(dict.fromkeys(kept)))
     supply = DefaultExpression(writer.of_table.format(name=name, field=member.name), -1, needs=(Need(name, home),))
     wanted = WantedDependency(Typed(typed, needs), member.name, supply)
-    return Proposal(NAME, decision, wanted, f"data, `{member.name}`", gateway=holder)
+    return Proposal(NAME, decision, wanted, data_of(member.name), gateway=holder)
 
 
-def _bound(context: PlanContext, number: int, value: str) -> str:
-    """Why data can't stand elsewhere; '' where it can: it names what only its class or its module knows."""
+def _bound(context: PlanContext, number: int, value: str) -> Refusal | None:
+    """Why data can't stand elsewhere; None where it can: it names what only its class or its module knows."""
     names = {each.lstrip("$") for each in free_names(value)}
     members = {
         each.name.lstrip("$") for one in context.codebase.roles.ancestors(number) for each in context.symbols.types[one].members
     }
     around = set() if not context.symbols.dialect(number).has_module else _unexported(context, number)
     known = sorted(names & (members | around | _OWN))
-    return f"keeps data that is made with `{known[0]}`, which only it knows: move it by hand" if known else ""
+    return Refusal(Reason.DATA_BOUND_TO_CLASS, name=known[0]) if known else None
 
 
 def _unexported(context: PlanContext, number: int) -> set[str]:

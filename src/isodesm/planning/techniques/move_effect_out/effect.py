@@ -18,15 +18,16 @@ from isodesm.planning.model.decision import Decision
 from isodesm.planning.model.dependency import DefaultExpression
 from isodesm.planning.model.gateways import ExternalGateway
 from isodesm.planning.model.proposal import Proposal, WantedDependency
-from isodesm.planning.model.step import Balance, Edit, Step, step_id
-from isodesm.planning.planner.projection import Projection
+from isodesm.planning.model.refusal import Reason, Refusal
+from isodesm.planning.model.step import Edit, PlannedStep, TechniqueName, step_id
 from isodesm.planning.state.context import PlanContext
-from isodesm.planning.state.recorder import Recorder
 from isodesm.planning.techniques.extract_interface.interface import imports_of
-from isodesm.planning.techniques.move_effect_out.external_gateway import ITS_JOB, NOUNS, around
-from isodesm.planning.techniques.new_files import plan_new_files
+from isodesm.planning.techniques.move_effect_out.external_gateway import NOUNS, around
+from isodesm.planning.techniques.new_files import new_files
+from isodesm.planning.wording import steps as wording
+from isodesm.planning.wording.reasons import sentence
 
-NAME = "move-effect-out"
+NAME = TechniqueName.MOVE_EFFECT_OUT
 MIXED = "mixed-responsibility"
 KINDS = (MIXED, "oversized-boundary")
 
@@ -47,12 +48,12 @@ def mixed_decision(context: PlanContext, finding: Finding) -> Decision | None:
     return Decision(number, -1, MIXED, finding.member, left) if left else None
 
 
-def propose(context: PlanContext, decision: Decision) -> Proposal | str:
+def propose(context: PlanContext, decision: Decision) -> Proposal | Refusal | None:
     """A gateway that the class is handed, and asks in the place of what it called."""
     if decision.target >= 0:
-        return ""
+        return None
     found = around(context, decision)
-    if isinstance(found, str):
+    if isinstance(found, Refusal):
         return found
     gateway, wide = found
     plain = tuple(msgspec.structs.replace(place, field="") for place in wide.places)  # what is kept is no gateway

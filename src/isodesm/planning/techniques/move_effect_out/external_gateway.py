@@ -25,6 +25,7 @@ from isodesm.planning.model.abstraction import NEW, Abstraction
 from isodesm.planning.model.code import AdapterMember, Need, Signature
 from isodesm.planning.model.decision import Decision, Place
 from isodesm.planning.model.gateways import ExternalGateway, OutsideCall
+from isodesm.planning.model.refusal import Reason, Refusal
 from isodesm.planning.state.abstraction_choice import planned_names
 from isodesm.planning.state.context import PlanContext
 from isodesm.planning.techniques.give_instance.static_gateway import free_type_name
@@ -44,8 +45,6 @@ NOUNS = {
     "console": "Console",
 }
 """Effect to what a gateway to it is called."""
-ITS_JOB = "is what this class is there for, and others are handed it"
-MADE = "makes an object of a library that reaches outside by itself: put it behind a class of your own by hand"
 _TYPED = frozenset(("java", "csharp"))
 """Languages in which nothing can be declared without its type."""
 _SPREAD = re.compile(r"^(?:\*|\.\.\.|out\s|ref\s|in\s|&)")
@@ -59,20 +58,20 @@ LEAST_GATEWAYS = 3
 _CREATES = re.compile(r"^new\s+")
 
 
-def around(context: PlanContext, decision: Decision) -> tuple[ExternalGateway, Decision] | str:
+def around(context: PlanContext, decision: Decision) -> tuple[ExternalGateway, Decision] | Refusal:
     """The gateway that a decision becomes, with the decision widened by all others of its class that it serves; else why
     there can be none."""
     number, effect = decision.source, _effect_of(decision)
     if not context.sources.writer(number).typed or context.no_new:
-        return "is called by its name, and this file has no types to ask for another"
+        return Refusal(Reason.UNTYPED_CALL)
     bases = context.codebase.roles.ancestors(number)[1:]
     behind = number in context.state.interfaces or any(context.symbols.types[each].is_abstract for each in bases)
     if context.codebase.roles.name(number) in ("gateway", "repository") and behind:
-        return ITS_JOB
+        return Refusal(Reason.ITS_JOB)
     calls: list[OutsideCall] = []
     for place in decision.places:
         found = outside(context, number, place)
-        if isinstance(found, str):
+        if isinstance(found, Refusal):
             return found
         calls.append(found)
     wide = decision
@@ -80,13 +79,13 @@ def around(context: PlanContext, decision: Decision) -> tuple[ExternalGateway, D
         known = {place.span for place in wide.places}
         further = [place for place in other.places if place.span not in known]
         more = [outside(context, number, place) for place in further if not of_place(context.sources, other, place)]
-        fits = len(more) == len(further) and not any(isinstance(each, str) for each in more)
+        fits = len(more) == len(further) and not any(isinstance(each, Refusal) for each in more)
         if _effect_of(other) == effect and fits and not _is_taken(context, other):
-            calls += [each for each in more if not isinstance(each, str)]
+            calls += [each for each in more if not isinstance(each, Refusal)]
             wide = msgspec.structs.replace(wide, places=(*wide.places, *further))
     found = _named(context, number, effect, _told_apart(calls, context.sources.language(number)))
     if (number, effect) in context.state.beside:
-        return "has a gateway for such calls by then: give that a further member"
+        return Refusal(Reason.GATEWAY_ALREADY_PLANNED)
     return found, wide
 
 
@@ -104,7 +103,7 @@ def _effect_of(decision: Decision) -> str:
     return min(known, key=GRAVITY.__getitem__, default="file")
 
 
-def outside(context: PlanContext, number: int, place: Place) -> OutsideCall | str:
+def outside(context: PlanContext, number: int, place: Place) -> OutsideCall | Refusal:
     """The member of a gateway that a call becomes; else why it can't be one."""
     if reason := _hindrance(context, number, place):
         return reason
@@ -121,10 +120,10 @@ def outside(context: PlanContext, number: int, place: Place) -> OutsideCall | st
         return _of_module_language(context, number, place, head, method, made)
     passed = _passed(context, number, place, brackets[1])
     if any(language in _TYPED and not is_value_type(each.type) for each in passed):
-        return "passes something whose type is not written: put it behind a class of your own by hand"
+        return Refusal(Reason.UNTYPED_ARGUMENT)
     result = _result(context, number, place, name, made, node)
     if result is None:
-        return MADE if made else "gives something whose type is not written: put it behind a class of your own by hand"
+        return Refusal(Reason.LIBRARY_REACHES_OUTSIDE) if made else Refusal(Reason.UNTYPED_RESULT)
     errors = [each for each in errors_at(place, syntax, node) if not _UNCHECKED.search(each)] if language == "java" else []
     throws = f" throws {', '.join(errors)}" if errors else ""
     signature = Signature(method, ", ".join(each.declared(language) for each in passed), result, throws=throws)
@@ -146,27 +145,27 @@ def _head(syntax: Syntax, node: Any, brackets: Any) -> tuple[str, str]:
     return head, _CREATES.sub("", head)
 
 
-def _hindrance(context: PlanContext, number: int, place: Place) -> str:
-    """Why nobody else can make a call; '' where its form speaks for it."""
+def _hindrance(context: PlanContext, number: int, place: Place) -> Refusal | None:
+    """Why nobody else can make a call; None where its form speaks for it."""
     syntax = context.sources.syntax(place.file)
     node = syntax.at(*place.span)
     brackets = syntax.arguments(node)
     if (node.start_byte, node.end_byte) != place.span or brackets is None or place.member is None:
-        return "is more than a call: put it behind a class of your own by hand"
+        return Refusal(Reason.MORE_THAN_A_CALL)
     if place.member.kind not in ("method", "property", "constructor"):
-        return "is used where a field begins, before anything is handed in: move that into the constructor first"
+        return Refusal(Reason.USED_IN_FIELD)
     head, name = _head(syntax, node, brackets[0])
     first = re.split(r"[.(<:]|->", name)[0].strip()
     own = any(m.name.lstrip("$") == first for m in context.symbols.types[number].members)
     if head.startswith(("$", "this", "self.", "await")) or is_variable(context.codebase, place, first) or (own and "." in name):
-        return "is asked of an object that stands there: hand that in"
+        return Refusal(Reason.CALL_ON_OBJECT)
     if not re.fullmatch(r"[\w.\\:]+(?:<[\w.,<>? ]*>)?", name) or brackets[0].end_byte != node.end_byte:
-        return "is more than a call: put it behind a class of your own by hand"
+        return Refusal(Reason.MORE_THAN_A_CALL)
     if node.parent is not None and node.parent.type in ("await_expression", "await"):
-        return "is waited for: put it behind a class of your own by hand"
+        return Refusal(Reason.AWAITED)
     if any(_SPREAD.match(syntax.of(each)) for each in brackets[1]) or _by_reference(context, syntax.language, name):
-        return "hands something back through what is passed: put it behind a class of your own by hand"
-    return ""
+        return Refusal(Reason.GIVES_BACK_BY_REFERENCE)
+    return None
 
 
 class Passed(NamedTuple):
@@ -306,7 +305,11 @@ def _usual_gateway(context: PlanContext, number: int) -> int:
     roles, found = context.codebase.roles, {}
     for each in range(len(context.symbols)):
         fits = roles.name(each) in ("gateway", "repository") and context.symbols.types[each].kind == "class"
-        if fits and context.sources.language(each) == context.sources.language(number) and unit_of(context.sources, each) == unit_of(context.sources, number):
+        if (
+            fits
+            and context.sources.language(each) == context.sources.language(number)
+            and unit_of(context.sources, each) == unit_of(context.sources, number)
+        ):
             folder = context.sources.path(each).rpartition("/")[0]
             found.setdefault(folder, []).append(each)
     best = max(sorted(found), key=lambda folder: len(found[folder]), default="")

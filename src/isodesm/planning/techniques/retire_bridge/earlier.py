@@ -17,10 +17,9 @@ from isodesm.planning.analysis.visibility import hides
 from isodesm.planning.containers.registration_edits import makes
 from isodesm.planning.language.writer import OLD_CONSTRUCTOR
 from isodesm.planning.model.amendment import Amendment
-from isodesm.planning.model.step import Step
-from isodesm.planning.planner.projection import Projection
+from isodesm.planning.model.step import PlannedStep, TechniqueName, step_id
 from isodesm.planning.state.context import PlanContext
-from isodesm.planning.state.recorder import Recorder
+from isodesm.planning.state.recorder import record
 from isodesm.planning.techniques.proposal import free_names
 from isodesm.planning.techniques.retire_bridge.retire import retirement
 from isodesm.planning.text.insertions import CONSTRUCTORS, inserted
@@ -37,7 +36,7 @@ class EarlierConstructor(msgspec.Struct, frozen=True):
     at: int
 
 
-def standing_bridges(context: PlanContext) -> Iterator[EarlierConstructor]:
+def earlier_constructors(context: PlanContext) -> Iterator[EarlierConstructor]:
     """The old constructors of the tree that nobody but roots and tests calls, in order of class."""
     marked = OLD_CONSTRUCTOR.encode()
     for file, facts in enumerate(context.symbols.files):
@@ -107,14 +106,17 @@ def _may_pass(context: PlanContext, standing: EarlierConstructor, creator: Creat
     )
 
 
+def earlier_id(context: PlanContext, earlier: EarlierConstructor) -> str:
+    """The id of the step by which such a constructor goes."""
+    return step_id(TechniqueName.RETIRE_BRIDGE, context.symbols.names[earlier.number])
+
+
 def plan_earlier(context: PlanContext, earlier: EarlierConstructor) -> PlannedStep | None:
     """The step by which a legacy constructor goes, and those who called it pass what it passed on."""
     number = earlier.number
     home = context.symbols.file_of[number]
     arguments = context.sources.arguments_at
-    callers = [
-        each for each in context.sources.creators[number] if len(arguments(each.file, each.site) or ()) == earlier.takes
-    ]
+    callers = [each for each in context.sources.creators[number] if len(arguments(each.file, each.site) or ()) == earlier.takes]
 
     def apply() -> None:
         context.edit(home, Amendment(*earlier.span, CONSTRUCTORS, "", "the old constructor goes"))

@@ -6,14 +6,15 @@ from isodesm.planning.analysis.callers import has_default_fields
 from isodesm.planning.analysis.creators import Creator
 from isodesm.planning.analysis.visibility import hides, is_hidden_from, is_named_elsewhere
 from isodesm.planning.containers.registration_edits import makes
-from isodesm.planning.model.step import Balance, Code, Edit, Step, step_id
-from isodesm.planning.planner.projection import Projection
+from isodesm.planning.model.refusal import Reason, Refusal
+from isodesm.planning.model.step import PlannedStep, TechniqueName, step_id
 from isodesm.planning.state.context import PlanContext
-from isodesm.planning.state.recorder import Recorder
+from isodesm.planning.state.recorder import Changes, record
 from isodesm.planning.techniques.lift_creation.forward import left_makers, makers_of
 from isodesm.planning.techniques.replace_lookup import spare_container
+from isodesm.planning.wording import steps as wording
 
-NAME = "retire-bridge"
+NAME = TechniqueName.RETIRE_BRIDGE
 
 
 def plan_retirement(context: PlanContext, number: int) -> PlannedStep | None:
@@ -41,6 +42,7 @@ def retirement(context: PlanContext, number: int, changes: Changes) -> PlannedSt
         technique=NAME,
         id=step_id(NAME, context.symbols.names[number]),
         about=number,
+        follows=number,
         classes=(number,),
         text=wording.legacy_removed(context.name(number), overloads=context.sources.writer(number).overloads),
         edits=tuple(changes.edits),
@@ -48,35 +50,41 @@ def retirement(context: PlanContext, number: int, changes: Changes) -> PlannedSt
     )
 
 
-def why_kept(context: PlanContext, number: int, *, told: bool = False) -> str:
-    """Who still calls the old constructor of a class, so that it stays; '' where nobody does, or where only its container does
+def why_kept(context: PlanContext, number: int, *, told: bool = False) -> Refusal | None:
+    """Who still calls the old constructor of a class, so that it stays; None where nobody does, or where only its container does
     and will be `told` of all.
 
     Tests don't count, nor do old constructors of others: they can pass what this one makes.
     """
     creators = context.sources.creators.get(number, ())
     roots, tests = [each for each in creators if each.root], [each for each in creators if each.test]
-    unfed = [f"`{each.name}`" for each in context.state.dependencies_of(number) if (number, each.name) not in context.state.injected]
+    unfed = [
+        f"`{each.name}`" for each in context.state.dependencies_of(number) if (number, each.name) not in context.state.injected
+    ]
     if makes(context, number) and unfed and not told:
-        return f"a container makes it, which has not been told of {', '.join(unfed)}"
+        return Refusal(Reason.CONTAINER_NOT_TOLD, names=", ".join(unfed))
     if len(tests) == len(creators) and not makes(context, number):
-        return "nobody in this tree makes it but tests: a host may" if tests else "nobody in this tree makes it: a host may"
+        return Refusal(Reason.NOBODY_BUT_TESTS) if tests else Refusal(Reason.NOBODY)
     if context.draft.arguments.depends(number, texts=_making(context, number)):
-        return "only the class itself knows what it is made from"
-    if any(number in each.supply.makes for maker in context.state.container_factories for each in context.state.dependencies_of(maker)):
-        return "a maker that was written for the container calls it"
+        return Refusal(Reason.ONLY_CLASS_KNOWS)
+    if any(
+        number in each.supply.makes
+        for maker in context.state.container_factories
+        for each in context.state.dependencies_of(maker)
+    ):
+        return Refusal(Reason.CONTAINER_FACTORY_CALLS)
     if context.sources.subclasses(number):
-        return "its subclasses call it"
+        return Refusal(Reason.SUBCLASSES_CALL)
     if context.sources.has_several_constructors(number) or has_default_fields(context.sources, number):
-        return "it can be made in several ways"
+        return Refusal(Reason.SEVERAL_WAYS_TO_CREATE)
     if left_makers(context, number):
         found = makers_of(context, number)
-        return found if isinstance(found, str) else "its makers do not pass on what it takes"
+        return found if isinstance(found, Refusal) else Refusal(Reason.CALLERS_DO_NOT_FORWARD)
     if roots and number not in context.state.wired:
-        return "a composition root makes it, and can't name all that it takes"
+        return Refusal(Reason.ROOT_CANT_NAME)
     if not context.sources.writer(number).overloads and is_named_elsewhere(context.sources, number, all_pass=True):
-        return "files that do not make it name it all the same: they may hand it on to be called anywhere"
-    return "those who make it can't name all that it takes" if _is_out_of_reach(context, number, tests) else ""
+        return Refusal(Reason.NAMED_ELSEWHERE)
+    return Refusal(Reason.CALLERS_CANT_NAME) if _is_out_of_reach(context, number, tests) else None
 
 
 def _making(context: PlanContext, number: int) -> list[str]:
@@ -92,8 +100,16 @@ def _is_out_of_reach(context: PlanContext, number: int, tests: list[Creator]) ->
         for each in handed
         if number in each.supply.makes and owner not in context.state.retired
     ]
-    roots = [each.source for owner in context.draft.made_from(number) for each in context.sources.creators.get(owner, ()) if each.root]
-    told, given = [*(each.source for each in tests), *(each.owner for each in makers), *roots], context.state.dependencies_of(number)
+    roots = [
+        each.source
+        for owner in context.draft.made_from(number)
+        for each in context.sources.creators.get(owner, ())
+        if each.root
+    ]
+    told, given = (
+        [*(each.source for each in tests), *(each.owner for each in makers), *roots],
+        context.state.dependencies_of(number),
+    )
     return (
         any(not _can_be_told(context, each.supply.text, number) for each in makers)
         or any(is_hidden_from(context.sources, told, each.supply.creates) for each in given)

@@ -11,12 +11,14 @@ from isodesm.planning.model.code import Need, Typed
 from isodesm.planning.model.decision import Decision, Place
 from isodesm.planning.model.dependency import DefaultExpression
 from isodesm.planning.model.proposal import Proposal, WantedDependency
+from isodesm.planning.model.refusal import Hazard, Reason, Refusal, Risk
 from isodesm.planning.state.context import PlanContext
-from isodesm.planning.techniques.give_instance.static_gateway import SET_HERE, STATES, WITH_PROPERTIES
+from isodesm.planning.techniques.give_instance.static_gateway import STATES, WITH_PROPERTIES
 from isodesm.planning.techniques.proposal import bound_names, expression
 from isodesm.planning.techniques.wrap_static.assignments import reads_only
 from isodesm.planning.techniques.wrap_static.superglobals import of_host
 from isodesm.planning.techniques.wrap_static.wrap import NAME, as_object, common
+from isodesm.planning.wording.injection import reader_of
 
 _JAVA = {
     "boolean": ("BooleanSupplier", "getAsBoolean"),
@@ -26,7 +28,7 @@ _JAVA = {
 _UNBOXED = frozenset(("char", "byte", "short", "float", "double"))
 
 
-def propose(context: PlanContext, decision: Decision) -> Proposal | str:
+def propose(context: PlanContext, decision: Decision) -> Proposal | Refusal | None:
     """A function that reads the state; an object in the place of its class where several of its states are used."""
     if decision.target < 0:
         return of_host(context, decision)
@@ -34,16 +36,18 @@ def propose(context: PlanContext, decision: Decision) -> Proposal | str:
     if reason := common(context, decision):
         return reason
     if len(names) > 1:
-        return "" if context.symbols.is_module(decision.target) else as_object(context, decision)
+        return None if context.symbols.is_module(decision.target) else as_object(context, decision)
     member = next((m for m in context.symbols.types[decision.target].members if m.name == next(iter(names))), None)
     if member is None or member.kind not in STATES or not _is_named_plainly(context, decision, member):
-        return ""
+        return None
     if any(not _only_reads(context, place) for place in decision.places):
         kept = any(holds_object(context.codebase, place) for place in decision.places)
         offered = (
-            context.sources.language(decision.source) in WITH_PROPERTIES and not kept and not context.symbols.is_module(decision.target)
+            context.sources.language(decision.source) in WITH_PROPERTIES
+            and not kept
+            and not context.symbols.is_module(decision.target)
         )
-        return as_object(context, decision) if offered else SET_HERE
+        return as_object(context, decision) if offered else Refusal(Reason.STATE_IS_SET)
     return _reader(context, decision, member)
 
 
@@ -66,21 +70,21 @@ def _only_reads(context: PlanContext, place: Place) -> bool:
     return (node.start_byte, node.end_byte) == place.span and reads_only(context, place, node)
 
 
-def _reader(context: PlanContext, decision: Decision, member: Member) -> Proposal | str:
+def _reader(context: PlanContext, decision: Decision, member: Member) -> Proposal | Refusal | None:
     first, language = decision.places[0], context.sources.language(decision.source)
     file = context.symbols.file_of[decision.target]
     needs = needs_of_text(context.codebase, file, decision.target - context.symbols.first[file], member.type)
     if language == "java" and any(each.name == EVERYTHING for each in needs):
-        return "its type comes from one of several packages that are imported whole: import it by its name first"
+        return Refusal(Reason.SEVERAL_PACKAGES)
     written, name = expression(context, first), member.name.lstrip("$")
     function = reading_function(language, member.type, written, needs)
     if function is None:
-        return SET_HERE
+        return Refusal(Reason.STATE_IS_SET)
     typed, text, use = function
-    hidden = f"whatever `{written}` is at the time is what it gives, as before"
+    hidden = Hazard(Risk.READ_WHEN_ASKED, written=written)
     supply = DefaultExpression(text, first.file)
     wanted = WantedDependency(typed, name, supply, use=use)
-    return Proposal(NAME, decision, wanted, f"reader of {context.name(decision.target)}.{name}", hazards=(hidden,))
+    return Proposal(NAME, decision, wanted, reader_of(context.name(decision.target), name), hazards=(hidden,))
 
 
 def reading_function(language: str, type: str, written: str, needs: tuple[Need, ...]) -> tuple[Typed, str, str] | None:

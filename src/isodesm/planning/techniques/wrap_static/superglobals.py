@@ -10,27 +10,26 @@ from isodesm.planning.model.code import Typed
 from isodesm.planning.model.decision import Decision, Place
 from isodesm.planning.model.dependency import DefaultExpression
 from isodesm.planning.model.proposal import Proposal, WantedDependency
+from isodesm.planning.model.refusal import Hazard, Reason, Refusal, Risk
 from isodesm.planning.state.context import PlanContext
 from isodesm.planning.techniques.wrap_static.assignments import reads_only
 from isodesm.planning.techniques.wrap_static.wrap import NAME
 
-VARIABLE_ONLY = "stands where only a variable will do, in a text or as a whole: put it into one of its own first"
 
-
-def of_host(context: PlanContext, decision: Decision) -> Proposal | str:
+def of_host(context: PlanContext, decision: Decision) -> Proposal | Refusal | None:
     """A function that gives what the host fills in for everybody, as the catalogue names it, or one of all global variables; by
     reference where it is set."""
     found = context.symbols.catalogues.of(context.sources.language(decision.source)).stand_ins.get(decision.name)
     keys = {key_in_table(context.codebase, place) for place in decision.places} if decision.name == TABLE else {""}
     key = keys.pop() if len(keys) == 1 else ""
     if found is None and (not key or len(_of_table(context, decision.source)) > MOST_FUNCTIONS):
-        return ""
+        return None
     if any(place.member is None or place.member.kind == "field" for place in decision.places):
-        return ""
+        return None
     nodes = [_variable(context, place, decision.name, whole=bool(key)) for place in decision.places]
     placed = list(zip(decision.places, nodes, strict=True))
     if any(node is None or _stands_in(context, place, node) in _NEEDS_VARIABLE for place, node in placed):
-        return VARIABLE_ONLY
+        return Refusal(Reason.VARIABLE_ONLY)
     written = f"{decision.name}['{key}']" if key else decision.name
     plain = found.supply if found is not None else f"fn () => {written} ?? null"
     sets = any(not reads_only(context, place, node) for place, node in placed)
@@ -38,7 +37,7 @@ def of_host(context: PlanContext, decision: Decision) -> Proposal | str:
     name = found.name if found is not None else variable_name(key, set())
     heads = {place.span: node.end_byte - place.span[0] for place, node in placed}
     wanted = WantedDependency(Typed("\\Closure"), name, DefaultExpression(text, -1), use="({field})()", heads=heads)
-    hidden = f"whatever `{written}` is at the time is what it gives, as before"
+    hidden = Hazard(Risk.READ_WHEN_ASKED, written=written)
     return Proposal(NAME, decision, wanted, name, hazards=(hidden,))
 
 

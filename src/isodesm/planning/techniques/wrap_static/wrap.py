@@ -15,12 +15,15 @@ from isodesm.planning.model.code import Need, Typed
 from isodesm.planning.model.decision import Decision, Place
 from isodesm.planning.model.dependency import DefaultExpression
 from isodesm.planning.model.proposal import Proposal, WantedDependency
+from isodesm.planning.model.refusal import Hazard, Reason, Refusal, Risk
+from isodesm.planning.model.step import TechniqueName
 from isodesm.planning.state.context import PlanContext
 from isodesm.planning.techniques.give_instance.static_gateway import SEAMS, WITH_PROPERTIES, gateway_of, head_of
 from isodesm.planning.techniques.give_instance.wrap import adapter_home
 from isodesm.planning.techniques.proposal import free_names, passed
+from isodesm.planning.wording.injection import function_of
 
-NAME = "wrap-static"
+NAME = TechniqueName.WRAP_STATIC
 VAGUE = {
     **dict.fromkeys(("getInstance", "instance", "get", "getDefault", "current", "shared"), "get"),
     **dict.fromkeys(("create", "newInstance", "of", "make", "build", "from"), "new"),
@@ -29,7 +32,6 @@ VAGUE = {
 _BY_REFERENCE = re.compile(rb"[(,]\s*(?:\[[^\[\]]*+\]\s*+)?(?:out|ref|in|params)\s")
 _NAMED = re.compile(r"(?:^|,)\s*\w+\s*=(?!=)")
 """An argument that is passed by its name."""
-LOOKED_UP = "`{}` is looked up when the object is made: what a test puts in its place later does not reach this class"
 IDENTIFIERS = frozenset(("newId", "new_id"))
 """Names of stand-ins for what makes identifiers."""
 USED_ALL_OVER = 24
@@ -38,17 +40,17 @@ DATA = frozenset(("entity", "value", "exception"))
 """Roles that take no services."""
 
 
-def propose(context: PlanContext, decision: Decision) -> Proposal | str:
+def propose(context: PlanContext, decision: Decision) -> Proposal | Refusal | None:
     """A stand-in from the catalogue for an API; for a static function of the tree the function itself."""
     serves = context.considered.of[decision.source] or context.considered.on[decision.source]  # others would not decide on data
     if context.codebase.roles.name(decision.source) in DATA and decision.kind == "static-effect" and not serves:
-        return "the class is data: let whoever makes it pass the value in"
+        return Refusal(Reason.DATA_CLASS)
     if any(place.member is not None and place.member.kind == "field" for place in decision.places):
-        return "is used where a field begins, before anything is handed in: move that into the constructor first"
+        return Refusal(Reason.USED_IN_FIELD)
     if decision.target >= 0:
         return _own_function(context, decision)
     if decision.kind == "hard-wired-creation" and any(passed(context, place).strip() for place in decision.places):
-        return "needs `introduce-factory`: its arguments are known only where it is created"
+        return Refusal(Reason.NEEDS_FACTORY, because=Refusal(Reason.ARGUMENTS_KNOWN_LATE))
     first = decision.places[0]
     callee = context.codebase.bonds.text_of("callee", first.row)
     uses = {
@@ -59,9 +61,9 @@ def propose(context: PlanContext, decision: Decision) -> Proposal | str:
     found = stand_in_of(context.codebase, first.finding, first.site)
     if found is None or len(uses) < len(decision.places):
         called = callee if decision.name in OUTSIDE_CLASSES else simple_name(decision.name)
-        return f"needs a gateway of your own around `{called}`"
+        return Refusal(Reason.NEEDS_GATEWAY, name=called)
     if found.name in IDENTIFIERS:
-        return "makes an identifier, which tests need not foresee: left as it is"
+        return Refusal(Reason.IDENTIFIER)
     owner = first.site.text
     separator = "::" if context.sources.language(decision.source) == "php" else "."
     written = f"{owner}{separator}{callee}" if owner and first.site.kind == "call" else owner or callee
@@ -73,19 +75,19 @@ def propose(context: PlanContext, decision: Decision) -> Proposal | str:
     return Proposal(NAME, decision, wanted, found.name, hazards=_moved(context.sources.language(decision.source), supplied))
 
 
-def _moved(language: str, written: str) -> tuple[str, ...]:
+def _moved(language: str, written: str) -> tuple[Hazard, ...]:
     """What changes where a function is looked up by its name: once, and no longer at each call."""
     if language != "python" or written.startswith("lambda"):
         return ()
-    return (LOOKED_UP.format(written),)
+    return (Hazard(Risk.BOUND_AT_CREATION, name=written),)
 
 
-def _own_function(context: PlanContext, decision: Decision) -> Proposal | str:
+def _own_function(context: PlanContext, decision: Decision) -> Proposal | Refusal | None:
     table = context.codebase.bonds
     names = {table.text_of("callee", place.row) for place in decision.places}
     module = context.symbols.is_module(decision.target)
     if module and (len(names) > 1 or any(place.site.kind != "call" for place in decision.places)):
-        return f"`{sorted(names)[0]}` and others are functions of a module: put them behind a class of your own first"
+        return Refusal(Reason.MODULE_FUNCTIONS, name=sorted(names)[0])
     if reason := _unworthy(context, decision):
         return reason
     if not module and (_is_one_of_several(context, decision) or any(place.site.kind != "call" for place in decision.places)):
@@ -96,7 +98,7 @@ def _own_function(context: PlanContext, decision: Decision) -> Proposal | str:
     found = _called(context, decision, name)
     function = _function(context, decision, found) if found is not None else None
     if function is None and module:
-        return f"`{name}` is a function of a module whose form no function type has: put it behind a class of your own first"
+        return Refusal(Reason.MODULE_FUNCTION_FORM, name=name)
     if function is None:  # which an object can offer all the same
         return as_object(context, decision)
     writer = context.sources.writer(decision.source)
@@ -108,24 +110,24 @@ def _own_function(context: PlanContext, decision: Decision) -> Proposal | str:
     if first.site.text and name in VAGUE:
         called = what = VAGUE[name] + context.name(decision.target)
     elif first.site.text and _is_shared(context, decision, name):
-        called, what = _behind(context.name(decision.target), name), f"{name} of {context.name(decision.target)}"
+        called, what = _behind(context.name(decision.target), name), function_of(name, context.name(decision.target))
     wanted = WantedDependency(
         typed, called if called != written else f"{name}Call", DefaultExpression(supply, first.file), use=use
     )
     return Proposal(NAME, decision, wanted, what, hazards=_moved(writer.language, written))
 
 
-def _own_to_module(context: PlanContext, decision: Decision, name: str) -> str:
-    """Why a function of a module can't be named by who shall hand it in; '' where it can."""
+def _own_to_module(context: PlanContext, decision: Decision, name: str) -> Refusal | None:
+    """Why a function of a module can't be named by who shall hand it in; None where it can."""
     file = context.symbols.file_of[decision.target]
     found = next((m for m in context.symbols.types[decision.target].members if m.name == name and m.kind == "method"), None)
     if found is None:
-        return f"`{name}` is a function of a module by another name: put it behind a class of your own first"
+        return Refusal(Reason.MODULE_FUNCTION_RENAMED, name=name)
     if context.sources.language(decision.target) != "typescript" or file != context.symbols.file_of[decision.source]:
-        return ""
+        return None
     text = context.codebase.text(file)
     line = text[text.rfind(b"\n", 0, found.whole[0]) + 1 : found.place.end]
-    return "" if b"export" in line else f"`{name}` is a function that only its module knows: export it first"
+    return None if b"export" in line else Refusal(Reason.MODULE_FUNCTION_PRIVATE, name=name)
 
 
 def _is_one_of_several(context: PlanContext, decision: Decision) -> bool:
@@ -137,10 +139,10 @@ def _is_one_of_several(context: PlanContext, decision: Decision) -> bool:
     )
 
 
-def as_object(context: PlanContext, decision: Decision) -> Proposal | str:
+def as_object(context: PlanContext, decision: Decision) -> Proposal | Refusal | None:
     """An object in the place of the static class, which passes on to it what is asked."""
     gateway = gateway_of(context, decision)
-    if isinstance(gateway, str):
+    if isinstance(gateway, Refusal):
         return gateway
     language, abstraction = context.sources.language(decision.source), gateway.abstraction
     link = "->" if language == "php" else "."
@@ -157,16 +159,16 @@ def as_object(context: PlanContext, decision: Decision) -> Proposal | str:
     return Proposal(NAME, decision, wanted, abstraction.name, gateway=gateway)
 
 
-def _unworthy(context: PlanContext, decision: Decision) -> str:
-    """Why static functions are better left where they are called; '' where tests gain by handing them in."""
+def _unworthy(context: PlanContext, decision: Decision) -> Refusal | None:
+    """Why static functions are better left where they are called; None where tests gain by handing them in."""
     if any(place.finding.kind == "ambient-state" for place in decision.places):
         return common(context, decision)
     if any(
         WORTH_WRAPPING.intersection(place.finding.effects) and _surely_reaches(context, decision, place)
         for place in decision.places
     ):
-        return ""
-    return "is a helper with no effect that a unit test suffers from by itself: left as it is"
+        return None
+    return Refusal(Reason.HARMLESS_HELPER)
 
 
 def _surely_reaches(context: PlanContext, decision: Decision, place: Place) -> bool:
@@ -186,14 +188,14 @@ def _takes(member: Member, count: int) -> bool:
     return least <= count and (count <= len(member.parameters) or any(each.variadic for each in member.parameters))
 
 
-def common(context: PlanContext, decision: Decision) -> str:
+def common(context: PlanContext, decision: Decision) -> Refusal | None:
     """Why a state that everybody asks for, and that nothing grave comes with, is better left to be asked for."""
     users = {each.source for each in context.considered.on[decision.target] if each.kind in SEAMS}
     grave = any(WORTH_WRAPPING.intersection(place.finding.effects) for place in decision.places)
     grave = grave or any(holds_object(context.codebase, place) for place in decision.places)
     if grave or len(users) < USED_ALL_OVER:
-        return ""
-    return f"is asked for in {len(users)} classes and reaches nothing grave: as good as a part of the language here"
+        return None
+    return Refusal(Reason.COMMON_STATE, count=len(users))
 
 
 def _called(context: PlanContext, decision: Decision, name: str) -> Member | None:
