@@ -176,7 +176,7 @@ def _outermost(places: list[Place]) -> list[Place]:
     by_file: dict[int, list[Place]] = defaultdict(list)
     for place in places:
         by_file[place.file].append(place)
-    found: dict[str, Place] = {}
+    found: dict[int, Place] = {}
     for group in by_file.values():
         kept: list[Place] = []
         for place in sorted(group, key=lambda each: (each.span[0], -each.span[1])):

@@ -50,7 +50,9 @@ def _imported_as(codebase: Codebase) -> dict[int, str]:
     found: dict[int, str] = {}
     for number, facts in enumerate(codebase.symbols.files):
         modules = codebase.symbols.modules.get(facts.language)
-        for each in facts.imports if modules is not None and modules.dotted else ():
+        if modules is None or not modules.dotted:
+            continue
+        for each in facts.imports:
             if "." in each.name and not each.name.startswith("."):
                 file = modules.find(each.name, number, facts.path)
                 if file >= 0 and len(each.name) > len(max(found.get(file, ""), modules.names[file], key=len)):

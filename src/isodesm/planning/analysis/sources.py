@@ -172,7 +172,8 @@ class Sources:
     @cached_property
     def static_users(self) -> dict[int, set[int]]:
         """Type to those that use static members of it."""
-        table, found = self.codebase.bonds, defaultdict(set)
+        table = self.codebase.bonds
+        found: dict[int, set[int]] = defaultdict(set)
         for row in table.rows_of_kind("static-call", "static-field"):
             found[table.target[row]].add(table.source[row])
         return found
@@ -180,7 +181,8 @@ class Sources:
     @cached_property
     def constructor_marks(self) -> dict[str, Counter[str]]:
         """Language to the annotations by which containers know the constructors to call, with how often each is used."""
-        injections, found = self.codebase.wiring.injections, defaultdict(Counter)
+        injections = self.codebase.wiring.injections
+        found: dict[str, Counter[str]] = defaultdict(Counter)
         for number, declared in enumerate(self.symbols.types):
             markers = injections.markers(number)
             for member in declared.members:

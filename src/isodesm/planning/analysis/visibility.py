@@ -74,7 +74,7 @@ def _hands_on(sources: Sources, file: int, number: int) -> bool:
         outside = [each for each in outside if re.compile(rb"\s*::\s*class\b").match(text, each[1])]
     elif asked is None or not outside:
         return True
-    left = [each for each in outside if language == "php" or not re.compile(asked).match(text, each[1])]
+    left = [each for each in outside if asked is None or not re.compile(asked).match(text, each[1])]
     told, syntax = _told_at(sources, number, file) if left else [], sources.syntax(file)
     nodes = [syntax.at(*each) for each in left]
     marks = {each for _, rules in sources.codebase.wiring.families.of(file) for each in rules.metadata}

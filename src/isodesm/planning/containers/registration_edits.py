@@ -339,8 +339,8 @@ def _by_annotation(context: PlanContext, target: int, lifetime: str, annotated: 
     if not used:
         return None
     name, given = min(used, key=lambda each: (-used[each], each))
-    file, mark, need = _marking(context, target, name, given)
-    return RegistrationEdit(target, rules[name] or lifetime, file, mark, (need,))
+    file, amendment, need = _marking(context, target, name, given)
+    return RegistrationEdit(target, rules[name] or lifetime, file, amendment, (need,))
 
 
 def _allowing(context: PlanContext, source: int, target: int) -> tuple[int, Amendment, Need] | None:

@@ -104,7 +104,7 @@ def _read(content: bytes, rule: LevelRule) -> Level | None:
     """The level that a project file says."""
     text = content.decode("utf-8", "replace")
     constraints = (
-        _at_keys(content, rule.keys) if rule.keys else [found[1] for each in rule.patterns if (found := re.search(each, text))]
+        _at_keys(content, rule.keys) if rule.keys else [sign[1] for each in rule.patterns if (sign := re.search(each, text))]
     )
     least = next((found for each in constraints if (found := min(_versions(each), default=None)) is not None), None)
     if least is not None:

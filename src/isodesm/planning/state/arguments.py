@@ -87,7 +87,7 @@ class Arguments:
         handed, given = self.state.dependencies_of(target), len(own)
         told = [self._in_words_of(target, each, own) for each in handed]
         if None in told and target not in self.state.retired:
-            handed = [each for each in handed if not each.optional]  # only the class itself can supply the others
+            handed = tuple(each for each in handed if not each.optional)  # only the class itself can supply the others
             told = [self.expression(each, at_root=True) for each in handed]
         texts = passed or [each for each in told if each is not None]
         named = self.sources.writer(target).named

@@ -40,6 +40,7 @@ class Constructors:
         self.sources, self.state, self.arguments = sources, state, arguments
 
     def amendments(self, number: int) -> Iterator[Amendment]:
+        """All that becomes of a class."""
         syntax, writer = self.sources.syntax(self.sources.symbols.file_of[number]), self.sources.writer(number)
         given = self.state.dependencies_of(number)
         for each in given:
@@ -55,8 +56,8 @@ class Constructors:
         yield from self._fields(number, syntax, writer, fields, inner)
         if constructor is None:
             yield self._new_constructor(number, syntax, writer, inner, fields=bool(fields and writer.field("T", "n")))
-        for each in self.sources.constructors(number):
-            yield from self._changed_constructor(number, syntax, writer, each, inner)
+        for own in self.sources.constructors(number):
+            yield from self._changed_constructor(number, syntax, writer, own, inner)
 
     def _value(self, number: int, given: Dependency, writer: Writer) -> str:
         """What a constructor keeps of a dependency."""
@@ -161,8 +162,8 @@ class Constructors:
         if writer.language == "python":
             return self._first_method(number, syntax, text, inner, said)
         at, first = self.field_place(number)
-        lead = syntax.line_end * (1 if first and not fields else 2)
-        return Amendment(at, at, CONSTRUCTORS, f"{lead}{inner}{text}{gap(syntax, at, inner)}", said)
+        apart = syntax.line_end * (1 if first and not fields else 2)
+        return Amendment(at, at, CONSTRUCTORS, f"{apart}{inner}{text}{gap(syntax, at, inner)}", said)
 
     def _first_method(self, number: int, syntax: Syntax, text: str, inner: str, said: str) -> Amendment:
         """A first method in a class without braces: behind its text and its fields."""

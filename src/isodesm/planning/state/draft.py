@@ -10,6 +10,7 @@ from collections.abc import Iterator
 
 from isodesm.planning.analysis.sources import Sources
 from isodesm.planning.model.amendment import Amendment
+from isodesm.planning.model.dependency import Forwarding
 from isodesm.planning.state.arguments import Arguments
 from isodesm.planning.state.constructors import Constructors
 from isodesm.planning.state.plan_state import PlanState
@@ -67,11 +68,11 @@ class Draft:
         for number in sorted({*self.state.wired, *self.state.retired, *self.state.forwarding}):
             if not self.state.dependencies_of(number):
                 continue
-            supplied = [(home, index, []) for home, index in self.arguments.sites_supplied(number)]
+            supplied: list[tuple[int, int, Forwarding | None]] = [(home, index, None) for home, index in self.arguments.sites_supplied(number)]
             handed_on = [(each.file, each.site, each) for each in self.state.forwarding_to(number) if each.file == file]
             for home, index, passing in (*supplied, *handed_on):
-                passed = self.arguments.passed_at(number, passing) if passing else []
-                if passing and not passed:
+                passed = self.arguments.passed_at(number, passing) if passing is not None else []
+                if passing is not None and not passed:
                     continue
                 syntax, site = (
                     self.sources.syntax(file),

@@ -141,14 +141,14 @@ def missing_imports(draft: Draft, file: int) -> Iterator[Amendment]:
             names = [each.name for each in group if len(lines) == 1 or re.search(rf"\b{re.escape(each.name)}\b", line)]
             said = ", ".join(f"`{home if name == EVERYTHING else name}`" for name in dict.fromkeys(names))
             placed[place_of(syntax, line, partial(_is_of_tree, draft))].setdefault(line, said)
-    for place, lines in placed.items():
-        action = f"imports {', '.join(lines.values())}"
+    for place, said_of in placed.items():
+        action = f"imports {', '.join(said_of.values())}"
         if place is None:
-            yield imported(syntax, list(lines), action)
+            yield imported(syntax, list(said_of), action)
         else:
             margin = syntax.indent_at(place.at)
             end = syntax.line_end * (2 if place.apart else 1)
-            parts = [f"{end}{margin}{each}" if place.behind else f"{each}{syntax.line_end}{margin}" for each in lines]
+            parts = [f"{end}{margin}{each}" if place.behind else f"{each}{syntax.line_end}{margin}" for each in said_of]
             tail = f"{syntax.line_end}{margin}" if place.apart and not place.behind else ""
             yield Amendment(place.at, place.at, IMPORTS, "".join(parts) + tail, action)
 

@@ -139,8 +139,8 @@ def _amendments(
             ]
         return _whole_field(syntax, node, place, wanted, name)
     if place.field == name and place.member is not None and place.member.kind == "constructor":
-        found = Amendment(start, end, PLACES, VALUE, f"`{shown}` becomes what is handed in")
-        return [found, *_told_apart(syntax, node, name), *_declared_with(sources, syntax, decision, place, wanted)]
+        kept_value = Amendment(start, end, PLACES, VALUE, f"`{shown}` becomes what is handed in")
+        return [kept_value, *_told_apart(syntax, node, name), *_declared_with(sources, syntax, decision, place, wanted)]
     field = sources.written_as(decision.source, place, name, kept=kept)
     called = _passed(syntax, node)
     brackets = syntax.arguments(node)
@@ -181,8 +181,9 @@ def _declared_before(syntax: Syntax, node: Any, place: Place) -> Any:
 def _told_apart(syntax: Syntax, node: Any, name: str) -> list[Amendment]:
     """`this.` in front of a field that a constructor fills by its bare name, which is now that of a parameter, too."""
     left = node.parent.child_by_field_name("left") if node.parent is not None else None
-    bare = left is not None and left.type == "identifier" and syntax.of(left) == name
-    return [Amendment(left.start_byte, left.start_byte, PLACES, "this.", f"the field is written `this.{name}`")] if bare else []
+    if left is None or left.type != "identifier" or syntax.of(left) != name:
+        return []
+    return [Amendment(left.start_byte, left.start_byte, PLACES, "this.", f"the field is written `this.{name}`")]
 
 
 def _whole_field(syntax: Syntax, node: Any, place: Place, wanted: WantedDependency, name: str) -> list[Amendment]:

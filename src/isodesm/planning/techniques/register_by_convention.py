@@ -158,14 +158,15 @@ def _loop(context: PlanContext, file: int, group: list[Service]) -> list[Amendme
     margin = syntax.indent_at(statements[0].start_byte)
     text = f"{syntax.line_end}".join(f"{margin}{line}" if line else "" for line in text.split("\n")).lstrip()
     said = f"a loop over all classes that end in `{words['suffix']}`"
-    found = [Amendment(statements[0].start_byte, statements[0].end_byte, FIELDS, text, said)]
+    edits = [Amendment(statements[0].start_byte, statements[0].end_byte, FIELDS, text, said)]
     for each, service in zip(statements[1:], group[1:], strict=True):
         start = syntax.text.rfind(b"\n", 0, each.start_byte) + 1
         end = syntax.text.find(b"\n", each.end_byte) + 1 or len(syntax.text)
         whole = not syntax.text[start : each.start_byte].strip() and not syntax.text[each.end_byte : end].strip()
         said = f"`{simple_name(service.registration.abstraction)}` is found by the rule"
-        found.append(Amendment(*((start, end) if whole else (each.start_byte, each.end_byte)), FIELDS, "", said))
-    return found
+        span = (start, end) if whole else (each.start_byte, each.end_byte)
+        edits.append(Amendment(*span, FIELDS, "", said))
+    return edits
 
 
 # --- a folder in a definition file ---------------------------------------------------------

@@ -48,7 +48,7 @@ def propose(context: PlanContext, decision: Decision) -> Proposal | Refusal | No
             if each not in (decision.source, decision.target)
         }
     )
-    hazards = (
+    hazards: tuple[Hazard, ...] = (
         (Hazard(Risk.ACCESSOR_STAYS, names=", ".join(others[:4]), use="use" if len(others) > 1 else "uses"),)
         if others
         else (Hazard(Risk.ACCESSOR_UNUSED),)

@@ -111,7 +111,7 @@ def with_folder(content: bytes, group: list[Definition], prefix: str, resource: 
         found = _xml_folder(text, lines, group, f'namespace="{prefix}" resource="{resource}"')
         excluded = f' exclude="{resource}{names}"' if left_out else ""
         found[:1] = [(at, f"{new}{excluded}/>", length) for at, new, length in found[:1]]
-        return [each for one in reversed(found) if (each := _in_bytes(text, one)) is not None]
+        return _all_in_bytes(text, found)
     for each in group:
         if not 0 < each.line <= len(lines) or each.id not in lines[each.line - 1]:
             return []
@@ -119,13 +119,18 @@ def with_folder(content: bytes, group: list[Definition], prefix: str, resource: 
         while start > 0 and end < len(lines) and not lines[end].strip() and not lines[start - 1].strip():
             end += 1  # one of the empty lines around it
         found.append((sum(map(len, lines[:start])), "", sum(map(len, lines[start:end]))))
-    margin, end = _margin(lines[group[0].line - 1]), _line_end(lines)
+    margin, line_end = _margin(lines[group[0].line - 1]), _line_end(lines)
     inner = _inner_margin(lines, group[0].line - 1) or margin + (margin or "    ")
     parts = [f"{margin}{prefix}:", f"{inner}resource: '{resource}'"]
     if left_out:
         parts.append(f"{inner}exclude: '{resource}{names}'")
     found.sort()
-    found[0] = (found[0][0], "".join(f"{each}{end}" for each in parts), found[0][2])
+    found[0] = (found[0][0], "".join(f"{each}{line_end}" for each in parts), found[0][2])
+    return _all_in_bytes(text, found)
+
+
+def _all_in_bytes(text: str, found: list[tuple[int, str, int]]) -> list[Insertion]:
+    """Changes counted in bytes, the last of the file first."""
     return [each for one in reversed(found) if (each := _in_bytes(text, one)) is not None]
 
 

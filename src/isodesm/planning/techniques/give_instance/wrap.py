@@ -115,7 +115,7 @@ def _passing(context: PlanContext, target: int, number: int, member: Member, gat
     if language == "csharp":
         found = found._replace(parameters=re.sub(r"^this\s+", "", found.parameters))
     if language == "php":
-        found = found._replace(**{key: _own_named(getattr(found, key), owner) for key in ("parameters", "result")})
+        found = found._replace(parameters=_own_named(found.parameters, owner), result=_own_named(found.result, owner))
     arguments = ", ".join(_argument(context, number, member, language))
     return AdapterMember(found, f"{owner}{separator}{name}{found.generics if language == 'csharp' else ''}({arguments})")
 

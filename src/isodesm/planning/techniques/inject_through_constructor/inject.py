@@ -7,6 +7,7 @@ from isodesm.linking.symbols import simple_name
 from isodesm.planning.analysis.initialization_order import is_written
 from isodesm.planning.analysis.names_in_code import needs_of_text
 from isodesm.planning.analysis.preconditions import bound_to_owner
+from isodesm.planning.model.amendment import Amendment
 from isodesm.planning.model.code import Typed
 from isodesm.planning.model.decision import Decision, Place
 from isodesm.planning.model.dependency import DefaultExpression

@@ -83,10 +83,10 @@ def around(context: PlanContext, decision: Decision) -> tuple[ExternalGateway, D
         if _effect_of(other) == effect and fits and not _is_taken(context, other):
             calls += [each for each in more if not isinstance(each, Refusal)]
             wide = msgspec.structs.replace(wide, places=(*wide.places, *further))
-    found = _named(context, number, effect, _told_apart(calls, context.sources.language(number)))
+    gateway = _named(context, number, effect, _told_apart(calls, context.sources.language(number)))
     if (number, effect) in context.state.beside:
         return Refusal(Reason.GATEWAY_ALREADY_PLANNED)
-    return found, wide
+    return gateway, wide
 
 
 def _is_taken(context: PlanContext, decision: Decision) -> bool:
@@ -302,7 +302,8 @@ def _named(context: PlanContext, number: int, effect: str, calls: tuple[OutsideC
 
 def _usual_gateway(context: PlanContext, number: int) -> int:
     """A class of the folder in which the gateways of the same part of the tree live; the class itself where there is none."""
-    roles, found = context.codebase.roles, {}
+    roles = context.codebase.roles
+    found: dict[str, list[int]] = {}
     for each in range(len(context.symbols)):
         fits = roles.name(each) in ("gateway", "repository") and context.symbols.types[each].kind == "class"
         if (
