@@ -14,7 +14,7 @@ def must_keep_constructor(sources: Sources, number: int, *, served: bool = False
     creators = sources.creators.get(number, ())
     constructor = sources.constructor(number)
     optional = constructor is not None and any(each.default or each.variadic for each in constructor.parameters)
-    optional = optional and not sources.writer(number).overloads or has_default_fields(sources, number)
+    optional = optional and not sources.language(number).overloads or has_default_fields(sources, number)
     return (
         sources.inherited(number) is not None
         or sources.has_several_constructors(number)
@@ -22,7 +22,7 @@ def must_keep_constructor(sources: Sources, number: int, *, served: bool = False
         or any(not each.root for each in creators)
         or bool(sources.subclasses(number))
         or optional
-        or (not sources.writer(number).overloads and is_named_elsewhere(sources, number))
+        or (not sources.language(number).overloads and is_named_elsewhere(sources, number))
     )
 
 

@@ -21,14 +21,6 @@ _TRUTH = frozenset("true false boolean_literal boolean".split())
 _CREATIONS = frozenset(("object_creation_expression", "new_expression"))
 _NAMES = frozenset(("identifier", "variable_name"))
 _BRACKETS = frozenset(("argument", "parenthesized_expression"))
-_SPELT = {
-    "java": ("String", "int", "boolean"),
-    "csharp": ("string", "int", "bool"),
-    "typescript": ("string", "number", "boolean"),
-    "php": ("string", "int", "bool"),
-    "python": ("str", "int", "bool"),
-}
-"""Language to the names of texts, whole numbers and truth values."""
 _INFERRED = frozenset(("var", "let", "const", "auto", ""))
 
 
@@ -44,8 +36,7 @@ def is_variable(codebase: Codebase, spot: Spot, name: str) -> bool:
 
 def type_of(codebase: Codebase, number: int, spot: Spot, syntax: Syntax, node: Any) -> str:
     """The type of an expression beside a spot in a class; '' where it can't be told."""
-    language = syntax.language
-    text, whole, truth = _SPELT[language]
+    text, whole, truth = syntax.traits.values
     while node.type in _BRACKETS and len(node.named_children) == 1:
         node = node.named_children[0]
     if node.type in _STRINGS:

@@ -4,11 +4,11 @@ from __future__ import annotations
 
 import re
 
+from isodesm.facts.languages import dialect_of
 from isodesm.planning.analysis.sources import Sources
+from isodesm.planning.language.base import Language
 from isodesm.planning.model.refusal import Reason, Refusal
 
-_LANGUAGES = frozenset(("java", "typescript"))
-"""Those in which what one field begins with may name another one."""
 _LATER = re.compile(rb"->|=>|\bfunction\b")
 """What stands in front of code that only runs when it is called."""
 
@@ -16,14 +16,14 @@ _LATER = re.compile(rb"->|=>|\bfunction\b")
 def early_use(sources: Sources, number: int, field: str) -> Refusal | None:
     """Why something that runs before the body of the constructor needs the value of a field, be it in a method that it calls;
     None where nothing does."""
-    language = sources.symbols.dialect(number).name
-    if language not in (*_LANGUAGES, "csharp") or not field:
+    language = sources.language(number)
+    if not field or not (language.initializers_see_fields or language.initializers_run_before_base):
         return None
     text = sources.codebase.text(sources.symbols.file_of[number])
     members = sources.symbols.own_members(number)
     bodies = {m.name: text[slice(*m.body)] for m in members if m.kind in ("method", "property") and m.body != (0, 0)}
     needing = _needing(field, bodies, language)
-    if language == "csharp":  # where fields begin before the constructor of the parent runs
+    if language.initializers_run_before_base:  # where fields begin before the constructor of the parent runs
         overriding = {m.name for m in members if "override" in m.modifiers.words} & needing
         return Refusal(Reason.PARENT_NEEDS_EARLY) if overriding and _may_be_called_above(sources, number, overriding) else None
     for member in members:
@@ -50,7 +50,7 @@ def _may_be_called_above(sources: Sources, number: int, names: set[str]) -> bool
     return False
 
 
-def _needing(field: str, bodies: dict[str, bytes], language: str) -> set[str]:
+def _needing(field: str, bodies: dict[str, bytes], language: Language) -> set[str]:
     """A field, and the methods of its class that name it, over any number of calls."""
     found, before = {field}, 0
     while len(found) > before:
@@ -59,7 +59,7 @@ def _needing(field: str, bodies: dict[str, bytes], language: str) -> set[str]:
     return found
 
 
-def _at_once(value: bytes, field: str, language: str) -> bytes:
+def _at_once(value: bytes, field: str, language: Language) -> bytes:
     """The part of what a field begins with that is worked out at once; a plain name of a field counts in functions, too, for
     there it must have its value in one of the languages."""
     later = _LATER.search(value)
@@ -67,10 +67,10 @@ def _at_once(value: bytes, field: str, language: str) -> bytes:
         return value
     rest = re.sub(rb"\bthis\s*\.\s*\w+", b"", value[later.start() :])
     plain = re.search(rb"(?<![\w.$])" + re.escape(field).encode() + rb"\b", rest)
-    return value if language == "java" and plain else value[: later.start()]
+    return value if language.lambdas_need_values and plain else value[: later.start()]
 
 
-def _names(text: bytes, names: set[str], language: str) -> bool:
+def _names(text: bytes, names: set[str], language: Language) -> bool:
     """Whether code names a member of its own class: behind `this.`, or bare where the language allows that."""
-    own = rb"this\s*\.\s*" if language == "typescript" else rb"(?:(?<![\w.$])|\bthis\s*\.\s*)"
+    own = rb"this\s*\.\s*" if not dialect_of(language.name).implicit_self else rb"(?:(?<![\w.$])|\bthis\s*\.\s*)"
     return any(re.search(own + re.escape(each).encode() + rb"\b", text) for each in sorted(names))

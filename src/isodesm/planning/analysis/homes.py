@@ -17,7 +17,7 @@ def only_declares(declared: DeclaredType) -> bool:
 def unit_of(sources: Sources, number: int) -> str:
     """The part of the tree that is built by itself and holds a type: where its packages begin, else the topmost folder."""
     path, package = PurePosixPath(sources.path(number)), sources.symbols.files[sources.symbols.file_of[number]].package
-    inner = package.replace(".", "/") if sources.language(number) == "java" else ""
+    inner = package.replace(".", "/") if sources.language(number).packages_are_folders else ""
     folder = str(path.parent)
     if inner and (folder == inner or folder.endswith(f"/{inner}")):
         return folder[: len(folder) - len(inner)].rstrip("/")

@@ -107,7 +107,7 @@ def _closure(sources: Sources, nodes: list[Node], target: int) -> set[Node]:
 def made_too_soon(sources: Sources, number: int, text: str) -> bool:
     """Whether code outside all functions makes a class above the place where something is declared that stands for what it is
     handed, in languages that run their modules from top to bottom."""
-    if sources.language(number) not in ("python", "typescript"):
+    if not sources.language(number).modules_run_top_down:
         return False
     file = sources.symbols.file_of[number]
     symbols, content = sources.symbols, sources.codebase.content(file)

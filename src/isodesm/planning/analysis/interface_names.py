@@ -10,6 +10,7 @@ import msgspec
 
 from isodesm.codebase.model import Codebase
 from isodesm.linking.symbols import simple_name
+from isodesm.planning.language import language_named
 
 LEAST_SHARE = 0.4
 """Share of the interfaces that must follow a pattern before it counts as the habit."""
@@ -23,10 +24,6 @@ class Habit(msgspec.Struct, frozen=True):
     kind: str
     seen: int
     interfaces: int
-
-
-ALWAYS_PREFIXED = frozenset(("csharp",))
-"""Languages in which every interface is named with an I in front."""
 
 
 def measure_habit(codebase: Codebase, language: str = "") -> Habit:
@@ -54,7 +51,9 @@ def measure_habit(codebase: Codebase, language: str = "") -> Habit:
             re.match(rf"[A-Z]\w+{symbols.types[number].name}$", symbols.types[each].name) for each in roles.implementers[number]
         )
     )
-    if language in ALWAYS_PREFIXED or (interfaces and prefixed >= LEAST_SHARE * len(interfaces)):
+    if (language and language_named(language).interfaces_prefixed) or (
+        interfaces and prefixed >= LEAST_SHARE * len(interfaces)
+    ):
         return Habit("prefix", prefixed, len(interfaces))
     if interfaces and suffixed >= LEAST_SHARE * len(interfaces):
         return Habit("suffix", suffixed, len(interfaces))

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections import defaultdict
 
 from isodesm.codebase.model import Codebase
+from isodesm.planning.language import language_named
 from isodesm.planning.verification.names import aliases_in
 
 
@@ -16,7 +17,7 @@ def known_types(codebase: Codebase) -> dict[str, frozenset[str]]:
         if each.name and each.kind != "module":
             space = each.space or symbols.files[symbols.file_of[number]].package
             found[each.name].update({space} if each.outer < 0 else ())
-    for number in (at for at, facts in enumerate(symbols.files) if facts.language == "typescript"):
+    for number in (at for at, facts in enumerate(symbols.files) if language_named(facts.language).type_aliases):
         for name in aliases_in(codebase.text(number)):
             found[name].add("")
     everybodys = {

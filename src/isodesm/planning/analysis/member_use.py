@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from typing import Any
 
+from isodesm.facts.languages import dialect_of
 from isodesm.planning.analysis.signatures import INDEXER
 from isodesm.planning.analysis.sources import Sources
 from isodesm.planning.model.decision import Decision, Place
@@ -50,9 +51,7 @@ def _of_place(sources: Sources, decision: Decision, place: Place) -> set[str] | 
     if place.field:
         known = sources.symbols.members(decision.source).get(place.field, ())
         field = next((each for _, each in known if each.kind == "field"), None)
-        if field is None or (
-            not field.is_private and sources.symbols.dialect(decision.source).name in ("java", "csharp", "php", "typescript")
-        ):
+        if field is None or (not field.is_private and sources.language(decision.source).declares_visibility):
             return None
         found: set[str] = set()
         for part in sources.symbols.parts.get(decision.source, (decision.source,)):
@@ -91,8 +90,8 @@ def received(syntax: Syntax, node: Any) -> str | None:
 
 def _asked_of(syntax: Syntax, name: str, span: tuple[int, int], decision: Decision, *, own_member: bool) -> set[str] | None:
     """What is asked of a variable within a span of the source, read off its text; None where it is used otherwise."""
-    bare = own_member and syntax.language in ("java", "csharp")
-    sign = "$" if syntax.language == "php" and not own_member else ""
+    bare = own_member and dialect_of(syntax.language).implicit_self
+    sign = "" if own_member else syntax.traits.sign
     found: set[str] = set()
     for start, end in syntax.uses_of(f"{sign}{name}"):
         if not span[0] <= start < span[1]:
@@ -105,7 +104,7 @@ def _asked_of(syntax: Syntax, name: str, span: tuple[int, int], decision: Decisi
         rest = syntax.text[end : min(span[1], end + _NEAR)].decode("utf-8", "replace")
         if asked := _MEMBER_ASKED.match(rest):
             found.add(asked[1])
-        elif syntax.language == "csharp" and _INDEXED.match(rest):
+        elif syntax.traits.indexers and _INDEXED.match(rest):
             found.add(INDEXER)
         elif not _SET_OR_ENDED.match(rest) or _PASSED_ON.search(before):
             return None

@@ -12,6 +12,7 @@ from pathlib import PurePosixPath
 from isodesm.codebase.model import Codebase
 from isodesm.facts.records import Import
 from isodesm.linking.hierarchy import UNKNOWN
+from isodesm.planning.language import language_named
 from isodesm.planning.model.code import Need
 
 EVERYTHING = "*"
@@ -76,7 +77,7 @@ def is_bound(codebase: Codebase, file: int, need: Need) -> bool:
     if style == "modules":
         return home_of_file(codebase, file) == need.home
     spaces = {facts.package, *(declared.space for declared in facts.types)}
-    if style == "namespaces" and facts.language == "csharp":
+    if style == "namespaces" and language_named(facts.language).namespaces_nest:
         around = {space[:at] for space in spaces for at in (*(m.start() for m in re.finditer(r"\.", space)), len(space))}
         return need.home in around or not need.home or any(each.name == need.home and each.wildcard for each in facts.imports)
     implicit = codebase.symbols.catalogues.of(facts.language).implicit.package
@@ -195,7 +196,7 @@ def _need(codebase: Codebase, file: int, local: int, name: str) -> Need | None:
         here = any(declared.name == name and declared.outer < 0 for declared in facts.types) or any(
             member.name == name for declared in facts.types if declared.kind == "module" for member in declared.members
         )
-        here = here or (facts.language == "typescript" and name in _exported_types(codebase, file))
+        here = here or (language_named(facts.language).type_aliases and name in _exported_types(codebase, file))
         return Need(name, home_of_file(codebase, file), member=_handed_out_as(codebase, file, name)) if here else None
     resolved = codebase.hierarchy.file(file).resolve(name, local, -1)
     if resolved == UNKNOWN or (resolved < 0 and imported is None and not name[0].isupper()):
@@ -209,7 +210,7 @@ def _need(codebase: Codebase, file: int, local: int, name: str) -> Need | None:
 
 def _handed_out_as(codebase: Codebase, file: int, name: str) -> str:
     """`default` for what a module hands out under no name; else ''."""
-    if codebase.symbols.files[file].language != "typescript":
+    if not language_named(codebase.symbols.files[file].language).default_exports:
         return ""
     return "default" if name in _defaults(codebase, file) else ""
 
@@ -230,7 +231,7 @@ def _exported_types(codebase: Codebase, file: int) -> frozenset[str]:
 def _need_of_import(codebase: Codebase, file: int, given: Import) -> Need:
     """An import of one file as another must write it: relative modules by their place in the tree."""
     name, path = given.name, PurePosixPath(codebase.symbols.files[file].path)
-    if codebase.symbols.files[file].language == "python":
+    if codebase.symbols.dialect(codebase.symbols.first[file]).dotted_modules:
         if name.startswith("."):
             dots = len(name) - len(name.lstrip("."))
             package = home_of_file(codebase, file).split(".")

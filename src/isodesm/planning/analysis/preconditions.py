@@ -48,44 +48,73 @@ def _does_not_parse(codebase: Codebase, number: int) -> bool:
 
 def of_class(sources: Sources, number: int) -> Refusal | None:
     """Why a class can take no dependency; None where it can."""
-    codebase = sources.codebase
-    declared, dialect = codebase.symbols.types[number], codebase.symbols.dialect(number)
-    encoding = codebase.symbols.files[codebase.symbols.file_of[number]].encoding
+    for check in (_of_file, _of_kind, _of_constructors, _of_language, _of_source):
+        if refusal := check(sources, number):
+            return refusal
+    return None
+
+
+def _own_constructors(sources: Sources, number: int) -> list[Member]:
+    return [member for member in sources.symbols.types[number].members if member.kind == "constructor"]
+
+
+def _of_file(sources: Sources, number: int) -> Refusal | None:
+    """Why nothing of the file of a class can be changed."""
+    encoding = sources.symbols.files[sources.symbols.file_of[number]].encoding
     if encoding not in ("utf-8", "utf-8-sig", "ascii"):
         return Refusal(Reason.ENCODING, encoding=encoding)
-    if _does_not_parse(codebase, number):
-        return Refusal(Reason.DOES_NOT_PARSE)
+    return Refusal(Reason.DOES_NOT_PARSE) if _does_not_parse(sources.codebase, number) else None
+
+
+def _of_kind(sources: Sources, number: int) -> Refusal | None:
+    """Why a type is none that takes dependencies."""
+    declared = sources.symbols.types[number]
     if declared.kind == "module":
         return Refusal(Reason.OUTSIDE_CLASSES)
     if declared.kind != "class":
         return Refusal(Reason.NO_CLASS, kind=f"{'an' if declared.kind[0] in 'aeiou' else 'a'} {declared.kind}")
     if declared.outer_member >= 0 or not declared.name:
         return Refusal(Reason.LOCAL_CLASS)
-    if _is_serialised(codebase, number):
-        return Refusal(Reason.SERIALIZED)
-    own = [member for member in declared.members if member.kind == "constructor"]
+    return Refusal(Reason.SERIALIZED) if _is_serialised(sources.codebase, number) else None
+
+
+def _of_constructors(sources: Sources, number: int) -> Refusal | None:
+    """Why the constructors of a class can't be changed together."""
+    codebase, own = sources.codebase, _own_constructors(sources, number)
     if any(codebase.symbols.part_of_member(number, member) != number for member in own):
         return Refusal(Reason.CONSTRUCTORS_IN_PARTS)
     if own and all(member.is_private for member in own) and not codebase.shared.own_instances(number):
         return Refusal(Reason.ONLY_ITSELF_CREATES)
-    if dialect.name == "php" and keeps_one_object(codebase, number) and _is_kept_back_below(codebase, number):
-        return Refusal(Reason.CLOSED_BELOW)
+    if sources.language(number).constructors_no_less_open and keeps_one_object(codebase, number):
+        if _is_kept_back_below(codebase, number):
+            return Refusal(Reason.CLOSED_BELOW)
     ways = len([member for member in own if not delegates(codebase, number, member)])
-    if ways > (WAYS if sources.writer(number).overloads else 1):
-        return Refusal(Reason.SEVERAL_CONSTRUCTORS)
-    makers = dialect.field_makers & {each.name.rpartition(".")[2] for each in declared.modifiers.annotations}
+    return Refusal(Reason.SEVERAL_CONSTRUCTORS) if ways > (WAYS if sources.language(number).overloads else 1) else None
+
+
+def _of_language(sources: Sources, number: int) -> Refusal | None:
+    """Why the rules of a language keep a constructor from taking more."""
+    own, language = _own_constructors(sources, number), sources.language(number)
+    marks = sources.symbols.types[number].modifiers.annotations
+    makers = sources.symbols.dialect(number).field_makers & {each.name.rpartition(".")[2] for each in marks}
     if not own and makers and not sources.is_made_of_fields(number):
         return Refusal(Reason.CONSTRUCTOR_FROM_LIBRARY)
-    if own and dialect.name == "java" and any(each.variadic for each in own[0].parameters):
+    if own and language.variadic_blocks and any(each.variadic for each in own[0].parameters):
         return Refusal(Reason.ANY_NUMBER_OF_ARGUMENTS)
-    if dialect.name in ("php", "python") and (heir := _silent_heir(sources, number)):
-        return Refusal(Reason.SUBCLASS_PASSES_BY, name=heir)
-    syntax = sources.syntax(codebase.symbols.file_of[number])
+    heir = _silent_heir(sources, number) if language.subclass_may_skip_constructor else ""
+    return Refusal(Reason.SUBCLASS_PASSES_BY, name=heir) if heir else None
+
+
+def _of_source(sources: Sources, number: int) -> Refusal | None:
+    """Why nothing can be added to the declaration of a class as it is written."""
+    own, declared = _own_constructors(sources, number), sources.symbols.types[number]
+    syntax = sources.syntax(sources.symbols.file_of[number])
     node = syntax.type_node(declared)
-    if node is None or node.child_by_field_name("body") is None:
+    body = node.child_by_field_name("body") if node is not None else None
+    if body is None:
         return Refusal(Reason.DECLARATION_LOST)
-    inside = section_at(syntax.language, syntax.text, node.child_by_field_name("body").start_byte)
-    if any(section_at(syntax.language, syntax.text, each.place.start) != inside for each in own):
+    inside = section_at(syntax.traits, syntax.text, body.start_byte)
+    if any(section_at(syntax.traits, syntax.text, each.place.start) != inside for each in own):
         return Refusal(Reason.CONSTRUCTOR_UNDER_CONDITION)
     return None if own else _inherited(sources, number)
 
@@ -128,31 +157,29 @@ def _silent_heir(sources: Sources, number: int) -> str:
 
 def _inherited(sources: Sources, number: int) -> Refusal | None:
     """Why a constructor can't simply be added: in some languages it would hide an inherited one."""
-    codebase, silent = sources.codebase, not sources.writer(number).parent_call and not sources.writer(number).overloads
+    codebase, language = sources.codebase, sources.language(number)
+    silent = not language.parent_call and not language.overloads
     bases = codebase.roles.ancestors(number)[1:]
     for each in bases:
         constructor = next((m for m in codebase.symbols.types[each].members if m.kind == "constructor"), None)
-        hidden = constructor is not None and (constructor.parameters or silent)
-        if hidden and (silent or not _can_pass_on(codebase, number, each, constructor)):
-            return Refusal(Reason.INHERITS_CONSTRUCTOR, name=codebase.symbols.types[each].name)
-    dialect = codebase.symbols.dialect(number)
-    if dialect.name in ("typescript", "php", "python"):
-        outside = next(
-            (base for each in (number, *bases) for base in codebase.roles.external_bases.get(each, ()) if not _plain(base)), ""
-        )
-        if outside:
-            return Refusal(Reason.INHERITS_OF_LIBRARY, name=outside)
+        if constructor is not None and (constructor.parameters or silent):
+            if silent or not _can_pass_on(sources, number, each, constructor):
+                return Refusal(Reason.INHERITS_CONSTRUCTOR, name=codebase.symbols.types[each].name)
+    if language.inherits_constructors:
+        outside = (base for each in (number, *bases) for base in codebase.roles.external_bases.get(each, ()))
+        if name := next((base for base in outside if not _plain(base)), ""):
+            return Refusal(Reason.INHERITS_OF_LIBRARY, name=name)
     return None
 
 
-def _can_pass_on(codebase: Codebase, number: int, base: int, constructor: Member) -> bool:
-    """Whether a constructor can be added that takes what the inherited one does and hands it on."""
-    language = codebase.symbols.dialect(number).name
-    if language == "python":
+def _can_pass_on(sources: Sources, number: int, base: int, constructor: Member) -> bool:
+    """Whether a constructor can be added that takes what the inherited one does and forwards it."""
+    language, codebase = sources.language(number), sources.codebase
+    if language.forwards_any_arguments:
         return True
     head = codebase.text(codebase.symbols.file_of[base])[slice(*constructor.whole)].partition(b"{")[0]
     plain = not any(each.variadic for each in constructor.parameters) and not _BOUND_TO_CLASS.search(head.partition(b"(")[2])
-    return language == "php" and plain and not constructor.is_private
+    return language.forwards_plain_parameters and plain and not constructor.is_private
 
 
 def _plain(base: str) -> bool:
@@ -188,16 +215,15 @@ def of_place(sources: Sources, decision: Decision, place: Place) -> Refusal | No
         return Refusal(Reason.EXPRESSION_LOST)
     if "method_reference" in (node.type, node.parent.type if node.parent is not None else None):
         return Refusal(Reason.CONSTRUCTOR_REFERENCE)
-    dialect = sources.symbols.dialect(decision.source)
     if member.kind == "field":
         if member.whole == (0, 0) or syntax.declarator(node) is None:
             return Refusal(Reason.NESTED_IN_FIELD)
         if _shares_declaration(syntax.declarator(node)):
             return Refusal(Reason.DECLARED_TOGETHER)
         return early_use(sources, decision.source, member.name)
-    if dialect.name in ("typescript", "php") and syntax.has_own_self(node, syntax.member_node(member)):
+    if syntax.traits.functions_rebind_this and syntax.has_own_self(node, syntax.member_node(member)):
         return Refusal(Reason.ANOTHER_THIS)
-    if dialect.name == "python" and (not member.parameters and member.kind == "constructor"):
+    if syntax.traits.keyword_arguments and not member.parameters and member.kind == "constructor":
         return None
     if _is_resource(node):
         return Refusal(Reason.CLOSED_WHERE_CREATED)
@@ -262,19 +288,15 @@ def _is_resource(node: object) -> bool:
     return parent is not None and parent.type in ("resource", "using_statement", "with_item")
 
 
-def bound_to_owner(codebase: Codebase, target: int) -> Refusal | None:
-    """Why nobody but its owner can make a target; None where others can."""
-    declared = codebase.symbols.types[target]
-    if declared.outer < 0:
+def bound_to_owner(sources: Sources, target: int) -> Refusal | None:
+    """Why nobody but its owner can create a target; None where others can."""
+    declared, language = sources.symbols.types[target], sources.language(target)
+    if declared.outer < 0 or not language.nested_types_hidden:
         return None
-    outer = codebase.symbols.types[codebase.symbols.outer(target)]
-    if outer.kind == "module" or codebase.symbols.dialect(target).name in ("python", "typescript", "php"):
+    outer = sources.symbols.types[sources.symbols.outer(target)]
+    if outer.kind == "module":
         return None
     if "private" in declared.modifiers.words:
         return Refusal(Reason.PRIVATE_TO_OUTER)
-    bound = (
-        declared.kind == "class"
-        and "static" not in declared.modifiers.words
-        and codebase.symbols.dialect(target).name == "java"
-    )
-    return Refusal(Reason.INNER_CLASS) if bound and outer.kind == "class" else None
+    bound = declared.kind == "class" == outer.kind and "static" not in declared.modifiers.words
+    return Refusal(Reason.INNER_CLASS) if bound and language.inner_classes_bound else None

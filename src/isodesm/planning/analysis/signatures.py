@@ -3,11 +3,14 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Iterator
+from typing import Any
 
 from isodesm.codebase.model import Codebase
 from isodesm.facts.records import Member
 from isodesm.planning.analysis.names_in_code import needs_of_text
 from isodesm.planning.analysis.sources import Sources
+from isodesm.planning.language.base import Language
 from isodesm.planning.model.code import Need, Signature
 from isodesm.planning.text.syntax import Syntax
 
@@ -26,47 +29,45 @@ LITERAL = re.compile(r"None|True|False|-?[\d.]+|([\"'])[^\"'\\]*\1|\(\)")
 def signature_of(sources: Sources, number: int, member: Member) -> Signature:
     """The signature of a method or property of a class, as its interface declares it."""
     syntax = sources.syntax(sources.symbols.file_of[sources.symbols.part_of_member(number, member)])
-    language = syntax.language
-    docs = _docs(syntax, member)
+    language, docs = syntax.traits, _docs(syntax, member)
     if "event" in member.modifiers.words:
         return Signature(member.name, "", f"event {member.type}", docs=docs, kind="event")
     if member.kind in ("property", "field"):
         return Signature(
-            _indexer(syntax, member) if member.name == INDEXER and language == "csharp" else member.name,
-            _accessors(syntax, member) if language == "csharp" else "",
+            _indexer(syntax, member) if member.name == INDEXER and language.indexers else member.name,
+            _accessors(syntax, member) if language.accessors else "",
             member.type or _inferred(sources, number, member),
             docs=docs,
             kind="property",
         )
     if syntax.member_node(member).child_by_field_name("parameters") is None:  # a function kept in a field
         return Signature(member.name, "", _inferred(sources, number, member), docs=docs, kind="property")
-    node, own = syntax.parameters(member)
-    whole = syntax.of(syntax.member_node(member))
-    shown = own[1:] if language == "python" else own
-    parameters = ", ".join(_parameter(language, syntax.of(each)) for each in shown)
-    if language == "typescript":
-        whole = _member_type(sources, number, member)
-        parameters = ", ".join(_typed_parameter(syntax.of(each), index, whole) for index, each in enumerate(shown))
-    if language == "java":
-        parameters = ", ".join(f"{each.type}{'...' if each.variadic else ''} {each.name}" for each in member.parameters)
-    result = member.type or {
-        "java": "void",
-        "csharp": "void",
-        "typescript": f"ReturnType<{_member_type(sources, number, member)}>",
-    }.get(language, "")
-    throws = f" throws {', '.join(member.throws)}" if member.throws and language == "java" else ""
-    constraints = _constraints(syntax, node, member) if language == "csharp" else ""
+    result = f"ReturnType<{_member_type(sources, number, member)}>" if language.takes_types_of_calls else language.no_result
     return Signature(
         member.name,
-        parameters,
-        result,
+        ", ".join(_parameters(sources, number, member, syntax)),
+        member.type or result,
         member.generics,
-        throws,
-        constraints,
+        f" throws {', '.join(member.throws)}" if member.throws and language.checked_errors else "",
+        _constraints(syntax, syntax.parameters(member)[0], member) if language.constrained_generics else "",
         docs,
         "property" if _is_getter(member) else "method",
-        whole.startswith("async "),
+        not language.takes_types_of_calls and syntax.of(syntax.member_node(member)).startswith("async "),
     )
+
+
+def _parameters(sources: Sources, number: int, member: Member, syntax: Syntax) -> Iterator[str]:
+    """The parameters of a method, as its interface declares them."""
+    if syntax.traits.written_types:
+        yield from (f"{each.type}{'...' if each.variadic else ''} {each.name}" for each in member.parameters)
+        return
+    _, own = syntax.parameters(member)
+    for index, each in enumerate(own[1:] if sources.symbols.dialect(number).self_parameter else own):
+        text = " ".join(syntax.of(each).split())
+        if syntax.traits.takes_types_of_calls:
+            yield _typed_parameter(text, index, _member_type(sources, number, member))
+        else:
+            yield _parameter(syntax.traits, text)
 
 
 def _indexer(syntax: Syntax, member: Member) -> str:
@@ -77,7 +78,7 @@ def _indexer(syntax: Syntax, member: Member) -> str:
 
 def _inferred(sources: Sources, number: int, member: Member) -> str:
     """The type of a property that declares none: as the class has it, or left open."""
-    return _member_type(sources, number, member) if sources.symbols.dialect(number).name == "typescript" else ""
+    return _member_type(sources, number, member) if sources.language(number).takes_types_of_calls else ""
 
 
 def _member_type(sources: Sources, number: int, member: Member) -> str:
@@ -92,17 +93,14 @@ def _is_getter(member: Member) -> bool:
     )
 
 
-def _parameter(language: str, text: str) -> str:
+def _parameter(language: Language, text: str) -> str:
     """A parameter on one line; where a default is no literal, the declaration only says that it may be left out."""
-    text = " ".join(text.split())
-    if language == "python" and (found := re.match(r"(\w+\s*(?::[^=]+)?=\s*)(.+)$", text)):
-        return text if LITERAL.fullmatch(found[2]) else f"{found[1]}..."
-    return text
+    found = re.match(r"(\w+\s*(?::[^=]+)?=\s*)(.+)$", text) if language.default_left_out else None
+    return text if found is None or LITERAL.fullmatch(found[2]) else f"{found[1]}{language.default_left_out}"
 
 
 def _typed_parameter(text: str, index: int, member_type: str) -> str:
     """A parameter with its type; of one that has none but a default, the type of that, or as the member itself has it."""
-    text = " ".join(text.split())
     if bare := re.fullmatch(r"(\.\.\.)?\w+\??", text):
         return f"{text}: any{'[]' if bare[1] else ''}"
     found = re.match(r"(?P<name>\w+)\??\s*(?::\s*(?P<type>.+?))?\s*=(?![>=])\s*(?P<default>.+)$", text)
@@ -113,10 +111,10 @@ def _typed_parameter(text: str, index: int, member_type: str) -> str:
     return f"{found['name']}?: {found['type'] or kind}"
 
 
-def _constraints(syntax: Syntax, parameters: object, member: Member) -> str:
+def _constraints(syntax: Syntax, parameters: Any, member: Member) -> str:
     """What stands between a method's parameters and its body."""
     end = member.body[0] or member.whole[1]
-    begin = parameters.end_byte  # type: ignore[attr-defined]
+    begin = parameters.end_byte
     between = syntax.text[begin:end].decode("utf-8", "replace").replace("=>", "").strip(" \r\n\t;")
     return f" {between}" if between.startswith("where") else ""
 
@@ -130,7 +128,7 @@ def _accessors(syntax: Syntax, member: Member) -> str:
 
 def _docs(syntax: Syntax, member: Member) -> str:
     """The comment that documents a member, its margin left off; '' where there is none."""
-    if syntax.language == "python":
+    if syntax.traits.docs_in_body:
         body = syntax.body(member)
         first = body.named_children[0] if body is not None and body.named_children else None
         inner = (
@@ -144,10 +142,10 @@ def _docs(syntax: Syntax, member: Member) -> str:
             else ""
         )
     before = syntax.text[: member.whole[0]].decode("utf-8", "replace").rstrip()
-    if syntax.language == "csharp":
+    if sign := syntax.traits.docs_by_line:
         lines = before.split("\n")
         kept: list[str] = []
-        while lines and lines[-1].strip().startswith("///"):
+        while lines and lines[-1].strip().startswith(sign):
             kept.insert(0, lines.pop().strip())
         return "\n".join(kept)
     if not before.endswith("*/"):
@@ -172,9 +170,6 @@ def needs_of(codebase: Codebase, number: int, signatures: list[Signature]) -> tu
 def visible(sources: Sources, number: int, member: Member) -> bool:
     """Whether a member can implement one of an interface as it is declared."""
     words = member.modifiers.words
-    language = sources.symbols.dialect(number).name
-    if language == "java":
-        return "public" in words
-    if language == "csharp":
+    if sources.language(number).public_members:
         return "public" in words
     return not member.is_private and "protected" not in words

@@ -16,9 +16,9 @@ from isodesm.linking.symbols import simple_name
 from isodesm.planning.analysis.creators import Creator, creators_of
 from isodesm.planning.analysis.decisions import delegates, spot_of
 from isodesm.planning.analysis.interface_names import Habit, measure_habit
-from isodesm.planning.language import writer_of
+from isodesm.planning.language import language_named
+from isodesm.planning.language.base import Language
 from isodesm.planning.language.levels import Levels
-from isodesm.planning.language.writer import Writer
 from isodesm.planning.model.decision import Spot
 from isodesm.planning.text.insertions import in_head
 from isodesm.planning.text.project_lists import ProjectFiles
@@ -26,11 +26,6 @@ from isodesm.planning.text.syntax import Syntax
 
 KEPT_SYNTAX = 2_000_000
 """Bytes of source whose syntax is kept at hand, which takes some fifteen times as much."""
-FIELDS_MAKER = "dataclass"
-"""What has a constructor made from fields that have no other library behind them."""
-TYPES_AS_TEXT = (3, 10)
-"""Level from which all types can be worked out, and which files are as good as that say types are texts."""
-_LATE_TYPES = re.compile(rb"^from __future__ import [^\n]*\bannotations\b", re.MULTILINE)
 Sites = dict[int, list[tuple[int, int]]]
 """Class to places of code, as (file, site)."""
 
@@ -73,13 +68,9 @@ class Sources:
         """Path of the file that declares a type."""
         return self.symbols.path(number)
 
-    def language(self, number: int) -> str:
-        """Language of a type."""
-        return self.symbols.files[self.symbols.file_of[number]].language
-
     def habit(self, number: int) -> Habit:
         """How interfaces are named in the language of a type."""
-        language = self.language(number)
+        language = self.language(number).name
         if language not in self._habits:
             self._habits[language] = measure_habit(self.codebase, language)
         return self._habits[language]
@@ -90,16 +81,15 @@ class Sources:
         facts = self.symbols.files[file]
         return Syntax(facts.language, facts.path, self.codebase.text(file))
 
-    def writer(self, number: int) -> Writer:
-        """The writer for the language of a type, at the level that its file may be written at."""
-        return self.writer_of_file(self.symbols.file_of[number])
+    def language(self, number: int) -> Language:
+        """The language of a type, at the level that its file may be written at."""
+        return self.language_of_file(self.symbols.file_of[number])
 
-    def writer_of_file(self, file: int) -> Writer:
+    def language_of_file(self, file: int) -> Language:
         """The same for a file."""
-        facts, level = self.symbols.files[file], self.levels.of(file)
-        if facts.language == "python" and (3, 7) <= level < TYPES_AS_TEXT and _LATE_TYPES.search(self.codebase.text(file)):
-            level = TYPES_AS_TEXT
-        return writer_of(facts.language, facts.path, level)
+        facts = self.symbols.files[file]
+        level = language_named(facts.language).level_of(self.levels.of(file), self.codebase.text(file))
+        return language_named(facts.language, facts.path, level)
 
     def constructors(self, number: int) -> list[Member]:
         """The constructors that set the fields, and hand over to no other one, in order."""
@@ -129,7 +119,7 @@ class Sources:
         """Whether a class has its constructor made from its fields, by the standard library."""
         declared = self.symbols.types[number]
         makers = {each.name.rpartition(".")[2] for each in declared.modifiers.annotations}
-        return FIELDS_MAKER in makers and self.symbols.dialect(number).name == "python" and self.constructor(number) is None
+        return self.language(number).fields_maker in makers and self.constructor(number) is None
 
     def parameters(self, number: int, constructor: Member) -> tuple[Any, list[Any]]:
         """The bracketed list of a constructor's parameters, be it in the head of the class, and what stands in it."""
@@ -138,7 +128,7 @@ class Sources:
 
     def creations_in(self, text: str, target: int) -> list[re.Match[str]]:
         """Where code makes objects of a class, up to the bracket that opens their arguments."""
-        word = r"" if self.symbols.dialect(target).name == "python" else r"\bnew\s+"
+        word = r"" if self.symbols.dialect(target).calls_create else r"\bnew\s+"
         return list(
             re.finditer(rf"{word}(?:[\w.\\]*[.\\])?\b{re.escape(self.symbols.types[target].name)}(?:<[^()]*>)?\(", text)
         )
@@ -152,10 +142,10 @@ class Sources:
     def written_as(self, number: int, spot: Spot, name: str, *, kept: bool) -> str:
         """What a class is handed, as an expression in it must write it: the field, by `this.` where a parameter or variable
         there has its name; or the parameter where there is no field yet."""
-        writer, member = self.writer(number), spot.member
-        if not kept or (member is not None and member.kind == "constructor" and writer.overloads):
-            return writer.argument(name)
-        use = writer.use(name)
+        language, member = self.language(number), spot.member
+        if not kept or (member is not None and member.kind == "constructor" and language.overloads):
+            return language.argument(name)
+        use = language.use(name)
         hidden = any(
             each.start <= spot.span[0] < each.end and each.kind != "self"
             for each in self.codebase.locals_named(spot.file).get(name, ())
@@ -187,7 +177,7 @@ class Sources:
             markers = injections.markers(number)
             for member in declared.members:
                 if member.kind == "constructor":
-                    found[self.language(number)].update(
+                    found[self.language(number).name].update(
                         mark.name for mark in member.modifiers.annotations if simple_name(mark.name) in markers
                     )
         return found

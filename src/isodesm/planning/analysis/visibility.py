@@ -10,22 +10,22 @@ from isodesm.planning.analysis.decisions import spot_of
 from isodesm.planning.analysis.homes import unit_of
 from isodesm.planning.analysis.names_in_code import typetext_free
 from isodesm.planning.analysis.sources import Sources
+from isodesm.planning.language import language_named
 
 _HEAD = re.compile(r"(?<![\w.>\"'])([A-Za-z_]\w*)\s*\.")
-_HIDING = {"csharp": ("method", "field", "property", "event"), "java": ("field",)}
-"""Kinds of members that hide a type of their name in code of their class."""
 
 
 def is_hidden_from(sources: Sources, makers: Iterable[int], target: int) -> bool:
     """Whether one of some classes can't name what stands for a target: it is known to its package or its assembly only."""
-    if target < 0 or sources.language(target) not in ("java", "csharp"):
+    within = sources.language(target).types_hidden_within if target >= 0 else ""
+    if not within:
         return False
     around = [target]
     while (outer := sources.symbols.outer(around[-1])) >= 0:
         around.append(outer)
     if all({"public", "protected"} & set(sources.symbols.types[each].modifiers.words) for each in around):
         return False
-    if sources.language(target) == "csharp":
+    if within == "assembly":
         return any(unit_of(sources, each) != unit_of(sources, target) for each in makers)
     package = sources.symbols.files[sources.symbols.file_of[target]].package
     return any(sources.symbols.files[sources.symbols.file_of[each]].package != package for each in makers)
@@ -33,7 +33,7 @@ def is_hidden_from(sources: Sources, makers: Iterable[int], target: int) -> bool
 
 def hides(sources: Sources, source: int, text: str) -> bool:
     """Whether members of a class hide a type that an expression begins with by the same name."""
-    kinds = _HIDING.get(sources.language(source), ())
+    kinds = sources.language(source).hiding_members
     own = {each.name for each in sources.symbols.types[source].members if each.kind in kinds}
     return not own.isdisjoint(_HEAD.findall(typetext_free(text)))
 
@@ -48,33 +48,29 @@ def is_named_elsewhere(sources: Sources, number: int, *, all_pass: bool = False)
     return any(
         name in (each.alias, each.member) or each.name.rpartition(".")[2] == name
         for file, facts in enumerate(symbols.files)
-        if file not in roots and file != symbols.file_of[number] and facts.language == sources.language(number)
+        if file not in roots and file != symbols.file_of[number] and facts.language == sources.language(number).name
         for each in facts.imports
         if each.alias not in ("", name) or _hands_on(sources, file, number)
     )
 
 
-_MEMBER = {
-    "python": rb"\s*\.\s*(?!__)\w",
-    "typescript": rb"\s*\??\.\s*(?!bind\b|call\b|apply\b|prototype\b)\w",
-}
-"""What stands behind the name of a class of which only a member is asked for."""
 _IMPORTING = re.compile(rb"(?m)^[ \t]*(?:import|from|use)\b(?:[^;\n{(]|\{[^}]{0,4000}\}|\([^)]{0,4000}\))*")
 
 
 def _hands_on(sources: Sources, file: int, number: int) -> bool:
     """Whether a file may hand a class on that it imports: it does more than ask for its static members and declare what is of
     it, or nothing at all but let others import it from there."""
-    text, language, name = sources.codebase.text(file), sources.symbols.files[file].language, sources.name(number)
-    asked = _MEMBER.get(language)
+    text, name = sources.codebase.text(file), sources.name(number)
+    language = language_named(sources.symbols.files[file].language)
     spans = [each.span() for each in _IMPORTING.finditer(text)]
     named = re.finditer(rb"(?<![\w.$])" + re.escape(name.encode()) + rb"\b", text)
-    outside = [each.span() for each in named if not any(start <= each.start() < end for start, end in spans)]
-    if language == "php":  # where a class is a value only by this word
-        outside = [each for each in outside if re.compile(rb"\s*::\s*class\b").match(text, each[1])]
-    elif asked is None or not outside:
+    left = [each.span() for each in named if not any(start <= each.start() < end for start, end in spans)]
+    if language.class_value is not None:  # where a class is a value only by a word behind it
+        left = [each for each in left if language.class_value.match(text, each[1])]
+    elif language.class_member is None or not left:
         return True
-    left = [each for each in outside if asked is None or not re.compile(asked).match(text, each[1])]
+    else:
+        left = [each for each in left if not language.class_member.match(text, each[1])]
     told, syntax = _told_at(sources, number, file) if left else [], sources.syntax(file)
     nodes = [syntax.at(*each) for each in left]
     marks = {each for _, rules in sources.codebase.wiring.families.of(file) for each in rules.metadata}
@@ -93,7 +89,8 @@ def _told_at(sources: Sources, number: int, file: int) -> list[int]:
 def _is_told(node: Any, lines: list[int], marks: set[str]) -> bool:
     """Whether a name stands in one of the marks that a container reads, or where it is told of the class or asked for it."""
     while node is not None and not node.type.endswith(("statement", "declaration", "class_body", "array_element_initializer")):
-        if node.type == "decorator" and re.match(rb"@\s*(?:\w+\.)*(\w+)", node.text)[1].decode() in marks:
+        mark = re.match(rb"@\s*(?:\w+\.)*(\w+)", node.text) if node.type == "decorator" else None
+        if mark is not None and mark[1].decode() in marks:
             return True
         node = node.parent
     return node is not None and any(node.start_point[0] < each <= node.end_point[0] + 1 for each in lines)

@@ -43,7 +43,11 @@ def _entry_of(context: PlanContext, number: int) -> ArrayEntry | None:
         for each in context.codebase.wiring.by_implementation.get(number, ())
         if each.registration.how == "entry" and not each.registration.factory and not each.registration.alias
     ]
-    place = _element(context, found[0].registration) if len(found) == 1 and context.sources.language(number) == "php" else None
+    place = (
+        _element(context, found[0].registration)
+        if len(found) == 1 and context.sources.language(number).container_arrays
+        else None
+    )
     return ArrayEntry(found[0], *place) if place is not None else None
 
 

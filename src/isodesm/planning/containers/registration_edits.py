@@ -72,14 +72,14 @@ def container_refusal(context: PlanContext, proposal: Proposal) -> Refusal | Non
     number = proposal.decision.source
     if not makes(context, number) or knows(context, proposal):
         return None
-    if context.sources.language(number) == "typescript" and context.symbols.types[number].modifiers.annotations:
+    if context.sources.language(number).containers_go_by_classes and context.symbols.types[number].modifiers.annotations:
         return None if has_tokens(context, number) else Refusal(Reason.CONTAINER_NEEDS_TOKEN)
     constructor = context.sources.constructor(number)
     written = definition_files.definitions_of(context, number)
     if written and not any(each.autowired for each in written):
         return None  # it is the number of arguments that says which constructor is meant
     if (
-        context.sources.language(number) == "java"
+        context.sources.language(number).containers_mark_constructors
         and constructor is not None
         and constructor.parameters
         and not mark_of(context, number)
@@ -110,7 +110,7 @@ def is_served(context: PlanContext, abstraction: Abstraction, target: int, sourc
     wiring = context.codebase.wiring
     if target in context.state.registered or (abstraction.number >= 0 and wiring.by_abstraction.get(abstraction.number)):
         return True
-    own = rules_of(context, source) if context.sources.language(source) == "typescript" else None
+    own = rules_of(context, source) if context.sources.language(source).containers_go_by_classes else None
     return any(
         each.registration.how in ("annotation", "metadata")
         and not each.registration.factory
@@ -124,7 +124,7 @@ def mark_of(context: PlanContext, number: int) -> str:
     does."""
     injections, used = (
         context.codebase.wiring.injections,
-        context.sources.constructor_marks.get(context.sources.language(number), Counter()),
+        context.sources.constructor_marks.get(context.sources.language(number).name, Counter()),
     )
     own = context.sources.constructor(number)
     mine = (
@@ -138,13 +138,13 @@ def mark_of(context: PlanContext, number: int) -> str:
 def keep_marked(context: PlanContext, number: int, given: Dependency) -> None:
     """Let a container go on as before: it may leave out what it is not told of, and where it has to be shown which constructor
     to call, that is the old one."""
-    if context.sources.language(number) == "typescript" and (number, given.name) not in context.state.injected:
+    if context.sources.language(number).containers_go_by_classes and (number, given.name) not in context.state.injected:
         if (token := token_for(context, number, given.name, given.typed.text)) is not None:
             context.state = context.state.with_token(number, given.name, token)
         return
     constructor, mark = context.sources.constructor(number), mark_of(context, number)
     if (
-        context.sources.language(number) != "java"
+        not context.sources.language(number).containers_mark_constructors
         or constructor is None
         or not constructor.parameters
         or not mark
@@ -152,7 +152,7 @@ def keep_marked(context: PlanContext, number: int, given: Dependency) -> None:
     ):
         return
     context.state = context.state.with_old_annotation(number, mark)
-    context.edit(context.symbols.file_of[number], needs=(_home_of_mark(context, mark, context.sources.language(number)),))
+    context.edit(context.symbols.file_of[number], needs=(_home_of_mark(context, mark, context.sources.language(number).name),))
 
 
 def _home_of_mark(context: PlanContext, name: str, language: str) -> Need:
@@ -173,10 +173,13 @@ def tell(context: PlanContext, abstraction: Abstraction, target: int, source: in
     if not can_be_made(context, target):
         return None
     lifetime = lifetime_of(context, target)
-    if context.sources.language(target) == "php" and (entered := in_array(context, abstraction, target, source)) is not None:
+    if (
+        context.sources.language(target).container_arrays
+        and (entered := in_array(context, abstraction, target, source)) is not None
+    ):
         return RegistrationEdit(target, lifetime, *entered) if lifetime == "singleton" else None
     services = [each for each in context.codebase.wiring.services if _is_model(context, each, target)]
-    if context.sources.language(target) == "typescript":
+    if context.sources.language(target).containers_go_by_classes:
         return _by_class(context, abstraction, target, lifetime, source, services)
     calls = [
         each
@@ -326,7 +329,7 @@ def statement_at(syntax: Any, line: int, column: int) -> Any:
 
 def _by_annotation(context: PlanContext, target: int, lifetime: str, annotated: list[Service]) -> RegistrationEdit | None:
     """The annotation that most classes bear by which this container finds its own."""
-    rules = context.symbols.catalogues.registering(context.sources.language(target)).annotations
+    rules = context.symbols.catalogues.registering(context.sources.language(target).name).annotations
     used: Counter[tuple[str, str]] = Counter()
     for service in annotated:
         number = service.implementation
@@ -364,12 +367,11 @@ def _allowing(context: PlanContext, source: int, target: int) -> tuple[int, Amen
 
 def _marking(context: PlanContext, target: int, name: str, given: str) -> tuple[int, Amendment, Need]:
     """A mark in front of a class, with the file that it stands in and what that names."""
-    need = _home_of_mark(context, name, context.sources.language(target))
+    need = _home_of_mark(context, name, context.sources.language(target).name)
     file = context.symbols.file_of[target]
     syntax = context.sources.syntax(file)
     node = syntax.type_node(context.symbols.types[target])
-    forms = {"java": "@{}", "typescript": "@{}({})", "python": "@{}", "csharp": "[{}]", "php": "#[{}]"}
-    opening = forms[context.sources.language(target)].format(name, given)
+    opening = context.sources.language(target).annotation.format(name, given)
     at = (node.parent if node.parent.type == "export_statement" else node).start_byte
     mark = Amendment(
         at,

@@ -42,7 +42,7 @@ def rules_of(context: PlanContext, number: int) -> tuple[ContainerRules, str] | 
     """The words of the family of containers that makes a class, and the module that it has its mark from, which has the others,
     too: as it is registered, else as its file imports, from the family itself or what hands that on."""
     wiring, file = context.codebase.wiring, context.symbols.file_of[number]
-    known = context.symbols.catalogues.of(context.sources.language(number)).containers
+    known = context.symbols.catalogues.of(context.sources.language(number).name).containers
     own = {simple_name(each.name) for each in context.symbols.types[number].modifiers.annotations}
     marks = {each.alias: each.name for each in context.symbols.files[file].imports if each.alias in own}
     told = [each.registration.family for each in wiring.by_implementation.get(number, ())]
@@ -52,7 +52,7 @@ def rules_of(context: PlanContext, number: int) -> tuple[ContainerRules, str] | 
         if any(word.strip("@/") in home for home in marks.values() for word in rules.imports)
     )
     for name in dict.fromkeys((*told, *handed_on)):
-        rules = wiring.families.rules(context.sources.language(number), name)
+        rules = wiring.families.rules(context.sources.language(number).name, name)
         words = {*rules.allowed_by, *rules.annotations, *rules.metadata}
         home = next((marks[each] for each in sorted(marks) if each in words), "")
         if rules.left_out and home:

@@ -1,4 +1,4 @@
-"""How each language spells what steps put into code: one file a language, all of one shape."""
+"""What a language is to planning: a class each, with how it spells things and the rules by which it differs."""
 
 from __future__ import annotations
 
@@ -7,21 +7,19 @@ from importlib import import_module
 from pathlib import PurePosixPath
 
 from isodesm.facts.languages import dialect_of
-from isodesm.planning.language.writer import Writer, indented, joined
+from isodesm.planning.language.base import Language, Level
 
-__all__ = ["Writer", "indented", "joined", "writer_of"]
+__all__ = ["Language", "Level", "language_named"]
 
 
-def writer_of(language: str, path: str = "", level: tuple[int, int] = (99, 0)) -> Writer:
-    """The writer of a language, by the name that its dialect has; a file may be written in its untyped form, or at an older
-    level of the language."""
-    return _writer(language, PurePosixPath(path).suffix, level)
+def language_named(name: str, path: str = "", level: Level = (99, 0)) -> Language:
+    """A language by the name that its dialect has; a file may be written in its untyped form, or at an older level."""
+    return _language(name, PurePosixPath(path).suffix, level)
 
 
 @cache
-def _writer(language: str, suffix: str, level: tuple[int, int]) -> Writer:
-    module = import_module(f"isodesm.planning.language.{dialect_of(language).name}")
-    untyped: tuple[str, ...] = getattr(module, "UNTYPED_SUFFIXES", ())
-    if suffix and suffix in untyped:
-        return module.UNTYPED
-    return module.at(level) if hasattr(module, "at") else module.WRITER
+def _language(name: str, suffix: str, level: Level) -> Language:
+    module = import_module(f"isodesm.planning.language.{dialect_of(name).name}")
+    classes = (each for each in vars(module).values() if isinstance(each, type) and issubclass(each, Language))
+    found: type[Language] = next(each for each in classes if each is not Language)
+    return found(level, suffix)

@@ -1,14 +1,161 @@
-"""How C# spells what steps put into code."""
+"""How C# spells what steps put into code, and the rules that planning minds."""
 
 from __future__ import annotations
 
 import re
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 
-from isodesm.planning.language.writer import OLD_CONSTRUCTOR, Writer, indented, joined
-from isodesm.planning.model.code import Adapter, AdapterMember, Interface, Need, Signature, Table, Typed
+from isodesm.facts.records import Member
+from isodesm.planning.language.base import Language
+from isodesm.planning.language.lines import common_position, indented, joined
+from isodesm.planning.model.code import (
+    Adapter,
+    AdapterMember,
+    FunctionType,
+    Interface,
+    Need,
+    Signature,
+    Table,
+    Typed,
+    WrittenConstructor,
+)
+from isodesm.planning.wording import code as wording
 
 _FILE_SCOPED = re.compile(r"^[ \t]*+namespace\s++[\w.]++\s*+;", re.MULTILINE)
+
+
+class CSharp(Language):
+    """C#."""
+
+    name = "csharp"
+    suffix = ".cs"
+    needs_types = overloads = public_members = marks_final_fields = interfaces_have_state = interfaces_prefixed = True
+    final_word = "readonly "
+    offered_kinds = ("method", "property", "field")
+    types_hidden_within = "assembly"
+    hiding_members = ("method", "field", "property", "event")
+    nested_types_hidden = namespaces_nest = knows_own_package = conditional_compilation = pointers = True
+    no_result = "void"
+    accessors = constrained_generics = True
+    docs_by_line = "///"
+    values = ("string", "int", "bool")
+    type_names = re.compile(r"(?<![\w.\"'@])([A-Z]\w*)(?!\w)")
+    indexers = reference_parameters = lambdas_hide_no_names = initializers_run_before_base = True
+    passes_by_name = re.compile(r"(\w++)\s*+(?::(?!:)|=(?!=))\s*+(.+)$", re.DOTALL)
+    opened = {"private": "internal", "protected": "protected internal"}
+    annotation = "[{}]"
+    imported = re.compile(r"using\s+(?!static\b)([\w.]+)\s*;")
+    imports_by = "namespace"
+    implements = " : "
+
+    def assignment(self, name: str, value: str) -> str:
+        """The statement that fills a field."""
+        return f"this.{name} = {value};"
+
+    def constructor(self, given: WrittenConstructor) -> str:
+        """A constructor with its statements, a line each."""
+        unit = _unit(given.indent)
+        return _block(self._head(given, unit), given.body, unit, given.indent)
+
+    def delegating(self, given: WrittenConstructor) -> str:
+        """A legacy constructor."""
+        unit = _unit(given.indent)
+        call = joined(given.body, ": this(", ")", given.indent + unit, unit)
+        remark = f"/// <summary>{wording.OLD_CONSTRUCTOR}</summary>\n{given.indent}"
+        return remark + _block(f"{self._head(given, unit)}\n{given.indent}{unit}{call}", (), unit, given.indent)
+
+    def _head(self, given: WrittenConstructor, unit: str) -> str:
+        lead = f"{given.visibility} " if given.visibility else ""
+        return joined(given.parameters, f"{lead}{given.name}(", ")", given.indent, unit)
+
+    def signature(self, member: Signature, indent: str) -> list[str]:
+        """A member as an interface declares it, with its comment."""
+        docs = [indent + line for line in member.docs.split("\n")] if member.docs else []
+        if member.kind == "property":
+            return [*docs, f"{indent}{member.result} {member.name} {member.parameters}"]
+        if member.kind == "event":
+            return [*docs, f"{indent}{member.result} {member.name};"]
+        return [*docs, f"{indent}{member.result} {member.name}{member.generics}({member.parameters}){member.constraints};"]
+
+    def interface(self, wanted: Interface) -> str:
+        """The file of an interface, its namespace spelt as in the file of the class it is taken from."""
+        unit = "\t" if "\n\t" in wanted.model else "    "
+        inner: list[str] = []
+        for member in wanted.members:
+            inner += ([""] if inner else []) + self.signature(member, unit)
+        body = [
+            f"/// <summary>{wanted.purpose}</summary>",
+            f"{wanted.visibility} interface {wanted.name}{wanted.generics}",
+            "{",
+            *inner,
+            "}",
+        ]
+        return _file(wanted, body, unit)
+
+    def adapter(self, wanted: Adapter) -> str:
+        """The file of a class that passes on."""
+        unit = "\t" if "\n\t" in wanted.model else "    "
+        inner: list[str] = []
+        for each in wanted.members:
+            inner += ([""] if inner else []) + _passing(each, unit)
+        body = [
+            f"/// <summary>{wording.adapter_of(wanted.target)}</summary>",
+            f"{wanted.visibility} sealed class {wanted.name} : {wanted.interface}",
+            "{",
+            *inner,
+            "}",
+        ]
+        return _file(wanted, body, unit)
+
+    def table(self, wanted: Table) -> str:
+        """The file of a class that keeps data."""
+        head = [f"/// <summary>{wording.data_of(wanted.owner)}</summary>", f"public sealed class {wanted.name}", "{"]
+        unit = "\t" if "\n\t" in wanted.model else "    "
+        body = [*head, *f"{unit}public readonly {wanted.type} {wanted.field} = {wanted.value};".split("\n"), "}"]
+        margined = wanted.home and not _FILE_SCOPED.search(wanted.model)  # the data has that margin already
+        lines = [each.removeprefix(unit) if margined and index > len(head) else each for index, each in enumerate(body[:-1])]
+        return _file(wanted, [*lines, body[-1]], unit)
+
+    def file_name(self, name: str) -> str:
+        """As its type."""
+        return f"{name}.cs"
+
+    def import_line(self, need: Need, path: str) -> str:
+        """A namespace."""
+        return f"using {need.home};"
+
+    def import_group(self, key: str, of_tree: Callable[[str], bool]) -> str:
+        """Those of the platform stand together."""
+        return "System" if re.split(r"[.\\]", key)[0] == "System" else ""
+
+    def member_name(self, name: str) -> str:
+        """With a capital."""
+        return name[:1].upper() + name[1:]
+
+    def factory(self, made: str, parameters: Sequence[tuple[str, str]], abstraction: str) -> FunctionType:
+        """A `Func`."""
+        names = ", ".join(name for _, name in parameters)
+        typed = Typed(f"Func<{', '.join([*(kind for kind, _ in parameters), abstraction])}>", (Need("Func", "System"),))
+        head = names if len(parameters) == 1 else f"({names})"
+        return FunctionType(typed, f"{head} => new {made}({names})", "{field}({arguments})")
+
+    def function_of(self, member: Member, written: str, needs: tuple[Need, ...], *, freely: bool) -> FunctionType | None:
+        """A `Func` or an `Action`."""
+        types = [each.type for each in member.parameters]
+        kinds = types if member.type == "void" else [*types, member.type]
+        name = "System.Action" if member.type == "void" else "System.Func"
+        return FunctionType(Typed(f"{name}<{', '.join(kinds)}>" if kinds else name, needs), written, "{field}({arguments})")
+
+    def reader(self, type: str, written: str, needs: tuple[Need, ...]) -> FunctionType | None:
+        """A `Func`."""
+        return FunctionType(Typed(f"System.Func<{type}>", needs), f"() => {written}", "{field}()") if type else None
+
+    def position(self, constructor: Member | None, *, required: bool = False) -> int:
+        """In front of all where some may be left out."""
+        own = constructor.parameters if constructor is not None else ()
+        if any(each.default or each.variadic for each in own):
+            return 0
+        return common_position(constructor, required=required)
 
 
 def _block(head: str, statements: Sequence[str], indent: str, margin: str) -> str:
@@ -18,50 +165,6 @@ def _block(head: str, statements: Sequence[str], indent: str, margin: str) -> st
 def _unit(margin: str) -> str:
     """One level of a margin that is two deep where classes stand in a namespace."""
     return "\t" if margin.startswith("\t") else " " * (len(margin) // 2 if len(margin) > 4 else len(margin)) or "    "
-
-
-def constructor(
-    name: str, visibility: str, parameters: Sequence[str], statements: Sequence[str], errors: str, indent: str
-) -> str:
-    """A constructor with its statements, a line each; `indent` is the margin of members."""
-    head = joined(parameters, f"{visibility + ' ' if visibility else ''}{name}(", ")", indent, _unit(indent))
-    return _block(head, statements, _unit(indent), indent)
-
-
-def delegating(
-    name: str, visibility: str, parameters: Sequence[str], arguments: Sequence[str], errors: str, indent: str
-) -> str:
-    """A bridging constructor."""
-    head = joined(parameters, f"{visibility + ' ' if visibility else ''}{name}(", ")", indent, _unit(indent))
-    call = joined(arguments, ": this(", ")", indent + _unit(indent), _unit(indent))
-    remark = f"/// <summary>{OLD_CONSTRUCTOR}</summary>\n{indent}"
-    return remark + _block(f"{head}\n{indent}{_unit(indent)}{call}", (), _unit(indent), indent)
-
-
-def signature(member: Signature, indent: str) -> list[str]:
-    """A member as an interface declares it, with its comment."""
-    docs = [indent + line for line in member.docs.split("\n")] if member.docs else []
-    if member.kind == "property":
-        return [*docs, f"{indent}{member.result} {member.name} {member.parameters}"]
-    if member.kind == "event":
-        return [*docs, f"{indent}{member.result} {member.name};"]
-    return [*docs, f"{indent}{member.result} {member.name}{member.generics}({member.parameters}){member.constraints};"]
-
-
-def interface(wanted: Interface) -> str:
-    """The file of an interface, its namespace spelt as in the file of the class it is taken from."""
-    unit = "\t" if "\n\t" in wanted.model else "    "
-    inner: list[str] = []
-    for member in wanted.members:
-        inner += ([""] if inner else []) + signature(member, unit)
-    body = [
-        f"/// <summary>{wanted.purpose}</summary>",
-        f"{wanted.visibility} interface {wanted.name}{wanted.generics}",
-        "{",
-        *inner,
-        "}",
-    ]
-    return _file(wanted, body, unit)
 
 
 def _file(wanted: Interface | Adapter | Table, body: Sequence[str], unit: str) -> str:
@@ -74,22 +177,6 @@ def _file(wanted: Interface | Adapter | Table, body: Sequence[str], unit: str) -
     return "\n".join([*head, f"namespace {wanted.home}", "{", indented(body, unit), "}", ""])
 
 
-def adapter(wanted: Adapter) -> str:
-    """The file of a class that passes on."""
-    unit = "\t" if "\n\t" in wanted.model else "    "
-    inner: list[str] = []
-    for each in wanted.members:
-        inner += ([""] if inner else []) + _passing(each, unit)
-    body = [
-        f"/// <summary>Passes on to {wanted.target}.</summary>",
-        f"{wanted.visibility} sealed class {wanted.name} : {wanted.interface}",
-        "{",
-        *inner,
-        "}",
-    ]
-    return _file(wanted, body, unit)
-
-
 def _passing(each: AdapterMember, unit: str) -> list[str]:
     member = each.signature
     if member.kind == "property":
@@ -98,43 +185,3 @@ def _passing(each: AdapterMember, unit: str) -> list[str]:
         return [head, f"{unit}{{", f"{unit * 2}get {{ return {each.call}; }}", *setter, f"{unit}}}"]
     head = f"{unit}public {member.result} {member.name}{member.generics}({member.parameters}){member.constraints}"
     return [head, f"{unit}{{", f"{unit * 2}{'return ' if each.gives_back else ''}{each.call};", f"{unit}}}"]
-
-
-def table(wanted: Table) -> str:
-    """The file of a class that keeps data."""
-    head = [f"/// <summary>The data of {wanted.owner}.</summary>", f"public sealed class {wanted.name}", "{"]
-    unit = "\t" if "\n\t" in wanted.model else "    "
-    body = [*head, *f"{unit}public readonly {wanted.type} {wanted.field} = {wanted.value};".split("\n"), "}"]
-    margined = wanted.home and not _FILE_SCOPED.search(wanted.model)  # the data has that margin already
-    lines = [each.removeprefix(unit) if margined and index > len(head) else each for index, each in enumerate(body[:-1])]
-    return _file(wanted, [*lines, body[-1]], unit)
-
-
-def factory(made: str, parameters: Sequence[tuple[str, str]], abstraction: str) -> tuple[Typed, str, str]:
-    """A `Func` that makes an object."""
-    names = ", ".join(name for _, name in parameters)
-    typed = Typed(f"Func<{', '.join([*(kind for kind, _ in parameters), abstraction])}>", (Need("Func", "System"),))
-    head = names if len(parameters) == 1 else f"({names})"
-    return typed, f"{head} => new {made}({names})", "{field}({arguments})"
-
-
-WRITER = Writer(
-    language="csharp",
-    overloads=True,
-    use=str,
-    argument=str,
-    parameter=lambda type, name: f"{type} {name}",
-    field=lambda type, name: f"private readonly {type} {name};",
-    assignment=lambda name, value: f"this.{name} = {value};",
-    constructor=constructor,
-    delegating=delegating,
-    interface=interface,
-    signature=signature,
-    adapter=adapter,
-    file_name=lambda name: f"{name}.cs",
-    import_line=lambda need, path: f"using {need.home};",
-    implements=" : ",
-    public_members=True,
-    factory=factory,
-    table=table,
-)

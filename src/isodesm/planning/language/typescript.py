@@ -1,29 +1,153 @@
-"""How TypeScript spells what steps put into code."""
+"""How TypeScript spells what steps put into code, and the rules that planning minds."""
 
 from __future__ import annotations
 
 import posixpath
 import re
 from collections.abc import Sequence
-from dataclasses import replace
 
-from isodesm.planning.language.writer import Writer, joined
-from isodesm.planning.model.code import Adapter, AdapterMember, Interface, Need, Signature, Table, Typed
+from isodesm.facts import typetext
+from isodesm.facts.records import Member
+from isodesm.planning.language.base import Language, Level
+from isodesm.planning.language.lines import joined
+from isodesm.planning.model.code import (
+    Adapter,
+    AdapterMember,
+    FunctionType,
+    Interface,
+    Need,
+    Signature,
+    Table,
+    Typed,
+    WrittenConstructor,
+)
+from isodesm.planning.wording import code as wording
 
 UNTYPED_SUFFIXES = (".jsx", ".js", ".mjs", ".cjs")
 """Files in which types can't be written."""
 
 
-def constructor(
-    name: str, visibility: str, parameters: Sequence[str], statements: Sequence[str], errors: str, indent: str
-) -> str:
-    """A constructor with its statements, a line each."""
-    head = joined(
-        parameters, f"{visibility + ' ' if visibility and visibility != 'public' else ''}constructor(", ") {", indent, indent
-    )
-    if not statements:
-        return f"{head}}}"
-    return "\n".join([head, *(f"{indent}{indent}{line}" for line in statements), f"{indent}}}"])
+class TypeScript(Language):
+    """TypeScript, and JavaScript where types can't be written."""
+
+    name = "typescript"
+    suffix = ".ts"
+    interfaces_have_state = structural_types = type_aliases = default_exports = hides_in_module = overloads_share_body = True
+    final_word = "readonly "
+    values = ("string", "number", "boolean")
+    type_names = re.compile(r"(?<![\w.$\"'`])([A-Z]\w*)(?![\w\"'`]|\s*=>)")
+    spread, missing_argument = "...", "undefined"
+    marks_optional_parameters = functions_rebind_this = statics_go_by_class = takes_types_of_calls = True
+    class_member = re.compile(rb"\s*\??\.\s*(?!bind\b|call\b|apply\b|prototype\b)\w")
+    bare_value = None
+    parent_call = "super();"
+    always_calls_parent = super_call_first = inherits_constructors = initializers_see_fields = True
+    opened = {"private": "", "protected": ""}
+    names_shared_with_heirs = modules_run_top_down = types_behind_names = containers_go_by_classes = True
+    annotation = "@{}({})"
+    styled_imports = named_like_type = True
+
+    def __init__(self, level: Level = (99, 0), suffix: str = "") -> None:
+        super().__init__(level, suffix)
+        self.typed = suffix not in UNTYPED_SUFFIXES
+        self.promoted = self._promoted if self.typed else None
+
+    def use(self, name: str) -> str:
+        """A field, as a member of its class names it."""
+        return f"this.{name}"
+
+    def parameter(self, type: str, name: str) -> str:
+        """A parameter."""
+        return f"{name}: {type}" if self.typed else name
+
+    def optional(self, type: str, name: str, supply: str) -> tuple[str, str]:
+        """A parameter with a default."""
+        return f"{self.parameter(type, name)} = {supply}", name
+
+    def nullable(self, type: str, name: str, supply: str) -> tuple[str, str]:
+        """A parameter that may be null, and what it gives then."""
+        kind, value = (f"({each})" if "=>" in each else each for each in (type, supply))
+        return f"{name}: {kind} | null = null", f"{name} ?? {value}"
+
+    def field(self, type: str, name: str) -> str:
+        """The declaration of a field."""
+        return f"private readonly {name}: {type};" if self.typed else ""
+
+    def _promoted(self, type: str, name: str) -> str:
+        return f"private readonly {name}: {type}"
+
+    def constructor(self, given: WrittenConstructor) -> str:
+        """A constructor with its statements, a line each."""
+        indent, visibility = given.indent, given.visibility
+        lead = f"{visibility} " if visibility and visibility != "public" else ""
+        head = joined(given.parameters, f"{lead}constructor(", ") {", indent, indent)
+        if not given.body:
+            return f"{head}}}"
+        return "\n".join([head, *(f"{indent}{indent}{line}" for line in given.body), f"{indent}}}"])
+
+    def signature(self, member: Signature, indent: str) -> list[str]:
+        """A member as an interface declares it, with its comment."""
+        docs = [indent + line for line in member.docs.split("\n")] if member.docs else []
+        if member.kind == "property":
+            return [*docs, f"{indent}{member.name}: {member.result};"]
+        return [*docs, f"{indent}{member.name}{member.generics}({member.parameters}): {member.result};"]
+
+    def interface(self, wanted: Interface) -> str:
+        """The module of an interface."""
+        indent = _indent(wanted.model)
+        parts = [*wanted.imports, ""] if wanted.imports else []
+        parts += [
+            f"/** {wanted.purpose} */",
+            f"export interface {wanted.name}{wanted.generics} {{",
+        ]
+        for index, member in enumerate(wanted.members):
+            parts += ([""] if index and member.docs else []) + self.signature(member, indent)
+        return "\n".join([*parts, "}", ""])
+
+    def adapter(self, wanted: Adapter) -> str:
+        """The module of a class that passes on."""
+        indent = _indent(wanted.model)
+        parts = [*wanted.imports, "", f"/** {wording.adapter_of(wanted.target)} */"]
+        parts += [f"export class {wanted.name} implements {wanted.interface} {{"]
+        for index, each in enumerate(wanted.members):
+            parts += ([""] if index else []) + _passing(each, indent)
+        return "\n".join([*parts, "}", ""])
+
+    def table(self, wanted: Table) -> str:
+        """The module of a class that keeps data."""
+        parts = [*wanted.imports, ""] if wanted.imports else []
+        parts += [f"/** {wording.data_of(wanted.owner)} */", f"export class {wanted.name} {{"]
+        return "\n".join([*parts, f"{_indent(wanted.model)}readonly {wanted.field}: {wanted.type} = {wanted.value};", "}", ""])
+
+    def file_name(self, name: str) -> str:
+        """Words joined by dashes."""
+        return re.sub(r"(?<=[a-z0-9])(?=[A-Z])|(?<=[A-Z])(?=[A-Z][a-z])", "-", name).lower() + ".ts"
+
+    def import_line(self, need: Need, path: str) -> str:
+        """An import of one name."""
+        home = relative(need.home, path)
+        if need.whole:
+            return f"import * as {need.name} from '{home}';"
+        if need.member == "default":
+            return f"import {need.name} from '{home}';"
+        name = f"{need.member} as {need.name}" if need.member else need.name
+        return f"import {{ {name} }} from '{home}';"
+
+    def factory(self, made: str, parameters: Sequence[tuple[str, str]], abstraction: str) -> FunctionType:
+        """A function."""
+        names = ", ".join(name for _, name in parameters)
+        given = ", ".join(f"{name}: {kind}" for kind, name in parameters) if self.typed else names
+        typed = Typed(f"({given}) => {abstraction}" if self.typed else "")
+        return FunctionType(typed, f"({names}) => new {made}({names})", "{field}({arguments})")
+
+    def function_of(self, member: Member, written: str, needs: tuple[Need, ...], *, freely: bool) -> FunctionType | None:
+        """The type of the function itself."""
+        return FunctionType(Typed(f"typeof {written}", needs), written, "{field}({arguments})")
+
+    def reader(self, type: str, written: str, needs: tuple[Need, ...]) -> FunctionType | None:
+        """A function; of what may be missing nobody knows what that means."""
+        loose = not type or any(each in typetext.names(type) for each in ("undefined", "null"))
+        return None if loose else FunctionType(Typed(f"() => {type}", needs), f"() => {written}", "{field}()")
 
 
 def relative(home: str, path: str) -> str:
@@ -34,54 +158,11 @@ def relative(home: str, path: str) -> str:
     return found if found.startswith(".") else f"./{found}"
 
 
-def import_line(need: Need, path: str) -> str:
-    """An import of one name."""
-    quote = "'"
-    if need.whole:
-        return f"import * as {need.name} from {quote}{relative(need.home, path)}{quote};"
-    if need.member == "default":
-        return f"import {need.name} from {quote}{relative(need.home, path)}{quote};"
-    if need.member:
-        return f"import {{ {need.member} as {need.name} }} from {quote}{relative(need.home, path)}{quote};"
-    return f"import {{ {need.name} }} from {quote}{relative(need.home, path)}{quote};"
-
-
-def signature(member: Signature, indent: str) -> list[str]:
-    """A member as an interface declares it, with its comment."""
-    docs = [indent + line for line in member.docs.split("\n")] if member.docs else []
-    if member.kind == "property":
-        return [*docs, f"{indent}{member.name}: {member.result};"]
-    return [*docs, f"{indent}{member.name}{member.generics}({member.parameters}): {member.result};"]
-
-
 def _indent(model: str) -> str:
     """One level of indentation as a file has it."""
     if "\n    " in model and "\n  " not in model.replace("\n    ", ""):
         return "    "
     return "\t" if "\n\t" in model else "  "
-
-
-def interface(wanted: Interface) -> str:
-    """The module of an interface."""
-    indent = _indent(wanted.model)
-    parts = [*wanted.imports, ""] if wanted.imports else []
-    parts += [
-        f"/** {wanted.purpose} */",
-        f"export interface {wanted.name}{wanted.generics} {{",
-    ]
-    for index, member in enumerate(wanted.members):
-        parts += ([""] if index and member.docs else []) + signature(member, indent)
-    return "\n".join([*parts, "}", ""])
-
-
-def adapter(wanted: Adapter) -> str:
-    """The module of a class that passes on."""
-    indent = _indent(wanted.model)
-    parts = [*wanted.imports, "", f"/** Passes on to {wanted.target}. */"]
-    parts += [f"export class {wanted.name} implements {wanted.interface} {{"]
-    for index, each in enumerate(wanted.members):
-        parts += ([""] if index else []) + _passing(each, indent)
-    return "\n".join([*parts, "}", ""])
 
 
 def _passing(each: AdapterMember, indent: str) -> list[str]:
@@ -92,64 +173,3 @@ def _passing(each: AdapterMember, indent: str) -> list[str]:
         return [*lines, "", *setter] if each.is_set else lines
     head = f"{indent}{member.name}{member.generics}({member.parameters}): {member.result} {{"
     return [head, f"{indent * 2}{'return ' if each.gives_back else ''}{each.call};", f"{indent}}}"]
-
-
-def file_name(name: str) -> str:
-    """Words joined by dashes."""
-    return re.sub(r"(?<=[a-z0-9])(?=[A-Z])|(?<=[A-Z])(?=[A-Z][a-z])", "-", name).lower() + ".ts"
-
-
-def table(wanted: Table) -> str:
-    """The module of a class that keeps data."""
-    parts = [*wanted.imports, ""] if wanted.imports else []
-    parts += [f"/** The data of {wanted.owner}. */", f"export class {wanted.name} {{"]
-    return "\n".join([*parts, f"{_indent(wanted.model)}readonly {wanted.field}: {wanted.type} = {wanted.value};", "}", ""])
-
-
-def factory(made: str, parameters: Sequence[tuple[str, str]], abstraction: str) -> tuple[Typed, str, str]:
-    """A function that makes an object."""
-    given, names = ", ".join(f"{name}: {kind}" for kind, name in parameters), ", ".join(name for _, name in parameters)
-    return Typed(f"({given}) => {abstraction}"), f"({names}) => new {made}({names})", "{field}({arguments})"
-
-
-def nullable(type: str, name: str, supply: str) -> tuple[str, str]:
-    """A parameter that may be null, and what it gives then."""
-    kind, value = (f"({each})" if "=>" in each else each for each in (type, supply))
-    return f"{name}: {kind} | null = null", f"{name} ?? {value}"
-
-
-WRITER = Writer(
-    language="typescript",
-    overloads=False,
-    use=lambda name: f"this.{name}",
-    argument=str,
-    parameter=lambda type, name: f"{name}: {type}",
-    optional=lambda type, name, supply: (f"{name}: {type} = {supply}", name),
-    nullable=nullable,
-    field=lambda type, name: f"private readonly {name}: {type};",
-    promoted=lambda type, name: f"private readonly {name}: {type}",
-    assignment=lambda name, value: f"this.{name} = {value};",
-    constructor=constructor,
-    interface=interface,
-    signature=signature,
-    adapter=adapter,
-    file_name=file_name,
-    import_line=import_line,
-    factory=factory,
-    table=table,
-    parent_call="super();",
-)
-
-UNTYPED = replace(
-    WRITER,
-    parameter=lambda type, name: name,
-    optional=lambda type, name, supply: (f"{name} = {supply}", name),
-    field=lambda type, name: "",
-    promoted=None,
-    typed=False,
-    factory=lambda made, parameters, abstraction: (
-        Typed(""),
-        f"({', '.join(name for _, name in parameters)}) => new {made}({', '.join(name for _, name in parameters)})",
-        "{field}({arguments})",
-    ),
-)

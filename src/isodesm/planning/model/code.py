@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import NamedTuple
 
 
@@ -41,6 +42,27 @@ class Signature(NamedTuple):
     """Whether it is marked so, as others of its class are."""
 
 
+class FunctionType(NamedTuple):
+    """A function that is injected: its type, the function itself as code, and how it is called with `{field}` and
+    `{arguments}`."""
+
+    typed: Typed
+    text: str
+    use: str
+
+
+class WrittenConstructor(NamedTuple):
+    """A constructor to be written: its class, who may call it, what it takes, and its statements, or what it passes on;
+    declared errors, and the margin of members."""
+
+    name: str
+    visibility: str
+    parameters: Sequence[str]
+    body: Sequence[str]
+    errors: str
+    indent: str
+
+
 class Interface(NamedTuple):
     """An abstraction to be written: its name, what it is of, the package it lives in, and the style of the file it is taken
     from."""
@@ -55,13 +77,8 @@ class Interface(NamedTuple):
     """The text of the target's file, whose habits (file-scoped namespaces, strict types, indentation) are taken over."""
     visibility: str = "public"
     """How far it is known, in languages that say so: as far as the class."""
-    said: str = ""
-    """What it says of itself, where that is not what others ask of the target."""
-
-    @property
-    def purpose(self) -> str:
-        """What it says of itself, as a sentence."""
-        return self.said or f"What the rest of the code asks of {self.target}."
+    purpose: str = ""
+    """What it says of itself, as a sentence."""
 
 
 class AdapterMember(NamedTuple):

@@ -226,7 +226,7 @@ def _text(context: PlanContext, injection: Injection, gone: tuple[str, ...]) -> 
         target=_decided_on(context, proposal),
         gone=gone,
         legacy=injection.legacy,
-        overloads=context.sources.writer(number).overloads,
+        overloads=context.sources.language(number).overloads,
         reads=proposal.what.startswith(wording.READER),
     )
     hazards = (*proposal.hazards, *_hazards(context, injection))
@@ -267,7 +267,7 @@ def _why_legacy(context: PlanContext, injection: Injection) -> str:
 def _why_concrete(context: PlanContext, proposal: Proposal) -> str:
     if context.no_new:
         return wording.NO_NEW_ABSTRACTIONS
-    if not context.sources.writer(proposal.decision.source).typed:
+    if not context.sources.language(proposal.decision.source).typed:
         return wording.NO_TYPES
     return wording.NEEDS_ITS_CLASS if context.asked_of(proposal.decision) is None else wording.ASKS_TOO_MUCH
 

@@ -135,7 +135,7 @@ def _handed(context: PlanContext, number: int, technique: str, what: str) -> Don
 
 def _stand_in(context: PlanContext, number: int, taken: Parameter) -> str:
     """The name of the stand-in that a parameter is; '' for any other."""
-    known = context.symbols.catalogues.of(context.sources.language(number)).stand_ins.values()
+    known = context.symbols.catalogues.of(context.sources.language(number).name).stand_ins.values()
     plain = taken.type.lstrip("?").removesuffix("| None").strip()
     return next(
         (

@@ -16,9 +16,6 @@ from isodesm.planning.model.decision import Decision
 from isodesm.planning.state.context import PlanContext
 from isodesm.planning.state.internal_types import is_internal
 
-_OFFERED = {"csharp": ("method", "property", "field"), "python": ("method", "property")}
-"""Kinds of members that an abstraction can have; automatic properties are read as fields with brackets behind them."""
-
 
 def used_members(context: PlanContext, target: int) -> tuple[tuple[tuple[int, Member], ...], int]:
     """Methods and properties that others ask a class for, in order of declaration, with the types that declare them; and
@@ -33,7 +30,7 @@ def used_members(context: PlanContext, target: int) -> tuple[tuple[tuple[int, Me
     for each in context.codebase.roles.ancestors(target):
         for member in context.symbols.types[each].members:
             asked = member.name in wanted or (context.all_members and each == target and "public" in member.modifiers.words)
-            kinds = _OFFERED.get(context.sources.language(target), ("method",))
+            kinds = context.sources.language(target).offered_kinds
             if (
                 member.kind in kinds
                 and asked
@@ -90,9 +87,9 @@ def abstraction_for(context: PlanContext, decision: Decision, held_as: str = "")
                 return Abstraction(held_as, need.home, base, member=need.member)
         return concrete_class(context, target)
     asked = context.asked_of(decision)
-    if context.sources.language(target) == "typescript" and decision.source in context.codebase.wiring.managed:
+    if context.sources.language(target).containers_go_by_classes and decision.source in context.codebase.wiring.managed:
         return concrete_class(context, target)  # containers of this language go by classes
-    if asked is None or not context.sources.writer(target).typed or declared.generics:
+    if asked is None or not context.sources.language(target).typed or declared.generics:
         return concrete_class(context, target)
     for base in context.codebase.roles.ancestors(target)[1:]:
         kind = context.symbols.types[base]
@@ -139,14 +136,16 @@ def _nearly_fitting(context: PlanContext, target: int) -> Abstraction | None:
     """An interface of the tree that lacks one member of all that is asked of a class, and that nobody else implements."""
     members, users = used_members(context, target)
     if (
-        context.no_new or context.sources.language(target) == "typescript"
+        context.no_new or context.sources.language(target).structural_types
     ):  # there, anything of the right shape is an implementer
         return None
     for base in context.codebase.roles.ancestors(target)[1:]:
         declared = context.symbols.types[base]
         offered = {m.name for each in context.codebase.roles.ancestors(base) for m in context.symbols.types[each].members}
         lacking = tuple((number, member) for number, member in members if member.name not in offered)
-        one_method = context.sources.language(target) == "java" and len(declared.members) < 2  # a lambda may implement it
+        one_method = (
+            context.sources.language(target).lambdas_implement_interfaces and len(declared.members) < 2
+        )  # a lambda may implement it
         alone = context.sources.subclasses(base) == [target] and not declared.generics
         if (
             declared.kind == "interface"
@@ -207,7 +206,7 @@ def _new(context: PlanContext, decision: Decision, asked: frozenset[str]) -> Abs
     usual, there = usual_home(
         context.codebase,
         context.codebase.layers.name(beside),
-        context.sources.language(target),
+        context.sources.language(target).name,
         lambda each: home_of(context.codebase, each),
     )
     if (
@@ -218,11 +217,10 @@ def _new(context: PlanContext, decision: Decision, asked: frozenset[str]) -> Abs
         home, beside = usual, there
     name = interface_name(context.codebase, target, context.sources.habit(target), home, planned_names(context))
     folder = context.sources.path(beside).rpartition("/")[0]
-    writer = context.sources.writer(target)
-    file_name = writer.file_name(name)
+    language = context.sources.language(target)
     stem = context.sources.path(target).rpartition("/")[2].partition(".")[0]
-    if context.sources.language(target) == "typescript" and stem == context.sources.name(target):
-        file_name = f"{name}.ts"
+    alike = language.named_like_type and stem == context.sources.name(target)
+    file_name = f"{name}{language.suffix}" if alike else language.file_name(name)
     path = f"{folder}/{file_name}".lstrip("/")
     home = module_home(context.sources, beside, home, path)
     return Abstraction(name, home, NEW, beside, members, users, path)

@@ -9,11 +9,11 @@ from isodesm.facts.records import Member
 from isodesm.facts.typetext import closing_bracket, split_top
 from isodesm.planning.analysis.decisions import spot_of
 from isodesm.planning.analysis.sources import Sources
-from isodesm.planning.language.writer import Writer
+from isodesm.planning.language.base import Language
 from isodesm.planning.model.dependency import Dependency, Forwarding, twin_of
 from isodesm.planning.state.plan_state import PlanState
 from isodesm.planning.text.argument_substitution import in_words_of
-from isodesm.planning.text.insertions import position, without
+from isodesm.planning.text.insertions import without
 
 _REFERENCE = re.compile(r"(?<![\w.])([\w.]++(?:<[^()]{0,300}>)?)::new\b")
 
@@ -31,7 +31,7 @@ class Arguments:
         for target in given.supply.makes:
             if self.state.dependencies_of(target) and (target in self.state.retired or at_root and target in self.state.wired):
                 text = self._completed(target, self._spelled_out(given, target, text))
-        return self.sources.writer(given.owner).supplied(text)
+        return self.sources.language(given.owner).supplied(text)
 
     def _spelled_out(self, given: Dependency, target: int, text: str) -> str:
         """A reference to a constructor as a function that calls it, by names that nobody around has; one to a constructor that
@@ -71,8 +71,8 @@ class Arguments:
         """Which place among the parameters of a constructor what its class is handed has: behind those that may be left out
         only as long as it may be, too."""
         required = number in self.state.retired or number not in self.state.legacy
-        index = position(self.sources.symbols.dialect(number).name, constructor, required=required)
-        if not required or constructor is None or self.sources.symbols.dialect(number).name != "typescript":
+        index = self.sources.language(number).position(constructor, required=required)
+        if not required or constructor is None or not self.sources.language(number).marks_optional_parameters:
             return index
         _, own = self.sources.parameters(number, constructor)
         return next((at for at, each in enumerate(own[:index]) if each.type == "optional_parameter"), index)
@@ -80,7 +80,7 @@ class Arguments:
     def arguments_for(self, target: int, own: Sequence[str], passed: Sequence[str] = ()) -> tuple[int, list[str]]:
         """Where among the arguments of a creation those for the dependencies of a class go, and what they are; `passed` if
         somebody has them already."""
-        constructor, language = self.sources.constructor(target), self.sources.symbols.dialect(target).name
+        constructor, language = self.sources.constructor(target), self.sources.language(target)
         if constructor is None and (inherited := self.sources.inherited(target)) is not None:
             constructor = inherited[1]
         index = self.place_among(target, constructor)
@@ -90,11 +90,11 @@ class Arguments:
             handed = tuple(each for each in handed if not each.optional)  # only the class itself can supply the others
             told = [self.expression(each, at_root=True) for each in handed]
         texts = passed or [each for each in told if each is not None]
-        named = self.sources.writer(target).named
-        if named and (language == "python" or given < index):
+        named = language.named
+        if named and (language.keyword_arguments or given < index):
             return given, [named.format(name=each.name, value=text) for each, text in zip(handed, texts, strict=True)]
         left_out = constructor.parameters[given:index] if constructor is not None and given < index else ()
-        missing = "undefined" if language == "typescript" else ""
+        missing = language.missing_argument
         return min(index, given), [*(missing or each.default for each in left_out), *texts]
 
     def _in_words_of(self, number: int, given: Dependency, own: Sequence[str]) -> str | None:
@@ -105,16 +105,16 @@ class Arguments:
         alone = sum(1 for each in self.sources.symbols.types[number].members if each.kind == "constructor") == 1
         if constructor is None or not alone:
             return None
-        return in_words_of(text, constructor.parameters, own, self.sources.symbols.dialect(number).name)
+        return in_words_of(text, constructor.parameters, own, self.sources.language(number))
 
     def hands_null(self, number: int, given: Dependency) -> bool:
         """Whether the container of a class hands in null for something that it has not."""
         token = self.state.tokens.get((number, given.name))
         return token is not None and token.null
 
-    def left_out(self, number: int, given: Dependency, writer: Writer) -> tuple[str, str]:
+    def left_out(self, number: int, given: Dependency, language: Language) -> tuple[str, str]:
         """A parameter that may be left out, and what the constructor keeps of it."""
-        spelled = writer.nullable if self.hands_null(number, given) else writer.optional
+        spelled = language.nullable if self.hands_null(number, given) else language.optional
         return spelled(given.typed.text, given.name, self.expression(given))
 
     def depends(
@@ -141,7 +141,7 @@ class Arguments:
         """Whether arguments leave something out that another constructor of the class stands in for: one that takes less and
         hands over to the one that is changed."""
         constructor = self.sources.constructor(number)
-        if constructor is None or not self.sources.writer(number).overloads:
+        if constructor is None or not self.sources.language(number).overloads:
             return False
         left = constructor.parameters[len(own) : self.place_among(number, constructor)]
         return any(not each.default and not each.variadic for each in left)

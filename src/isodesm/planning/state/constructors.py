@@ -7,8 +7,9 @@ from collections.abc import Iterator, Sequence
 
 from isodesm.facts.records import Member
 from isodesm.planning.analysis.sources import Sources
-from isodesm.planning.language.writer import Writer
+from isodesm.planning.language.base import Language
 from isodesm.planning.model.amendment import Amendment
+from isodesm.planning.model.code import WrittenConstructor
 from isodesm.planning.model.dependency import VALUE, Dependency
 from isodesm.planning.state.arguments import Arguments
 from isodesm.planning.state.internal_types import is_internal
@@ -41,10 +42,10 @@ class Constructors:
 
     def amendments(self, number: int) -> Iterator[Amendment]:
         """All that becomes of a class."""
-        syntax, writer = self.sources.syntax(self.sources.symbols.file_of[number]), self.sources.writer(number)
+        syntax, language = self.sources.syntax(self.sources.symbols.file_of[number]), self.sources.language(number)
         given = self.state.dependencies_of(number)
         for each in given:
-            value = self._value(number, each, writer)
+            value = self._value(number, each, language)
             yield from (place._replace(text=place.text.replace(VALUE, value)) for place in each.places)
         constructor = self.sources.constructor(number)
         inner = syntax.member_margin(self.sources.symbols.own_part(number))
@@ -53,24 +54,24 @@ class Constructors:
             return
         promotes = self._promotes(number, constructor) or in_head(constructor)
         fields = [each for each in given if each.kept and not each.declared and not promotes]
-        yield from self._fields(number, syntax, writer, fields, inner)
+        yield from self._fields(number, syntax, language, fields, inner)
         if constructor is None:
-            yield self._new_constructor(number, syntax, writer, inner, fields=bool(fields and writer.field("T", "n")))
+            yield self._new_constructor(number, syntax, language, inner, fields=bool(fields and language.field("T", "n")))
         for own in self.sources.constructors(number):
-            yield from self._changed_constructor(number, syntax, writer, own, inner)
+            yield from self._changed_constructor(number, syntax, language, own, inner)
 
-    def _value(self, number: int, given: Dependency, writer: Writer) -> str:
+    def _value(self, number: int, given: Dependency, language: Language) -> str:
         """What a constructor keeps of a dependency."""
-        if self.arguments.may_miss(number, given) and not writer.overloads:
-            return self.arguments.left_out(number, given, writer)[1]
-        return writer.argument(given.name)
+        if self.arguments.may_miss(number, given) and not language.overloads:
+            return self.arguments.left_out(number, given, language)[1]
+        return language.argument(given.name)
 
     def _promotes(self, number: int, constructor: Member | None) -> bool:
         """Whether parameters of the constructor declare the fields, as the class has it so far or as its language likes it."""
         if (
-            self.sources.writer(number).promoted is None
+            self.sources.language(number).promoted is None
             or number in self.state.legacy
-            and self.sources.symbols.dialect(number).name == "php"
+            and self.sources.language(number).promoted_if_required
         ):
             return False
         if any(
@@ -83,15 +84,15 @@ class Constructors:
         )
 
     def _fields(
-        self, number: int, syntax: Syntax, writer: Writer, given: Sequence[Dependency], inner: str
+        self, number: int, syntax: Syntax, language: Language, given: Sequence[Dependency], inner: str
     ) -> Iterator[Amendment]:
         at, first = self.field_place(number)
         for each in given:
-            text = writer.field(each.typed.text, each.name)
+            text = language.field(each.typed.text, each.name)
             if text:
                 line = f"{syntax.line_end}{inner}{text}"
                 yield Amendment(at, at, FIELDS, line, f"new field `{text.rstrip(';')}`")
-        if first and given and writer.field("T", "n") and self.sources.constructor(number) is not None:
+        if first and given and language.field("T", "n") and self.sources.constructor(number) is not None:
             yield Amendment(at, at, FIELDS, gap(syntax, at, inner))
 
     def _fields_with_defaults(self, number: int, syntax: Syntax, inner: str) -> Iterator[Amendment]:
@@ -115,7 +116,7 @@ class Constructors:
         before = constructor.whole[0] if constructor is not None and not in_head(constructor) else body.end_byte
         members = self.sources.symbols.own_members(number)
         bodies = sorted(member.body for member in members if member.body != (0, 0))
-        section = section_at(syntax.language, syntax.text, body.start_byte)
+        section = section_at(syntax.traits, syntax.text, body.start_byte)
         ends = [
             member.whole[1]
             for member in members
@@ -124,7 +125,7 @@ class Constructors:
             and body.start_byte <= member.whole[0]
             and member.whole[1] <= before
             and not within_one(member.whole[0], bodies)  # what a method assigns declares nothing
-            and section_at(syntax.language, syntax.text, member.whole[1]) == section
+            and section_at(syntax.traits, syntax.text, member.whole[1]) == section
         ]
         if not ends:
             return body.start_byte + (1 if syntax.text[body.start_byte : body.start_byte + 1] == b"{" else 0), True
@@ -133,33 +134,33 @@ class Constructors:
             at += 1
         return behind_remark(syntax, at), False
 
-    def _new_constructor(self, number: int, syntax: Syntax, writer: Writer, inner: str, *, fields: bool) -> Amendment:
+    def _new_constructor(self, number: int, syntax: Syntax, language: Language, inner: str, *, fields: bool) -> Amendment:
         """A constructor for a class that has none, and the bridging one that takes nothing."""
         given = self.state.dependencies_of(number)
-        parameters, statements = self._takes(number, given, writer)
+        parameters, statements = self._takes(number, given, language)
         name = self.sources.symbols.types[number].name
         base = self._inherits_construction(number)
-        lead = [writer.parent_call] if base and writer.parent_call else []
-        if (inherited := self.sources.inherited(number)) is not None and writer.passing_on is not None:
+        lead = [language.parent_call] if base and language.parent_call else []
+        if (inherited := self.sources.inherited(number)) is not None and language.passing_on is not None:
             _, own = self.sources.parameters(*inherited)
             above = self.sources.syntax(self.sources.symbols.file_of[inherited[0]])
             names = [each.name for each in inherited[1].parameters]
             at = self.arguments.place_among(number, inherited[1])
-            parameters, call = writer.passing_on([above.of(each) for each in own], names, parameters, at)
+            parameters, call = language.passing_on([above.of(each) for each in own], names, parameters, at)
             lead = [call]
         visibility = "internal" if self._names_internals(number) else "public"
         if number in self.state.new_annotations:
             visibility = f"@{self.state.new_annotations[number]}{syntax.line_end}{inner}{visibility}"
-        text = writer.constructor(name, visibility, parameters, [*lead, *statements], "", inner)
-        if number in self.state.legacy and number not in self.state.retired and writer.delegating is not None:
-            text += f"{syntax.line_end * 2}{inner}" + writer.delegating(
-                name, "public", *self._passed_on(number, writer), "", inner
+        text = language.constructor(WrittenConstructor(name, visibility, parameters, [*lead, *statements], "", inner))
+        if number in self.state.legacy and number not in self.state.retired and language.delegating is not None:
+            text += f"{syntax.line_end * 2}{inner}" + language.delegating(
+                WrittenConstructor(name, "public", *self._passed_on(number, language), "", inner)
             )
-        actions = ", ".join(f"`{writer.parameter(each.typed.text, each.name)}`" for each in given)
+        actions = ", ".join(f"`{language.parameter(each.typed.text, each.name)}`" for each in given)
         said = f"new constructor that takes {actions}" + (
-            "; one without arguments keeps callers working" if number in self.state.legacy and writer.overloads else ""
+            "; one without arguments keeps callers working" if number in self.state.legacy and language.overloads else ""
         )
-        if writer.language == "python":
+        if not language.braces:
             return self._first_method(number, syntax, text, inner, said)
         at, first = self.field_place(number)
         apart = syntax.line_end * (1 if first and not fields else 2)
@@ -174,52 +175,52 @@ class Constructors:
 
     def _inherits_construction(self, number: int) -> bool:
         """Whether a class extends another of the tree, whose constructor has to be called."""
-        always = self.sources.symbols.dialect(number).name == "typescript"
+        always = self.sources.language(number).always_calls_parent
         return any(
             self.sources.symbols.types[each].kind == "class" and (always or self.sources.constructor(each))
             for each in self.sources.codebase.roles.ancestors(number)[1:]
         )
 
-    def _takes(self, number: int, given: Sequence[Dependency], writer: Writer) -> tuple[list[str], list[str]]:
+    def _takes(self, number: int, given: Sequence[Dependency], language: Language) -> tuple[list[str], list[str]]:
         """What a constructor takes and does for some dependencies: parameters and statements."""
         constructor = self.sources.constructor(number)
         promotes = self._promotes(number, constructor)
         parameters, statements = [], []
         for each in given:
-            optional = self.arguments.may_miss(number, each) and not writer.overloads
-            value = writer.argument(each.name)
+            optional = self.arguments.may_miss(number, each) and not language.overloads
+            value = language.argument(each.name)
             if optional:
-                parameter, value = self.arguments.left_out(number, each, writer)
+                parameter, value = self.arguments.left_out(number, each, language)
                 marks = self.state.tokens[number, each.name].marks if (number, each.name) in self.state.tokens else ""
-                if promotes and writer.promoted is not None and each.kept and not each.declared:
-                    parameters.append(f"{marks}{writer.promoted('', '').partition('readonly')[0]}readonly {parameter}")
+                if promotes and language.promoted is not None and each.kept and not each.declared:
+                    parameters.append(f"{marks}{language.promoted('', '').partition('readonly')[0]}readonly {parameter}")
                     continue
                 parameters.append(f"{marks}{parameter}")
-            elif promotes and writer.promoted is not None and each.kept and not each.declared:
-                parameters.append(writer.promoted(each.typed.text, each.name))
+            elif promotes and language.promoted is not None and each.kept and not each.declared:
+                parameters.append(language.promoted(each.typed.text, each.name))
                 continue
             else:
-                parameters.append(writer.parameter(each.typed.text, each.name))
+                parameters.append(language.parameter(each.typed.text, each.name))
             if each.kept and not each.assigned:
-                statements.append(writer.assignment(each.name, value))
-            elif not each.kept and value != writer.argument(each.name):
-                statements.append(writer.fallback(each.name, value))
+                statements.append(language.assignment(each.name, value))
+            elif not each.kept and value != language.argument(each.name):
+                statements.append(language.fallback(each.name, value))
         return parameters, statements
 
     def _changed_constructor(
-        self, number: int, syntax: Syntax, writer: Writer, constructor: Member, inner: str
+        self, number: int, syntax: Syntax, language: Language, constructor: Member, inner: str
     ) -> Iterator[Amendment]:
         given = self.state.dependencies_of(number)
-        parameters, statements = self._takes(number, given, writer)
+        parameters, statements = self._takes(number, given, language)
         yield from self._as_open_as_needed(number, syntax, constructor)
         yield self._parameters(number, syntax, constructor, parameters, given)
         if statements and not in_head(constructor):
             yield self._statements(
                 syntax, constructor, statements, f"keeps {', '.join(f'`{each.name}`' for each in given if each.kept)}"
             )
-        if number in self.state.legacy and number not in self.state.retired and writer.delegating is not None:
+        if number in self.state.legacy and number not in self.state.retired and language.delegating is not None:
             yield from self._unmarked(number, syntax, constructor)
-            yield self._bridging(number, syntax, writer, constructor, inner)
+            yield self._bridging(number, syntax, language, constructor, inner)
         if not self.sources.has_several_constructors(number):  # where each old one stays, others go on calling it
             yield from self._other_constructors(number, syntax, constructor)
 
@@ -228,9 +229,9 @@ class Constructors:
     ) -> Amendment:
         node, own = self.sources.parameters(number, constructor)
         index = self.arguments.place_among(number, constructor)
-        if self.sources.symbols.dialect(number).name == "python":
+        if self.sources.language(number).keyword_arguments:
             index = len(own) - (1 if own and syntax.of(own[-1]).startswith("**") else 0)
-        behind_defaults = self.sources.symbols.dialect(number).name == "python" and any(
+        behind_defaults = self.sources.language(number).keyword_arguments and any(
             each.default or each.type == "*" for each in constructor.parameters
         )
         if (
@@ -239,7 +240,7 @@ class Constructors:
             and "*" not in map(syntax.of, own)
         ):
             parameters = ["*", *parameters]  # none that must be passed may stand behind one that need not, but by its name
-        taken = (f"`{self.sources.writer(number).parameter(each.typed.text, each.name)}`" for each in given)
+        taken = (f"`{self.sources.language(number).parameter(each.typed.text, each.name)}`" for each in given)
         said = f"the constructor takes {', '.join(taken)}"
         if number in self.state.removed_parameters:
             return listed(
@@ -249,7 +250,7 @@ class Constructors:
             )
         if not own:
             return Amendment(node.start_byte + 1, node.start_byte + 1, PARAMETERS, ", ".join(parameters), said)
-        if index == 0 and self.sources.symbols.dialect(number).name != "python":
+        if index == 0 and not self.sources.language(number).keyword_arguments:
             return Amendment(
                 own[0].start_byte, own[0].start_byte, PARAMETERS, "".join(f"{each}, " for each in parameters), said
             )
@@ -264,7 +265,7 @@ class Constructors:
         """At the beginning of the body, behind a call of the parent's constructor: what follows may use the fields."""
         body = syntax.body(constructor)
         own = syntax.statements(body)
-        before_super = syntax.language == "typescript"  # where nothing of the object may be touched until then
+        before_super = syntax.traits.super_call_first  # where nothing of the object may be touched until then
         behind = [each for each in (own if before_super else own[:2]) if leads(syntax.of(each))]
         last = behind[-1] if behind and (before_super or behind[-1] == own[0] or len(behind) > 1) else None
         margin = syntax.indent_at(own[0].start_byte if own else constructor.whole[0])
@@ -312,11 +313,11 @@ class Constructors:
                     f"`{syntax.of(node)}` goes to the old constructor",
                 )
 
-    def _bridging(self, number: int, syntax: Syntax, writer: Writer, constructor: Member, inner: str) -> Amendment:
+    def _bridging(self, number: int, syntax: Syntax, language: Language, constructor: Member, inner: str) -> Amendment:
         """The constructor as it was, behind the new one, handing over to it."""
         _, own = self.sources.parameters(number, constructor)
-        names = [writer.argument(each.name) for each in constructor.parameters]
-        taken, supplied = self._passed_on(number, writer)
+        names = [language.argument(each.name) for each in constructor.parameters]
+        taken, supplied = self._passed_on(number, language)
         index = self.arguments.place_among(number, constructor)
         arguments = [*names[:index], *supplied, *names[index:]]
         parameters = [syntax.of(each) for each in own]
@@ -324,21 +325,23 @@ class Constructors:
         throws = f" throws {', '.join(constructor.throws)}" if constructor.throws else ""
         words = ("public",) if in_head(constructor) else constructor.modifiers.words
         visibility = next((word for word in words if word in ("public", "protected", "private", "internal")), "")
-        assert writer.delegating is not None
+        assert language.delegating is not None
         if number in self.state.old_annotations:
             visibility = f"@{self.state.old_annotations[number]}" + (f"\n{inner}{visibility}" if visibility else "")
-        text = writer.delegating(self.sources.symbols.types[number].name, visibility, parameters, arguments, throws, inner)
+        text = language.delegating(
+            WrittenConstructor(self.sources.symbols.types[number].name, visibility, parameters, arguments, throws, inner)
+        )
         at = self.field_place(number)[0] if in_head(constructor) else behind_remark(syntax, constructor.whole[1])
         said = "the old constructor stays, and hands over to the new one"
         return Amendment(at, at, CONSTRUCTORS, f"{syntax.line_end * 2}{inner}{text}{gap(syntax, at, inner)}", said)
 
-    def _passed_on(self, number: int, writer: Writer) -> tuple[list[str], list[str]]:
+    def _passed_on(self, number: int, language: Language) -> tuple[list[str], list[str]]:
         """What an old constructor takes by now beyond its own parameters, and what it hands on of all dependencies."""
         taken = [
-            writer.parameter(each.typed.text, each.name) for each in self.state.dependencies_of(number) if not each.optional
+            language.parameter(each.typed.text, each.name) for each in self.state.dependencies_of(number) if not each.optional
         ]
         return taken, [
-            self.arguments.expression(each) if each.optional else writer.argument(each.name)
+            self.arguments.expression(each) if each.optional else language.argument(each.name)
             for each in self.state.dependencies_of(number)
         ]
 

@@ -15,7 +15,7 @@ from isodesm.planning.state.arguments import Arguments
 from isodesm.planning.state.constructors import Constructors
 from isodesm.planning.state.plan_state import PlanState
 from isodesm.planning.text.insertions import PLACES, inserted, listed, without
-from isodesm.planning.text.module_style import LANGUAGES, style_of
+from isodesm.planning.text.module_style import style_of
 
 _LINE_END = re.compile(r"\r?\n")
 _STATEMENT_END = re.compile(r";(?=[ \t]*(?:\r?\n|$))")
@@ -68,7 +68,9 @@ class Draft:
         for number in sorted({*self.state.wired, *self.state.retired, *self.state.forwarding}):
             if not self.state.dependencies_of(number):
                 continue
-            supplied: list[tuple[int, int, Forwarding | None]] = [(home, index, None) for home, index in self.arguments.sites_supplied(number)]
+            supplied: list[tuple[int, int, Forwarding | None]] = [
+                (home, index, None) for home, index in self.arguments.sites_supplied(number)
+            ]
             handed_on = [(each.file, each.site, each) for each in self.state.forwarding_to(number) if each.file == file]
             for home, index, passing in (*supplied, *handed_on):
                 passed = self.arguments.passed_at(number, passing) if passing is not None else []
@@ -93,6 +95,6 @@ class Draft:
 def in_style(sources: Sources, file: int, text: str, *, whole: bool = True) -> str:
     """Code with the line ends of a file, and where it is `whole` statements without semicolons if that has none."""
     syntax = sources.syntax(file)
-    if whole and syntax.language in LANGUAGES and not style_of(sources.codebase, file).end:
+    if whole and syntax.traits.styled_imports and not style_of(sources.codebase, file).end:
         text = _STATEMENT_END.sub("", text)
     return _LINE_END.sub(syntax.line_end, text)

@@ -14,11 +14,12 @@ from isodesm.planning.analysis.names_in_code import EVERYTHING, is_bound, needs_
 from isodesm.planning.language.typescript import relative
 from isodesm.planning.model.amendment import Amendment
 from isodesm.planning.model.code import Need
+from isodesm.planning.model.dependency import Dependency
 from isodesm.planning.state.draft import Draft
 from isodesm.planning.text.amendments import amended
 from isodesm.planning.text.import_order import ImportPlace, place_of
 from isodesm.planning.text.insertions import IMPORTS, imported
-from isodesm.planning.text.module_style import LANGUAGES, style_of, styled
+from isodesm.planning.text.module_style import style_of, styled
 from isodesm.planning.text.syntax import Syntax
 
 _WORD = re.compile(rb"[A-Za-z_]\w*")
@@ -156,7 +157,9 @@ def missing_imports(draft: Draft, file: int) -> Iterator[Amendment]:
 def _taken_too(draft: Draft, file: int, needs: list[Need]) -> list[Amendment]:
     """Further names in an import that takes others out of the same module already, in their order; [] where none does."""
     syntax = draft.sources.syntax(file)
-    if any(each.whole or each.member or _is_only_type(draft, each) for each in needs):
+    if any(
+        each.whole or each.member or _is_only_type(draft, each, draft.sources.language_of_file(file).suffix) for each in needs
+    ):
         return []
     taken = next((own for node in syntax.root.named_children if (own := _names_taken(draft, file, node, needs[0].home))), [])
     if not taken:
@@ -175,11 +178,11 @@ def _taken_too(draft: Draft, file: int, needs: list[Need]) -> list[Amendment]:
 def _names_taken(draft: Draft, file: int, node: Any, home: str) -> list[Any]:
     """The names that a statement takes out of a module, if it is that of an import which can take further ones."""
     syntax, path = draft.sources.syntax(file), draft.sources.symbols.files[file].path
-    if syntax.language == "python" and node.type == "import_from_statement":
+    if node.type == "import_from_statement":
         module = node.child_by_field_name("module_name")
         return node.children_by_field_name("name") if module is not None and syntax.of(module) == home else []
     source = node.child_by_field_name("source") if node.type == "import_statement" else None
-    if syntax.language != "typescript" or source is None or syntax.of(source).strip("\"'") != relative(home, path):
+    if not syntax.traits.styled_imports or source is None or syntax.of(source).strip("\"'") != relative(home, path):
         return []
     clause = next((each for each in node.named_children if each.type == "import_clause"), None)
     taken = next((each for each in clause.named_children if each.type == "named_imports"), None) if clause else None
@@ -194,19 +197,26 @@ def _is_of_tree(draft: Draft, name: str) -> bool:
 @lru_cache(maxsize=1)
 def _roots(codebase: Codebase) -> frozenset[str]:
     """What dotted names of modules of the tree begin with."""
-    modules = codebase.symbols.modules.get("python")
+    modules = next((each for each in codebase.symbols.modules.values() if each.dotted), None)
     return frozenset(each.partition(".")[0] for each in modules.by_name) if modules is not None else frozenset()
 
 
 def import_lines(draft: Draft, file: int, needs: Iterable[Need], path: str) -> list[str]:
     """The imports of some names for a file at `path`, in the style of another."""
-    writer = draft.sources.writer_of_file(file)
-    if writer.language not in LANGUAGES:
-        return [writer.import_line(each, path) for each in needs]
+    language = draft.sources.language_of_file(file)
+    if not language.styled_imports:
+        return [language.import_line(each, path) for each in needs]
     style = style_of(draft.sources.codebase, file)
     if any(draft.sources.symbols.file_of[number] == file for number, _ in draft.state.tokens):  # a type in a marked constructor
         style = style._replace(types_apart=True)
-    lines = [styled(writer.import_line(each, path), style, only_type=_is_only_type(draft, each)) for each in needs]
+    lines = [
+        styled(
+            language.import_line(each, path),
+            style,
+            only_type=_is_only_type(draft, each, draft.sources.language_of_file(file).suffix),
+        )
+        for each in needs
+    ]
     return _together(lines)
 
 
@@ -219,50 +229,53 @@ def _together(lines: Iterable[str]) -> list[str]:
     return [f"{head}{', '.join(dict.fromkeys(names))}{tail}" for (head, tail), names in found.items()]
 
 
-def _is_only_type(draft: Draft, need: Need) -> bool:
+def _is_only_type(draft: Draft, need: Need, suffix: str) -> bool:
     """Whether a name of a module is that of an interface."""
-    home = need.home.removeprefix("/")
-    if text := draft.state.new_files.get(f"{home}.ts"):
+    home, symbols = need.home.removeprefix("/"), draft.sources.symbols
+    if text := draft.state.new_files.get(f"{home}{suffix}"):
         return f"export interface {need.name}" in text
-    file = (
-        draft.sources.symbols.modules["typescript"].by_path.get(home, -1)
-        if "typescript" in draft.sources.symbols.modules
-        else -1
-    )
-    return file >= 0 and any(
-        each.kind == "interface" and each.name == need.name for each in draft.sources.symbols.files[file].types
-    )
+    file = next((each.by_path.get(home, -1) for each in symbols.modules.values() if not each.dotted), -1)
+    return file >= 0 and any(each.kind == "interface" and each.name == need.name for each in symbols.files[file].types)
 
 
 def _needs(draft: Draft, file: int) -> Iterator[Need]:
+    """What the changes of a file name."""
+    symbols = draft.sources.symbols
+    first = symbols.first[file]
     yield from draft.state.named.get(file, ())
-    first = draft.sources.symbols.first[file]
-    for number in range(first, first + len(draft.sources.symbols.files[file].types)):
-        for each in draft.state.dependencies_of(number):
-            yield from each.typed.needs if draft.sources.writer(number).typed else ()
-            if (number, each.name) in draft.state.tokens and draft.arguments.may_miss(number, each):
-                yield from draft.state.tokens[number, each.name].needs
-            if draft.sources.is_made_of_fields(number) and number in draft.state.legacy and number not in draft.state.retired:
-                yield Need("field", "dataclasses")
-            if number in draft.state.legacy and number not in draft.state.retired:
-                yield from each.supply.needs
-            for made in each.supply.makes if number in draft.state.legacy and number not in draft.state.retired else ():
-                if made in draft.state.retired:
-                    yield from _needs_of_wiring(draft, made, file, set())
-            if number in draft.state.legacy and 0 <= each.supply.file != file:  # taken from another part of the class
-                local = draft.sources.symbols.local_in(number, each.supply.file)
-                yield from needs_of_text(draft.sources.codebase, each.supply.file, local, each.supply.text)
-        if draft.state.dependencies_of(number) and (inherited := draft.sources.inherited(number)) is not None:
-            home = draft.sources.symbols.file_of[inherited[0]]
-            types = " ".join(each.type for each in inherited[1].parameters)
-            if draft.sources.symbols.dialect(number).name == "php":  # they are repeated there
-                yield from needs_of_text(draft.sources.codebase, home, inherited[0] - draft.sources.symbols.first[home], types)
-        for each in draft.state.dependencies_of(draft.sources.symbols.whole.get(number, number)):
+    for number in range(first, first + len(symbols.files[file].types)):
+        given = draft.state.dependencies_of(number)
+        for each in given:
+            yield from _needs_of_dependency(draft, number, each, file)
+        inherited = draft.sources.inherited(number) if given else None
+        if inherited is not None and draft.sources.language(number).forwards_plain_parameters:  # they are repeated there
+            home, types = symbols.file_of[inherited[0]], " ".join(each.type for each in inherited[1].parameters)
+            yield from needs_of_text(draft.sources.codebase, home, inherited[0] - symbols.first[home], types)
+        for each in draft.state.dependencies_of(symbols.whole.get(number, number)):
             if any(home == file for home, _ in each.elsewhere):
                 yield from each.value_needs
     for number in sorted({*draft.state.wired, *draft.state.retired}):
         if any(home == file for home, _ in draft.arguments.sites_supplied(number)):
             yield from _needs_of_wiring(draft, number, file, set())
+
+
+def _needs_of_dependency(draft: Draft, number: int, given: Dependency, file: int) -> Iterator[Need]:
+    """What a class names of a dependency: its type, its token, and while it may be left out what stands for it."""
+    state = draft.state
+    if draft.sources.language(number).typed:
+        yield from given.typed.needs
+    if (number, given.name) in state.tokens and draft.arguments.may_miss(number, given):
+        yield from state.tokens[number, given.name].needs
+    if state.keeps_legacy(number):
+        if draft.sources.is_made_of_fields(number):
+            yield Need("field", "dataclasses")
+        yield from given.supply.needs
+        for made in given.supply.makes:
+            if made in state.retired:
+                yield from _needs_of_wiring(draft, made, file, set())
+    if number in state.legacy and 0 <= given.supply.file != file:  # taken from another part of the class
+        local = draft.sources.symbols.local_in(number, given.supply.file)
+        yield from needs_of_text(draft.sources.codebase, given.supply.file, local, given.supply.text)
 
 
 def _needs_of_wiring(draft: Draft, number: int, file: int, seen: set[int]) -> Iterator[Need]:

@@ -74,15 +74,15 @@ def free_name(sources: Sources, state: PlanState, number: int, wanted: str) -> s
         taken |= {each.name.lstrip("$") for each in inner}
     if (inherited := sources.inherited(number)) is not None:
         taken |= {parameter.name for parameter in inherited[1].parameters}
-    if sources.symbols.dialect(number).name != "php":  # there, variables have a sign of their own
+    if not sources.language(number).sign:  # there, variables have a sign of their own
         taken |= {each.alias for each in sources.symbols.files[file].imports} | {
             declared.name for declared in sources.symbols.files[file].types
         }
     for candidate in _candidates(wanted):
-        name = variable_name(candidate, set(), snake=sources.symbols.dialect(number).name == "python")
+        name = variable_name(candidate, set(), snake=sources.language(number).snake_case)
         if name not in taken:
             return name
-    return variable_name(wanted, taken, snake=sources.symbols.dialect(number).name == "python")
+    return variable_name(wanted, taken, snake=sources.language(number).snake_case)
 
 
 def _names_seen(sources: Sources, number: int) -> set[str]:
@@ -103,7 +103,7 @@ def _names_seen(sources: Sources, number: int) -> set[str]:
 def _names_in_line(sources: Sources, state: PlanState, number: int) -> set[str]:
     """Names that classes above and below have by then, or are handed, where a class can't keep what has one of those by itself:
     in one language it is refused, in the other both would share it."""
-    if sources.symbols.dialect(number).name not in ("typescript", "python"):
+    if not sources.language(number).names_shared_with_heirs:
         return set()
     roles, found = sources.codebase.roles, set[str]()
     above, below = roles.ancestors(number)[1:], roles.implementers.get(number, ())
@@ -193,7 +193,7 @@ def _whole_field(syntax: Syntax, node: Any, place: Place, wanted: WantedDependen
     named = declarator.child_by_field_name("dimensions") or declarator.child_by_field_name("name")
     name_end = named.end_byte if named is not None else declarator.start_byte
     head = max(name_end, typed.end_byte if typed is not None else 0)
-    after = f": {wanted.typed.text}" if typed is None and syntax.language == "typescript" and wanted.typed.text else ""
+    after = f": {wanted.typed.text}" if typed is None and syntax.traits.types_behind_names and wanted.typed.text else ""
     said = f"field `{name}` begins without a value"
     return [Amendment(head, place.span[1], PLACES, after, said), *_retyped(syntax, typed, wanted)]
 
@@ -203,7 +203,7 @@ def _declared_with(
 ) -> list[Amendment]:
     """The field that a constructor fills, typed by what is handed in."""
     field = _field(sources, decision, place.field)
-    if field is None or field.whole == (0, 0) or syntax.language == "python":
+    if field is None or field.whole == (0, 0) or not syntax.traits.declares_fields:
         return []
     node = syntax.at(field.place.start, field.place.end)
     return _retyped(syntax, syntax.declared_type(node), wanted)

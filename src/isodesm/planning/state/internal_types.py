@@ -8,7 +8,7 @@ from isodesm.planning.state.plan_state import PlanState
 
 def is_internal(sources: Sources, state: PlanState, number: int, named: set[str]) -> bool:
     """Whether one of some names is that of a type which only its own assembly knows, in a language that has such."""
-    if sources.symbols.dialect(number).name != "csharp":
+    if sources.language(number).types_hidden_within != "assembly":
         return False
     return not named.isdisjoint(state.internal_names) or any(
         "public" not in declared.modifiers.words and declared.outer < 0

@@ -10,6 +10,7 @@ from collections.abc import Mapping
 
 from isodesm.facts.typetext import head
 from isodesm.inference.wiring import LIFETIMES
+from isodesm.planning.analysis.statefulness import is_set_once
 from isodesm.planning.state.context import PlanContext
 
 RANK = {lifetime: rank for rank, lifetime in enumerate(LIFETIMES)}
@@ -20,7 +21,6 @@ FIXED = frozenset(("final", "readonly", "const"))
 
 def own_lifetime(context: PlanContext, number: int) -> str:
     """The lifetime that the state of a class allows, looked at by itself."""
-    from isodesm.planning.techniques.proposal import is_set_once
 
     known = context.codebase.wiring.by_implementation.get(number, ())
     told = [each.lifetime for each in known if each.lifetime in RANK]
@@ -35,7 +35,7 @@ def own_lifetime(context: PlanContext, number: int) -> str:
             if head(member.type).endswith(PER_REQUEST):
                 return "scoped"
             changes = not FIXED & set(member.modifiers.words) and not (
-                member.whole != (0, 0) and is_set_once(context, each, member)
+                member.whole != (0, 0) and is_set_once(context.sources, each, member)
             )
             if changes and context.codebase.roles.name(number) not in ("repository", "gateway"):
                 return "transient"

@@ -4,6 +4,7 @@ abstraction."""
 from __future__ import annotations
 
 from isodesm.facts.typetext import split_top
+from isodesm.planning.analysis.expressions import SELF_WORDS, passed
 from isodesm.planning.analysis.preconditions import bound_to_owner
 from isodesm.planning.model.decision import Decision
 from isodesm.planning.model.proposal import Proposal
@@ -11,20 +12,19 @@ from isodesm.planning.model.refusal import Refusal
 from isodesm.planning.model.step import TechniqueName
 from isodesm.planning.state.context import PlanContext
 from isodesm.planning.techniques.introduce_factory.factory import _called, factory
-from isodesm.planning.techniques.proposal import SELF_WORDS, passed
 
 NAME = TechniqueName.BREAK_CYCLE
 
 
 def propose(context: PlanContext, decision: Decision) -> Proposal | Refusal | None:
     """Where the owner passes itself on to what it makes."""
-    if decision.target < 0 or bound_to_owner(context.codebase, decision.target):
+    if decision.target < 0 or bound_to_owner(context.sources, decision.target):
         return None
     for place in decision.places:
-        given = split_top(passed(context, place)) if passed(context, place).strip() else ()
+        given = split_top(passed(context.sources, place)) if passed(context.sources, place).strip() else ()
         if not SELF_WORDS & {each.strip() for each in given} or place.member is None or place.member.kind != "constructor":
             return None
-    constructor = _called(context, decision.target, len(split_top(passed(context, decision.places[0]))))
+    constructor = _called(context, decision.target, len(split_top(passed(context.sources, decision.places[0]))))
     if isinstance(constructor, Refusal):
         return constructor
     return factory(context, decision, constructor, NAME)

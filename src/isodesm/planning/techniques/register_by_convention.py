@@ -165,7 +165,7 @@ def _loop(context: PlanContext, file: int, group: list[Service]) -> list[Amendme
         whole = not syntax.text[start : each.start_byte].strip() and not syntax.text[each.end_byte : end].strip()
         said = f"`{simple_name(service.registration.abstraction)}` is found by the rule"
         span = (start, end) if whole else (each.start_byte, each.end_byte)
-        edits.append(Amendment(*span, FIELDS, "", said))
+        edits.append(Amendment(span[0], span[1], FIELDS, "", said))
     return edits
 
 

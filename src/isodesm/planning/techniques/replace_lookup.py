@@ -8,6 +8,8 @@ import msgspec
 
 from isodesm.facts.records import Member
 from isodesm.inference.use_graph import INSTANCE
+from isodesm.planning.analysis.expressions import SELF_WORDS, bound_names, expression
+from isodesm.planning.analysis.statefulness import is_set_once, of_state
 from isodesm.planning.model.decision import Decision
 from isodesm.planning.model.dependency import DefaultExpression
 from isodesm.planning.model.proposal import Proposal, WantedDependency
@@ -16,15 +18,7 @@ from isodesm.planning.model.step import TechniqueName
 from isodesm.planning.state.abstraction_choice import concrete_class
 from isodesm.planning.state.context import PlanContext
 from isodesm.planning.state.remove_parameter import without_parameter
-from isodesm.planning.techniques.proposal import (
-    SELF_WORDS,
-    as_abstraction,
-    bound_names,
-    expression,
-    is_set_once,
-    of_state,
-)
-from isodesm.planning.techniques.wrap_static.provider import reading_function
+from isodesm.planning.techniques.by_abstraction import as_abstraction
 from isodesm.planning.wording.injection import lookup_of
 
 NAME = TechniqueName.REPLACE_LOOKUP
@@ -36,8 +30,8 @@ def propose(context: PlanContext, decision: Decision) -> Proposal | Refusal | No
         return Refusal(Reason.LOOKUP_UNTYPED)
     if decision.target in context.codebase.roles.ancestors(decision.source):
         return Refusal(Reason.MAY_BE_ITSELF)
-    hidden = set().union(*(bound_names(context, decision, place)[0] for place in decision.places)) - SELF_WORDS
-    if len({expression(context, place) for place in decision.places}) > 1:
+    hidden = set().union(*(bound_names(context.sources, decision, place)[0] for place in decision.places)) - SELF_WORDS
+    if len({expression(context.sources, place) for place in decision.places}) > 1:
         return Refusal(Reason.LOOKUP_WORKED_OUT_INSIDE)
     supply = _supply(context, decision)
     if isinstance(supply, Refusal):
@@ -55,7 +49,7 @@ def propose(context: PlanContext, decision: Decision) -> Proposal | Refusal | No
 def _supply(context: PlanContext, decision: Decision) -> DefaultExpression | Refusal:
     """What looks it up: the expression as it is, or for a container that the class is handed itself, by its parameter."""
     first = decision.places[0]
-    text = expression(context, first)
+    text = expression(context.sources, first)
     found = _HEAD.match(text)
     field = _own_field(context, decision.source, found["name"]) if found is not None else None
     if found is None or field is None:
@@ -64,7 +58,7 @@ def _supply(context: PlanContext, decision: Decision) -> DefaultExpression | Ref
     if not parameter:
         return Refusal(Reason.CONTAINER_NO_PARAMETER)
     return DefaultExpression(
-        f"{context.sources.writer(decision.source).argument(parameter)}{text[found.end() :]}", first.file, depends=True
+        f"{context.sources.language(decision.source).argument(parameter)}{text[found.end() :]}", first.file, depends=True
     )
 
 
@@ -80,7 +74,11 @@ def _own_field(context: PlanContext, number: int, name: str) -> Member | None:
 def _filled_from(context: PlanContext, number: int, field: Member) -> str:
     """The parameter that a constructor keeps in a field, which nothing else sets; '' where it is none."""
     constructor = context.sources.constructor(number)
-    if constructor is None or context.sources.has_several_constructors(number) or not is_set_once(context, number, field):
+    if (
+        constructor is None
+        or context.sources.has_several_constructors(number)
+        or not is_set_once(context.sources, number, field)
+    ):
         return ""
     names = {each.name.lstrip("$"): each for each in constructor.parameters}
     if constructor.whole == field.whole or (field.name in names and names[field.name].modifiers.words):
@@ -97,7 +95,7 @@ def spare_container(context: PlanContext, number: int) -> None:
         taken = context.state.proposals.get((number, given.name))
         if taken is None or taken.technique != NAME or not given.supply.depends:
             continue
-        found = _HEAD.match(expression(context, taken.decision.places[0]))
+        found = _HEAD.match(expression(context.sources, taken.decision.places[0]))
         field = _own_field(context, number, found["name"]) if found is not None else None
         if field is not None and (parameter := _filled_from(context, number, field)):
             context.state = without_parameter(context.sources, context.state, number, field, parameter) or context.state
@@ -113,7 +111,7 @@ def _why_late(context: PlanContext, target: int) -> Hazard | None:
             chain = context.codebase.effects.chain((each, INSTANCE), effects[0])
             return Hazard(Risk.BRINGS_EFFECT, name=name, effect=effects[0], chain=" → ".join(chain))
     anew = [each.implementation for each in services if each.lifetime in ("transient", "scoped") and each.implementation >= 0]
-    return Hazard(Risk.MAY_BE_ANOTHER, name=name) if any(of_state(context, each) for each in anew) else None
+    return Hazard(Risk.MAY_BE_ANOTHER, name=name) if any(of_state(context.sources, each) for each in anew) else None
 
 
 def _looked_up_late(
@@ -121,11 +119,12 @@ def _looked_up_late(
 ) -> Proposal | Refusal | None:
     """A function that looks it up whenever it is asked for."""
     concrete = concrete_class(context, decision.target).typed
-    function = reading_function(context.sources.language(decision.source), concrete.text, supply.text, concrete.needs)
+    function = context.sources.language(decision.source).reader(concrete.text, supply.text, concrete.needs)
     if function is None:
         return Refusal(Reason.LOOKUP_UNTYPED)
-    typed, text, use = function
     name = context.name(decision.target)
-    wanted = WantedDependency(typed, name, msgspec.structs.replace(supply, text=text), use=use, makes=concrete)
+    wanted = WantedDependency(
+        function.typed, name, msgspec.structs.replace(supply, text=function.text), use=function.use, makes=concrete
+    )
     hazards = (Hazard(Risk.LOOKED_UP_AS_BEFORE, because=why),)
     return Proposal(NAME, decision, wanted, lookup_of(name), bridge_only=supply.depends, hazards=hazards)

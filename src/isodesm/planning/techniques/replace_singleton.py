@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from isodesm.linking.bonds import KIND_NUMBER
+from isodesm.planning.analysis.expressions import SELF_WORDS, bound_names, expression, passed
 from isodesm.planning.analysis.initialization_order import too_early
 from isodesm.planning.model.decision import Decision, Place
 from isodesm.planning.model.dependency import DefaultExpression
@@ -10,7 +11,7 @@ from isodesm.planning.model.proposal import Proposal
 from isodesm.planning.model.refusal import Hazard, Reason, Refusal, Risk
 from isodesm.planning.model.step import TechniqueName
 from isodesm.planning.state.context import PlanContext
-from isodesm.planning.techniques.proposal import SELF_WORDS, as_abstraction, bound_names, expression, passed
+from isodesm.planning.techniques.by_abstraction import as_abstraction
 
 NAME = TechniqueName.REPLACE_SINGLETON
 
@@ -29,9 +30,9 @@ def propose(context: PlanContext, decision: Decision) -> Proposal | Refusal | No
     """The object behind the accessor, under its abstraction."""
     if decision.target < 0:
         return Refusal(Reason.SINGLETON_OF_LIBRARY)
-    if any(bound_names(context, decision, place)[0] - SELF_WORDS for place in decision.places):
+    if any(bound_names(context.sources, decision, place)[0] - SELF_WORDS for place in decision.places):
         return Refusal(Reason.WHICH_WORKED_OUT_INSIDE)
-    if len({passed(context, place).strip() for place in decision.places}) > 1:
+    if len({passed(context.sources, place).strip() for place in decision.places}) > 1:
         return Refusal(Reason.SEVERAL_SHARED_OBJECTS)
     if any(_gives_a_part(context, place) for place in decision.places):
         return Refusal(Reason.PART_OF_SHARED_OBJECT)
@@ -40,7 +41,7 @@ def propose(context: PlanContext, decision: Decision) -> Proposal | Refusal | No
     if reason := too_early(context.sources, decision):
         return reason
     first = decision.places[0]
-    supply = DefaultExpression(expression(context, first), first.file)
+    supply = DefaultExpression(expression(context.sources, first), first.file)
     others = sorted(
         {
             context.name(each)

@@ -11,6 +11,7 @@ from collections.abc import Iterable, Iterator
 from isodesm.diagnosis.shared.findings import Finding
 from isodesm.inference.wiring import Service
 from isodesm.measures.dossier import counted
+from isodesm.planning.analysis.statefulness import is_set_once
 from isodesm.planning.containers.registration_edits import statement_at
 from isodesm.planning.model.amendment import Amendment
 from isodesm.planning.model.step import PlannedStep, TechniqueName, step_id
@@ -109,10 +110,9 @@ def _uses(context: PlanContext, finding: Finding) -> int:
 
 
 def _changes(context: PlanContext, number: int, name: str) -> bool:
-    from isodesm.planning.techniques.proposal import is_set_once
 
     member = next(m for m in context.symbols.types[number].members if m.name == name)
-    return not {"final", "readonly", "const"} & set(member.modifiers.words) and not is_set_once(context, number, member)
+    return not {"final", "readonly", "const"} & set(member.modifiers.words) and not is_set_once(context.sources, number, member)
 
 
 def _registered_otherwise(context: PlanContext, service: Service, lives: str) -> Amendment | None:

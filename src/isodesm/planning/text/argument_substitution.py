@@ -6,19 +6,18 @@ import re
 from collections.abc import Sequence
 
 from isodesm.facts.records import Parameter
+from isodesm.planning.language.base import Language
 
-_NAMED = re.compile(r"(\w++)\s*+(?::(?!:)|=(?!=))\s*+(.+)$", re.DOTALL)
 _PLAIN = re.compile(r"""(?:[\w.]|->|::|\$)+|-?\d[\w.]*|"[^"\\\n]*"|'[^'\\\n]*'""")
 """What can be written twice and is the same both times: names, and plain values."""
-_BY_NAME = frozenset(("python", "php", "csharp"))
 
 
-def in_words_of(text: str, parameters: Sequence[Parameter], arguments: Sequence[str], language: str) -> str | None:
+def in_words_of(text: str, parameters: Sequence[Parameter], arguments: Sequence[str], language: Language) -> str | None:
     """An expression that names parameters, with what a place passes for them; None where that can't be told, or could be
     another thing the second time."""
     given: dict[str, str] = {}
     for index, each in enumerate(arguments):
-        named = _NAMED.match(each) if language in _BY_NAME else None
+        named = language.passes_by_name.match(each) if language.passes_by_name is not None else None
         if named is None and (index >= len(parameters) or parameters[index].variadic or each.startswith(("*", "..."))):
             return None
         given[named[1] if named else parameters[index].name.lstrip("$")] = named[2] if named else each

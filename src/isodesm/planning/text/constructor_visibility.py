@@ -11,14 +11,6 @@ from isodesm.planning.model.amendment import Amendment
 from isodesm.planning.text.insertions import FIELDS
 from isodesm.planning.text.syntax import Syntax
 
-_OPENED = {
-    "java": {"private": ""},
-    "csharp": {"private": "internal", "protected": "protected internal"},
-    "php": {"private": "public", "protected": "public"},
-    "typescript": {"private": "", "protected": ""},
-}
-"""The words by which a language keeps a constructor back, each with what lets tests call it, and still all who could."""
-
 
 def is_kept_back(member: Member) -> bool:
     """Whether only a class and those below it can call a constructor."""
@@ -38,7 +30,7 @@ def narrowed(syntax: Syntax, constructor: Member) -> Iterator[Amendment]:
 
 def opened(syntax: Syntax, constructor: Member) -> Iterator[Amendment]:
     """A constructor that only the class itself could call becomes one that tests can call."""
-    words = _OPENED.get(syntax.language, {})
+    words = syntax.traits.opened
     if words:
         yield from _changed(syntax, constructor, words, "can be called from outside the class, by tests for one")
 

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import re
-import sys
 from collections.abc import Callable, Iterator, Sequence
 from typing import Any, NamedTuple
 
@@ -14,13 +13,6 @@ _IMPORTS = frozenset(
     "import_declaration using_directive import_statement import_from_statement namespace_use_declaration".split()
 )
 _DECLARATIONS = frozenset("class_definition function_definition decorated_definition class_declaration".split())
-_NAMED = {
-    "java": re.compile(r"import\s+(?:static\s+)?([\w.]+)"),
-    "csharp": re.compile(r"using\s+(?!static\b)([\w.]+)\s*;"),
-    "php": re.compile(r"use\s+([\w\\]+)\s*;"),
-    "python": re.compile(r"(?:from|import)\s+([\w.]+)"),
-}
-"""Language to what an import statement is sorted by."""
 
 
 class Placed(NamedTuple):
@@ -43,12 +35,12 @@ class ImportPlace(NamedTuple):
 
 def place_of(syntax: Syntax, line: str, of_tree: Callable[[str], bool]) -> ImportPlace | None:
     """Where an import line goes; None for behind all others. `of_tree` tells names of the tree from those of libraries."""
-    pattern = _NAMED.get(syntax.language)
+    pattern = syntax.traits.imported
     named = pattern.match(line) if pattern is not None else None
     if pattern is None or named is None:
         return None
     known = list(_known(syntax, pattern, of_tree))
-    key, group = named[1], _group(syntax.language, named[1], of_tree)
+    key, group = named[1], syntax.traits.import_group(named[1], of_tree)
     own = [each for each in known if each.group == group]
     if not own:
         first = group == STANDARD and known
@@ -73,7 +65,7 @@ def _known(syntax: Syntax, pattern: re.Pattern[str], of_tree: Callable[[str], bo
                     each.start_byte + len(syntax.text[each.start_byte : each.end_byte].rstrip()),
                     _kind(found[0]),
                     found[1],
-                    _group(syntax.language, found[1], of_tree),
+                    syntax.traits.import_group(found[1], of_tree),
                 )
 
 
@@ -97,15 +89,3 @@ _ORDERS: tuple[Callable[[str, str], tuple[str, ...]], ...] = (
 
 def _is_sorted(keys: Sequence[tuple[str, ...]]) -> bool:
     return list(keys) == sorted(keys)
-
-
-def _group(language: str, key: str, of_tree: Callable[[str], bool]) -> str:
-    """What imports stand together by: for modules whose they are, for packages what these begin with."""
-    first = re.split(r"[.\\]", key)[0]
-    if language == "python":
-        if key.startswith(".") or of_tree(key):
-            return "tree"
-        return STANDARD if first in sys.stdlib_module_names else "library"
-    if language == "csharp":
-        return "System" if first == "System" else ""
-    return first if language == "java" else ""

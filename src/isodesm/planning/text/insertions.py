@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from typing import Any
 
 from isodesm.facts.records import Member
-from isodesm.planning.language.writer import joined
+from isodesm.planning.language.lines import joined
 from isodesm.planning.model.amendment import Amendment
 from isodesm.planning.text.syntax import Syntax
 
@@ -23,19 +23,6 @@ def in_head(constructor: Member | None) -> bool:
     return constructor is not None and constructor.whole == (0, 0)
 
 
-def position(language: str, constructor: Member | None, *, required: bool = False) -> int:
-    """Which place among its parameters a constructor gives to a further one: the last, but in front of what need not be
-    passed; in some languages that only where the further one is `required`, for until then both may be left out."""
-    if constructor is None:
-        return 0
-    own = constructor.parameters
-    if language == "csharp" and any(each.default or each.variadic for each in own):
-        return 0
-    if language == "python":  # `self` counts in the source, and what takes all other names must stay last
-        return len(own) + 1 - (1 if own and own[-1].variadic and own[-1].type != "*" else 0)
-    return next((index for index, each in enumerate(own) if each.variadic or (required and each.default)), len(own))
-
-
 def leads(text: str) -> bool:
     """Whether a statement must stay in front of what is added: a call of the parent's constructor, or the text that
     documents it."""
@@ -47,7 +34,9 @@ def indent_unit(margin: str) -> str:
     return "\t" if margin.startswith("\t") else "  " if len(margin) == 2 else "    "
 
 
-def inserted(brackets: tuple, added: list[str], index: int, said: str, syntax: Syntax | None = None) -> Amendment:
+def inserted(
+    brackets: tuple[Any, list[Any]], added: list[str], index: int, said: str, syntax: Syntax | None = None
+) -> Amendment:
     """Further arguments of a call."""
     node, own = brackets
     if not own:
@@ -90,7 +79,8 @@ def imported(syntax: Syntax, lines: list[str], action: str) -> Amendment:
         margin = syntax.import_margin()
         return Amendment(at, at, IMPORTS, "".join(f"{syntax.line_end}{margin}{line}" for line in lines), action)
     if not at:
-        apart = 3 if syntax.language == "python" and syntax.text.startswith((b"class ", b"def ", b"@")) else 2
+        code = syntax.text.startswith((b"class ", b"def ", b"@"))
+        apart = syntax.traits.apart_from_code if code else 2
         return Amendment(0, 0, IMPORTS, syntax.line_end.join(lines) + syntax.line_end * apart, action)
     return Amendment(
         at, at, IMPORTS, syntax.line_end + "".join(f"{syntax.line_end}{line}" for line in lines) + gap(syntax, at), action

@@ -10,8 +10,8 @@ from functools import lru_cache
 from typing import NamedTuple
 
 from isodesm.codebase.model import Codebase
+from isodesm.planning.language import language_named
 
-LANGUAGES = frozenset(("typescript",))
 ASKED = 200
 """Files of the tree that are asked at most."""
 _IMPORT = re.compile(rb"^import\s++(type\s)?+[^;'\"]{0,2000}+(['\"])([^'\"\n]++)\2[ \t]*+(;?)", re.MULTILINE)
@@ -49,7 +49,9 @@ def style_of(codebase: Codebase, file: int) -> ModuleStyle:
 
 @lru_cache(maxsize=1)
 def _of_tree(codebase: Codebase) -> tuple[str, str, str, bool, str]:
-    files = [number for number, facts in enumerate(codebase.symbols.files) if facts.language in LANGUAGES][:ASKED]
+    files = [number for number, facts in enumerate(codebase.symbols.files) if language_named(facts.language).styled_imports][
+        :ASKED
+    ]
     return _habits(codebase.text(number) for number in files)
 
 

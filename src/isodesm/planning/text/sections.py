@@ -4,14 +4,14 @@ from __future__ import annotations
 
 import re
 
+from isodesm.planning.language.base import Language
+
 _LINE = re.compile(rb"^[ \t]*#[ \t]*(if|elif|else|endif)\b", re.MULTILINE)
-CONDITIONAL = frozenset(("csharp",))
-"""Languages that have them."""
 
 
-def section_at(language: str, text: bytes, at: int) -> tuple[int, ...]:
+def section_at(language: Language, text: bytes, at: int) -> tuple[int, ...]:
     """The sections around byte `at`, each by where its condition begins; () outside all."""
-    if language not in CONDITIONAL:
+    if not language.conditional_compilation:
         return ()
     around: list[int] = []
     for found in _LINE.finditer(text, 0, at):

@@ -11,6 +11,7 @@ from typing import Any, NamedTuple
 
 from isodesm.facts.records import DeclaredType, Member
 from isodesm.facts.trees import Tree
+from isodesm.planning.language import language_named
 
 _FUNCTIONS_WITH_OWN_SELF = frozenset(("function_declaration", "function_expression", "function", "generator_function"))
 _BASES = {
@@ -64,6 +65,7 @@ class Syntax(Tree):
 
     def __init__(self, language: str, path: str, text: bytes) -> None:
         super().__init__(language, path, text)
+        self.traits = language_named(language)
         self.line_end = "\r\n" if b"\r\n" in text else "\n"
 
     def indent_at(self, at: int) -> str:

@@ -2,22 +2,15 @@
 
 from __future__ import annotations
 
-import builtins
 import re
 from collections.abc import Collection, Iterator, Mapping
 
 from isodesm.facts import noise
 from isodesm.facts.records import FileFacts
+from isodesm.planning.language.base import Language
 from isodesm.planning.verification.conservation import GRAMMAR
+from isodesm.planning.wording import faults as fault
 
-_TYPES = {
-    "python": re.compile(r"(?<![\w.\"'])([A-Z]\w*)(?![\w\"'])"),
-    "typescript": re.compile(r"(?<![\w.$\"'`])([A-Z]\w*)(?![\w\"'`]|\s*=>)"),
-    **dict.fromkeys(("csharp", "java"), re.compile(r"(?<![\w.\"'@])([A-Z]\w*)(?!\w)")),
-}
-"""Names of types where they stand for themselves."""
-SPACED = frozenset(("csharp", "java"))
-"""Languages in which the types of a file's own packages and namespaces are known without an import."""
 _ALIAS = re.compile(rb"^[ \t]*+(?:export\s++)?+(?:declare\s++)?+type\s++(\w++)", re.MULTILINE)
 _NAME = re.compile(r"[A-Z]\w*")
 _QUOTED = re.compile(r"(?::|->|\|)\s*[\"']([A-Z]\w*)")
@@ -37,39 +30,44 @@ _STRINGS = re.compile(
 
 
 def unknown_names(
-    language: str, old: bytes, new: bytes, before: FileFacts | None, after: FileFacts, known: Mapping[str, frozenset[str]]
+    language: Language, old: bytes, new: bytes, before: FileFacts | None, after: FileFacts, known: Mapping[str, frozenset[str]]
 ) -> Iterator[str]:
-    """Types that are named after a step and not before it, that the tree declares elsewhere, and that the file neither
+    """Types that are named after a step and not before it, that the codebase declares elsewhere, and that the file neither
     declares nor imports.
 
-    `known` has the simple names of the tree's types with the packages or namespaces that they are declared in.
+    `known` has the simple names of the types with the packages or namespaces that they are declared in.
     """
-    pattern = _TYPES.get(language)
-    if pattern is None:
+    own_package = language.knows_own_package
+    if language.type_names is None or (not own_package and any(each.wildcard for each in after.imports)):
         return
-    bound = {
-        part for each in after.imports for part in (each.alias or each.member or each.name.rpartition(".")[2], each.member)
-    }
-    bound |= {part for each in after.types for part in (each.name, *re.findall(r"\w+", each.generics))}
-    bound |= {
-        name for each in after.types for member in each.members for name in (member.name, *re.findall(r"\w+", member.generics))
-    }
-    bound |= set(aliases_in(new)) if language == "typescript" else set()
-    bound |= set(dir(builtins)) if language == "python" else set()
-    spaces = _spaces(after) if language in SPACED else frozenset()
-    wild = language not in SPACED and any(each.wildcard for each in after.imports)
-    earlier = set(_named(pattern, language, old))
-    for name in dict.fromkeys(_named(pattern, language, new)):
-        if name in earlier or name in bound or name in GRAMMAR or name not in known or wild:
+    bound, earlier = _bound(language, new, after), set(_named(language, old))
+    spaces = _spaces(language, after) if own_package else frozenset()
+    for name in dict.fromkeys(_named(language, new)):
+        if name in earlier or name in bound or name in GRAMMAR or name not in known:
             continue
         inside_another = not known[name] and before is None  # a new file has no bases that it could have it from
-        if language not in SPACED or inside_another or (known[name] and known[name].isdisjoint(spaces)):
+        if not own_package or inside_another or (known[name] and known[name].isdisjoint(spaces)):
             yield name
 
 
-def hiding_names(language: str, old: bytes, before: FileFacts, after: FileFacts, local: Collection[str]) -> Iterator[str]:
+def _bound(language: Language, text: bytes, facts: FileFacts) -> set[str]:
+    """The names that a file imports or declares."""
+    found = {
+        part for each in facts.imports for part in (each.alias or each.member or each.name.rpartition(".")[2], each.member)
+    }
+    for each in facts.types:
+        found |= {each.name, *_words(each.generics), *(member.name for member in each.members)}
+        found |= {word for member in each.members for word in _words(member.generics)}
+    return found | language.builtin_names | (set(aliases_in(text)) if language.type_aliases else set())
+
+
+def _words(text: str) -> list[str]:
+    return re.findall(r"\w+", text)
+
+
+def hiding_names(language: Language, old: bytes, before: FileFacts, after: FileFacts, local: Collection[str]) -> Iterator[str]:
     """New members that hide what a class called by the same bare name before, be it inherited or of a class around it."""
-    if language not in SPACED:  # elsewhere members are asked for by `this`
+    if not language.knows_own_package:  # elsewhere members are asked for by `this`
         return
     known = {each.path: each for each in before.types if each.kind != "anonymous"}
     for declared in after.types:
@@ -82,25 +80,25 @@ def hiding_names(language: str, old: bytes, before: FileFacts, after: FileFacts,
         text = _plain(old[slice(*earlier.body)]) if added else ""
         for name in sorted(added):
             if re.search(rf"(?<![\w.@]){re.escape(name)}\b(?!\s*[(:\w])", text):
-                yield f"`{name}` means something else in `{declared.name}` already"
+                yield fault.hidden(name, declared.name)
 
 
 def aliases_in(text: bytes) -> list[str]:
-    """Names that a TypeScript file gives to types which it does not declare as such."""
+    """Names that a file gives to types which it does not declare as such."""
     return [name.decode() for name in _ALIAS.findall(text)]
 
 
-def _spaces(facts: FileFacts) -> frozenset[str]:
+def _spaces(language: Language, facts: FileFacts) -> frozenset[str]:
     """The packages and namespaces whose types a file knows: its own, those around them, and those it imports as a whole."""
     own = {facts.package, *(each.space for each in facts.types)}
     around = {".".join(parts[:end]) for each in own for parts in [each.split(".")] for end in range(len(parts) + 1)}
     imported = {each.name.removesuffix(".*") for each in facts.imports}
-    return frozenset(around | imported if facts.language == "csharp" else own | imported)
+    return frozenset(around | imported if language.namespaces_nest else own | imported)
 
 
-def late_names(language: str, new: bytes, after: FileFacts) -> Iterator[str]:
+def late_names(language: Language, new: bytes, after: FileFacts) -> Iterator[str]:
     """Classes that the heads of functions name before they are declared, where names in heads are looked up at once."""
-    if language != "python" or re.search(rb"^from __future__ import .*\bannotations\b", new, re.MULTILINE):
+    if not language.heads_looked_up_at_once or re.search(rb"^from __future__ import .*\bannotations\b", new, re.MULTILINE):
         return
     starts = {each.name: each.place.start for each in after.types if each.kind == "class" and each.outer < 0}
     for declared in after.types:
@@ -108,12 +106,12 @@ def late_names(language: str, new: bytes, after: FileFacts) -> Iterator[str]:
             for each in member.parameters:
                 for name in _NAME.findall(_plain(each.type.encode())):
                     if starts.get(name, -1) > member.place.start:
-                        yield f"`{declared.name}.{member.name}` would name `{name}` before it is declared"
+                        yield fault.late(declared.name, member.name, name)
 
 
-def _named(pattern: re.Pattern[str], language: str, text: bytes) -> list[str]:
-    plain = pattern.findall(_plain(text))
-    return [*plain, *_QUOTED.findall(text.decode("utf-8", "replace"))] if language == "python" else plain
+def _named(language: Language, text: bytes) -> list[str]:
+    plain = language.type_names.findall(_plain(text)) if language.type_names is not None else []
+    return [*plain, *_QUOTED.findall(text.decode("utf-8", "replace"))] if language.types_in_quotes else plain
 
 
 def _plain(text: bytes) -> str:

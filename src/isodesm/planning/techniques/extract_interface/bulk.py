@@ -60,7 +60,7 @@ def handed_as_classes(context: PlanContext, focus: frozenset[int]) -> dict[int, 
 def _may_have_one(context: PlanContext, target: int) -> bool:
     declared = context.symbols.types[target]
     plain = declared.kind == "class" and not declared.is_abstract and not declared.generics and declared.outer < 0
-    return plain and context.codebase.roles.name(target) not in UNASKED and context.sources.writer(target).typed
+    return plain and context.codebase.roles.name(target) not in UNASKED and context.sources.language(target).typed
 
 
 def plan_asking(context: PlanContext, subject: tuple[int, list[Injection]]) -> Iterator[PlannedStep]:
@@ -103,7 +103,7 @@ class TypeReplacement(msgspec.Struct, frozen=True):
 
 def _serves(context: PlanContext, abstraction: Abstraction, target: int, source: int) -> bool:
     """Whether the container that makes a consumer hands in the class where its interface is asked for."""
-    return context.sources.language(target) != "typescript" and is_served(context, abstraction, target, source)
+    return not context.sources.language(target).containers_go_by_classes and is_served(context, abstraction, target, source)
 
 
 def _asking(context: PlanContext, injection: Injection, target: int) -> Asking | None:

@@ -17,6 +17,7 @@ from isodesm.planning.state.internal_types import is_internal
 from isodesm.planning.state.recorder import record
 from isodesm.planning.techniques.new_files import said_by_names
 from isodesm.planning.text.insertions import FIELDS, gap
+from isodesm.planning.wording import code as remarks
 from isodesm.planning.wording import steps as wording
 
 NAME = TechniqueName.EXTRACT_INTERFACE
@@ -64,7 +65,7 @@ def _homes(context: PlanContext, target: int, abstraction: Abstraction) -> set[i
 
 def _write(context: PlanContext, target: int, abstraction: Abstraction) -> None:
     declared = context.symbols.types[target]
-    writer, file = context.sources.writer(target), context.symbols.file_of[target]
+    language, file = context.sources.language(target), context.symbols.file_of[target]
     signatures = [
         qualified(context, number, signature_of(context.sources, number, member)) for number, member in abstraction.members
     ]
@@ -78,9 +79,17 @@ def _write(context: PlanContext, target: int, abstraction: Abstraction) -> None:
     if visibility == "internal":
         context.state = context.state.with_internal_names(abstraction.name)
     wanted = Interface(
-        abstraction.name, declared.name, abstraction.home, declared.generics, tuple(signatures), imports, model, visibility
+        abstraction.name,
+        declared.name,
+        abstraction.home,
+        declared.generics,
+        tuple(signatures),
+        imports,
+        model,
+        visibility,
+        remarks.purpose_of(declared.name),
     )
-    context.add_file(abstraction.path, writer.interface(wanted), file)
+    context.add_file(abstraction.path, language.interface(wanted), file)
     _implement(context, target, abstraction)
     context.state = context.state.with_interface(target, abstraction)
 
@@ -129,7 +138,7 @@ def plan_extension(context: PlanContext, target: int, abstraction: Abstraction) 
 def _extend(context: PlanContext, target: int, abstraction: Abstraction) -> None:
     base = abstraction.number
     file, declared = context.symbols.file_of[base], context.symbols.types[base]
-    syntax, writer = context.sources.syntax(file), context.sources.writer(base)
+    syntax, language = context.sources.syntax(file), context.sources.language(base)
     number, member = abstraction.members[0]
     signature = signature_of(context.sources, number, member)
     others = [each for each in declared.members if each.whole != (0, 0)]
@@ -143,7 +152,7 @@ def _extend(context: PlanContext, target: int, abstraction: Abstraction) -> None
         if others and syntax.indent_at(others[-1].whole[0])
         else syntax.indent_at(body.start_byte) + "    "
     )
-    lines = syntax.line_end.join(writer.signature(signature, margin))
+    lines = syntax.line_end.join(language.signature(signature, margin))
     tail = gap(syntax, at) if syntax.text[at:].partition(b"\n")[0].strip() else ""
     context.edit(
         file, Amendment(at, at, FIELDS, f"{syntax.line_end * 2}{lines}{tail}", f"`{abstraction.name}` has `{member.name}`")
@@ -156,27 +165,28 @@ def _extend(context: PlanContext, target: int, abstraction: Abstraction) -> None
 def imports_of(context: PlanContext, target: int, home: str, path: str, needs: set[Need]) -> tuple[str, ...]:
     """The import lines, or for some languages the names, that a new file beside a target begins with."""
     language = context.sources.language(target)
-    implicit = context.symbols.catalogues.of(language).implicit.package
+    implicit = context.symbols.catalogues.of(language.name).implicit.package
     wanted = sorted({need for need in needs if need.home and need.home not in (home, implicit)})
-    if language == "csharp":
+    if language.imports_by == "namespace":
         return tuple(sorted({need.home for need in wanted if not f"{home}.".startswith(f"{need.home}.")}))
-    if language in ("java", "php"):
+    if language.imports_by == "name":
         separator = context.symbols.dialect(target).separator
-        bare = sorted({need.name for need in needs if not need.home}) if language == "php" and home else []
+        bare = sorted({need.name for need in needs if not need.home}) if language.names_global_types and home else []
         return tuple(sorted([*(f"{need.home}{separator}{need.name}" for need in wanted), *bare]))
     lines = import_lines(context.draft, context.symbols.file_of[target], wanted, path)
-    return tuple(sorted(lines, key=lambda line: not line.startswith("import ")) if language == "python" else lines)
+    whole_first = sorted(lines, key=lambda line: not line.startswith("import "))
+    return tuple(whole_first if language.whole_lines_first else lines)
 
 
 def _implement(context: PlanContext, target: int, abstraction: Abstraction) -> None:
     """The class names its abstraction, and offers the members as it asks."""
     file = context.symbols.file_of[target]
-    syntax, writer = context.sources.syntax(file), context.sources.writer(target)
+    syntax, language = context.sources.syntax(file), context.sources.language(target)
     node = syntax.type_node(context.symbols.types[target])
     listed = syntax.bases(node)
     said = f"`{context.name(target)}` implements `{abstraction.name}`"
     if listed is not None and listed[0].named_children:
-        end = listed[0].end_byte - (1 if writer.language == "python" else 0)
+        end = listed[0].end_byte - (1 if language.implements == "(" else 0)
         context.edit(file, Amendment(end, end, FIELDS, f", {abstraction.name}", said))
     elif listed is not None:
         context.edit(file, Amendment(listed[0].start_byte + 1, listed[0].end_byte - 1, FIELDS, abstraction.name, said))
@@ -190,9 +200,9 @@ def _implement(context: PlanContext, target: int, abstraction: Abstraction) -> N
 
 def _offer(context: PlanContext, target: int, abstraction: Abstraction) -> None:
     """The class offers the members of its abstraction as that asks."""
-    writer = context.sources.writer(target)
+    language = context.sources.language(target)
     for number, member in abstraction.members:
-        if number != target or not writer.public_members:
+        if number != target or not language.public_members:
             continue
         file = context.symbols.file_of[context.symbols.part_of_member(target, member)]
         syntax = context.sources.syntax(file)
@@ -200,7 +210,7 @@ def _offer(context: PlanContext, target: int, abstraction: Abstraction) -> None:
         inner = syntax.indent_at(at)
         alone = not syntax.text[syntax.text.rfind(b"\n", 0, at) + 1 : at].strip()
         mark = (
-            (writer.override(inner) if alone else " ".join(writer.override("").split("\n")))
+            (language.override(inner) if alone else " ".join(language.override("").split("\n")))
             if not any(each.name == "Override" for each in member.modifiers.annotations)
             else ""
         )
@@ -225,7 +235,7 @@ def _offer(context: PlanContext, target: int, abstraction: Abstraction) -> None:
 
 def _first_base(context: PlanContext, target: int, node: object, abstraction: Abstraction, said: str) -> Amendment:
     """The first interface of a class: behind its name, type parameters and base class."""
-    writer = context.sources.writer(target)
+    language = context.sources.language(target)
     body = node.child_by_field_name("body")  # type: ignore[attr-defined]
     heads = [child for child in node.children if child.end_byte <= body.start_byte]  # type: ignore[attr-defined]
     kinds = (
@@ -240,7 +250,7 @@ def _first_base(context: PlanContext, target: int, node: object, abstraction: Ab
         "extends_clause",
     )
     at = max(child.end_byte for child in heads if child.type in kinds)
-    text = f"{writer.implements}{abstraction.name}" + (")" if writer.implements == "(" else "")
+    text = f"{language.implements}{abstraction.name}" + (")" if language.implements == "(" else "")
     return Amendment(at, at, FIELDS, text, said)
 
 
@@ -272,4 +282,4 @@ def _parts(context: PlanContext, target: int, abstraction: Abstraction) -> list[
 def _hazards(context: PlanContext, target: int) -> tuple[str, ...]:
     members = context.symbols.types[target].members
     fields = [m.name for m in members if m.kind == "field" and not m.is_private and not m.is_static and m.whole != (0, 0)]
-    return (wording.fields_visible(fields),) if fields and context.sources.language(target) in ("java", "csharp") else ()
+    return (wording.fields_visible(fields),) if fields and context.sources.language(target).needs_types else ()

@@ -28,8 +28,6 @@ FUNCTIONS = "Functions"
 SEAMS = ("static-effect", "ambient-state")
 """Kinds of decisions on what a class offers without an object of it."""
 STATES = ("field", "property")
-WITH_PROPERTIES = frozenset(("csharp", "typescript"))
-"""Languages in which an interface can offer a state as a state."""
 LEFT_OUT = "Conditional"
 """The mark of a function whose calls are left out of some builds, arguments and all, which no interface can promise."""
 _STATIC = frozenset(KIND_NUMBER[each] for each in ("static-call", "static-field"))
@@ -42,7 +40,7 @@ def gateway_of(context: PlanContext, decision: Decision) -> StaticGateway | Refu
     declared = context.symbols.types[target]
     if declared.kind != "class" or declared.generics or "private" in declared.modifiers.words or not declared.name:
         return Refusal(Reason.NO_PLAIN_CLASS)
-    if not context.sources.writer(target).typed or not context.sources.writer(decision.source).typed or context.no_new:
+    if not context.sources.language(target).typed or not context.sources.language(decision.source).typed or context.no_new:
         return Refusal(Reason.UNTYPED_STATIC)
     if (standing := _standing(context, decision)) is not None:
         found = standing
@@ -66,7 +64,7 @@ def _hindrance(context: PlanContext, decision: Decision, place: Place, gateway: 
         return Refusal(Reason.NOT_BY_CLASS)
     kinds = {member.kind for _, member in gateway.abstraction.members if member.name.lstrip("$") == name}
     called = place.site.kind == "call"
-    if kinds & set(STATES) and not called and context.sources.language(decision.target) not in WITH_PROPERTIES:
+    if kinds & set(STATES) and not called and not context.sources.language(decision.target).interfaces_have_state:
         if name in gateway.written or len(kinds) > 1:
             return Refusal(Reason.STATE_IS_SET)
     elif not called and not kinds & set(STATES):
@@ -105,15 +103,15 @@ def _new(context: PlanContext, target: int) -> StaticGateway:
         for member in context.symbols.types[each].members
         if member.name.lstrip("$") in names and _can_offer(context, each, member)
     )
-    if context.sources.language(target) == "typescript":  # where several forms share one body
+    if context.sources.language(target).overloads_share_body:  # where several forms share one body
         forms = Counter(member.name for _, member in members)
         members = tuple(each for each in members if forms[each[1].name] == 1)
     home = home_of(context.codebase, target)
     own = _own_name(context, target)
     name = interface_name(context.codebase, target, context.sources.habit(target), home, planned_names(context), own)
-    folder, writer = context.sources.path(target).rpartition("/")[0], context.sources.writer(target)
+    folder, language = context.sources.path(target).rpartition("/")[0], context.sources.language(target)
     adapter = free_type_name(context, target, f"{own}{SUFFIX}")
-    path, adapter_path = (f"{folder}/{writer.file_name(each)}".lstrip("/") for each in (name, adapter))
+    path, adapter_path = (f"{folder}/{language.file_name(each)}".lstrip("/") for each in (name, adapter))
     abstraction = Abstraction(
         name, module_home(context.sources, target, home, path), NEW, target, members, len({each.source for each in asked}), path
     )
@@ -162,7 +160,7 @@ def _can_offer(context: PlanContext, number: int, member: Member) -> bool:
     words = set(member.modifiers.words)
     if not member.is_static and member.kind != "constant" or words & {"private", "event", "extern", "const"}:
         return False
-    if "protected" in words and context.sources.language(number) != "java":
+    if "protected" in words and not context.sources.language(number).protected_is_package_wide:
         return False
     if any(simple_name(mark.name) == LEFT_OUT for mark in member.modifiers.annotations):
         return False
@@ -172,13 +170,19 @@ def _can_offer(context: PlanContext, number: int, member: Member) -> bool:
         return False
     head = context.codebase.text(context.symbols.file_of[context.symbols.part_of_member(number, member)])
     said = head[member.whole[0] : member.body[0] or member.whole[1]]
-    pointers = re.search(rb"\w\s*\*\s*\w", said) if context.sources.language(number) == "csharp" else None
+    pointers = re.search(rb"\w\s*\*\s*\w", said) if context.sources.language(number).pointers else None
     plain = all(re.fullmatch(r"[@$&*.]*\w+", each.name) for each in member.parameters)
-    return plain and not pointers and not (context.sources.language(number) == "php" and "static" == member.type.lstrip("?"))
+    return plain and not pointers and not _gives_late_type(context, number, member)
+
+
+def _gives_late_type(context: PlanContext, number: int, member: Member) -> bool:
+    """Whether a function gives whatever class it is called on."""
+    late = context.sources.language(number).late_static_type
+    return bool(late) and member.type.lstrip("?") == late
 
 
 def free_type_name(context: PlanContext, target: int, name: str) -> str:
     """A name that no type of the language has."""
-    language = context.sources.language(target)
+    language = context.sources.language(target).name
     known = {simple_name(each).lower() for each in context.symbols.by_language[language]}
     return next(each for each in (name, *(f"{name}{count}" for count in range(2, 100))) if each.lower() not in known)

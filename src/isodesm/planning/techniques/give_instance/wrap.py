@@ -13,14 +13,16 @@ from isodesm.facts.records import Member
 from isodesm.planning.analysis.homes import module_home
 from isodesm.planning.analysis.names_in_code import need_of_type
 from isodesm.planning.analysis.signatures import signature_of
+from isodesm.planning.language.base import Language
 from isodesm.planning.model.code import Adapter, AdapterMember, Interface, Need, Signature
 from isodesm.planning.model.gateways import StaticGateway
 from isodesm.planning.model.step import PlannedStep, TechniqueName, step_id
 from isodesm.planning.state.context import PlanContext
 from isodesm.planning.state.internal_types import is_internal
 from isodesm.planning.techniques.extract_interface.interface import imports_of, needs_of_members, qualified
-from isodesm.planning.techniques.give_instance.static_gateway import STATES, WITH_PROPERTIES
+from isodesm.planning.techniques.give_instance.static_gateway import STATES
 from isodesm.planning.techniques.new_files import new_files
+from isodesm.planning.wording import code as remarks
 from isodesm.planning.wording import steps as wording
 
 NAME = TechniqueName.GIVE_INSTANCE
@@ -44,7 +46,7 @@ def plan_gateway(context: PlanContext, target: int, gateway: StaticGateway) -> P
 
 def _write(context: PlanContext, target: int, gateway: StaticGateway) -> None:
     abstraction = gateway.abstraction
-    writer, file = context.sources.writer(target), context.symbols.file_of[target]
+    language, file = context.sources.language(target), context.symbols.file_of[target]
     called = [_passing(context, target, number, member, gateway) for number, member in abstraction.members]
     signatures = [each.signature for each in called]
     needs = needs_of_members(context, abstraction, signatures)
@@ -53,7 +55,7 @@ def _write(context: PlanContext, target: int, gateway: StaticGateway) -> None:
     hidden = is_internal(context.sources, context.state, target, set(re.findall(r"[A-Z]\w*", said))) or "public" not in _words(
         context, target
     )
-    visibility = "internal" if hidden and writer.language == "csharp" else "public"
+    visibility = "internal" if hidden and language.types_hidden_within == "assembly" else "public"
     if visibility == "internal":
         context.state = context.state.with_internal_names(abstraction.name, gateway.adapter)
     interface = Interface(
@@ -65,6 +67,7 @@ def _write(context: PlanContext, target: int, gateway: StaticGateway) -> None:
         imports_of(context, target, abstraction.home, abstraction.path, needs),
         model,
         visibility,
+        remarks.purpose_of(context.name(target)),
     )
     home = adapter_home(context, target, gateway)
     own = {*needs, need_of_type(context.codebase, target), Need(abstraction.name, abstraction.home)}
@@ -78,8 +81,8 @@ def _write(context: PlanContext, target: int, gateway: StaticGateway) -> None:
         model,
         visibility,
     )
-    context.add_file(abstraction.path, writer.interface(interface), file)
-    context.add_file(gateway.adapter_path, writer.adapter(adapter), file)
+    context.add_file(abstraction.path, language.interface(interface), file)
+    context.add_file(gateway.adapter_path, language.adapter(adapter), file)
     context.state = context.state.with_adapter(target, gateway)
 
 
@@ -102,22 +105,21 @@ def adapter_home(context: PlanContext, target: int, gateway: StaticGateway) -> s
 def _passing(context: PlanContext, target: int, number: int, member: Member, gateway: StaticGateway) -> AdapterMember:
     """A member of the adapter, by that of the static class."""
     language, name = context.sources.language(target), member.name.lstrip("$")
-    separator = "::" if language == "php" else "."
     owner = context.symbols.types[target].path
     if member.kind in STATES:
-        text = f"{owner}{separator}{'$' if language == 'php' else ''}{name}"
-        if language not in WITH_PROPERTIES:
+        text = f"{owner}{language.static_link}{language.sign}{name}"
+        if not language.interfaces_have_state:
             return AdapterMember(Signature(name, "", member.type), text)
         accessors = "{ get; set; }" if name in gateway.written else "{ get; }"
         found = qualified(context, number, Signature(name, accessors, member.type, kind="property"))
         return AdapterMember(found, text)
     found = qualified(context, number, signature_of(context.sources, number, member))
-    if language == "csharp":
-        found = found._replace(parameters=re.sub(r"^this\s+", "", found.parameters))
-    if language == "php":
+    found = found._replace(parameters=re.sub(r"^this\s+", "", found.parameters))
+    if context.symbols.dialect(target).self_types:
         found = found._replace(parameters=_own_named(found.parameters, owner), result=_own_named(found.result, owner))
     arguments = ", ".join(_argument(context, number, member, language))
-    return AdapterMember(found, f"{owner}{separator}{name}{found.generics if language == 'csharp' else ''}({arguments})")
+    generics = found.generics if language.reference_parameters else ""
+    return AdapterMember(found, f"{owner}{language.static_link}{name}{generics}({arguments})")
 
 
 def _own_named(text: str, owner: str) -> str:
@@ -125,15 +127,15 @@ def _own_named(text: str, owner: str) -> str:
     return re.sub(r"\bself\b", owner, text)
 
 
-def _argument(context: PlanContext, number: int, member: Member, language: str) -> list[str]:
+def _argument(context: PlanContext, number: int, member: Member, language: Language) -> list[str]:
     """What a call passes on of each parameter."""
     syntax = context.sources.syntax(context.symbols.file_of[context.symbols.part_of_member(number, member)])
     texts = [syntax.of(each) for each in syntax.parameters(member)[1]]
     given = []
     for index, each in enumerate(member.parameters):
         text, name = texts[index] if index < len(texts) else "", each.name
-        word = _BY_REFERENCE.match(" ".join(text.split())) if language == "csharp" else None
-        spread = "..." if each.variadic and language in ("typescript", "php") else ""
-        sign = "$" if language == "php" and not name.startswith("$") else ""
+        word = _BY_REFERENCE.match(" ".join(text.split())) if language.reference_parameters else None
+        spread = language.spread if each.variadic else ""
+        sign = language.sign if not name.startswith("$") else ""
         given.append(f"{word[1] + ' ' if word else ''}{spread}{sign}{name}")
     return given

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from isodesm.linking.bonds import RUNTIME
 from isodesm.linking.symbols import simple_name
+from isodesm.planning.analysis.expressions import SELF_WORDS, bound_names, expression
 from isodesm.planning.analysis.initialization_order import is_written
 from isodesm.planning.analysis.names_in_code import needs_of_text
 from isodesm.planning.analysis.preconditions import bound_to_owner
@@ -15,7 +16,9 @@ from isodesm.planning.model.proposal import Proposal, WantedDependency
 from isodesm.planning.model.refusal import Hazard, Reason, Refusal, Risk
 from isodesm.planning.model.step import TechniqueName
 from isodesm.planning.state.context import PlanContext
-from isodesm.planning.techniques.proposal import SELF_WORDS, as_abstraction, bound_names, expression, inlined, shares_badly
+from isodesm.planning.techniques.by_abstraction import as_abstraction
+from isodesm.planning.techniques.inlined import inlined
+from isodesm.planning.techniques.sharing import shares_badly
 
 NAME = TechniqueName.INJECT_THROUGH_CONSTRUCTOR
 
@@ -25,15 +28,15 @@ def propose(context: PlanContext, decision: Decision) -> Proposal | Refusal | No
     if decision.kind == "ambient-state":
         return _value(context, decision)
     first = decision.places[0]
-    if len({expression(context, place) for place in decision.places}) > 1:
+    if len({expression(context.sources, place) for place in decision.places}) > 1:
         return Refusal(Reason.NEEDS_FACTORY, because=Refusal(Reason.CREATED_IN_SEVERAL_WAYS))
-    depends, text = False, expression(context, first)
+    depends, text = False, expression(context.sources, first)
     gone: tuple[Amendment, ...] = ()
     if (
         len(decision.places) == 1
-        and (names := bound_names(context, decision, first)[0])
+        and (names := bound_names(context.sources, decision, first)[0])
         and not names & SELF_WORDS
-        and (put := inlined(context, decision, first, names))
+        and (put := inlined(context, first, names))
     ):
         text, gone = put.text, put.gone
     for place in decision.places:
@@ -51,9 +54,9 @@ def propose(context: PlanContext, decision: Decision) -> Proposal | Refusal | No
 
 def _obstacle(context: PlanContext, decision: Decision, place: Place, *, resolved: bool) -> tuple[Refusal | None, bool]:
     """Why nobody else can make the same object, if so; and whether what it is made of ties it to its class."""
-    if decision.target >= 0 and (reason := bound_to_owner(context.codebase, decision.target)):
+    if decision.target >= 0 and (reason := bound_to_owner(context.sources, decision.target)):
         return reason, False
-    hidden, depends = bound_names(context, decision, place)
+    hidden, depends = bound_names(context.sources, decision, place)
     hidden = set() if resolved else hidden
     if hidden & SELF_WORDS and place.member is not None and place.member.kind != "field":
         return Refusal(Reason.HOLD_EACH_OTHER), False
@@ -61,7 +64,7 @@ def _obstacle(context: PlanContext, decision: Decision, place: Place, *, resolve
     assert member is not None
     if member.kind == "method" and (hidden or context.codebase.bonds.flags[place.row] & RUNTIME):
         return Refusal(Reason.NEEDS_FACTORY, because=Refusal(Reason.ARGUMENTS_KNOWN_LATE)), False
-    text = expression(context, place)
+    text = expression(context.sources, place)
     if hidden or any(mark in text for mark in ("->", "=>", "{", "lambda ")):
         return Refusal(Reason.NEEDS_FACTORY, because=Refusal(Reason.WORKED_OUT_INSIDE)), False
     if decision.target >= 0 and (reason := shares_badly(context, decision, place)):
@@ -78,7 +81,7 @@ def _obstacle(context: PlanContext, decision: Decision, place: Place, *, resolve
 def _library(context: PlanContext, decision: Decision, depends: bool) -> Proposal | Refusal | None:
     """A class of a library: asked for as such."""
     first = decision.places[0]
-    catalogue = context.symbols.catalogues.of(context.sources.language(decision.source))
+    catalogue = context.symbols.catalogues.of(context.sources.language(decision.source).name)
     if decision.name in catalogue.stand_ins:
         return None
     if len({place.field for place in decision.places}) > 1:
@@ -91,7 +94,7 @@ def _library(context: PlanContext, decision: Decision, depends: bool) -> Proposa
         first.site.text,
         needs_of_text(context.codebase, first.file, context.symbols.local_in(decision.source, first.file), first.site.text),
     )
-    supply = DefaultExpression(expression(context, first), first.file, depends=depends)
+    supply = DefaultExpression(expression(context.sources, first), first.file, depends=depends)
     return Proposal(
         NAME,
         decision,
@@ -108,9 +111,9 @@ def _value(context: PlanContext, decision: Decision) -> Proposal | Refusal | Non
     if decision.target < 0 or is_written(context.sources, decision.target, name):
         return Refusal(Reason.STATE_IS_SET)
     member = next((m for m in context.symbols.types[decision.target].members if m.name == name), None)
-    if member is None or len(decision.places) > 1 or not member.type and context.sources.writer(decision.source).overloads:
+    if member is None or len(decision.places) > 1 or not member.type and context.sources.language(decision.source).overloads:
         return Refusal(Reason.STATE_READ_SEVERAL_TIMES)
-    supply = DefaultExpression(expression(context, first), first.file)
+    supply = DefaultExpression(expression(context.sources, first), first.file)
     local = decision.target - context.symbols.first[context.symbols.file_of[decision.target]]
     typed = Typed(member.type, needs_of_text(context.codebase, context.symbols.file_of[decision.target], local, member.type))
     hazards = (Hazard(Risk.READ_ONCE, name=name),)

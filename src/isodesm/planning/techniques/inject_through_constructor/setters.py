@@ -34,8 +34,6 @@ NAME = TechniqueName.INJECT_THROUGH_CONSTRUCTOR
 EARLY = "take-early"
 """What ids of such steps begin with."""
 LATE = "late-dependency"
-_FINAL = {"java": "final ", "csharp": "readonly ", "php": "readonly "}
-"""Language to the word for a field that is given its value once."""
 
 
 class LateDependency(msgspec.Struct, frozen=True):
@@ -96,7 +94,7 @@ def plan_early(context: PlanContext, finding: Finding) -> PlannedStep | None:
 
 def _may_be_injected(context: PlanContext, number: int, sets: list[SetterCalls | None]) -> bool:
     """Whether a container that fills in fields can call a constructor in their place."""
-    return not sets and context.sources.language(number) == "java" and context.sources.constructor(number) is None
+    return not sets and context.sources.language(number).containers_fill_fields and context.sources.constructor(number) is None
 
 
 def _all_set(context: PlanContext, number: int, late: list[LateDependency], sets: list[SetterCalls | None]) -> bool:
@@ -221,7 +219,7 @@ def _changed(syntax: Syntax, late: LateDependency) -> Iterator[Amendment]:
     kind = syntax.declared_type(node) if node.type.endswith("declarator") else None
     kind = kind if kind is not None else syntax.at(start, late.field.whole[1]).child_by_field_name("type")
     words = [each for each in late.field.modifiers.words if each in ("public", "protected", "private", "internal")]
-    if kind is not None and (final := _FINAL.get(syntax.language)):
+    if kind is not None and (final := syntax.traits.final_word) and not syntax.traits.types_behind_names:
         head = " ".join([*words, final.strip()]) + " "
         yield Amendment(start, kind.start_byte, PLACES, head, f"`{late.field.name.lstrip('$')}` is given its value once")
     if late.setter is not None:

@@ -5,9 +5,10 @@ from __future__ import annotations
 from isodesm.facts.records import Member, Parameter
 from isodesm.facts.typetext import split_top
 from isodesm.inference.effect_kinds import SEVERE
+from isodesm.planning.analysis.expressions import SELF_WORDS, free_names, held_as, passed
 from isodesm.planning.analysis.names_in_code import need_of_type, needs_of_text
 from isodesm.planning.analysis.preconditions import bound_to_owner
-from isodesm.planning.language.java import MOST_ARGUMENTS, WIDENING
+from isodesm.planning.language.base import Language
 from isodesm.planning.model.abstraction import Abstraction
 from isodesm.planning.model.code import Typed
 from isodesm.planning.model.decision import Decision
@@ -18,7 +19,6 @@ from isodesm.planning.model.step import TechniqueName
 from isodesm.planning.state.abstraction_choice import abstraction_for
 from isodesm.planning.state.context import PlanContext
 from isodesm.planning.techniques.introduce_factory.factory_interface import propose_maker
-from isodesm.planning.techniques.proposal import SELF_WORDS, free_names, held_as, passed
 from isodesm.planning.wording.injection import factory_of
 
 NAME = TechniqueName.INTRODUCE_FACTORY
@@ -31,12 +31,14 @@ def propose(context: PlanContext, decision: Decision) -> Proposal | Refusal | No
     if decision.target < 0:
         return Refusal(Reason.NEEDS_WRAPPER)
     target = context.symbols.types[decision.target]
-    if reason := bound_to_owner(context.codebase, decision.target):
+    if reason := bound_to_owner(context.sources, decision.target):
         return reason
     if any(place.member is not None and place.member.kind == "field" for place in decision.places):
         return Refusal(Reason.CREATED_IN_FIELD)
     if any(
-        SELF_WORDS & free_names(passed(context, place)) & {each.strip() for each in split_top(passed(context, place))}
+        SELF_WORDS
+        & free_names(passed(context.sources, place))
+        & {each.strip() for each in split_top(passed(context.sources, place))}
         for place in decision.places
     ):
         return Refusal(Reason.HELPER_OF_ITS_CREATOR)
@@ -45,7 +47,10 @@ def propose(context: PlanContext, decision: Decision) -> Proposal | Refusal | No
         return Refusal(Reason.CREATED_ALL_OVER, count=len(makers))
     if target.generics or any(place.site.anonymous >= 0 for place in decision.places):
         return Refusal(Reason.GENERIC_OR_ANONYMOUS)
-    counts = {len(split_top(passed(context, place))) if passed(context, place).strip() else 0 for place in decision.places}
+    counts = {
+        len(split_top(passed(context.sources, place))) if passed(context.sources, place).strip() else 0
+        for place in decision.places
+    }
     if len(counts) > 1:
         return Refusal(Reason.DIFFERENT_ARGUMENT_COUNTS)
     constructor = _called(context, decision.target, counts.pop())
@@ -72,49 +77,44 @@ def _called(context: PlanContext, target: int, count: int) -> Member | None | Re
     return fitting[0]
 
 
-def _has_no_type(language: str, constructor: Member | None, count: int) -> bool:
-    """Whether no function type of a language has the form of a constructor."""
-    if language != "java" or constructor is None:
-        return False
-    wide = any(each.type in WIDENING for each in constructor.parameters)
-    return bool(constructor.throws) or wide or count > MOST_ARGUMENTS
-
-
 def factory(context: PlanContext, decision: Decision, constructor: Member | None, technique: str) -> Proposal | Refusal | None:
     """The proposal to hand in a function that makes objects of the target's abstraction."""
-    writer = context.sources.writer(decision.source)
-    assert writer.factory is not None
-    count = len(split_top(passed(context, decision.places[0]))) if passed(context, decision.places[0]).strip() else 0
+    language = context.sources.language(decision.source)
+    count = (
+        len(split_top(passed(context.sources, decision.places[0])))
+        if passed(context.sources, decision.places[0]).strip()
+        else 0
+    )
     own = constructor.parameters[:count] if constructor is not None else ()
     taken = (
-        _names_around(context, decision.source) if writer.language == "csharp" else set()
+        _names_around(context, decision.source) if language.lambdas_hide_no_names else set()
     )  # where a lambda may hide no parameter
     may_miss = _may_miss(context, decision.target, constructor)
     names = [each.name if each.name not in taken else f"its{each.name[:1].upper()}{each.name[1:]}" for each in own]
-    parameters = [(_taken(each, writer.language, may_miss), name) for each, name in zip(own, names, strict=True)]
-    abstraction: Abstraction = abstraction_for(context, decision, held_as(context, decision))
-    if constructor is not None and _has_no_type(writer.language, constructor, count):
+    parameters = [(_taken(each, language, may_miss), name) for each, name in zip(own, names, strict=True)]
+    abstraction: Abstraction = abstraction_for(context, decision, held_as(context.sources, decision))
+    if constructor is not None and not language.has_function_type(own, constructor.throws):
         if context.no_new:
             return Refusal(Reason.NO_FUNCTION_TYPE)
         return propose_maker(context, decision, constructor, parameters, abstraction)
     target, file = context.symbols.types[decision.target], context.symbols.file_of[decision.target]
-    typed, supply, use = writer.factory(target.path, parameters, abstraction.name)
+    function = language.factory(target.path, parameters, abstraction.name)
     needs = (
-        *typed.needs,
+        *function.typed.needs,
         *abstraction.typed.needs,
         *needs_of_text(
             context.codebase, file, decision.target - context.symbols.first[file], " ".join(each.type for each in own)
         ),
     )
     given = DefaultExpression(
-        supply, decision.places[0].file, needs=(need_of_type(context.codebase, decision.target),), arity=count
+        function.text, decision.places[0].file, needs=(need_of_type(context.codebase, decision.target),), arity=count
     )
     name = f"new{target.name}"
     wanted = WantedDependency(
-        Typed(typed.text, needs),
+        Typed(function.typed.text, needs),
         name,
         given,
-        use=use,
+        use=function.use,
         concrete=target.name if abstraction.name != target.path else "",
         makes=abstraction.typed,
     )
@@ -126,16 +126,21 @@ def _may_miss(context: PlanContext, target: int, constructor: Member | None) -> 
     home = next(
         (each for each in context.codebase.roles.ancestors(target) if constructor in context.symbols.types[each].members), -1
     )
-    if constructor is None or home < 0 or constructor.whole == (0, 0) or context.sources.language(target) != "typescript":
+    if (
+        constructor is None
+        or home < 0
+        or constructor.whole == (0, 0)
+        or not context.sources.language(target).marks_optional_parameters
+    ):
         return set()
     syntax = context.sources.syntax(context.symbols.file_of[home])
     _, own = syntax.parameters(constructor)
     return {each.name for each, node in zip(constructor.parameters, own, strict=False) if node.type == "optional_parameter"}
 
 
-def _taken(parameter: Parameter, language: str, may_miss: set[str]) -> str:
+def _taken(parameter: Parameter, language: Language, may_miss: set[str]) -> str:
     """The type by which a function takes what a constructor does: what may be left out there may be missing here."""
-    if language != "typescript":
+    if not language.marks_optional_parameters:
         return parameter.type
     missing = (parameter.default or parameter.name in may_miss) and "undefined" not in parameter.type
     return f"{parameter.type} | undefined" if parameter.type and missing else parameter.type or "any"

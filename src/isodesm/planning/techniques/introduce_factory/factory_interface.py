@@ -17,6 +17,7 @@ from isodesm.planning.state.context import PlanContext
 from isodesm.planning.techniques.extract_interface.interface import imports_of
 from isodesm.planning.techniques.give_instance.static_gateway import free_type_name
 from isodesm.planning.techniques.new_files import new_files
+from isodesm.planning.wording import code as remarks
 from isodesm.planning.wording import steps as wording
 from isodesm.planning.wording.injection import factory_of
 
@@ -29,7 +30,7 @@ def propose_maker(
 ) -> Proposal | Refusal | None:
     """The proposal to hand in a maker with some parameters, as (type, name); why there can be none."""
     target, declared = decision.target, context.symbols.types[decision.target]
-    writer = context.sources.writer(decision.source)
+    language = context.sources.language(decision.source)
     file = context.symbols.file_of[target]
     listed = ", ".join(f"{kind} {name}" for kind, name in parameters)
     throws = f" throws {', '.join(constructor.throws)}" if constructor.throws else ""
@@ -39,7 +40,7 @@ def propose_maker(
         return Refusal(Reason.SEVERAL_FACTORIES)
     name = known.name if known is not None else free_type_name(context, target, f"{declared.name}Maker")
     home = home_of(context.codebase, target)
-    path = f"{context.sources.path(target).rpartition('/')[0]}/{writer.file_name(name)}".lstrip("/")
+    path = f"{context.sources.path(target).rpartition('/')[0]}/{language.file_name(name)}".lstrip("/")
     if (context.codebase.root / path).exists():
         return Refusal(Reason.FACTORY_FILE_EXISTS, path=path)
     local = target - context.symbols.first[file]
@@ -71,7 +72,7 @@ def plan_factory_interface(context: PlanContext, factory: FactoryInterface) -> P
 
 
 def _write(context: PlanContext, maker: FactoryInterface) -> None:
-    writer, file = context.sources.writer(maker.number), context.symbols.file_of[maker.number]
+    language, file = context.sources.language(maker.number), context.symbols.file_of[maker.number]
     interface = Interface(
         maker.name,
         context.name(maker.number),
@@ -80,7 +81,7 @@ def _write(context: PlanContext, maker: FactoryInterface) -> None:
         (maker.signature,),
         imports_of(context, maker.number, maker.home, maker.path, set(maker.needs)),
         context.codebase.text(file).decode("utf-8", "replace"),
-        said=f"Makes objects of {context.name(maker.number)}.",
+        purpose=remarks.factory_of(context.name(maker.number)),
     )
-    context.add_file(maker.path, writer.interface(interface), file)
+    context.add_file(maker.path, language.interface(interface), file)
     context.state = context.state.with_beside(maker.number, maker.effect).with_factory(maker.number, maker)

@@ -37,9 +37,9 @@ def container_factory_id(context: PlanContext, number: int) -> str:
 def plan_container_factory(context: PlanContext, number: int) -> PlannedStep | None:
     """The step that writes the factory, names it in all definitions of the class, and retires what its constructor makes for
     itself; None where a definition can't be changed so, or something else needs the legacy constructor."""
-    given, writer = context.state.dependencies_of(number), context.sources.writer(number)
+    given, language = context.state.dependencies_of(number), context.sources.language(number)
     lacking = [each for each in given if (number, each.name) not in context.state.injected]
-    if writer.maker is None or not lacking or not definitions_of(context, number) or not makes(context, number):
+    if language.factory_class is None or not lacking or not definitions_of(context, number) or not makes(context, number):
         return None
     if why_kept(context, number, told=True) or any(each.supply.depends for each in lacking):
         return None
@@ -62,12 +62,12 @@ def plan_container_factory(context: PlanContext, number: int) -> PlannedStep | N
 
 def _path(context: PlanContext, number: int) -> str:
     folder, slash, _ = context.sources.path(number).rpartition("/")
-    return f"{folder}{slash}{context.sources.writer(number).file_name(f'{context.name(number)}Maker')}"
+    return f"{folder}{slash}{context.sources.language(number).file_name(f'{context.name(number)}Maker')}"
 
 
 def _write(context: PlanContext, number: int, path: str, maker: str) -> None:
     symbols = context.symbols
-    file, writer = symbols.file_of[number], context.sources.writer(number)
+    file, language = symbols.file_of[number], context.sources.language(number)
     context.state = context.state.with_retired(number)
     home = symbols.files[file].package
     qualified = f"{home}{symbols.dialect(number).separator}{maker}" if home else maker
@@ -82,7 +82,7 @@ def _write(context: PlanContext, number: int, path: str, maker: str) -> None:
         number,
         arguments,
         [
-            writer.argument(each.name)
+            language.argument(each.name)
             if (number, each.name) in context.state.injected
             else context.draft.arguments.expression(each, at_root=True)
             for each in context.state.dependencies_of(number)
@@ -92,10 +92,10 @@ def _write(context: PlanContext, number: int, path: str, maker: str) -> None:
     needs |= set(needs_of_text(context.codebase, file, number - symbols.first[file], ", ".join(added)))
     needs |= {need for each in context.state.dependencies_of(number) for need in each.supply.needs}
     imports = imports_of(context, number, home, path, needs)
-    assert writer.maker is not None
+    assert language.factory_class is not None
     model = context.codebase.text(file).decode("utf-8", "replace")
     context.add_file(
-        path, writer.maker(FactoryClass(maker, context.name(number), home, parameters, call, imports, model)), file
+        path, language.factory_class(FactoryClass(maker, context.name(number), home, parameters, call, imports, model)), file
     )
     names = (each.name for each in context.state.dependencies_of(number))
     context.state = context.state.with_injected(number, *names).with_container_factory(number)
@@ -104,13 +104,13 @@ def _write(context: PlanContext, number: int, path: str, maker: str) -> None:
 def _taken(context: PlanContext, number: int) -> tuple[tuple[str, ...], list[str], set[Need]]:
     """What the maker takes, which is what definitions hand in: parameters, how a call passes them, and what they name."""
     symbols = context.symbols
-    file, writer, constructor = symbols.file_of[number], context.sources.writer(number), context.sources.constructor(number)
+    file, language, constructor = symbols.file_of[number], context.sources.language(number), context.sources.constructor(number)
     own: list[Any] = context.sources.parameters(number, constructor)[1] if constructor is not None else []
     texts = [_WORDS.sub("", context.sources.syntax(file).of(each)) for each in own]
     needs = set(needs_of_text(context.codebase, file, number - symbols.first[file], ", ".join(texts)))
-    arguments = [writer.argument(each.name.lstrip("$")) for each in constructor.parameters] if constructor is not None else []
+    arguments = [language.argument(each.name.lstrip("$")) for each in constructor.parameters] if constructor is not None else []
     for each in context.state.dependencies_of(number):
         if (number, each.name) in context.state.injected:
-            texts.append(writer.parameter(each.typed.text, each.name))
+            texts.append(language.parameter(each.typed.text, each.name))
             needs |= set(each.typed.needs)
     return tuple(texts), arguments, needs

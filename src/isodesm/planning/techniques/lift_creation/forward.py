@@ -26,7 +26,7 @@ from isodesm.planning.state.context import PlanContext
 from isodesm.planning.state.injection import free_name
 from isodesm.planning.state.recorder import record
 from isodesm.planning.techniques import replace_lookup
-from isodesm.planning.techniques.proposal import keeps_state
+from isodesm.planning.techniques.sharing import keeps_state
 from isodesm.planning.wording import steps as wording
 
 NAME = TechniqueName.LIFT_CREATION
@@ -122,7 +122,7 @@ def _of_maker(context: PlanContext, owner: int, spots: Iterable[Spot]) -> Refusa
             return Refusal(Reason.CREATED_BY_FIELD)
         if member.kind == "constructor" and member not in context.sources.constructors(owner):
             return Refusal(Reason.CREATED_BY_DELEGATION)
-        if syntax.language in ("typescript", "php") and syntax.has_own_self(node, syntax.member_node(member)):
+        if syntax.traits.functions_rebind_this and syntax.has_own_self(node, syntax.member_node(member)):
             return Refusal(Reason.CREATED_UNDER_ANOTHER_THIS)
         if (node.start_byte, node.end_byte) != spot.span or syntax.arguments(node) is None:
             return Refusal(Reason.CREATION_LOST)
@@ -259,7 +259,7 @@ def makers_above(context: PlanContext, number: int) -> set[int]:
 def _take(context: PlanContext, number: int, owner: int, spots: Iterable[Spot], seen: set[int]) -> None:
     """Let a caller take what a class takes and it has not; and with it those who forward to it already."""
     spots = list(spots)
-    kept = not context.sources.writer(owner).overloads or any(
+    kept = not context.sources.language(owner).overloads or any(
         spot.member is not None and spot.member.kind != "constructor" for spot in spots
     )
     legacy = owner in context.state.legacy or must_keep_constructor(context.sources, owner)

@@ -13,6 +13,7 @@ from isodesm.diagnosis.shared.findings import Finding
 from isodesm.facts import typetext
 from isodesm.facts.records import Member, Site
 from isodesm.facts.records import Place as Span
+from isodesm.planning.analysis.expressions import SELF_WORDS, free_names
 from isodesm.planning.analysis.homes import module_home
 from isodesm.planning.analysis.names_in_code import home_of, needs_of_text
 from isodesm.planning.model.code import Need, Table, Typed
@@ -26,7 +27,6 @@ from isodesm.planning.state.context import PlanContext
 from isodesm.planning.techniques.extract_interface.interface import imports_of
 from isodesm.planning.techniques.give_instance.static_gateway import free_type_name
 from isodesm.planning.techniques.new_files import new_files
-from isodesm.planning.techniques.proposal import SELF_WORDS, free_names
 from isodesm.planning.wording import steps as wording
 from isodesm.planning.wording.injection import data_of
 
@@ -65,12 +65,12 @@ def _value_of(context: PlanContext, file: int, member: Member) -> Any:
 def propose(context: PlanContext, decision: Decision) -> Proposal | Refusal | None:
     """The data of a field, handed in by a class that keeps it."""
     number, place = decision.source, decision.places[0]
-    writer, file = context.sources.writer(number), place.file
+    language, file = context.sources.language(number), place.file
     member = place.member
     assert member is not None
     value = context.codebase.text(file)[place.span[0] : place.span[1]].decode("utf-8", "replace")
-    typed = member.type or ("array" if writer.language == "php" else "")
-    if writer.table is None or not typed or not member.name.isidentifier():
+    typed = member.type or language.untyped_data
+    if language.table is None or not typed or not member.name.isidentifier():
         return Refusal(Reason.UNTYPED_DATA)
     if reason := _bound(context, number, value):
         return reason
@@ -78,13 +78,13 @@ def propose(context: PlanContext, decision: Decision) -> Proposal | Refusal | No
     needs = needs_of_text(context.codebase, file, local, typed)
     own = context.name(number).removesuffix("Component").removesuffix("Controller")
     name = free_type_name(context, number, f"{own}{member.name[:1].upper()}{member.name[1:]}")
-    path = f"{context.sources.path(number).rpartition('/')[0]}/{writer.file_name(name)}".lstrip("/")
+    path = f"{context.sources.path(number).rpartition('/')[0]}/{language.file_name(name)}".lstrip("/")
     if (context.codebase.root / path).exists():
         return Refusal(Reason.DATA_FILE_EXISTS, path=path)
     home = module_home(context.sources, number, home_of(context.codebase, number), path)
     kept = (*needs, *needs_of_text(context.codebase, file, local, value))
     holder = DataHolder(number, name, path, home, member, value, tuple(dict.fromkeys(kept)))
-    supply = DefaultExpression(writer.of_table.format(name=name, field=member.name), -1, needs=(Need(name, home),))
+    supply = DefaultExpression(language.of_table.format(name=name, field=member.name), -1, needs=(Need(name, home),))
     wanted = WantedDependency(Typed(typed, needs), member.name, supply)
     return Proposal(NAME, decision, wanted, data_of(member.name), gateway=holder)
 
@@ -121,12 +121,12 @@ def plan_holder(context: PlanContext, holder: DataHolder) -> PlannedStep:
 
 
 def _write(context: PlanContext, holder: DataHolder) -> None:
-    number, writer = holder.number, context.sources.writer(holder.number)
+    number, language = holder.number, context.sources.language(holder.number)
     model = context.codebase.text(context.symbols.file_of[number]).decode("utf-8", "replace")
-    typed = holder.member.type or "array"
+    typed = holder.member.type or language.untyped_data
     home = home_of(context.codebase, number)
     imports = imports_of(context, number, home, holder.path, set(holder.needs))
-    assert writer.table is not None
+    assert language.table is not None
     table = Table(holder.name, context.name(number), home, typed, holder.member.name, holder.value, imports, model)
-    context.add_file(holder.path, writer.table(table), context.symbols.file_of[number])
+    context.add_file(holder.path, language.table(table), context.symbols.file_of[number])
     context.state = context.state.with_beside(number, holder.effect)

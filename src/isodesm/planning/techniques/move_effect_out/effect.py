@@ -24,6 +24,7 @@ from isodesm.planning.state.context import PlanContext
 from isodesm.planning.techniques.extract_interface.interface import imports_of
 from isodesm.planning.techniques.move_effect_out.external_gateway import NOUNS, around
 from isodesm.planning.techniques.new_files import new_files
+from isodesm.planning.wording import code as remarks
 from isodesm.planning.wording import steps as wording
 from isodesm.planning.wording.reasons import sentence
 
@@ -58,15 +59,15 @@ def propose(context: PlanContext, decision: Decision) -> Proposal | Refusal | No
     gateway, wide = found
     plain = tuple(msgspec.structs.replace(place, field="") for place in wide.places)  # what is kept is no gateway
     wide = msgspec.structs.replace(wide, places=plain)
-    link = "->" if context.sources.language(decision.source) == "php" else "."
+    language = context.sources.language(decision.source)
     heads = {each.span: each.head for each in gateway.calls}
-    uses = {each.span: f"{{field}}{link}{each.passing.signature.name}" for each in gateway.calls}
-    supply = DefaultExpression(f"new {gateway.adapter}()", -1, needs=(Need(gateway.adapter, gateway.adapter_home),))
-    if context.sources.language(decision.source) == "python":
-        supply = DefaultExpression(f"{gateway.adapter}()", -1, needs=supply.needs)
+    uses = {each.span: f"{{field}}{language.link}{each.passing.signature.name}" for each in gateway.calls}
+    supply = DefaultExpression(
+        language.creation.format(gateway.adapter, ""), -1, needs=(Need(gateway.adapter, gateway.adapter_home),)
+    )
     name = gateway.abstraction.name
     wanted = WantedDependency(
-        gateway.abstraction.typed, NOUNS[gateway.effect], supply, use=f"{{field}}{link}", uses=uses, heads=heads
+        gateway.abstraction.typed, NOUNS[gateway.effect], supply, use=f"{{field}}{language.link}", uses=uses, heads=heads
     )
     return Proposal(NAME, wide, wanted, name, gateway=gateway)
 
@@ -90,7 +91,7 @@ def plan_around(context: PlanContext, gateway: ExternalGateway) -> PlannedStep:
 
 def _write(context: PlanContext, gateway: ExternalGateway) -> None:
     number, abstraction = gateway.number, gateway.abstraction
-    writer, file = context.sources.writer(number), context.symbols.file_of[number]
+    language, file = context.sources.language(number), context.symbols.file_of[number]
     model = context.codebase.text(file).decode("utf-8", "replace")
     members = tuple(dict.fromkeys(each.passing for each in gateway.calls))
     needs = {need for each in gateway.calls for need in each.result_needs}
@@ -103,19 +104,19 @@ def _write(context: PlanContext, gateway: ExternalGateway) -> None:
         tuple(each.signature for each in members),
         imports_of(context, number, abstraction.home, abstraction.path, needs),
         model,
-        said=f"What {context.name(number)} asks of the world outside.",
+        purpose=remarks.outside_of(context.name(number)),
     )
     adapter = Adapter(
         gateway.adapter,
         abstraction.name,
-        "what lies outside",
+        remarks.OUTSIDE,
         gateway.adapter_home,
         members,
         imports_of(context, number, gateway.adapter_home, gateway.adapter_path, own),
         model,
     )
-    context.add_file(abstraction.path, writer.interface(interface), file)
-    context.add_file(gateway.adapter_path, writer.adapter(adapter), file)
+    context.add_file(abstraction.path, language.interface(interface), file)
+    context.add_file(gateway.adapter_path, language.adapter(adapter), file)
     context.state = context.state.with_beside(number, gateway.effect)
 
 

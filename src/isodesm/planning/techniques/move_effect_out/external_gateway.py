@@ -21,6 +21,8 @@ from isodesm.planning.analysis.homes import module_home, unit_of
 from isodesm.planning.analysis.interface_names import interface_name
 from isodesm.planning.analysis.names_in_code import home_of, needs_of_text
 from isodesm.planning.analysis.preconditions import of_place
+from isodesm.planning.language import language_named
+from isodesm.planning.language.base import Language
 from isodesm.planning.model.abstraction import NEW, Abstraction
 from isodesm.planning.model.code import AdapterMember, Need, Signature
 from isodesm.planning.model.decision import Decision, Place
@@ -45,8 +47,6 @@ NOUNS = {
     "console": "Console",
 }
 """Effect to what a gateway to it is called."""
-_TYPED = frozenset(("java", "csharp"))
-"""Languages in which nothing can be declared without its type."""
 _SPREAD = re.compile(r"^(?:\*|\.\.\.|out\s|ref\s|in\s|&)")
 _NAMED = re.compile(r"^(\w+)\s*(?:=(?!=)|:(?!:))\s*")
 _QUALIFIER = re.compile(r"(?<!\w)(?:\w++\.)++")
@@ -62,7 +62,7 @@ def around(context: PlanContext, decision: Decision) -> tuple[ExternalGateway, D
     """The gateway that a decision becomes, with the decision widened by all others of its class that it serves; else why
     there can be none."""
     number, effect = decision.source, _effect_of(decision)
-    if not context.sources.writer(number).typed or context.no_new:
+    if not context.sources.language(number).typed or context.no_new:
         return Refusal(Reason.UNTYPED_CALL)
     bases = context.codebase.roles.ancestors(number)[1:]
     behind = number in context.state.interfaces or any(context.symbols.types[each].is_abstract for each in bases)
@@ -108,29 +108,29 @@ def outside(context: PlanContext, number: int, place: Place) -> OutsideCall | Re
     if reason := _hindrance(context, number, place):
         return reason
     syntax = context.sources.syntax(place.file)
-    node, language = syntax.at(*place.span), syntax.language
+    node, language = syntax.at(*place.span), syntax.traits
     brackets = syntax.arguments(node)
     assert brackets is not None
     head, name = _head(syntax, node, brackets[0])
     made = head != name or place.site.kind == "creation"
     method = simple_name(name.replace("::", ".").partition("<")[0])
     method = f"new{method}" if made else method
-    method = method[:1].upper() + method[1:] if language == "csharp" else _small(method, language)
-    if language == "typescript":
+    method = language.member_name(method)
+    if language.takes_types_of_calls:
         return _of_module_language(context, number, place, head, method, made)
     passed = _passed(context, number, place, brackets[1])
-    if any(language in _TYPED and not is_value_type(each.type) for each in passed):
+    if language.needs_types and not all(is_value_type(each.type) for each in passed):
         return Refusal(Reason.UNTYPED_ARGUMENT)
     result = _result(context, number, place, name, made, node)
     if result is None:
         return Refusal(Reason.LIBRARY_REACHES_OUTSIDE) if made else Refusal(Reason.UNTYPED_RESULT)
-    errors = [each for each in errors_at(place, syntax, node) if not _UNCHECKED.search(each)] if language == "java" else []
+    errors = [each for each in errors_at(place, syntax, node) if not _UNCHECKED.search(each)] if language.checked_errors else []
     throws = f" throws {', '.join(errors)}" if errors else ""
     signature = Signature(method, ", ".join(each.declared(language) for each in passed), result, throws=throws)
-    call = f"{head}({', '.join(each.handed_on(language) for each in passed)})"
+    call = f"{head}({', '.join(each.forwarded(language) for each in passed)})"
     local = context.symbols.local_in(number, place.file)
     types = " ".join((*(each.type for each in passed), result, *errors))
-    known = context.symbols.catalogues.of(language).results.get(f"{_library(context, place)}.{simple_name(name)}", "")
+    known = context.symbols.catalogues.of(syntax.language).results.get(f"{_library(context, place)}.{simple_name(name)}", "")
     asked = [Need(each, home) for home, each in _QUALIFIED.findall(known) if each in result]
     named = {each.name for each in asked}  # which the file need not know, whatever it imports as a whole
     asked += [each for each in needs_of_text(context.codebase, place.file, local, types) if each.name not in named]
@@ -175,35 +175,34 @@ class Passed(NamedTuple):
     name: str
     by_name: bool
 
-    def declared(self, language: str) -> str:
+    def declared(self, language: Language) -> str:
         """As a parameter."""
-        if language == "python":
-            return f"{self.name}: {self.type}" if self.type else self.name
-        return f"{self.type} {'$' if language == 'php' else ''}{self.name}".strip()
+        return language_named(language.name).parameter(self.type, self.name).strip()
 
-    def handed_on(self, language: str) -> str:
+    def forwarded(self, language: Language) -> str:
         """As an argument."""
-        return f"{self.name}={self.name}" if self.by_name else f"{'$' if language == 'php' else ''}{self.name}"
+        return f"{self.name}={self.name}" if self.by_name else language.argument(self.name)
 
 
 def _passed(context: PlanContext, number: int, place: Place, arguments: Iterable[Any]) -> list[Passed]:
     syntax, found = context.sources.syntax(place.file), list[Passed]()
     for index, each in enumerate(arguments):
         text = syntax.of(each)
-        by_name = _NAMED.match(text) if syntax.language == "python" else None
+        by_name = _NAMED.match(text) if syntax.traits.keyword_arguments else None
         called = by_name[1] if by_name else _parameter_name(text, index)
         while called in [one.name for one in found]:
             called += "2"
         value = each.child_by_field_name("value") if by_name else None
         kind = type_of(context.codebase, number, place, syntax, value if value is not None else each)
-        plain = syntax.language != "php" or re.fullmatch(r"\??[\w\\]+", kind)
+        pattern = syntax.traits.parameter_types
+        plain = pattern is None or pattern.fullmatch(kind)
         found.append(Passed(kind if plain else "", called, by_name is not None))
     return found
 
 
 def _result(context: PlanContext, number: int, place: Place, name: str, made: bool, node: object) -> str | None:
     syntax = context.sources.syntax(place.file)
-    if syntax.language not in _TYPED:
+    if not syntax.traits.needs_types:
         return ""
     catalogue = context.symbols.catalogues.of(syntax.language)
     if made:  # only where another object could come in its place
@@ -238,14 +237,6 @@ def _by_reference(context: PlanContext, language: str, name: str) -> bool:
     return name.lstrip("\\") in context.symbols.catalogues.of(language).by_reference.split()
 
 
-def _small(name: str, language: str) -> str:
-    if language == "python":
-        return re.sub(r"(?<=[a-z0-9])(?=[A-Z])", "_", name).lower()
-    parts = name.split("_")
-    name = parts[0] + "".join(each[:1].upper() + each[1:] for each in parts[1:]) if language == "php" else name
-    return name[:1].lower() + name[1:]
-
-
 def _parameter_name(text: str, index: int) -> str:
     """What a parameter is called after what is passed for it."""
     found = re.fullmatch(r"(?:[\w$]+(?:\.|->))*\$?([A-Za-z_]\w*)", text)
@@ -254,7 +245,7 @@ def _parameter_name(text: str, index: int) -> str:
     return name if name not in ("this", "self", "null", "None", "true", "false", "True", "False") else ordinal[min(index, 4)]
 
 
-def _told_apart(calls: list[OutsideCall], language: str) -> tuple[OutsideCall, ...]:
+def _told_apart(calls: list[OutsideCall], language: Language) -> tuple[OutsideCall, ...]:
     """Calls with the members that they become: those that call the same with the same types share one, others of one name are
     overloads where the language has those, else they have names of their own."""
     members: dict[tuple[str, str], AdapterMember] = {}
@@ -266,17 +257,17 @@ def _told_apart(calls: list[OutsideCall], language: str) -> tuple[OutsideCall, .
     for key, passing in members.items():
         names.setdefault(passing.signature.name, []).append(key)
     for name, keys in names.items():
-        for count, key in enumerate(keys[1:] if language not in _TYPED else (), 2):
+        for count, key in enumerate(keys[1:] if not language.overloads else (), 2):
             signature = members[key].signature._replace(name=f"{name}{count}")
             members[key] = members[key]._replace(signature=signature)
     return tuple(msgspec.structs.replace(each, passing=members[_form(each, language)]) for each in calls)
 
 
-def _form(call: OutsideCall, language: str) -> tuple[str, str]:
+def _form(call: OutsideCall, language: Language) -> tuple[str, str]:
     """What tells members apart: what is called, and the types of what is passed, or its number."""
     signature = call.passing.signature
     head = call.passing.call.partition("(")[0].rpartition(".")[2]
-    if language in _TYPED:
+    if language.overloads:
         return head, ", ".join(each.rpartition(" ")[0] for each in split_top(signature.parameters))
     passed = split_top(call.passing.call.partition("(")[2].removesuffix(")"))
     return head, ", ".join(each if "=" in each else "" for each in passed)
@@ -291,10 +282,10 @@ def _named(context: PlanContext, number: int, effect: str, calls: tuple[OutsideC
     habit = context.sources.habit(number)
     habit = habit if habit.kind in ("prefix", "suffix") else msgspec.structs.replace(habit, kind="plain")
     name = interface_name(context.codebase, number, habit, home, planned_names(context), own)
-    writer = context.sources.writer(number)
+    language = context.sources.language(number)
     adapter = free_type_name(context, number, real)
-    path = f"{context.sources.path(number).rpartition('/')[0]}/{writer.file_name(name)}".lstrip("/")
-    adapter_path = f"{context.sources.path(beside).rpartition('/')[0]}/{writer.file_name(adapter)}".lstrip("/")
+    path = f"{context.sources.path(number).rpartition('/')[0]}/{language.file_name(name)}".lstrip("/")
+    adapter_path = f"{context.sources.path(beside).rpartition('/')[0]}/{language.file_name(adapter)}".lstrip("/")
     adapter_home = module_home(context.sources, beside, home_of(context.codebase, beside), adapter_path)
     abstraction = Abstraction(name, module_home(context.sources, number, home, path), NEW, number, (), 1, path)
     return ExternalGateway(number, abstraction, adapter, adapter_path, adapter_home, effect, calls)
@@ -308,7 +299,7 @@ def _usual_gateway(context: PlanContext, number: int) -> int:
         fits = roles.name(each) in ("gateway", "repository") and context.symbols.types[each].kind == "class"
         if (
             fits
-            and context.sources.language(each) == context.sources.language(number)
+            and context.sources.language(each).name == context.sources.language(number).name
             and unit_of(context.sources, each) == unit_of(context.sources, number)
         ):
             folder = context.sources.path(each).rpartition("/")[0]

@@ -12,17 +12,18 @@ import msgspec
 
 from isodesm.facts.records import Member
 from isodesm.planning.analysis.creators import Creator
+from isodesm.planning.analysis.expressions import free_names
 from isodesm.planning.analysis.names_in_code import needs_of_text
 from isodesm.planning.analysis.visibility import hides
 from isodesm.planning.containers.registration_edits import makes
-from isodesm.planning.language.writer import OLD_CONSTRUCTOR
+from isodesm.planning.language import language_named
 from isodesm.planning.model.amendment import Amendment
 from isodesm.planning.model.step import PlannedStep, TechniqueName, step_id
 from isodesm.planning.state.context import PlanContext
 from isodesm.planning.state.recorder import record
-from isodesm.planning.techniques.proposal import free_names
 from isodesm.planning.techniques.retire_bridge.retire import retirement
 from isodesm.planning.text.insertions import CONSTRUCTORS, inserted
+from isodesm.planning.wording.code import OLD_CONSTRUCTOR
 
 
 class EarlierConstructor(msgspec.Struct, frozen=True):
@@ -40,7 +41,7 @@ def earlier_constructors(context: PlanContext) -> Iterator[EarlierConstructor]:
     """The old constructors of the tree that nobody but roots and tests calls, in order of class."""
     marked = OLD_CONSTRUCTOR.encode()
     for file, facts in enumerate(context.symbols.files):
-        if facts.language not in ("java", "csharp") or marked not in context.codebase.text(file):
+        if not language_named(facts.language).overloads or marked not in context.codebase.text(file):
             continue
         first = context.symbols.first[file]
         for number in range(first, first + len(facts.types)):

@@ -44,7 +44,7 @@ def retirement(context: PlanContext, number: int, changes: Changes) -> PlannedSt
         about=number,
         follows=number,
         classes=(number,),
-        text=wording.legacy_removed(context.name(number), overloads=context.sources.writer(number).overloads),
+        text=wording.legacy_removed(context.name(number), overloads=context.sources.language(number).overloads),
         edits=tuple(changes.edits),
         code=tuple(changes.code),
     )
@@ -82,7 +82,7 @@ def why_kept(context: PlanContext, number: int, *, told: bool = False) -> Refusa
         return found if isinstance(found, Refusal) else Refusal(Reason.CALLERS_DO_NOT_FORWARD)
     if roots and number not in context.state.wired:
         return Refusal(Reason.ROOT_CANT_NAME)
-    if not context.sources.writer(number).overloads and is_named_elsewhere(context.sources, number, all_pass=True):
+    if not context.sources.language(number).overloads and is_named_elsewhere(context.sources, number, all_pass=True):
         return Refusal(Reason.NAMED_ELSEWHERE)
     return Refusal(Reason.CALLERS_CANT_NAME) if _is_out_of_reach(context, number, tests) else None
 

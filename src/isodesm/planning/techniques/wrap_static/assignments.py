@@ -23,7 +23,9 @@ def reads_only(context: PlanContext, place: Place, node: Any) -> bool:
         node = node.parent
     if node.parent is None:
         return True
-    if context.symbols.files[place.file].language == "php" and _may_be_a_reference(context, place, node.parent.type):
+    if context.sources.syntax(place.file).traits.calls_hide_references and _may_be_a_reference(
+        context, place, node.parent.type
+    ):
         return False
     return not _changes(node.parent, node)
 

@@ -19,7 +19,7 @@ from isodesm.planning.techniques.wrap_static.wrap import NAME
 def of_host(context: PlanContext, decision: Decision) -> Proposal | Refusal | None:
     """A function that gives what the host fills in for everybody, as the catalogue names it, or one of all global variables; by
     reference where it is set."""
-    found = context.symbols.catalogues.of(context.sources.language(decision.source)).stand_ins.get(decision.name)
+    found = context.symbols.catalogues.of(context.sources.language(decision.source).name).stand_ins.get(decision.name)
     keys = {key_in_table(context.codebase, place) for place in decision.places} if decision.name == TABLE else {""}
     key = keys.pop() if len(keys) == 1 else ""
     if found is None and (not key or len(_of_table(context, decision.source)) > MOST_FUNCTIONS):

@@ -10,17 +10,18 @@ from isodesm.inference.effect_kinds import WORTH_WRAPPING
 from isodesm.linking.symbols import simple_name
 from isodesm.planning.analysis.api_substitutes import OUTSIDE_CLASSES, stand_in_of
 from isodesm.planning.analysis.decisions import holds_object
+from isodesm.planning.analysis.expressions import free_names, passed
 from isodesm.planning.analysis.names_in_code import needs_of_text
-from isodesm.planning.model.code import Need, Typed
+from isodesm.planning.language.base import Language
+from isodesm.planning.model.code import FunctionType, Need, Typed
 from isodesm.planning.model.decision import Decision, Place
 from isodesm.planning.model.dependency import DefaultExpression
 from isodesm.planning.model.proposal import Proposal, WantedDependency
 from isodesm.planning.model.refusal import Hazard, Reason, Refusal, Risk
 from isodesm.planning.model.step import TechniqueName
 from isodesm.planning.state.context import PlanContext
-from isodesm.planning.techniques.give_instance.static_gateway import SEAMS, WITH_PROPERTIES, gateway_of, head_of
+from isodesm.planning.techniques.give_instance.static_gateway import SEAMS, gateway_of, head_of
 from isodesm.planning.techniques.give_instance.wrap import adapter_home
-from isodesm.planning.techniques.proposal import free_names, passed
 from isodesm.planning.wording.injection import function_of
 
 NAME = TechniqueName.WRAP_STATIC
@@ -49,7 +50,7 @@ def propose(context: PlanContext, decision: Decision) -> Proposal | Refusal | No
         return Refusal(Reason.USED_IN_FIELD)
     if decision.target >= 0:
         return _own_function(context, decision)
-    if decision.kind == "hard-wired-creation" and any(passed(context, place).strip() for place in decision.places):
+    if decision.kind == "hard-wired-creation" and any(passed(context.sources, place).strip() for place in decision.places):
         return Refusal(Reason.NEEDS_FACTORY, because=Refusal(Reason.ARGUMENTS_KNOWN_LATE))
     first = decision.places[0]
     callee = context.codebase.bonds.text_of("callee", first.row)
@@ -65,19 +66,19 @@ def propose(context: PlanContext, decision: Decision) -> Proposal | Refusal | No
     if found.name in IDENTIFIERS:
         return Refusal(Reason.IDENTIFIER)
     owner = first.site.text
-    separator = "::" if context.sources.language(decision.source) == "php" else "."
-    written = f"{owner}{separator}{callee}" if owner and first.site.kind == "call" else owner or callee
+    language = context.sources.language(decision.source)
+    written = f"{owner}{language.static_link}{callee}" if owner and first.site.kind == "call" else owner or callee
     text = found.type.replace("{owner}", owner)
     needs = tuple(Need(simple_name(each), each[: -len(simple_name(each)) - 1]) for each in found.imports)
     supplied = found.supply.replace("{callee}", written)
     supply = DefaultExpression(supplied, first.file, needs=tuple(need for need in needs if need.name in free_names(supplied)))
     wanted = WantedDependency(Typed(text, needs), found.name, supply, use=found.use, uses=uses)
-    return Proposal(NAME, decision, wanted, found.name, hazards=_moved(context.sources.language(decision.source), supplied))
+    return Proposal(NAME, decision, wanted, found.name, hazards=_moved(language, supplied))
 
 
-def _moved(language: str, written: str) -> tuple[Hazard, ...]:
+def _moved(language: Language, written: str) -> tuple[Hazard, ...]:
     """What changes where a function is looked up by its name: once, and no longer at each call."""
-    if language != "python" or written.startswith("lambda"):
+    if not language.functions_bound_by_name or written.startswith("lambda"):
         return ()
     return (Hazard(Risk.BOUND_AT_CREATION, name=written),)
 
@@ -95,26 +96,23 @@ def _own_function(context: PlanContext, decision: Decision) -> Proposal | Refusa
     name = names.pop()
     if module and (reason := _own_to_module(context, decision, name)):
         return reason
+    language, first = context.sources.language(decision.source), decision.places[0]
+    owner = first.site.text
+    written = f"{owner}{language.static_link}{name}" if owner else name
     found = _called(context, decision, name)
-    function = _function(context, decision, found) if found is not None else None
+    function = _function(context, decision, found, language.reference(owner, name, written)) if found is not None else None
     if function is None and module:
         return Refusal(Reason.MODULE_FUNCTION_FORM, name=name)
     if function is None:  # which an object can offer all the same
         return as_object(context, decision)
-    writer = context.sources.writer(decision.source)
-    first = decision.places[0]
-    typed, use = function
-    written = f"{first.site.text}{'::' if writer.language == 'php' else '.'}{name}" if first.site.text else name
-    supply = {"java": f"{first.site.text}::{name}", "php": f"{written}(...)"}.get(writer.language, written)
     called, what = name, name
-    if first.site.text and name in VAGUE:
+    if owner and name in VAGUE:
         called = what = VAGUE[name] + context.name(decision.target)
-    elif first.site.text and _is_shared(context, decision, name):
+    elif owner and _is_shared(context, decision, name):
         called, what = _behind(context.name(decision.target), name), function_of(name, context.name(decision.target))
-    wanted = WantedDependency(
-        typed, called if called != written else f"{name}Call", DefaultExpression(supply, first.file), use=use
-    )
-    return Proposal(NAME, decision, wanted, what, hazards=_moved(writer.language, written))
+    supply = DefaultExpression(function.text, first.file)
+    wanted = WantedDependency(function.typed, called if called != written else f"{name}Call", supply, use=function.use)
+    return Proposal(NAME, decision, wanted, what, hazards=_moved(language, written))
 
 
 def _own_to_module(context: PlanContext, decision: Decision, name: str) -> Refusal | None:
@@ -123,7 +121,7 @@ def _own_to_module(context: PlanContext, decision: Decision, name: str) -> Refus
     found = next((m for m in context.symbols.types[decision.target].members if m.name == name and m.kind == "method"), None)
     if found is None:
         return Refusal(Reason.MODULE_FUNCTION_RENAMED, name=name)
-    if context.sources.language(decision.target) != "typescript" or file != context.symbols.file_of[decision.source]:
+    if not context.sources.language(decision.target).hides_in_module or file != context.symbols.file_of[decision.source]:
         return None
     text = context.codebase.text(file)
     line = text[text.rfind(b"\n", 0, found.whole[0]) + 1 : found.place.end]
@@ -145,17 +143,18 @@ def as_object(context: PlanContext, decision: Decision) -> Proposal | Refusal | 
     if isinstance(gateway, Refusal):
         return gateway
     language, abstraction = context.sources.language(decision.source), gateway.abstraction
-    link = "->" if language == "php" else "."
     heads = {place.span: head_of(context, place) or 0 for place in decision.places}
-    uses = dict.fromkeys(heads, "{field}" + link)
+    uses = dict.fromkeys(heads, "{field}" + language.link)
     for place in decision.places:
-        if place.site.kind != "call" and language not in WITH_PROPERTIES:  # a state is asked for by a method
+        if place.site.kind != "call" and not language.interfaces_have_state:  # a state is asked for by a method
             name = context.codebase.bonds.text_of("callee", place.row).lstrip("$")
             heads[place.span] = place.span[1] - place.span[0]
-            uses[place.span] = f"{{field}}{link}{name}()"
+            uses[place.span] = f"{{field}}{language.link}{name}()"
     need = Need(gateway.adapter, adapter_home(context, decision.target, gateway))
     supply = DefaultExpression(f"new {gateway.adapter}()", -1, needs=(need,))
-    wanted = WantedDependency(abstraction.typed, abstraction.name, supply, use=f"{{field}}{link}", uses=uses, heads=heads)
+    wanted = WantedDependency(
+        abstraction.typed, abstraction.name, supply, use=f"{{field}}{language.link}", uses=uses, heads=heads
+    )
     return Proposal(NAME, decision, wanted, abstraction.name, gateway=gateway)
 
 
@@ -210,8 +209,8 @@ def _called(context: PlanContext, decision: Decision, name: str) -> Member | Non
     ]
     if not forms:
         return None
-    if language not in ("csharp", "java"):
-        return forms[0][1] if language != "typescript" or not _asks_itself(context, *forms[0]) else None
+    if not language.overloads:
+        return forms[0][1] if not language.statics_go_by_class or not _asks_itself(context, *forms[0]) else None
     trees = [
         (context.sources.syntax(place.file), place.span) for place in decision.places
     ]  # parts of a class have files of their own
@@ -223,7 +222,7 @@ def _called(context: PlanContext, decision: Decision, name: str) -> Member | Non
     home, found = fitting[0]
     file = context.symbols.file_of[context.symbols.part_of_member(home, found)]
     head = context.codebase.text(file)[slice(*found.whole)].partition(b"{")[0]
-    if language == "csharp" and _BY_REFERENCE.search(head):
+    if language.reference_parameters and _BY_REFERENCE.search(head):
         return None
     return found
 
@@ -249,51 +248,22 @@ def _behind(owner: str, name: str) -> str:
     return f"{owner}_{name}" if "_" in owner else owner + name[:1].upper() + name[1:]
 
 
-def _function(context: PlanContext, decision: Decision, member: Member) -> tuple[Typed, str] | None:
-    """The type of a function and how it is called, from the signature of a static member; None where none is of its form."""
-    language = context.sources.language(decision.source)
-    file = context.symbols.file_of[decision.target]
-    types = [each.type for each in member.parameters]
-    needs = needs_of_text(
-        context.codebase, file, decision.target - context.symbols.first[file], " ".join([*types, member.type])
-    )
+def _function(context: PlanContext, decision: Decision, member: Member, text: str) -> FunctionType | None:
+    """The function that a static member is; None where no function type has its form."""
+    language, first = context.sources.language(decision.source), decision.places[0]
     if member.generics or any(each.variadic for each in member.parameters):
         return None
-    if language == "php":
-        return Typed("\\Closure"), "({field})({arguments})"
-    if language == "python":
-        freely = any(each.default for each in member.parameters) or any(
-            _NAMED.search(passed(context, p)) for p in decision.places
-        )
-        given = "..." if freely else f"[{', '.join(each or 'Any' for each in types)}]"  # a list has neither names nor defaults
-        extra = (Need("Any", "typing"),) if "Any" in f"{given} {member.type or 'Any'}" else ()
-        named = {each.name for each in needs if re.search(rf"\b{re.escape(each.name)}\b", f"{given} {member.type}")}
-        own = tuple(each for each in needs if each.name in named)
-        return Typed(
-            f"Callable[{given}, {member.type or 'Any'}]", (Need("Callable", "collections.abc"), *own, *extra)
-        ), "{field}({arguments})"
-    if language == "typescript":
-        first = decision.places[0]
-        written = f"{first.site.text}.{member.name}" if first.site.text else member.name
-        local = context.symbols.local_in(decision.source, first.file)
-        return Typed(f"typeof {written}", needs_of_text(context.codebase, first.file, local, written)), "{field}({arguments})"
-    if language == "csharp":
-        kinds = types if member.type == "void" else [*types, member.type]
-        name = "System.Action" if member.type == "void" else "System.Func"
-        return Typed(f"{name}<{', '.join(kinds)}>" if kinds else name, needs), "{field}({arguments})"
-    return _java_function(types, member, needs)
-
-
-def _java_function(types: list[str], member: Member, needs: tuple[Need, ...]) -> tuple[Typed, str] | None:
-    from isodesm.planning.language.java import MOST_ARGUMENTS, WIDENING, boxed
-
-    if member.throws or len(types) > MOST_ARGUMENTS or not WIDENING.isdisjoint(types):
-        return None
-    if member.type == "void":
-        name, call = (("Runnable", "run"), ("Consumer", "accept"), ("BiConsumer", "accept"))[len(types)]
-        text = f"{name}<{', '.join(map(boxed, types))}>" if types else name
+    if language.takes_types_of_calls:
+        home, types = first.file, f"{first.site.text}.{member.name}" if first.site.text else member.name
+        local = context.symbols.local_in(decision.source, home)
     else:
-        name, call = (("Supplier", "get"), ("Function", "apply"), ("BiFunction", "apply"))[len(types)]
-        text = f"{name}<{', '.join([*map(boxed, types), boxed(member.type)])}>"
-    own = () if name == "Runnable" else (Need(name, "java.util.function"),)
-    return Typed(text, (*own, *needs)), f"{{field}}.{call}({{arguments}})"
+        home, types = (
+            context.symbols.file_of[decision.target],
+            " ".join([*(each.type for each in member.parameters), member.type]),
+        )
+        local = decision.target - context.symbols.first[home]
+    given = (passed(context.sources, each) for each in decision.places)
+    freely = any(each.default for each in member.parameters) or any(map(_NAMED.search, given))
+    needs = needs_of_text(context.codebase, home, local, types)
+    found = language.function_of(member, types if language.takes_types_of_calls else text, needs, freely=freely)
+    return found._replace(text=text) if found is not None else None
