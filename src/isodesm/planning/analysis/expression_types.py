@@ -3,12 +3,10 @@
 from __future__ import annotations
 
 import re
-from functools import lru_cache
 from typing import Any
 
-from isodesm.codebase.model import Codebase
 from isodesm.facts import typetext
-from isodesm.linking.values import FileValues
+from isodesm.planning.analysis.sources import Sources
 from isodesm.planning.model.decision import Spot
 from isodesm.planning.text.syntax import Syntax
 
@@ -24,17 +22,12 @@ _BRACKETS = frozenset(("argument", "parenthesized_expression"))
 _INFERRED = frozenset(("var", "let", "const", "auto", ""))
 
 
-@lru_cache(maxsize=8)
-def _values(codebase: Codebase, file: int) -> FileValues:
-    return FileValues(codebase.hierarchy, file, codebase.content(file))
-
-
-def is_variable(codebase: Codebase, spot: Spot, name: str) -> bool:
+def is_variable(sources: Sources, spot: Spot, name: str) -> bool:
     """Whether a name is that of a variable or parameter where an expression stands."""
-    return _values(codebase, spot.file).variable(name, spot.span[0]) is not None
+    return sources.values(spot.file).variable(name, spot.span[0]) is not None
 
 
-def type_of(codebase: Codebase, number: int, spot: Spot, syntax: Syntax, node: Any) -> str:
+def type_of(sources: Sources, number: int, spot: Spot, syntax: Syntax, node: Any) -> str:
     """The type of an expression beside a spot in a class; '' where it can't be told."""
     text, whole, truth = syntax.traits.values
     while node.type in _BRACKETS and len(node.named_children) == 1:
@@ -49,17 +42,17 @@ def type_of(codebase: Codebase, number: int, spot: Spot, syntax: Syntax, node: A
         made = node.child_by_field_name("type") or node.child_by_field_name("constructor")
         return syntax.of(made) if made is not None and "<>" not in syntax.of(made) else ""
     if node.type == "binary_expression" and any(
-        type_of(codebase, number, spot, syntax, each) == text for each in (node.named_children[0], node.named_children[-1])
+        type_of(sources, number, spot, syntax, each) == text for each in (node.named_children[0], node.named_children[-1])
     ):
         return text if syntax.of(node.children[1]) in ("+", ".") else ""
     if node.type in _NAMES:
-        return _of_name(codebase, number, spot, syntax.of(node).lstrip("$"))
+        return _of_name(sources, number, spot, syntax.of(node).lstrip("$"))
     own = re.fullmatch(r"(?:this\.|self\.|\$this->)(\w+)", syntax.of(node))
-    return _of_field(codebase, number, own[1]) if own is not None else _of_site(codebase, spot, node)
+    return _of_field(sources, number, own[1]) if own is not None else _of_site(sources, spot, node)
 
 
-def _of_name(codebase: Codebase, number: int, spot: Spot, name: str) -> str:
-    values = _values(codebase, spot.file)
+def _of_name(sources: Sources, number: int, spot: Spot, name: str) -> str:
+    values = sources.values(spot.file)
     local = values.variable(name, spot.span[0]) or values.variable(f"${name}", spot.span[0])
     if local is not None:
         plain = local.type not in _INFERRED and local.kind == ""
@@ -67,23 +60,23 @@ def _of_name(codebase: Codebase, number: int, spot: Spot, name: str) -> str:
     given = next((each for each in spot.member.parameters if each.name.lstrip("$") == name), None) if spot.member else None
     if given is not None:
         return given.type
-    return _of_field(codebase, number, name) if codebase.symbols.dialect(number).implicit_self else ""
+    return _of_field(sources, number, name) if sources.symbols.dialect(number).implicit_self else ""
 
 
-def _of_field(codebase: Codebase, number: int, name: str) -> str:
-    members = [m for each in codebase.roles.ancestors(number) for m in codebase.symbols.types[each].members]
+def _of_field(sources: Sources, number: int, name: str) -> str:
+    members = [m for each in sources.codebase.roles.ancestors(number) for m in sources.symbols.types[each].members]
     return next((m.type for m in members if m.kind in ("field", "property", "component") and m.name.lstrip("$#") == name), "")
 
 
-def _of_site(codebase: Codebase, spot: Spot, node: Any) -> str:
-    values = _values(codebase, spot.file)
+def _of_site(sources: Sources, spot: Spot, node: Any) -> str:
+    values = sources.values(spot.file)
     for index, site in enumerate(values.sites):
         if (site.place.start, site.place.end) == (node.start_byte, node.end_byte):
             return values.of_site(index).text
     return ""
 
 
-def result_of(codebase: Codebase, number: int, spot: Spot, syntax: Syntax, node: Any) -> str | None:
+def result_of(sources: Sources, number: int, spot: Spot, syntax: Syntax, node: Any) -> str | None:
     """The type that is made of what an expression gives: `void` for a statement, what a variable or member is declared with;
     None where that can't be told."""
     parent = node.parent
@@ -100,7 +93,7 @@ def result_of(codebase: Codebase, number: int, spot: Spot, syntax: Syntax, node:
         return syntax.of(declared) if declared is not None and syntax.of(declared) not in _INFERRED else None
     if parent.type == "assignment_expression":
         left = parent.child_by_field_name("left")
-        return type_of(codebase, number, spot, syntax, left) or None if left is not None and left != node else None
+        return type_of(sources, number, spot, syntax, left) or None if left is not None and left != node else None
     return None
 
 

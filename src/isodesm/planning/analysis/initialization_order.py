@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 import re
-from functools import lru_cache
 
 from isodesm.codebase.model import Codebase
 from isodesm.inference.use_graph import INSTANCE, Node
 from isodesm.linking.bonds import KIND_NUMBER, WRITE
+from isodesm.linking.remembering import remembered
 from isodesm.planning.analysis.sources import Sources
 from isodesm.planning.model.decision import Decision
 from isodesm.planning.model.refusal import Reason, Refusal
@@ -37,7 +37,7 @@ def is_written(sources: Sources, holder: int, name: str) -> bool:
     return (holder, name) in _written(sources.codebase) or _is_set_again(sources, holder, name)
 
 
-@lru_cache(maxsize=1)
+@remembered
 def _written(codebase: Codebase) -> frozenset[tuple[int, str]]:
     """Static fields, by (type, name), that other classes give a value."""
     table = codebase.bonds

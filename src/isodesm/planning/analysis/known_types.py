@@ -6,7 +6,7 @@ from collections import defaultdict
 
 from isodesm.codebase.model import Codebase
 from isodesm.planning.language import language_named
-from isodesm.planning.verification.names import aliases_in
+from isodesm.planning.text.type_aliases import aliases_in
 
 
 def known_types(codebase: Codebase) -> dict[str, frozenset[str]]:

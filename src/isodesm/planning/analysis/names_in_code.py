@@ -6,19 +6,17 @@ import posixpath
 import re
 from collections import defaultdict
 from collections.abc import Iterable
-from functools import lru_cache
 from pathlib import PurePosixPath
 
 from isodesm.codebase.model import Codebase
 from isodesm.facts.records import Import
 from isodesm.linking.hierarchy import UNKNOWN
+from isodesm.linking.remembering import remembered
 from isodesm.planning.language import language_named
 from isodesm.planning.model.code import Need
 
 EVERYTHING = "*"
 """Name of a need that is all of a package or namespace."""
-KEPT = 256
-"""Files of which it is kept which aliases of types they hand out."""
 _ALIAS = re.compile(rb"^export\s+(?:declare\s+)?type\s+(\w+)", re.MULTILINE)
 _DEFAULT = re.compile(rb"^export\s+default\s+(?:abstract\s+)?(?:class\s+|function\s+)?(\w+)\b(?!\()", re.MULTILINE)
 _NAMED = re.compile(rb"^export\s+(?:declare\s+)?(?:abstract\s+)?(?:class|interface|function|const|enum)\s+(\w+)", re.MULTILINE)
@@ -44,7 +42,7 @@ def home_of_file(codebase: Codebase, file: int) -> str:
     return _imported_as(codebase).get(file, modules.names[file]) if modules.dotted else f"/{modules.names[file]}"
 
 
-@lru_cache(maxsize=1)
+@remembered
 def _imported_as(codebase: Codebase) -> dict[int, str]:
     """File to the longest dotted name under which others import it: in folders that are no packages, only they tell where
     the root is."""
@@ -124,7 +122,7 @@ def _is_same(codebase: Codebase, file: int, need: Need) -> bool:
     return codebase.target_name(resolved) == f"{need.home}{dialect.separator}{need.name}"
 
 
-@lru_cache(maxsize=1)
+@remembered
 def _homes(codebase: Codebase) -> frozenset[str]:
     """Modules and packages of the tree."""
     return frozenset(home_of_file(codebase, file) for file in range(len(codebase.symbols.files)))
@@ -175,7 +173,7 @@ def _needs(codebase: Codebase, file: int, local: int, name: str) -> list[Need]:
     return [] if any(each.split(".")[0] == name for each in whole) else [Need(EVERYTHING, each) for each in whole]
 
 
-@lru_cache(maxsize=8)
+@remembered
 def _imported_from(codebase: Codebase, language: str) -> dict[str, set[str]]:
     """Names to the packages that files of the tree import them from one by one."""
     found: dict[str, set[str]] = defaultdict(set)
@@ -215,14 +213,14 @@ def _handed_out_as(codebase: Codebase, file: int, name: str) -> str:
     return "default" if name in _defaults(codebase, file) else ""
 
 
-@lru_cache(maxsize=KEPT)
+@remembered
 def _defaults(codebase: Codebase, file: int) -> frozenset[str]:
     text = codebase.text(file)
     named = {found.decode() for found in _NAMED.findall(text)}
     return frozenset(name.decode() for name in _DEFAULT.findall(text) if name.decode() not in named)
 
 
-@lru_cache(maxsize=KEPT)
+@remembered
 def _exported_types(codebase: Codebase, file: int) -> frozenset[str]:
     """Names of types that a module hands out and that declare nothing which can be depended on: aliases."""
     return frozenset(name.decode() for name in _ALIAS.findall(codebase.text(file)))

@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from collections import Counter, defaultdict
 from collections.abc import Callable
-from functools import cached_property
+from functools import cached_property, lru_cache
 from typing import Any
 
 from isodesm.codebase.bounded import bounded
@@ -13,6 +13,7 @@ from isodesm.codebase.model import Codebase
 from isodesm.facts.records import Member
 from isodesm.linking.bonds import KIND_NUMBER
 from isodesm.linking.symbols import simple_name
+from isodesm.linking.values import FileValues
 from isodesm.planning.analysis.creators import Creator, creators_of
 from isodesm.planning.analysis.decisions import delegates, spot_of
 from isodesm.planning.analysis.interface_names import Habit, measure_habit
@@ -26,6 +27,8 @@ from isodesm.planning.text.syntax import Syntax
 
 KEPT_SYNTAX = 2_000_000
 """Bytes of source whose syntax is kept at hand, which takes some fifteen times as much."""
+KEPT_VALUES = 8
+"""Files of which it is kept at hand what their expressions give."""
 Sites = dict[int, list[tuple[int, int]]]
 """Class to places of code, as (file, site)."""
 
@@ -45,6 +48,8 @@ class Sources:
         """The same of static code of the class itself."""
         self.syntax: Callable[[int], Syntax] = bounded(self._parsed, lambda each: len(each.text), KEPT_SYNTAX)
         """The syntax of a file."""
+        self.values: Callable[[int], FileValues] = lru_cache(maxsize=KEPT_VALUES)(self._values)
+        """What is known of the variables and expressions of a file."""
         self._habits: dict[str, Habit] = {}
 
     def _sites(self, fits: Callable[[Creator, int], bool]) -> Sites:
@@ -76,6 +81,9 @@ class Sources:
         return self._habits[language]
 
     # --- files ----------------------------------------------------------------------------
+
+    def _values(self, file: int) -> FileValues:
+        return FileValues(self.codebase.hierarchy, file, self.codebase.content(file))
 
     def _parsed(self, file: int) -> Syntax:
         facts = self.symbols.files[file]

@@ -6,6 +6,7 @@ from typing import TYPE_CHECKING
 
 from isodesm.facts.definitions import Definition, read_definitions
 from isodesm.planning.analysis.interface_names import variable_name
+from isodesm.planning.containers.creatable import can_be_made
 from isodesm.planning.model.abstraction import CONCRETE, Abstraction
 from isodesm.planning.state.lifetimes import lifetime_of
 from isodesm.planning.text.definition_edits import with_alias, with_argument, with_service
@@ -56,8 +57,6 @@ def can_feed(context: PlanContext, proposal: Proposal) -> bool:
 
 def _may_define(context: PlanContext, target: int) -> bool:
     """Whether a class that nothing defines yet can be: it takes nothing, or what is defined."""
-    from isodesm.planning.containers.registration_edits import can_be_made
-
     return not definitions_of(context, target) and can_be_made(context, target)
 
 

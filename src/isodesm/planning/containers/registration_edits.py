@@ -13,6 +13,7 @@ from typing import TYPE_CHECKING, Any, NamedTuple
 from isodesm.inference.wiring import Service
 from isodesm.linking.symbols import simple_name
 from isodesm.planning.analysis.names_in_code import need_of_type, with_names
+from isodesm.planning.containers.creatable import can_be_made
 from isodesm.planning.model.amendment import Amendment
 from isodesm.planning.model.code import Need
 from isodesm.planning.model.refusal import Reason, Refusal
@@ -225,19 +226,6 @@ def _by_class(
         return told._replace(mark=mark) if told is not None else None
     annotated = [each for each in services if each.registration.how == "annotation" and each.lifetime == lifetime]
     return _by_annotation(context, target, lifetime, annotated) if annotated else None
-
-
-def can_be_made(context: PlanContext, target: int) -> bool:
-    """Whether a container can make a class: it takes nothing, or only what is served."""
-    constructor = context.sources.constructor(target)
-    if context.state.dependencies_of(target):
-        return False
-    wiring = context.codebase.wiring
-    return (
-        constructor is None
-        or all(wiring.serving(each) for each in wiring.injections.of_constructor(target))
-        and len(constructor.parameters) == len(wiring.injections.of_constructor(target))
-    )
 
 
 def _is_plain(context: PlanContext, service: Service) -> bool:

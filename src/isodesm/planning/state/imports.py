@@ -5,11 +5,12 @@ from __future__ import annotations
 import re
 from collections import defaultdict
 from collections.abc import Iterable, Iterator
-from functools import lru_cache, partial
+from functools import partial
 from itertools import groupby
 from typing import Any
 
 from isodesm.codebase.model import Codebase
+from isodesm.linking.remembering import remembered
 from isodesm.planning.analysis.names_in_code import EVERYTHING, is_bound, needs_of_text, settled_needs
 from isodesm.planning.language.typescript import relative
 from isodesm.planning.model.amendment import Amendment
@@ -194,7 +195,7 @@ def _is_of_tree(draft: Draft, name: str) -> bool:
     return name.partition(".")[0] in _roots(draft.sources.codebase)
 
 
-@lru_cache(maxsize=1)
+@remembered
 def _roots(codebase: Codebase) -> frozenset[str]:
     """What dotted names of modules of the tree begin with."""
     modules = next((each for each in codebase.symbols.modules.values() if each.dotted), None)

@@ -6,10 +6,10 @@ from __future__ import annotations
 import re
 from collections import Counter
 from collections.abc import Iterable
-from functools import lru_cache
 from typing import NamedTuple
 
 from isodesm.codebase.model import Codebase
+from isodesm.linking.remembering import remembered
 from isodesm.planning.language import language_named
 
 ASKED = 200
@@ -47,7 +47,7 @@ def style_of(codebase: Codebase, file: int) -> ModuleStyle:
     )
 
 
-@lru_cache(maxsize=1)
+@remembered
 def _of_tree(codebase: Codebase) -> tuple[str, str, str, bool, str]:
     files = [number for number, facts in enumerate(codebase.symbols.files) if language_named(facts.language).styled_imports][
         :ASKED

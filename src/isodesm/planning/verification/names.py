@@ -8,10 +8,10 @@ from collections.abc import Collection, Iterator, Mapping
 from isodesm.facts import noise
 from isodesm.facts.records import FileFacts
 from isodesm.planning.language.base import Language
+from isodesm.planning.text.type_aliases import aliases_in
 from isodesm.planning.verification.conservation import GRAMMAR
 from isodesm.planning.wording import faults as fault
 
-_ALIAS = re.compile(rb"^[ \t]*+(?:export\s++)?+(?:declare\s++)?+type\s++(\w++)", re.MULTILINE)
 _NAME = re.compile(r"[A-Z]\w*")
 _QUOTED = re.compile(r"(?::|->|\|)\s*[\"']([A-Z]\w*)")
 _STRINGS = re.compile(
@@ -81,11 +81,6 @@ def hiding_names(language: Language, old: bytes, before: FileFacts, after: FileF
         for name in sorted(added):
             if re.search(rf"(?<![\w.@]){re.escape(name)}\b(?!\s*[(:\w])", text):
                 yield fault.hidden(name, declared.name)
-
-
-def aliases_in(text: bytes) -> list[str]:
-    """Names that a file gives to types which it does not declare as such."""
-    return [name.decode() for name in _ALIAS.findall(text)]
 
 
 def _spaces(language: Language, facts: FileFacts) -> frozenset[str]:

@@ -157,7 +157,7 @@ def _hindrance(context: PlanContext, number: int, place: Place) -> Refusal | Non
     head, name = _head(syntax, node, brackets[0])
     first = re.split(r"[.(<:]|->", name)[0].strip()
     own = any(m.name.lstrip("$") == first for m in context.symbols.types[number].members)
-    if head.startswith(("$", "this", "self.", "await")) or is_variable(context.codebase, place, first) or (own and "." in name):
+    if head.startswith(("$", "this", "self.", "await")) or is_variable(context.sources, place, first) or (own and "." in name):
         return Refusal(Reason.CALL_ON_OBJECT)
     if not re.fullmatch(r"[\w.\\:]+(?:<[\w.,<>? ]*>)?", name) or brackets[0].end_byte != node.end_byte:
         return Refusal(Reason.MORE_THAN_A_CALL)
@@ -193,7 +193,7 @@ def _passed(context: PlanContext, number: int, place: Place, arguments: Iterable
         while called in [one.name for one in found]:
             called += "2"
         value = each.child_by_field_name("value") if by_name else None
-        kind = type_of(context.codebase, number, place, syntax, value if value is not None else each)
+        kind = type_of(context.sources, number, place, syntax, value if value is not None else each)
         pattern = syntax.traits.parameter_types
         plain = pattern is None or pattern.fullmatch(kind)
         found.append(Passed(kind if plain else "", called, by_name is not None))
@@ -207,7 +207,7 @@ def _result(context: PlanContext, number: int, place: Place, name: str, made: bo
     catalogue = context.symbols.catalogues.of(syntax.language)
     if made:  # only where another object could come in its place
         return name if f"{_library(context, place)}.new" in catalogue.results else None
-    found = result_of(context.codebase, number, place, syntax, node)
+    found = result_of(context.sources, number, place, syntax, node)
     if (known := catalogue.results.get(f"{_library(context, place)}.{simple_name(name)}")) and found != "void":
         return _QUALIFIER.sub("", known)
     return found if found == "void" or (found and is_value_type(found)) else None
