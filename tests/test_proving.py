@@ -6,11 +6,15 @@ import unittest
 from unittest import mock
 
 from isodesm.diagnosis.diagnose import diagnose
+from isodesm.planning.model.decision import Decision
+from isodesm.planning.model.refusal import Reason, Refusal
 from isodesm.planning.model.step import Written
-from isodesm.planning.planner.leftovers import UNPROVEN
+from isodesm.planning.planner import phases, planning
 from isodesm.planning.planner.options import Options
-from isodesm.planning.planner.plan import MISTAKE, plan
-from isodesm.planning.verification.proof import objections
+from isodesm.planning.planner.plan import plan
+from isodesm.planning.planner.planning import Planning
+from isodesm.planning.verification.proof import Objection, objections
+from isodesm.planning.wording.reasons import sentence
 from tests.support import TreeTest
 
 PATHS = {"java": "p/A.java", "csharp": "A.cs", "typescript": "a.ts", "php": "A.php", "python": "a.py"}
@@ -200,27 +204,23 @@ class SurvivalTest(TreeTest):
         codebase = self.read(self.FILES)
         diagnosis = diagnose(codebase)
         whole = plan(codebase, diagnosis, Options())
-        from isodesm.planning.planner import plan as planner
+        honest = phases.inject
 
-        honest = planner.plan_injection
-
-        def fails_once(shop, recorder, state, proposal):
-            if shop.symbols.types[proposal.decision.source].name == "Desk":
-                recorder.change([0], lambda: shop.draft.bridged.add(0))
+        def fails_once(planning: Planning, decision: Decision) -> None:
+            if planning.context.name(decision.source) == "Desk":
+                planning.context.state = planning.context.state.with_legacy(0)
                 raise KeyError("x")
-            return honest(shop, recorder, state, proposal)
+            honest(planning, decision)
 
-        with mock.patch.object(planner, "plan_injection", fails_once):
+        with mock.patch.object(phases, "inject", fails_once):
             rest = plan(codebase, diagnosis, Options())
         self.assertEqual([each.title for each in rest.steps], [each.title for each in whole.steps if "Desk" not in each.title])
-        self.assertEqual([each.reason for each in rest.left], [f"{MISTAKE} (KeyError)"])
+        self.assertEqual([each.reason for each in rest.left], [sentence(Refusal(Reason.MISTAKE, error="KeyError"))])
 
     def test_a_step_that_does_not_hold_is_not_offered(self) -> None:
         codebase = self.read(self.FILES)
-        from isodesm.planning.planner import plan as planner
-
-        with mock.patch.object(planner, "objections", lambda *_: iter([planner.Objection("syntax", "so it is")])):
+        with mock.patch.object(planning, "objections", lambda *_: iter([Objection("syntax", "so it is")])):
             nothing = plan(codebase, diagnose(codebase), Options())
         self.assertEqual(nothing.steps, ())
-        self.assertEqual({each.reason for each in nothing.left}, {f"{UNPROVEN}: so it is"})
+        self.assertEqual({each.reason for each in nothing.left}, {sentence(Refusal(Reason.DOES_NOT_HOLD, fault="so it is"))})
         self.assertEqual(nothing.hard_bonds[0], nothing.hard_bonds[1])

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import os
 import re
+from dataclasses import dataclass
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated
 
@@ -29,17 +30,18 @@ _SPAN = re.compile(r"(\d{1,4})([ymwd])")
 _UNITS = {"y": "years", "m": "months", "w": "weeks", "d": "days"}
 
 
-@reads_tree
-def drift(
-    reading: Reading,
+@dataclass(frozen=True, slots=True)
+class DriftOptions:
+    """What the command is asked for."""
+
     mark: Annotated[
         Path | None, typer.Option("--mark", help="The mark, if it is not isodesm.mark.json in PATH.", metavar="FILE")
-    ] = None,
-    since: Annotated[str, typer.Option("--since", help="Against this git revision instead.", metavar="REVISION")] = "",
-    base: Annotated[bool, typer.Option("--base", help="Against where HEAD left that revision.")] = False,
+    ] = None
+    since: Annotated[str, typer.Option("--since", help="Against this git revision instead.", metavar="REVISION")] = ""
+    base: Annotated[bool, typer.Option("--base", help="Against where HEAD left that revision.")] = False
     over: Annotated[
         str, typer.Option("--over", help="The course over so many revisions, or over a time like 2y, 6m.", metavar="N|TIME")
-    ] = "",
+    ] = ""
     fail_on: Annotated[
         str,
         typer.Option(
@@ -47,53 +49,54 @@ def drift(
             help="Exit with 1 on new findings, on those and ones with more places, or where strain rose.",
             metavar="new|worse|strain",
         ),
-    ] = "",
+    ] = ""
     level: Annotated[
         str, typer.Option("--level", help="The mildest level that --fail-on new and worse mind.", metavar="LEVEL")
-    ] = "warning",
-    top: opt.Top = 10,
-    format: Annotated[str, typer.Option("--format", help="table, json, csv, markdown or sarif.", metavar="FORMAT")] = "table",
-    figure: opt.Figure = None,
-) -> None:
+    ] = "warning"
+    top: opt.Top = 10
+    format: Annotated[str, typer.Option("--format", help="table, json, csv, markdown or sarif.", metavar="FORMAT")] = "table"
+    figure: opt.Figure = None
+
+
+@reads_tree
+def drift(reading: Reading, chosen: DriftOptions) -> None:
     """Is it getting better or worse, and what is new?"""
-    check_format(format, FORMATS)
-    check_figure(figure)
-    check_choice("--level", level, LEVELS)
-    if fail_on:
-        check_choice("--fail-on", fail_on, GATES)
-    if base and not since:
+    check_format(chosen.format, FORMATS)
+    check_figure(chosen.figure)
+    check_choice("--level", chosen.level, LEVELS)
+    if chosen.fail_on:
+        check_choice("--fail-on", chosen.fail_on, GATES)
+    if chosen.base and not chosen.since:
         raise UsageError("--base goes with --since REVISION.")
-    if over and (since or mark or fail_on):
+    if chosen.over and (chosen.since or chosen.mark or chosen.fail_on):
         raise UsageError("--over shows a course; it goes with none of --since, --mark and --fail-on.")
     if not reading.path.is_dir():
         raise UsageError(f"Drift is of a folder, and {reading.path} is none.")
-    if over:
-        if format == "sarif":
+    if chosen.over:
+        if chosen.format == "sarif":
             raise UsageError("--over has no findings to show; --format takes table, json, csv or markdown with it.")
-        _course(reading, over, format, figure)
+        _course(reading, chosen.over, chosen.format, chosen.figure)
         return
-    if figure is not None:
+    if chosen.figure is not None:
         raise UsageError("--figure draws the course; it goes with --over.")
-    _drift(reading, mark, since, base, fail_on, level, top, format)
+    _drift(reading, chosen)
 
 
-def _drift(
-    reading: Reading, mark: Path | None, since: str, base: bool, fail_on: str, level: str, top: int, format: str
-) -> None:
+def _drift(reading: Reading, chosen: DriftOptions) -> None:
     from isodesm.disk.opening import real_name
     from isodesm.drifting.drift import Around, drift_between
     from isodesm.drifting.mark import FILE_NAME, mark_of, read_mark, seen_alike, test_places
 
     workspace = workspace_of(reading)
-    if since:
-        old, said, renamed, remarks = _at_revision(reading, workspace, since, base)
+    if chosen.since:
+        old, said, renamed, remarks = _at_revision(reading, workspace, chosen.since, chosen.base)
     else:
-        old, said, renamed, remarks = read_mark(mark or reading.path / FILE_NAME), "the mark", {}, ()
+        old, said, renamed, remarks = read_mark(chosen.mark or reading.path / FILE_NAME), "the mark", {}, ()
     new = mark_of(workspace.overview, workspace.diagnosis_in_full, workspace.digests)
-    old = seen_alike(old, new) if since else old
+    old = seen_alike(old, new) if chosen.since else old
     around = Around(lambda path: os.path.lexists(reading.path / real_name(path)), test_places(workspace.diagnosis_in_full))
     found = drift_between(old, new, said, renamed, remarks, around)
-    _hand_out(reading, workspace, found, top, format)
+    _hand_out(reading, workspace, found, chosen.top, chosen.format)
     for each in found.hidden:  # a gate that sees less says so, however quiet it is to be
         say(f"out of view since {said}: {each}")
     if found.judged_otherwise:
@@ -101,7 +104,7 @@ def _drift(
             f"{len(found.judged_otherwise)} findings are in files that have not changed: this version judges otherwise than "
             "the one that wrote the mark. They fail no gate; `isodesm mark` takes them in"
         )
-    _gate(found, fail_on, level)
+    _gate(found, chosen.fail_on, chosen.level)
     end_strictly(reading, bool(workspace.overview.trouble))
 
 

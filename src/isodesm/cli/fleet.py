@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+from dataclasses import dataclass
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated
 
@@ -24,44 +25,52 @@ SHIPPED_AT_MOST = 400_000_000
 """Bytes of one tree that are sent along."""
 
 
-@reads_tree
-def fleet(
-    reading: Reading,
+@dataclass(frozen=True, slots=True)
+class FleetOptions:
+    """What the command is asked for."""
+
     trees: Annotated[
         list[str] | None,
         typer.Argument(help="Folders, patterns, or files with one of either a line.", metavar="TREES...", show_default=False),
-    ] = None,
+    ] = None
     by: Annotated[
         str, typer.Option("--by", help="strain, hard-bonds, density, worst, lines or classes.", metavar="MEASURE")
-    ] = "strain",
-    shared: Annotated[bool, typer.Option("--shared", help="Types that several trees declare, use, or make by hand.")] = False,
-    format: opt.Format = "table",
-    top: Annotated[int, typer.Option("--top", min=0, help="Trees to show; 0 for all.", metavar="N")] = 20,
+    ] = "strain"
+    shared: Annotated[bool, typer.Option("--shared", help="Types that several trees declare, use, or make by hand.")] = False
+    format: opt.Format = "table"
+    top: Annotated[int, typer.Option("--top", min=0, help="Trees to show; 0 for all.", metavar="N")] = 20
     store: Annotated[
         Path | None, typer.Option("--store", help="Write types, bonds, findings and measures as Parquet.", metavar="FOLDER")
-    ] = None,
-    ship: Annotated[bool, typer.Option("--ship", help="Send the files along, for workers that don't have them.")] = False,
-    report: Annotated[Path | None, typer.Option("--report", help="Write a page about all trees, too.", metavar="FILE")] = None,
-    resume: Annotated[
-        bool, typer.Option("--resume", help="Go on with a run over the same trees that was interrupted.")
-    ] = False,
-) -> None:
+    ] = None
+    ship: Annotated[bool, typer.Option("--ship", help="Send the files along, for workers that don't have them.")] = False
+    report: Annotated[Path | None, typer.Option("--report", help="Write a page about all trees, too.", metavar="FILE")] = None
+    resume: Annotated[bool, typer.Option("--resume", help="Go on with a run over the same trees that was interrupted.")] = False
+
+
+@reads_tree
+def fleet(reading: Reading, chosen: FleetOptions) -> None:
     """Where is it worst among many codebases, and what do they share?"""
     from isodesm.fleet.trees import trees_of
     from isodesm.output.fleet_table import ORDERS
 
-    check_format(format, FORMATS)
-    check_choice("--by", by, ORDERS)
-    found = trees_of(trees or [])
-    answers = _answers(reading, _requests(reading, found, shared or report is not None, store is not None), ship, resume, store)
-    if report is not None:
+    check_format(chosen.format, FORMATS)
+    check_choice("--by", chosen.by, ORDERS)
+    found = trees_of(chosen.trees or [])
+    answers = _answers(
+        reading,
+        _requests(reading, found, chosen.shared or chosen.report is not None, chosen.store is not None),
+        chosen.ship,
+        chosen.resume,
+        chosen.store,
+    )
+    if chosen.report is not None:
         from isodesm.fleet.shared import shared_types
         from isodesm.output.page.trees import fleet_content
         from isodesm.output.page.writing import OF_FLEET, page_of
 
         title = f"{len(found)} codebases"
-        hand_out(page_of(fleet_content(answers, shared_types(answers), title), OF_FLEET), report)
-    _hand_out(reading, answers, shared, by, format, top)
+        hand_out(page_of(fleet_content(answers, shared_types(answers), title), OF_FLEET), chosen.report)
+    _hand_out(reading, answers, chosen.shared, chosen.by, chosen.format, chosen.top)
     failed = [each for each in answers if each.error or each.trouble]
     if failed and reading.strict:
         say("isodesm: not all of these trees could be read (--strict)")

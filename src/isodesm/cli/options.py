@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import dataclasses
 import functools
 import inspect
 import typing
@@ -115,57 +116,60 @@ class Reading(NamedTuple):
 
 
 def reads_tree(command: Callable[..., None]) -> Callable[..., None]:
-    """A command that takes PATH and the shared options besides its own; it is called with a `Reading` and those. One that takes
-    `trees` names what it reads itself."""
-    own = list(inspect.signature(command).parameters.values())[1:]
-    types = typing.get_type_hints(command, include_extras=True)
-    arguments = [
-        each for each in own if any(isinstance(mark, ArgumentInfo) for mark in getattr(types[each.name], "__metadata__", ()))
-    ]
-    parameters = [each.replace(annotation=types[each.name]) for each in arguments]
-    names_trees = any(each.name == "trees" for each in arguments)
-    if not names_trees:
+    """A command that takes PATH and the shared options besides its own; it is called with a `Reading` and those, or with a
+    record that has its own as fields. One that takes `trees` names what it reads itself."""
+    own, record = _own(command)
+    arguments = [each for each in own if any(isinstance(mark, ArgumentInfo) for mark in _marks(each))]
+    parameters = list(arguments)
+    if not any(each.name == "trees" for each in arguments):
         parameters.append(_parameter("path", _PATH, Path(".")))
-    parameters += [each.replace(annotation=types[each.name]) for each in own if each not in arguments]
+    parameters += [each for each in own if each not in arguments]
     parameters += [_parameter(name, *given) for name, given in _SHARED.items()]
 
     @functools.wraps(command)
     def run(**given: Any) -> None:
-        shared = {name: given.pop(name) for name in _SHARED}
-        command(_reading(given.pop("path", Path(".")), **shared), **given)
+        reading = _reading(given.pop("path", Path(".")), {name: given.pop(name) for name in _SHARED})
+        if record is not None:
+            command(reading, record(**given))
+        else:
+            command(reading, **given)
 
     run.__signature__ = inspect.Signature(parameters)  # type: ignore[attr-defined]
     run.__annotations__ = {each.name: each.annotation for each in parameters}
     return run
 
 
+def _own(command: Callable[..., None]) -> tuple[list[inspect.Parameter], Callable[..., Any] | None]:
+    """The options that a command has for itself, and the record that it takes them as, if it does."""
+    types = typing.get_type_hints(command, include_extras=True)
+    given = list(inspect.signature(command).parameters.values())[1:]
+    record = types[given[0].name] if given else None
+    if dataclasses.is_dataclass(record) and isinstance(record, type):
+        hints = typing.get_type_hints(record, include_extras=True)
+        empty = inspect.Parameter.empty
+        fields = ((each.name, each.default) for each in dataclasses.fields(record))
+        found = [_parameter(name, hints[name], empty if value is dataclasses.MISSING else value) for name, value in fields]
+        return found, record
+    return [each.replace(annotation=types[each.name]) for each in given], None
+
+
+def _marks(parameter: inspect.Parameter) -> tuple[Any, ...]:
+    return getattr(parameter.annotation, "__metadata__", ())
+
+
 def _parameter(name: str, annotation: Any, default: Any) -> inspect.Parameter:
     return inspect.Parameter(name, inspect.Parameter.POSITIONAL_OR_KEYWORD, annotation=annotation, default=default)
 
 
-def _reading(
-    path: Path,
-    output: Path | None,
-    language: list[str] | None,
-    include: list[str] | None,
-    exclude: list[str] | None,
-    workers: int | None,
-    cache_dir: Path | None,
-    no_cache: bool,
-    config: Path | None,
-    scheduler: str,
-    absolute: bool,
-    strict: bool,
-    quiet: bool,
-    verbose: bool,
-) -> Reading:
+def _reading(path: Path, given: dict[str, Any]) -> Reading:
     from isodesm.reading.cache import default_folder
 
     options = {
-        "languages": language or None,
-        "include": include or None,
-        "exclude": exclude or None,
-        "workers": workers,
-        "cache-folder": "" if no_cache else str(cache_dir or default_folder()),
+        "languages": given["language"] or None,
+        "include": given["include"] or None,
+        "exclude": given["exclude"] or None,
+        "workers": given["workers"],
+        "cache-folder": "" if given["no_cache"] else str(given["cache_dir"] or default_folder()),
     }
-    return Reading(path, output, options, config, quiet, verbose, strict, absolute, scheduler)
+    same = ("output", "config", "quiet", "verbose", "strict", "absolute", "scheduler")
+    return Reading(path, options=options, **{name: given[name] for name in same})

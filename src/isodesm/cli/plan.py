@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated, NamedTuple
 
@@ -33,44 +34,58 @@ class Wanted(NamedTuple):
     earlier: tuple[str, ...]
 
 
-@reads_tree
-def plan(
-    reading: Reading,
-    format: Annotated[str, typer.Option("--format", help="table, json, csv, markdown or patch.", metavar="FORMAT")] = "table",
-    steps: Annotated[int, typer.Option("--steps", min=0, help="Steps to plan; 0 for all.", metavar="N")] = 12,
-    focus: opt.Focus = "",
-    technique: opt.Techniques = None,
-    until: opt.Until = None,
-    members: opt.Members = "used",
-    no_new_abstractions: opt.NoNew = False,
+@dataclass(frozen=True, slots=True)
+class PlanOptions:
+    """What the command is asked for."""
+
+    format: Annotated[str, typer.Option("--format", help="table, json, csv, markdown or patch.", metavar="FORMAT")] = "table"
+    steps: Annotated[int, typer.Option("--steps", min=0, help="Steps to plan; 0 for all.", metavar="N")] = 12
+    focus: opt.Focus = ""
+    technique: opt.Techniques = None
+    until: opt.Until = None
+    members: opt.Members = "used"
+    no_new_abstractions: opt.NoNew = False
     earlier: Annotated[
         Path | None,
         typer.Option(
             "--earlier", help="A plan saved as JSON: says which of its steps are done.", metavar="FILE", dir_okay=False
         ),
-    ] = None,
-    figure: opt.Figure = None,
-    brief: Annotated[bool, typer.Option("--brief", help="The overview only.")] = False,
-    full: Annotated[bool, typer.Option("--full", help="All steps, with their code.")] = False,
-    show: Annotated[str, typer.Option("--show", help="This step with its code: its number, or its id.", metavar="N|ID")] = "",
-) -> None:
+    ] = None
+    figure: opt.Figure = None
+    brief: Annotated[bool, typer.Option("--brief", help="The overview only.")] = False
+    full: Annotated[bool, typer.Option("--full", help="All steps, with their code.")] = False
+    show: Annotated[str, typer.Option("--show", help="This step with its code: its number, or its id.", metavar="N|ID")] = ""
+
+
+@reads_tree
+def plan(reading: Reading, chosen: PlanOptions) -> None:
     """In which steps do I take it apart, and what does each gain?"""
     from isodesm.planning.model.step import TECHNIQUES
 
-    check_format(format, (*FORMATS, "patch"))
-    check_figure(figure)
-    check_choice("--members", members, ("used", "all"))
-    for each in technique or ():
+    check_format(chosen.format, (*FORMATS, "patch"))
+    check_figure(chosen.figure)
+    check_choice("--members", chosen.members, ("used", "all"))
+    for each in chosen.technique or ():
         check_choice("--technique", each, TECHNIQUES)
-    if sum((brief, full, bool(show))) > 1:
+    if sum((chosen.brief, chosen.full, bool(chosen.show))) > 1:
         raise UsageError("--brief, --full and --show each say what is shown; give one of them.")
-    shown = "none" if brief else "all" if full else show or "1"
-    known = tuple(sorted(_ids_of(earlier))) if earlier is not None else ()
-    wanted = Wanted(format, steps, focus, shown, tuple(technique or ()), until, members, no_new_abstractions, known)
-    if format == "patch" and reading.output is not None and (reading.output.is_dir() or not reading.output.suffix):
+    shown = "none" if chosen.brief else "all" if chosen.full else chosen.show or "1"
+    known = tuple(sorted(_ids_of(chosen.earlier))) if chosen.earlier is not None else ()
+    wanted = Wanted(
+        chosen.format,
+        chosen.steps,
+        chosen.focus,
+        shown,
+        tuple(chosen.technique or ()),
+        chosen.until,
+        chosen.members,
+        chosen.no_new_abstractions,
+        known,
+    )
+    if chosen.format == "patch" and reading.output is not None and (reading.output.is_dir() or not reading.output.suffix):
         _write_patches(reading, wanted, reading.output)
         return
-    request = Request(("plan", wanted), reading, figure)
+    request = Request(("plan", wanted), reading, chosen.figure)
     give(request, lambda workspace: _answer(workspace, request, wanted))
 
 

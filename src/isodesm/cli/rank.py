@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from typing import TYPE_CHECKING, Annotated, Any, NamedTuple
 
 import typer
@@ -48,10 +49,11 @@ class Asked(NamedTuple):
     head: str
 
 
-@reads_tree
-def rank(
-    reading: Reading,
-    format: opt.Format = "table",
+@dataclass(frozen=True, slots=True)
+class RankOptions:
+    """What the command is asked for."""
+
+    format: opt.Format = "table"
     by: Annotated[
         str,
         typer.Option(
@@ -59,32 +61,37 @@ def rank(
             help="The measure to sort by: strain, ripple, fan-in, reach, commits …; `isodesm explain measures` has all.",
             metavar="MEASURE",
         ),
-    ] = "strain",
+    ] = "strain"
     top: Annotated[
         int | None,
         typer.Option("--top", min=0, help="Classes to show; 0 for all. Usually 20, in JSON and CSV all.", metavar="N"),
-    ] = None,
-    layer: Annotated[str, typer.Option("--layer", help="Only classes of this layer.", metavar="LAYER")] = "",
-    role: Annotated[str, typer.Option("--role", help="Only classes of this role.", metavar="ROLE")] = "",
+    ] = None
+    layer: Annotated[str, typer.Option("--layer", help="Only classes of this layer.", metavar="LAYER")] = ""
+    role: Annotated[str, typer.Option("--role", help="Only classes of this role.", metavar="ROLE")] = ""
     since: Annotated[
         str, typer.Option("--since", help="Only commits since then: a date, or `2 years ago`.", metavar="DATE")
-    ] = "",
+    ] = ""
     evaluate: Annotated[
         bool, typer.Option("--evaluate", help="Say how well the ranking foretells the newest fifth of the history.")
-    ] = False,
-    figure: opt.Figure = None,
-) -> None:
+    ] = False
+    figure: opt.Figure = None
+
+
+@reads_tree
+def rank(reading: Reading, chosen: RankOptions) -> None:
     """Which classes first?"""
     from isodesm.measures.ranking import ORDERS
 
-    check_format(format)
-    check_figure(figure)
-    check_choice("--by", by, ORDERS)
-    if role:
-        check_choice("--role", role, ROLES)
-    shown = top if top is not None else 0 if format in ("json", "csv") else USUAL
-    asked = Asked(format, by, shown, layer, role, since, evaluate, head_of_tree(reading.path))
-    request = Request(("rank", asked), reading, figure)
+    check_format(chosen.format)
+    check_figure(chosen.figure)
+    check_choice("--by", chosen.by, ORDERS)
+    if chosen.role:
+        check_choice("--role", chosen.role, ROLES)
+    shown = chosen.top if chosen.top is not None else 0 if chosen.format in ("json", "csv") else USUAL
+    asked = Asked(
+        chosen.format, chosen.by, shown, chosen.layer, chosen.role, chosen.since, chosen.evaluate, head_of_tree(reading.path)
+    )
+    request = Request(("rank", asked), reading, chosen.figure)
     give(request, lambda workspace: _answer(workspace, request, asked))
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from typing import TYPE_CHECKING, Annotated
 
 import typer
@@ -22,49 +23,55 @@ if TYPE_CHECKING:
     from isodesm.output.shape import View
 
 
-@reads_tree
-def scan(
-    reading: Reading,
-    format: Annotated[str, typer.Option("--format", help="table, json, csv, markdown or sarif.", metavar="FORMAT")] = "table",
-    excused: Annotated[bool, typer.Option("--excused", help="List the places that an excuse spoke for, too.")] = False,
+@dataclass(frozen=True, slots=True)
+class ScanOptions:
+    """What the command is asked for."""
+
+    format: Annotated[str, typer.Option("--format", help="table, json, csv, markdown or sarif.", metavar="FORMAT")] = "table"
+    excused: Annotated[bool, typer.Option("--excused", help="List the places that an excuse spoke for, too.")] = False
     unknown: Annotated[
         bool, typer.Option("--unknown", help="List the places of which nobody can tell whether they are harmless, too.")
-    ] = False,
+    ] = False
     fail_on: Annotated[
         str,
         typer.Option(
             "--fail-on", help="Exit with 1 if there is a finding of this level or worse: error, warning, note.", metavar="LEVEL"
         ),
-    ] = "",
+    ] = ""
     kind: Annotated[
         list[str] | None, typer.Option("--kind", help="Only findings of this kind; may be repeated.", metavar="KIND")
-    ] = None,
+    ] = None
     level: Annotated[
         str, typer.Option("--level", help="Only findings of this level or worse: error, warning, note.", metavar="LEVEL")
-    ] = "",
-    layer: Annotated[str, typer.Option("--layer", help="Only findings in classes of this layer.", metavar="LAYER")] = "",
-    class_name: Annotated[str, typer.Option("--class", help="Only findings from or about this class.", metavar="CLASS")] = "",
+    ] = ""
+    layer: Annotated[str, typer.Option("--layer", help="Only findings in classes of this layer.", metavar="LAYER")] = ""
+    class_name: Annotated[str, typer.Option("--class", help="Only findings from or about this class.", metavar="CLASS")] = ""
     full: Annotated[
         bool, typer.Option("--full", help="Every finding with its source, why it matters and what would loosen it.")
-    ] = False,
-    top: opt.Top = 10,
-) -> None:
+    ] = False
+    top: opt.Top = 10
+
+
+@reads_tree
+def scan(reading: Reading, chosen: ScanOptions) -> None:
     """Where is my code hard-wired, and how bad is it?"""
     from isodesm.diagnosis.shared.filters import Wanted
     from isodesm.diagnosis.shared.findings import KINDS
     from isodesm.output.shape import View
 
-    check_format(format, (*FORMATS, "sarif"))
-    for option, given in (("--fail-on", fail_on), ("--level", level)):
+    check_format(chosen.format, (*FORMATS, "sarif"))
+    for option, given in (("--fail-on", chosen.fail_on), ("--level", chosen.level)):
         if given:
             check_choice(option, given, GATES)
-    for each in kind or ():
+    for each in chosen.kind or ():
         check_choice("--kind", each, KINDS)
-    wanted = Wanted(kinds=tuple(kind or ()), level=level, layer=layer, class_name=class_name)
-    view = View(top, full or bool(class_name), excused, unknown, path_from_here(reading.path))
-    asked = ("scan", format, fail_on, view, wanted)
+    wanted = Wanted(kinds=tuple(chosen.kind or ()), level=chosen.level, layer=chosen.layer, class_name=chosen.class_name)
+    view = View(
+        chosen.top, chosen.full or bool(chosen.class_name), chosen.excused, chosen.unknown, path_from_here(reading.path)
+    )
+    asked = ("scan", chosen.format, chosen.fail_on, view, wanted)
     request = Request(asked, reading)
-    give(request, lambda workspace: _answer(workspace, request, format, fail_on, view, wanted))
+    give(request, lambda workspace: _answer(workspace, request, chosen.format, chosen.fail_on, view, wanted))
 
 
 def _answer(workspace: Workspace, request: Request, format: str, fail_on: str, view: View, wanted: Wanted) -> Answer | Streamed:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated, Any, NamedTuple
@@ -63,59 +64,67 @@ class Narrowed(NamedTuple):
     no_new_abstractions: bool
 
 
+@dataclass(frozen=True, slots=True)
+class StepOptions:
+    """What the command is asked for."""
+
+    write: Write = False
+    count: Count = 1
+    every: Every = False
+    id: Ids = None
+    saved: Saved = None
+    focus: opt.Focus = ""
+    technique: opt.Techniques = None
+    until: opt.Until = None
+    members: opt.Members = "used"
+    no_new_abstractions: opt.NoNew = False
+    check: Check = None
+    check_seconds: CheckSeconds = None
+    keep_going: KeepGoing = False
+    commit: Commit = False
+    dirty: Dirty = False
+    undo: Undo = False
+    format: Format = "table"
+
+
 @reads_tree
-def step(
-    reading: Reading,
-    write: Write = False,
-    count: Count = 1,
-    every: Every = False,
-    id: Ids = None,
-    saved: Saved = None,
-    focus: opt.Focus = "",
-    technique: opt.Techniques = None,
-    until: opt.Until = None,
-    members: opt.Members = "used",
-    no_new_abstractions: opt.NoNew = False,
-    check: Check = None,
-    check_seconds: CheckSeconds = None,
-    keep_going: KeepGoing = False,
-    commit: Commit = False,
-    dirty: Dirty = False,
-    undo: Undo = False,
-    format: Format = "table",
-) -> None:
+def step(reading: Reading, chosen: StepOptions) -> None:
     """Carry the next step out: change, check, and keep it or take it back."""
     from isodesm.planning.model.step import TECHNIQUES
     from isodesm.rewriting.carrying import Wish
 
-    check_format(format, FORMATS)
-    check_choice("--members", members, ("used", "all"))
-    for each in technique or ():
+    check_format(chosen.format, FORMATS)
+    check_choice("--members", chosen.members, ("used", "all"))
+    for each in chosen.technique or ():
         check_choice("--technique", each, TECHNIQUES)
     if not reading.path.is_dir():
         raise UsageError(f"Steps are carried out in a folder, and {reading.path} is none.")
     settings = load(reading)
-    if undo:
-        _undo(reading.path, settings, id or [], commit)
+    if chosen.undo:
+        _undo(reading.path, settings, chosen.id or [], chosen.commit)
         return
-    if commit and not write:
+    if chosen.commit and not chosen.write:
         raise UsageError("--commit goes with --write.")
-    if saved is not None and (id or focus or technique or until is not None):
+    if chosen.saved is not None and (chosen.id or chosen.focus or chosen.technique or chosen.until is not None):
         raise UsageError("--from takes the steps as they were saved; what narrows a plan can't be given with it.")
-    narrowed = Narrowed(focus, tuple(technique or ()), until, members == "all", no_new_abstractions)
+    narrowed = Narrowed(
+        chosen.focus, tuple(chosen.technique or ()), chosen.until, chosen.members == "all", chosen.no_new_abstractions
+    )
     own = settings.step
     wish = Wish(
-        check=own.check if check is None else check,
-        check_seconds=own.check_seconds if check_seconds is None else check_seconds,
-        commit=commit,
-        dirty=dirty,
+        check=own.check if chosen.check is None else chosen.check,
+        check_seconds=own.check_seconds if chosen.check_seconds is None else chosen.check_seconds,
+        commit=chosen.commit,
+        dirty=chosen.dirty,
     )
-    most = 0 if every or ((id or saved) and count == 1) else count
+    most = 0 if chosen.every or ((chosen.id or chosen.saved) and chosen.count == 1) else chosen.count
     say_of_damaged(reading.path, settings)
     course = _course(reading, settings)
-    course.choose(narrowed, tuple(id or ()), saved)
+    course.choose(narrowed, tuple(chosen.id or ()), chosen.saved)
     try:
-        _write(reading, course, wish, most, keep_going, format) if write else _show(reading, course, format)
+        _write(reading, course, wish, most, chosen.keep_going, chosen.format) if chosen.write else _show(
+            reading, course, chosen.format
+        )
     finally:
         if course.mistakes:
             say(said_of_mistakes(course.mistakes))

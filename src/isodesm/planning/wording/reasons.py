@@ -19,8 +19,8 @@ SENTENCES: dict[Reason, str] = {
     Reason.ANY_NUMBER_OF_ARGUMENTS: "its constructor takes any number of arguments: give it a list first",
     Reason.SUBCLASS_PASSES_BY: "its subclass `{name}` does not call its constructor: let it do so first",
     Reason.DECLARATION_LOST: "its declaration could not be found again in the source",
-    Reason.CONSTRUCTOR_UNDER_CONDITION: "its constructor is compiled under a condition only: write one that is always there first "
-    "",
+    Reason.CONSTRUCTOR_UNDER_CONDITION: "its constructor is compiled under a condition only: write one that is always "
+    "there first ",
     Reason.INHERITS_CONSTRUCTOR: "it inherits the constructor of `{name}`: write its own one out first",
     Reason.INHERITS_OF_LIBRARY: "it inherits the constructor of the library's `{name}`: write its own one out first",
     Reason.TOO_MANY_DEPENDENCIES: "would take more than {most} dependencies: part the class first, by what belongs together",
@@ -29,14 +29,14 @@ SENTENCES: dict[Reason, str] = {
     Reason.BEHIND_ADAPTER: "is static code that tests get past: those who call it are handed an object in its place",
     Reason.INITIALIZER_BLOCK: "stands in an initialiser block: move it into the constructor first",
     Reason.GENERATED_CODE: "stands in generated code: mend what generates it",
-    Reason.FIELD_OF_ANOTHER_PART: "is made where a field begins in another part of the class: move it into the constructor first "
-    "",
+    Reason.FIELD_OF_ANOTHER_PART: "is made where a field begins in another part of the class: move it into the "
+    "constructor first ",
     Reason.EXPRESSION_LOST: "its expression could not be found again in the source",
     Reason.CONSTRUCTOR_REFERENCE: "its maker is handed on as it stands: hand that in by hand",
     Reason.NESTED_IN_FIELD: "stands in the midst of what a field begins with: move it into the constructor first",
     Reason.DECLARED_TOGETHER: "its field is declared together with others: give it a declaration of its own first",
-    Reason.FIELD_NEEDED_EARLY: "another field begins with what it gives, before anything is handed in: move that into the "
-    "constructor first",
+    Reason.FIELD_NEEDED_EARLY: "another field begins with what it gives, before anything is handed in: move that into "
+    "the constructor first",
     Reason.PARENT_NEEDS_EARLY: "its parent may ask for it before the constructor has it: see to that first",
     Reason.ANOTHER_THIS: "stands in a function that has another `this`",
     Reason.CLOSED_WHERE_CREATED: "is closed where it is made: needs a factory",
@@ -44,8 +44,8 @@ SENTENCES: dict[Reason, str] = {
     Reason.INNER_CLASS: "is an inner class, bound to the object around it: make it static first",
     Reason.SET_IN_SEVERAL_PLACES: "`{name}` is set in several places: who sets it, and when, decides what should be handed in",
     Reason.FETCHED_TOO_EARLY: "is made while `{name}` itself is made: fetching that in its constructor would come too early",
-    Reason.CREATED_TOO_SOON: "is made while its module is read, before what it would be handed is declared there: move that up "
-    "first",
+    Reason.CREATED_TOO_SOON: "is made while its module is read, before what it would be handed is declared there: move "
+    "that up first",
     Reason.UNTYPED_CALL: "is called by its name, and this file has no types to ask for another",
     Reason.ITS_JOB: "is what this class is there for, and others are handed it",
     Reason.MORE_THAN_A_CALL: "is more than a call: put it behind a class of your own by hand",
@@ -55,8 +55,8 @@ SENTENCES: dict[Reason, str] = {
     Reason.GIVES_BACK_BY_REFERENCE: "hands something back through what is passed: put it behind a class of your own by hand",
     Reason.UNTYPED_ARGUMENT: "passes something whose type is not written: put it behind a class of your own by hand",
     Reason.UNTYPED_RESULT: "gives something whose type is not written: put it behind a class of your own by hand",
-    Reason.LIBRARY_REACHES_OUTSIDE: "makes an object of a library that reaches outside by itself: put it behind a class of your own by "
-    "hand",
+    Reason.LIBRARY_REACHES_OUTSIDE: "makes an object of a library that reaches outside by itself: put it behind a "
+    "class of your own by hand",
     Reason.GATEWAY_ALREADY_PLANNED: "has a gateway for such calls by then: give that a further member",
     Reason.UNTYPED_DATA: "keeps data whose type is not written: move it by hand",
     Reason.DATA_BOUND_TO_CLASS: "keeps data that is made with `{name}`, which only it knows: move it by hand",
@@ -73,10 +73,10 @@ SENTENCES: dict[Reason, str] = {
     Reason.NEEDS_GATEWAY: "needs a gateway of your own around `{name}`",
     Reason.IDENTIFIER: "makes an identifier, which tests need not foresee: left as it is",
     Reason.MODULE_FUNCTIONS: "`{name}` and others are functions of a module: put them behind a class of your own first",
-    Reason.MODULE_FUNCTION_FORM: "`{name}` is a function of a module whose form no function type has: put it behind a class of your "
-    "own first",
-    Reason.MODULE_FUNCTION_RENAMED: "`{name}` is a function of a module by another name: put it behind a class of your own first "
-    "",
+    Reason.MODULE_FUNCTION_FORM: "`{name}` is a function of a module whose form no function type has: put it behind a "
+    "class of your own first",
+    Reason.MODULE_FUNCTION_RENAMED: "`{name}` is a function of a module by another name: put it behind a class of your "
+    "own first ",
     Reason.MODULE_FUNCTION_PRIVATE: "`{name}` is a function that only its module knows: export it first",
     Reason.HARMLESS_HELPER: "is a helper with no effect that a unit test suffers from by itself: left as it is",
     Reason.COMMON_STATE: "is asked for in {count} classes and reaches nothing grave: as good as a part of the language here",
@@ -98,8 +98,8 @@ SENTENCES: dict[Reason, str] = {
     Reason.CREATED_IN_FIELD: "is made where its field is declared, from what only this object knows: move it into the "
     "constructor first",
     Reason.HELPER_OF_ITS_CREATOR: "is made for the object that makes it, which passes itself on: better left as its helper",
-    Reason.CREATED_ALL_OVER: "is made in {count} classes and reaches nothing grave: as good as a value, and better left where it "
-    "is made",
+    Reason.CREATED_ALL_OVER: "is made in {count} classes and reaches nothing grave: as good as a value, and better "
+    "left where it is made",
     Reason.GENERIC_OR_ANONYMOUS: "is generic, or a class of its own: write a factory by hand",
     Reason.DIFFERENT_ARGUMENT_COUNTS: "is made with different numbers of arguments: write a factory by hand",
     Reason.CONSTRUCTOR_NOT_FOUND: "its constructor could not be found",
@@ -114,12 +114,12 @@ SENTENCES: dict[Reason, str] = {
     Reason.MAY_BE_ITSELF: "may be the very object that it fetches: nobody can hand that in before it is made",
     Reason.LOOKUP_UNTYPED: "what it looks up has no type here: give the lookup one first",
     Reason.LOOKUP_WORKED_OUT_INSIDE: "what it looks up is worked out inside the class",
-    Reason.CONTAINER_NO_PARAMETER: "the container that it is looked up in is no plain parameter of its constructor: hand it in by hand "
-    "",
-    Reason.CONTAINER_NEEDS_TOKEN: "a container makes it by the classes that its constructor names, and what it would be handed is no "
-    "class: give the container a token for it first",
-    Reason.CONTAINER_SEES_TWO: "a container makes it, and could not tell the old constructor from the new one: mark the old one "
-    "for it first",
+    Reason.CONTAINER_NO_PARAMETER: "the container that it is looked up in is no plain parameter of its constructor: "
+    "hand it in by hand ",
+    Reason.CONTAINER_NEEDS_TOKEN: "a container makes it by the classes that its constructor names, and what it would "
+    "be handed is no class: give the container a token for it first",
+    Reason.CONTAINER_SEES_TWO: "a container makes it, and could not tell the old constructor from the new one: mark "
+    "the old one for it first",
     Reason.NO_RULE_KNOWN: "how this container is told a rule is not in the catalogue: this step has no code",
     Reason.RULE_FINDS_OTHERS: "a rule would find other classes than these: this step has no code",
     Reason.SEVERAL_WAYS_TO_CREATE: "it can be made in several ways",

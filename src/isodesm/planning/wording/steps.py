@@ -103,8 +103,8 @@ def factory_interface_written(factory: str, made: str, target: str) -> StepText:
     """The interface of a factory."""
     return StepText(
         title=f"Write {factory}, which makes a {made}",
-        why_now=f"`{target}` is made from what is known only where it is made, and no function type of the language takes that. "
-        f"Constructors can ask for a `{factory}` once it is there; `{target}::new` is one.",
+        why_now=f"`{target}` is made from what is known only where it is made, and no function type of the language takes "
+        f"that. Constructors can ask for a `{factory}` once it is there; `{target}::new` is one.",
     )
 
 
@@ -131,8 +131,8 @@ def container_factory_written(factory: str, made: str, held: Sequence[str]) -> S
     """A factory that a definition file names."""
     return StepText(
         title=f"Let {factory} make {made} for the container",
-        why_now=f"A definition file can't hold what `{made}` takes: {quoted(held)}. `{factory}` makes it with that; the definition "
-        f"names `{factory}`, and its arguments stay. So `{made}` itself need not know any more where they come from.",
+        why_now=f"A definition file can't hold what `{made}` takes: {quoted(held)}. `{factory}` makes it with that; "
+        f"the definition names `{factory}`, and its arguments stay. So `{made}` itself need not know any more where they come from.",
         frees=(f"`{made}` names none of the classes it works with any more",),
         hazards=("code outside this tree may make this class by the constructor as it was",),
         check=f"The container makes `{made}` as before.",

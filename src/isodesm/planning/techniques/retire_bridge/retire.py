@@ -51,8 +51,8 @@ def retirement(context: PlanContext, number: int, changes: Changes) -> PlannedSt
 
 
 def why_kept(context: PlanContext, number: int, *, told: bool = False) -> Refusal | None:
-    """Who still calls the old constructor of a class, so that it stays; None where nobody does, or where only its container does
-    and will be `told` of all.
+    """Who still calls the old constructor of a class, so that it stays; None where nobody does, or where only its container
+    does and will be `told` of all.
 
     Tests don't count, nor do old constructors of others: they can pass what this one makes.
     """
