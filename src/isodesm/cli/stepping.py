@@ -224,9 +224,10 @@ class Course:
             from isodesm.codebase.edited import renewed
 
             before = waiting.pop()  # it is let go with this: only what follows counts
-            known = before.is_read and before.replay is not None and replay is not None
-            found = renewed(before.codebase, before.replay, replay) if known else None
-            return found if found is not None else self.read(phases, replay)
+            if before.is_read and before.replay is not None and replay is not None:
+                if (found := renewed(before.codebase, before.replay, replay)) is not None:
+                    return found
+            return self.read(phases, replay)
 
         self.work = Workspace(self.path, self.settings, read, self.phases, self.root, full_below=0)
         if self._focus:

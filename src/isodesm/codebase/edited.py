@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from functools import partial
 
 from isodesm.catalogue import Catalogues
-from isodesm.codebase.model import Codebase
+from isodesm.codebase.model import BesideSource, Codebase
 from isodesm.disk.opening import read_plain
 from isodesm.facts.definitions import Definition, read_definitions
 from isodesm.facts.languages import language_of
@@ -52,10 +52,7 @@ def edited(codebase: Codebase, contents: Mapping[str, bytes | None]) -> Codebase
             symbols,
             packed,
             bonds,
-            codebase.trouble,
-            codebase.left_out,
-            _defined(codebase, contents),
-            texts,
+            BesideSource(codebase.trouble, codebase.left_out, _defined(codebase, contents), texts),
         )
 
 

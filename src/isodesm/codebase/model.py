@@ -8,7 +8,7 @@ from collections import Counter, defaultdict
 from collections.abc import Callable
 from functools import cached_property, lru_cache
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, Any, NamedTuple
 
 from isodesm.catalogue import Catalogues
 from isodesm.codebase.beside import Beside
@@ -60,6 +60,16 @@ MOST_BEHIND = 40
 """Files that may have changed since the bonds were kept last, before they are kept anew."""
 
 
+class BesideSource(NamedTuple):
+    """What comes of reading beside facts: what could not be read, what was not meant to be, services that definition files
+    declare, and texts that are other than those on disk."""
+
+    trouble: tuple[Trouble, ...]
+    left_out: dict[str, int]
+    definitions: tuple[Definition, ...] = ()
+    texts: dict[str, bytes] = {}
+
+
 class Codebase:
     """A tree that was read and linked.
 
@@ -74,22 +84,19 @@ class Codebase:
         symbols: Symbols,
         packed_sites: list[bytes],
         bonds: BondTable,
-        trouble: tuple[Trouble, ...],
-        left_out: dict[str, int],
-        definitions: tuple[Definition, ...] = (),
-        texts: dict[str, bytes] | None = None,
+        beside: BesideSource,
     ) -> None:
-        self.definitions = definitions
+        self.definitions = beside.definitions
         self.remarks: tuple[str, ...] = ()
         """What is to be said to who waits, and is no part of any result."""
         self.is_linked_again = False
         """Whether some files have changed since the bonds of the others were kept: then somebody is editing."""
         self.root, self.settings, self.symbols, self.bonds = root, settings, symbols, bonds
-        self.trouble, self.left_out = trouble, left_out
+        self.trouble, self.left_out = beside.trouble, beside.left_out
         self.packed_sites = packed_sites
         self.linked_rows = len(bonds)
         """Rows that come of linking; those of look-ups are added to them."""
-        self.texts = texts or {}
+        self.texts = beside.texts
         self._as_read = frozenset(self.__dict__)
         self._infer()
         self._inferred = frozenset(self.__dict__) - self._as_read
@@ -148,8 +155,8 @@ class Codebase:
     def wiring(self) -> Wiring:
         """What containers make of the registrations."""
         injections = Injections(self.hierarchy, self.roles)
-        bases, told = self.roles.bases, self.registrations
-        return Wiring(self.symbols, injections, told, self.definitions, bases, self.programs, self.families, self.text)
+        told = self.registrations
+        return Wiring(self.symbols, injections, told, self.definitions, self.programs, self.families, self.text)
 
     @cached_property
     def families(self) -> Families:
@@ -339,9 +346,7 @@ def read(
             symbols,
             packed,
             bonds,
-            tuple(sorted(trouble, key=lambda each: (each.path, each.line))),
-            discovery.left_out,
-            definitions,
+            BesideSource(tuple(sorted(trouble, key=lambda each: (each.path, each.line))), discovery.left_out, definitions),
         )
         codebase.is_linked_again = again
         codebase.remarks = (cache.remark,) if cache is not None and cache.remark else ()
@@ -357,12 +362,12 @@ def _linked(
     from isodesm.reading.replay import LARGEST_ANSWER
 
     same = replay is not None and replay.stands(symbols.files)
-    kept = replay.find("bonds", Linked, of_tree=False) if same else None
+    kept = replay.find("bonds", Linked, of_tree=False) if replay is not None and same else None
     again = relinked_from(symbols, packed, kept, limit_of(seconds)) if kept is not None else None
     if again is not None and len(again.changed) <= MOST_BEHIND:
         return again.table, again.trouble, bool(again.changed)
     table, trouble = again[:2] if again is not None else link_files(symbols, packed, workers, seconds)
-    if same and table.size <= LARGEST_ANSWER:  # a packed copy of a larger one would only be thrown away
+    if replay is not None and same and table.size <= LARGEST_ANSWER:  # a packed copy of a larger one would only be thrown away
         replay.keep("bonds", Linked(table.pack(), trouble, shown(symbols.files)), of_tree=False)
     return table, trouble, False
 

@@ -4,9 +4,11 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator
+from typing import NamedTuple
 
 import msgspec
 
+from isodesm.catalogue import EntryRules
 from isodesm.codebase.model import Codebase
 from isodesm.diagnosis.form.two_jobs import is_view
 from isodesm.diagnosis.shared.reporting import Report
@@ -82,40 +84,56 @@ def entry_points(codebase: Codebase) -> tuple[Entry, ...]:
 
 def _of_type(report: Report, number: int) -> Iterator[tuple[int, int, str]]:
     """(order, member, why) of the entry points of one type."""
+    kind = _kind_of(report, number)
+    for index, member in enumerate(report.symbols.types[number].members):
+        if member.kind == "method" and member.body != (0, 0) and not member.is_private:
+            if (found := _why(kind, member)) is not None:
+                yield found[0], index, found[1]
+
+
+class _Kind(NamedTuple):
+    """What makes members of a type entry points: what the catalogue says, members that bases of a host have run, whether it
+    answers outsiders, and the word for work that it ends in."""
+
+    told: EntryRules
+    run: dict[str, str]
+    is_module: bool
+    answers: bool
+    works: str
+
+
+def _kind_of(report: Report, number: int) -> _Kind:
     declared, codebase = report.symbols.types[number], report.codebase
-    role = codebase.roles[number]
-    answers = (
-        role.name == "presentation"
-        and not is_view(report, number)
-        and (
-            any(each.role == "presentation" and each.strength >= SHAPE for each in role.evidence)
-            or codebase.layers.name(number) == "presentation"
-        )
+    role, told = (
+        codebase.roles[number],
+        codebase.symbols.catalogues.of(codebase.symbols.files[codebase.symbols.file_of[number]].language).entries,
     )
-    told = codebase.symbols.catalogues.of(codebase.symbols.files[codebase.symbols.file_of[number]].language).entries
-    run = {
-        member: base
-        for base in map(simple_name, codebase.roles.external_bases.get(number, ()))
-        for member in told.bases.get(base.partition("<")[0], ())
-    }
-    works = declared.name.endswith(WORK) and declared.kind == "class" and not declared.is_abstract
-    for index, member in enumerate(declared.members):
-        if member.kind != "method" or member.body == (0, 0) or member.is_private:
-            continue
-        if is_start(member) or (member.name == "main" and report.symbols.is_module(number)):
-            yield 0, index, "starts the program"
-        elif mark := next((each for each in member.modifiers.annotations if simple_name(each.name) in told.marks), None):
-            route = _ROUTE.match(mark.arguments)
-            what = told.marks[simple_name(mark.name)]
-            yield 1 if "route" in what else 2, index, f"{what}{f' {route.group(1)}' if route else ''}"
-        elif member.name in run:
-            yield 2, index, f"is run by a host: its base {run[member.name]}"
-        elif report.symbols.is_module(number) and member.name in told.functions:
-            yield 2, index, "is run by a host: a function"
-        elif answers and not member.is_static and _is_open(member):
-            yield 1, index, "answers outsiders"
-        elif works and member.name in RUNS:
-            yield 2, index, f"is run by a host: a {next(each for each in WORK if declared.name.endswith(each)).lower()}"
+    outward = codebase.layers.name(number) == "presentation" or any(
+        each.role == "presentation" and each.strength >= SHAPE for each in role.evidence
+    )
+    bases = map(simple_name, codebase.roles.external_bases.get(number, ()))
+    run = {member: base for base in bases for member in told.bases.get(base.partition("<")[0], ())}
+    plain = declared.kind == "class" and not declared.is_abstract
+    works = next((each for each in WORK if declared.name.endswith(each)), "") if plain else ""
+    answers = role.name == "presentation" and outward and not is_view(report, number)
+    return _Kind(told, run, report.symbols.is_module(number), answers, works)
+
+
+def _why(kind: _Kind, member: Member) -> tuple[int, str] | None:
+    """The order of a member among entry points, and why it is one; None for any other."""
+    if is_start(member) or (member.name == "main" and kind.is_module):
+        return 0, "starts the program"
+    mark = next((each for each in member.modifiers.annotations if simple_name(each.name) in kind.told.marks), None)
+    if mark is not None:
+        route, what = _ROUTE.match(mark.arguments), kind.told.marks[simple_name(mark.name)]
+        return 1 if "route" in what else 2, f"{what}{f' {route.group(1)}' if route else ''}"
+    if member.name in kind.run:
+        return 2, f"is run by a host: its base {kind.run[member.name]}"
+    if kind.is_module and member.name in kind.told.functions:
+        return 2, "is run by a host: a function"
+    if kind.answers and not member.is_static and _is_open(member):
+        return 1, "answers outsiders"
+    return (2, f"is run by a host: a {kind.works.lower()}") if kind.works and member.name in RUNS else None
 
 
 def _is_open(member: Member) -> bool:

@@ -201,7 +201,8 @@ class _Tracer:
         if row in self.effects:
             self.count += 1
             use = self.effects[row]
-            return self._made(row, node, self.codebase.target_name(target), use.api, "effect", effect=use.effect)
+            made = self._made(row, node, self.codebase.target_name(target), use.api, "effect")
+            return msgspec.structs.replace(made, effect=use.effect)
         if target < 0:
             return None
         if kind == KIND_NUMBER["creation"]:
@@ -237,7 +238,8 @@ class _Tracer:
         name, behind, candidates = self.table.text_of("callee", row), found.number, found.candidates
         before = self.count
         self.count += 1
-        cut, hops = "", ()
+        cut = ""
+        hops: tuple[Hop, ...] = ()
         if following is not None:
             own = behind == node[0]
             if following in self.done:
@@ -253,19 +255,16 @@ class _Tracer:
             self.hidden += 1
             return None
         member = self.symbols.types[following[0]].members[following[1]] if following else None
-        return self._made(
-            row,
-            node,
-            self.symbols.names[target],
-            name,
-            found.bound,
-            class_name=self.symbols.names[behind] if behind >= 0 else "",
-            at=found.at,
+        declared, number = self.symbols.names[target], behind if behind >= 0 else target
+        return msgspec.structs.replace(
+            self._made(row, node, declared, name, found.bound, number),
+            class_name=(self.symbols.names[behind] if behind >= 0 else "") or declared,
+            registered_in=found.at[0],
+            registered_line=found.at[1],
             returns=member.type if member else "",
             cut=cut,
             candidates=candidates,
             hops=hops,
-            number=behind if behind >= 0 else target,
         )
 
     def _creation(self, row: int, node: tuple[int, int], target: int, left: int) -> Hop | None:
@@ -285,39 +284,16 @@ class _Tracer:
             self.count = before
             self.hidden += 1
             return None
-        return self._made(
-            row,
-            node,
-            self.symbols.names[target],
-            "new",
-            "itself",
-            class_name=self.symbols.names[target],
-            hops=tuple(hops),
-            number=target,
-        )
+        made = self._made(row, node, self.symbols.names[target], "new", "itself", target)
+        return msgspec.structs.replace(made, hops=tuple(hops))
 
-    def _made(
-        self,
-        row: int,
-        node: tuple[int, int],
-        declared: str,
-        member: str,
-        bound: str,
-        *,
-        class_name: str = "",
-        returns: str = "",
-        effect: str = "",
-        cut: str = "",
-        candidates: tuple[str, ...] = (),
-        hops: tuple[Hop, ...] = (),
-        number: int = -1,
-        at: tuple[str, int] = ("", 0),
-    ) -> Hop:
+    def _made(self, row: int, node: tuple[int, int], declared: str, member: str, bound: str, number: int = -1) -> Hop:
+        """A hop that leads no further, as far as `number` is the class behind it."""
         layers = self.codebase.layers
         here, there = layers.name(node[0]), layers.name(number) if number >= 0 else ""
         return Hop(
             declared=declared,
-            class_name=class_name or declared,
+            class_name=declared,
             member=member,
             file=self.symbols.files[self.table.file[row]].path,
             line=self.table.line[row],
@@ -325,13 +301,6 @@ class _Tracer:
             layer=there,
             crossing=f"{here}→{there}" if here and there and here != there else "",
             hard=self.hard.get(row, ""),
-            returns=returns,
-            effect=effect,
-            cut=cut,
-            candidates=candidates,
-            hops=hops,
-            registered_in=at[0],
-            registered_line=at[1],
         )
 
     def _is_quiet(self, number: int, node: tuple[int, int] | None) -> bool:

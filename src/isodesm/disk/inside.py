@@ -10,7 +10,7 @@ import contextlib
 import errno
 import os
 import stat
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from pathlib import Path, PurePosixPath
 from typing import NamedTuple
 
@@ -212,15 +212,20 @@ def _near(name: str, beside: str) -> str:
     return os.path.join(os.path.dirname(name), PurePosixPath(beside).name)
 
 
+def _status_in(folder: Path) -> Callable[[str], os.stat_result]:
+    """What asks for the status of a name in a folder."""
+    return lambda name: os.lstat(folder / name)
+
+
 def _looked_at(root: Path, folders: list[str], path: str) -> Path:
     """A folder below a root by its name, no part of which is a link."""
     where = root
     for each in folders:
         where = where / each
         status = os.lstat(where)
-        if not stat.S_ISDIR(status.st_mode) or getattr(status, "st_reparse_tag", 0):
+        if not stat.S_ISDIR(status.st_mode) or getattr(status, "st_reparse_tag", False):
             raise _behind(path, OSError(errno.ELOOP, ""))
-        _leave_to_git(path, lambda name, at=where: os.lstat(at / name))
+        _leave_to_git(path, _status_in(where))
     return where
 
 

@@ -101,7 +101,49 @@ def drift_between(
     """What changed from one state to another. `around` tells what is out of view now from what is gone."""
     if old.schema == EARLIER:
         new = as_before(new)
-    pairs, names = matched(old, new, renamed_files or {})
+    paired = _paired(old, new, renamed_files or {})
+    updated = [*paired.updated, *paired.said_otherwise]
+    accepted_then, accepted_now = _by_id(old.accepted), _by_id(new.accepted)
+    judged = tuple(each for each in paired.come if each.file in _untouched(old, new)) if _other_program(old, new) else ()
+    return Drift(
+        since=since,
+        before=old.totals,
+        after=new.totals,
+        new=tuple(each for each in paired.come if each not in judged),
+        gone=paired.gone,
+        moved=tuple(sorted(paired.moved, key=lambda each: (each.after.source, each.after.id))),
+        updated=tuple(sorted(updated, key=lambda each: (each.after.source, each.after.id))),
+        unchanged=paired.unchanged,
+        classes=_classes(old, new, paired.names),
+        layers=_layers(old, new),
+        newly_accepted=tuple(each for key, each in accepted_now.items() if key not in accepted_then),
+        no_longer_accepted=tuple(each for key, each in accepted_then.items() if key not in accepted_now),
+        newly_excused=paired.newly_excused,
+        no_longer_excused=paired.no_longer_excused,
+        remarks=(*remarks, *_remarks(old, new)),
+        judged_otherwise=judged,
+        hidden=tuple(_hidden(old, new, paired.gone, around or Around())),
+    )
+
+
+class _Paired(NamedTuple):
+    """The findings of two states, each with its like in the other, or with what has become of it."""
+
+    names: Mapping[str, str]
+    """Classes of the old state to their names in the new one."""
+    moved: list[Moved]
+    updated: list[Moved]
+    unchanged: int
+    said_otherwise: list[Moved]
+    """Findings between layers that go by another kind now."""
+    newly_excused: tuple[MarkedFinding, ...]
+    no_longer_excused: tuple[MarkedFinding, ...]
+    come: list[MarkedFinding]
+    gone: tuple[MarkedFinding, ...]
+
+
+def _paired(old: Mark, new: Mark, renamed_files: Mapping[str, str]) -> _Paired:
+    pairs, names = matched(old, new, renamed_files)
     then, now = {id(one) for one, _ in pairs}, {id(other) for _, other in pairs}
     known = {(names.get(each.source, each.source), names.get(each.target, each.target)): each for each in old.findings}
     said_otherwise = [
@@ -111,39 +153,23 @@ def drift_between(
     ]
     now |= {id(each.after) for each in said_otherwise}
     excused_then, excused_now = _places(old.excused, names), _places(new.excused, {})
-    no_longer_excused = [each for each in new.findings if id(each) not in now and _stands(each, each.source, excused_then)]
-    newly_excused = [
-        each
-        for each in old.findings
-        if id(each) not in then and _stands(each, names.get(each.source, each.source), excused_now)
-    ]
-    now |= set(map(id, no_longer_excused))
-    then |= set(map(id, newly_excused))
+    left, come = ([each for each in one if id(each) not in seen] for one, seen in ((old.findings, then), (new.findings, now)))
+    excused = [each for each in left if _stands(each, names.get(each.source, each.source), excused_now)]
+    no_longer = [each for each in come if _stands(each, each.source, excused_then)]
+    then |= set(map(id, excused))
+    now |= set(map(id, no_longer))
     moved = [Moved(*pair) for pair in pairs if _is_moved(*pair)]
     updated = [Moved(one, other) for one, other in pairs if not _is_moved(one, other) and _is_updated(one, other)]
-    updated += said_otherwise
-    accepted_then, accepted_now = _by_id(old.accepted), _by_id(new.accepted)
-    found = [each for each in new.findings if id(each) not in now]
-    judged = tuple(each for each in found if each.file in _untouched(old, new)) if _other_program(old, new) else ()
-    gone = tuple(each for each in old.findings if id(each) not in then)
-    return Drift(
-        since=since,
-        before=old.totals,
-        after=new.totals,
-        new=tuple(each for each in found if each not in judged),
-        gone=gone,
-        moved=tuple(sorted(moved, key=lambda each: (each.after.source, each.after.id))),
-        updated=tuple(sorted(updated, key=lambda each: (each.after.source, each.after.id))),
-        unchanged=len(pairs) - len(moved) - len(updated) + len(said_otherwise),
-        classes=_classes(old, new, names),
-        layers=_layers(old, new),
-        newly_accepted=tuple(each for key, each in accepted_now.items() if key not in accepted_then),
-        no_longer_accepted=tuple(each for key, each in accepted_then.items() if key not in accepted_now),
-        newly_excused=tuple(newly_excused),
-        no_longer_excused=tuple(no_longer_excused),
-        remarks=(*remarks, *_remarks(old, new)),
-        judged_otherwise=judged,
-        hidden=tuple(_hidden(old, new, gone, around or Around())),
+    return _Paired(
+        names,
+        moved,
+        updated,
+        len(pairs) - len(moved) - len(updated),
+        said_otherwise,
+        tuple(excused),
+        tuple(no_longer),
+        [each for each in come if id(each) not in now],
+        tuple(each for each in left if id(each) not in then),
     )
 
 

@@ -144,10 +144,10 @@ def renamed_classes(old: Mark, new: Mark, renamed_files: Mapping[str, str]) -> d
             ranked.append((-likeness, one.name, other.name))
     found: dict[str, str] = {}
     taken: set[str] = set()
-    for _, one, other in sorted(ranked):
-        if one not in found and other not in taken:
-            found[one] = other
-            taken.add(other)
+    for _, was, now in sorted(ranked):
+        if was not in found and now not in taken:
+            found[was] = now
+            taken.add(now)
     return found
 
 

@@ -80,8 +80,8 @@ def edit_of(root: Root, seen: Seen, number: int, ids: list[str]) -> dict[str, An
         old = before[path]
         if old is None:
             changes.append({"kind": "create", "path": path, "annotationId": SHOWN})
-        edits = edits_between(old or b"", now[path])
-        changes.append({"path": path, "edits": [{**each, "annotationId": SHOWN} for each in edits]})
+        shown = edits_between(old or b"", now[path])
+        changes.append({"path": path, "edits": [{**each, "annotationId": SHOWN} for each in shown]})
     label = "; ".join(step.title for step in made.steps[:3]) + ("; …" if len(made.steps) > 3 else "")
     return {
         "documentChanges": changes,

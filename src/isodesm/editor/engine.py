@@ -13,6 +13,7 @@ import traceback
 from collections import deque
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager, nullcontext
+from functools import partial
 from multiprocessing.connection import Connection
 from pathlib import Path
 from types import FrameType
@@ -178,7 +179,7 @@ class Engine:
         """Say what is found in folders where something is another by now."""
         for folder, root in self._roots.items():
             if root.is_stale:
-                self._attempt(lambda folder=folder, root=root: self._publish(folder, root))
+                self._attempt(partial(self._publish, folder, root))
                 if self._connection.poll(0):
                     return
 
@@ -195,7 +196,7 @@ class Engine:
         """Say what is found at a first look at a file that is another by now."""
         for folder, root in self._roots.items():
             if root.waiting:
-                self._attempt(lambda folder=folder, root=root: self._look_first(folder, root))
+                self._attempt(partial(self._look_first, folder, root))
 
     def _look_first(self, folder: Path, root: Any) -> None:
         from isodesm.editor.findings import diagnostics_of

@@ -34,8 +34,8 @@ def _follow(server: Server) -> None:
         for uri in ls.workspace.folders or ([ls.workspace.root_uri] if ls.workspace.root_uri else []):
             if (folder := path_of(uri)) is not None:
                 ls.open(folder)
-        watched = ls.client_capabilities.workspace
-        watched = watched.did_change_watched_files if watched is not None else None
+        workspace = ls.client_capabilities.workspace
+        watched = workspace.did_change_watched_files if workspace is not None else None
         if watched is not None and watched.dynamic_registration:
             options = types.DidChangeWatchedFilesRegistrationOptions([types.FileSystemWatcher(WATCHED)])
             one = types.Registration("isodesm.files", types.WORKSPACE_DID_CHANGE_WATCHED_FILES, options)

@@ -182,42 +182,45 @@ class Declarations(Nesting):
                 self.locals.append(Local(self._part(parts, "name"), "", start, self._outer_scope_end(), kind="function"))
                 return
             kind = "method"
-        whole = self._span(parts, "whole")
-        value = parts.get("value")
-        value_words: tuple[str, ...] = ()
-        type_text = self._type_text(parts)
-        if kind == "field" and value and value[0].type in self.dialect.function_values:
+        value, type_text = parts.get("value"), self._type_text(parts)
+        held = kind == "field" and value and value[0].type in self.dialect.function_values
+        if held and value:
             kind, node = "method", value[0].child_by_field_name("body")
             body = node.byte_range if node else body
-            value_words = ("held",)
             returned = value[0].child_by_field_name("return_type")
             type_text = squeeze(returned.text.decode("utf-8", "replace")) if returned else ""
         kind, name = self.dialect.name_member(kind, self.dialect.read_name(self._part(parts, "name")))
         if kind == "property" and "accessors" in parts or "value" in parts:
             kind, body = self._property(kind, body, parts)
         kind, modifiers = self.dialect.refine_member(kind, name, self._modifiers(start, parts), owner.kind)
-        if value_words:
-            modifiers = with_words(modifiers, *value_words)
         opened = MemberDraft(
             kind,
             name,
             self.place(start, end),
             len(owner.members),
             type=owner.name if kind == "constant" and not type_text else type_text.lstrip(": "),
-            modifiers=modifiers,
+            modifiers=with_words(modifiers, "held") if held else modifiers,
             generics=self._part(parts, "generics"),
             throws=self.dialect.read_throws(self._part(parts, "throws")) if "throws" in parts else (),
             value=squeeze(self._part(parts, "value")[:TEXT_LIMIT]),
-            whole=whole if whole != (0, 0) else (self._decorators[start][0] if start in self._decorators else start, end),
+            whole=self._whole(start, end, parts),
             body=body,
         )
-        if kind == "constructor" and owner.kind == "record" and "parameters" not in parts:
+        self._open(opened, body, owner, (start, end), parts)
+
+    def _whole(self, start: int, end: int, parts: Parts) -> tuple[int, int]:
+        """The span of a member with its decorators."""
+        whole = self._span(parts, "whole")
+        return whole if whole != (0, 0) else (self._decorators[start][0] if start in self._decorators else start, end)
+
+    def _open(self, opened: MemberDraft, body: tuple[int, int], owner: TypeDraft, own: tuple[int, int], parts: Parts) -> None:
+        """Take a member up, whose parts may follow."""
+        if opened.kind == "constructor" and owner.kind == "record" and "parameters" not in parts:
             opened.parameters = owner.components
-        if body != (0, 0) or kind == "instance":
-            span = body if body != (0, 0) else (start, end)
-            opened.statements = self.dialect.count_statements(self.text[span[0] : span[1]])
+        if body != (0, 0) or opened.kind == "instance":
+            opened.statements = self.dialect.count_statements(self.text[slice(*(body if body != (0, 0) else own))])
         owner.members.append(opened)
-        self._member_stack.append((end, opened, owner.index))
+        self._member_stack.append((own[1], opened, owner.index))
 
     def _property(self, kind: str, body: tuple[int, int], parts: Parts) -> tuple[str, tuple[int, int]]:
         """Kind and body of a property: one whose accessors have no bodies is a field."""
@@ -336,40 +339,41 @@ class Declarations(Nesting):
         if kind == "untyped" and start < self._import_end and name in self._imported:
             return  # taken out of a module that is imported on the spot
         if self._is_module_level() and kind in ("typed", "assigned") and "scope" not in parts:
-            if "value" in parts and parts["value"][0].type in self.dialect.function_values:
-                self._read_member("field", start, end, parts)
-                return
-            owner = self._type_stack[-1][1]
-            shared = owner.kind == "module" or not type_text or ("value" in parts and not self._makes_fields(owner))
-            words = ("static",) if shared or type_text.startswith(("ClassVar", "typing.ClassVar")) else ()
-            self._add_field(owner, name, type_text, squeeze(self._part(parts, "value")[:TEXT_LIMIT]), start, end, *words)
+            self._read_global(name, type_text, start, end, parts)
             return
         if kind in ("element", "caught"):
             scope = end
-        elif "scope" in parts:
-            scope = parts["scope"][0].end_byte
         else:
-            scope = self._scope_end()
+            scope = parts["scope"][0].end_byte if "scope" in parts else self._scope_end()
         inferred = type_text in self.dialect.inferred or kind == "untyped" or not type_text
         source = self._span(parts, "iterated" if kind == "element" else "value") if inferred else (0, 0)
         if source != (0, 0):
             self._pending_locals.append((name, start, scope, source, kind if kind == "element" else ""))
-        else:
-            place = self.place(start, end)
-            member = self._open_member()
-            self.locals.append(
-                Local(
-                    name,
-                    "" if inferred else type_text,
-                    start,
-                    scope,
-                    kind=kind if kind == "caught" else "",
-                    line=place.line,
-                    column=place.column,
-                    owner=self._type_stack[-1][1].index if self._type_stack else -1,
-                    member=member.index if member else -1,
-                )
+            return
+        place, member = self.place(start, end), self._open_member()
+        self.locals.append(
+            Local(
+                name,
+                "" if inferred else type_text,
+                start,
+                scope,
+                kind=kind if kind == "caught" else "",
+                line=place.line,
+                column=place.column,
+                owner=self._type_stack[-1][1].index if self._type_stack else -1,
+                member=member.index if member else -1,
             )
+        )
+
+    def _read_global(self, name: str, type_text: str, start: int, end: int, parts: Parts) -> None:
+        """What is assigned outside all functions: a member of the module, or of the class whose body it stands in."""
+        if "value" in parts and parts["value"][0].type in self.dialect.function_values:
+            self._read_member("field", start, end, parts)
+            return
+        owner = self._type_stack[-1][1]
+        shared = owner.kind == "module" or not type_text or ("value" in parts and not self._makes_fields(owner))
+        words = ("static",) if shared or type_text.startswith(("ClassVar", "typing.ClassVar")) else ()
+        self._add_field(owner, name, type_text, squeeze(self._part(parts, "value")[:TEXT_LIMIT]), start, end, *words)
 
     def _makes_fields(self, owner: TypeDraft) -> bool:
         """Whether what a class assigns in its body are defaults of its objects' fields."""

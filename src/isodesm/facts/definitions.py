@@ -224,11 +224,11 @@ def _from_xml(path: str, content: bytes) -> Iterator[Definition]:
         if kind in ("service", "bean") and (element.get("id") or element.get("class")):
             condition = f"profile {within[element]}" if element in within else ""
             yield msgspec.structs.replace(_xml_service(path, element, kind, line, column, by_type), condition=condition)
-        elif kind == "alias" and element.get("alias"):
-            yield Definition(id=element.get("alias"), path=path, line=line, column=column, alias=element.get("name") or "")
-        elif kind == "prototype" and element.get("namespace"):
+        elif kind == "alias" and (alias := element.get("alias")):
+            yield Definition(id=alias, path=path, line=line, column=column, alias=element.get("name") or "")
+        elif kind == "prototype" and (namespace := element.get("namespace")):
             yield Definition(
-                id=element.get("namespace"),
+                id=namespace,
                 path=path,
                 line=line,
                 column=column,

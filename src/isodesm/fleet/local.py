@@ -12,7 +12,7 @@ import sys
 from collections.abc import Iterator
 from concurrent.futures import ThreadPoolExecutor, as_completed
 from queue import SimpleQueue
-from typing import BinaryIO
+from typing import IO
 
 import msgspec
 
@@ -90,19 +90,19 @@ class Worker:
             process.wait()
 
 
-def send(stream: BinaryIO, content: bytes) -> None:
+def send(stream: IO[bytes], content: bytes) -> None:
     """Write one message."""
     stream.write(len(content).to_bytes(LENGTH, "big") + content)
     stream.flush()
 
 
-def receive(stream: BinaryIO) -> bytes:
+def receive(stream: IO[bytes]) -> bytes:
     """Read one message; EOFError where nothing more comes."""
     length = int.from_bytes(_exactly(stream, LENGTH), "big")
     return _exactly(stream, length)
 
 
-def _exactly(stream: BinaryIO, count: int) -> bytes:
+def _exactly(stream: IO[bytes], count: int) -> bytes:
     parts = []
     while count:
         part = stream.read(min(count, 1 << 20))

@@ -240,26 +240,24 @@ def _locator(declared: DeclaredType, number: int, maps: dict[str, bool], symbols
     uses = _MapUses(frozenset(each.lstrip("$#") for each in maps))
     members = [(member, bodies[index]) for index, member in enumerate(declared.members) if bodies[index]]
     typed = any(maps.values())
-    reading = frozenset(
-        member.name
-        for member, body in members
-        if _hands_out(member, declared)
-        and any(not _ONLY_ASKED.match(body, found.end(2)) for found in uses.of("read", body))
-        and (typed or uses.has("made", body))
-        and not _is_offer(member, body, uses)
-    )
+    reading = frozenset(member.name for member, body in members if _reads(member, body, declared, uses, typed=typed))
     if not reading:
         return None
     calls = any(member.name in reading and uses.has("made", body) for member, body in members)
     keeps = any(member.name in reading and uses.has("written", body) for member, body in members)
-    offering = {
-        member.name: "singleton"
-        if keeps or len({found[1] for found in uses.of("written", body)}) > 1 or not (calls or _takes_maker(member, body))
-        else "transient"
-        for member, body in members
-        if _is_offer(member, body, uses) and member.name not in reading
-    }
+    offers = ((member, body) for member, body in members if _is_offer(member, body, uses) and member.name not in reading)
+    offering = {}
+    for member, body in offers:
+        several = len({found[1] for found in uses.of("written", body)}) > 1
+        shared = keeps or several or not (calls or _takes_maker(member, body))
+        offering[member.name] = "singleton" if shared else "transient"
     return Locator(reading, offering, any(_is_open_result(m, declared) for m, _ in members if m.name in reading))
+
+
+def _reads(member: Member, body: str, declared: DeclaredType, uses: _MapUses, *, typed: bool) -> bool:
+    """Whether a member hands out what a map holds."""
+    taken = any(not _ONLY_ASKED.match(body, found.end(2)) for found in uses.of("read", body))
+    return taken and _hands_out(member, declared) and (typed or uses.has("made", body)) and not _is_offer(member, body, uses)
 
 
 def _bodies(declared: DeclaredType, number: int, symbols: Symbols, text_of: TextOf) -> list[str]:

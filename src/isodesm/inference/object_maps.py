@@ -42,8 +42,8 @@ def object_maps(
     putting: dict[int, dict[str, set[str]]] = {}
     for number, declared in enumerate(symbols.types):
         fields = [each.name for each in declared.members if is_open_map(each.type, each.value) and each.kind == "field"]
-        if fields and (found := _putting(declared, fields, bodies_of(declared, number))):
-            putting[number] = found
+        if fields and (put := _putting(declared, fields, bodies_of(declared, number))):
+            putting[number] = put
     if not putting:
         return {}
     found = _filled(putting, symbols, bonds, roles, sites_of)

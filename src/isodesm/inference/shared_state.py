@@ -191,7 +191,7 @@ class SharedState:
             body = content.decode("utf-8", "replace")
             bound = self._bound(number, body) if self.symbols.is_module(number) else frozenset()
             pattern = pattern or self._pattern(number, declared, fields)
-            touch = _touch(body, member, pattern, fields, own, kept, bound, loose)
+            touch = _touch(body, member, bound, _States(fields, pattern, own, kept, loose))
             if touch is not NO_TOUCH:
                 found[index] = touch
         self._own[number] = frozenset(kept)
@@ -261,7 +261,8 @@ class SharedState:
     @cached_property
     def _own_calls(self) -> dict[int, list[tuple[int, str]]]:
         """Type to (member, name of the member of the same class that it calls)."""
-        table, found = self.bonds, {}
+        table = self.bonds
+        found: dict[int, list[tuple[int, str]]] = {}
         wanted = (OWN_CALL, KIND_NUMBER["static-call"], KIND_NUMBER["call"])
         for kind, source, member, target, callee in zip(
             table.kind, table.source, table.source_member, table.target, table.callee, strict=True
@@ -312,27 +313,28 @@ def _is_constant(member: Member) -> bool:
     return fixed and (plain or literal)
 
 
-def _touch(
-    body: str,
-    member: Member,
-    pattern: re.Pattern[str],
-    fields: Container[str],
-    own: frozenset[str],
-    kept: set[str],
-    bound: frozenset[str],
-    loose: frozenset[str],
-) -> Touch:
-    """What a body does with the states `fields`, spelt as `pattern` has it.
+class _States(NamedTuple):
+    """The states of a type: `fields`, spelt as `pattern` has it, and the names that make `own` objects of it.
 
     `kept` takes in those given an own instance; `loose` are those that hold whatever is assigned to a part of them.
     """
+
+    fields: Container[str]
+    pattern: re.Pattern[str]
+    own: frozenset[str]
+    kept: set[str]
+    loose: frozenset[str]
+
+
+def _touch(body: str, member: Member, bound: frozenset[str], states: _States) -> Touch:
+    """What a body does with states; of names in `bound` it has its states.own."""
     reads: set[str] = set()
     changes: set[str] = set()
     out: set[str] = set()
     hidden = {*bound, *(each.name.lstrip("$") for each in member.parameters)}
-    for match in pattern.finditer(body):
+    for match in states.pattern.finditer(body):
         qualified, name = match.groups()
-        if name not in fields:
+        if name not in states.fields:
             continue
         before = body[max(match.start() - 40, 0) : match.start()]
         if not qualified and (name in hidden or (name not in reads | changes and _declares(before))):
@@ -341,20 +343,20 @@ def _touch(
         if (
             CHANGED.match(body, match.end())
             or _CHANGED_BEFORE.search(before)
-            or (name in loose and _SETS_PART.match(body, match.end()))
+            or (name in states.loose and _SETS_PART.match(body, match.end()))
         ):
             changes.add(name)
-            if _is_given_own(body, match.end(), own):
-                kept.add(name)
+            if _is_given_own(body, match.end(), states.own):
+                states.kept.add(name)
             if re.search(r"\breturn\b[\s(]*$", before):
                 out.add(name)
         else:
             reads.add(name)
             behind = _UNPACKED.sub("", body[match.end() : match.end() + 12]).lstrip()
-            if name in loose or (_HANDED_OUT.search(before) and not behind.startswith((".", "->", "(", "="))):
+            if name in states.loose or (_HANDED_OUT.search(before) and not behind.startswith((".", "->", "(", "="))):
                 out.add(name)
-    for name, assigned, returned in keys_of_host(body, pattern):
-        if name in fields:
+    for name, assigned, returned in keys_of_host(body, states.pattern):
+        if name in states.fields:
             (changes if assigned else reads).add(name)
             out.update((name,) if returned else ())
     filled = changes & _filled(body) if changes else set()

@@ -149,19 +149,9 @@ class StandingEvidence:
             return self._from_module(declared)
         methods = [member for member in declared.members if is_method(member)]
         fields = [member for member in declared.members if is_field(member) and not member.is_static]
-        found = []
-        if any(is_start(member) for member in methods):
-            working = [member for member in methods if not member.is_static and not is_plain(member)]
-            if len(working) <= 1:
-                found.append(Evidence("composition-root", SHAPE + 7, "holds the program's start"))
         used = self.effects.used.get(number, ())
         effects = {use.effect for use in used if use.sort != "timer"} & TELLING_EFFECTS
-        if declared.kind == "enum":
-            found.append(Evidence("value", SHAPE - 5 if effects else SHAPE + 1, "is an enum"))
-        if declared.kind == "record":
-            found.append(Evidence("value", SHAPE - 5 if effects else SHAPE + 1, "is a record"))
-        if methods and not fields and all(member.is_static for member in methods):
-            found.append(Evidence("utility", SHAPE, "has static members only"))
+        found = self._from_kind(declared, methods, fields, effects)
         found += self._effect_evidence(number, methods, effects)
         found += self._data_evidence(number, declared, fields, methods, effects)
         if self._draws(number, methods):
@@ -170,6 +160,22 @@ class StandingEvidence:
             found.append(Evidence("presentation", SHAPE + 6, READS_REQUEST))
         if self._makes_things(number, declared, methods):
             found.append(Evidence("factory", SHAPE + 2, "its methods create what they return"))
+        return found
+
+    def _from_kind(
+        self, declared: DeclaredType, methods: list[Member], fields: list[Member], effects: set[str]
+    ) -> list[Evidence]:
+        """What a type is declared as, and whether it starts the program or has no objects."""
+        found = []
+        if any(map(is_start, methods)):
+            working = [member for member in methods if not member.is_static and not is_plain(member)]
+            if len(working) <= 1:
+                found.append(Evidence("composition-root", SHAPE + 7, "holds the program's start"))
+        if declared.kind in ("enum", "record"):
+            article = "an" if declared.kind == "enum" else "a"
+            found.append(Evidence("value", SHAPE - 5 if effects else SHAPE + 1, f"is {article} {declared.kind}"))
+        if methods and not fields and all(member.is_static for member in methods):
+            found.append(Evidence("utility", SHAPE, "has static members only"))
         return found
 
     def _from_module(self, declared: DeclaredType) -> list[Evidence]:

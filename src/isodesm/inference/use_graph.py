@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, MutableMapping
 from functools import cached_property
 from typing import Any, NamedTuple
 
@@ -213,7 +213,8 @@ class UseGraph:
         def place(use: Direct) -> tuple[int, int, int]:
             return table.file[use.row], table.line[use.row], table.column[use.row]
 
-        for found in (self.used, self.direct):
+        tables: tuple[MutableMapping[Any, list[Direct]], ...] = (self.used, self.direct)
+        for found in tables:
             for key, uses in found.items():
                 called = {place(use) for use in uses if table.kind[use.row] != STATIC_FIELD}
                 kept = [use for use in uses if table.kind[use.row] != STATIC_FIELD or place(use) not in called]

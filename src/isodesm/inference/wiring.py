@@ -11,7 +11,6 @@ from msgspec import structs
 
 from isodesm.catalogue.containers import ContainerRules
 from isodesm.facts.definitions import Definition
-from isodesm.inference.bases import Bases
 from isodesm.inference.evidence import BASE
 from isodesm.inference.injection import Injection, Injections
 from isodesm.inference.programs import Programs
@@ -35,14 +34,13 @@ class Wiring:
         injections: Injections,
         registrations: tuple[Registration, ...],
         definitions: tuple[Definition, ...],
-        bases: Bases,
         programs: Programs,
         families: Families,
         text: Callable[[int], bytes],
     ) -> None:
         self.text = text
         self.symbols, self.injections, self.definitions = symbols, injections, definitions
-        self.bases, self.programs, self.families = bases, programs, families
+        self.bases, self.programs, self.families = injections.roles.bases, programs, families
         self.file_numbers = {facts.path: number for number, facts in enumerate(symbols.files)}
         self.by_id = {each.id: each for each in definitions}
         self._by_key = {each.id: each.implementation for each in registrations if each.id and each.implementation}

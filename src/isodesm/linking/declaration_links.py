@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import NamedTuple
+
 from isodesm.facts import typetext
 from isodesm.facts.records import DeclaredType, FileSites, Local, Member
 from isodesm.linking.bonds import AMBIGUOUS, CONTEXT_NUMBER, KIND_NUMBER, BondTable
@@ -11,6 +13,19 @@ from isodesm.linking.symbols import simple_name
 from isodesm.linking.values import FileValues
 
 INIT, STATIC, MODULE = "<init>", "<static>", "<module>"
+
+
+class Use(NamedTuple):
+    """What is known of the site of a bond: the member that is asked for, what happens to the value, flags, and the site."""
+
+    callee: str = ""
+    context: str = ""
+    flags: int = 0
+    site: int = -1
+
+
+PLAIN = Use()
+"""Of a bond without a site."""
 
 
 class DeclarationLinks:
@@ -52,37 +67,32 @@ class DeclarationLinks:
         target: int,
         text: str,
         place: tuple[int, int],
-        local: int,
-        member: int,
-        *,
-        callee: str = "",
-        context: str = "",
-        flags: int = 0,
-        site: int = -1,
+        home: tuple[int, int],
+        use: Use = PLAIN,
     ) -> None:
-        """Note one bond; nothing where the target is unknown."""
+        """Note one bond of a member, by its type and place in that; nothing where the target is unknown."""
         if target == UNKNOWN:
             return
-        source, source_member, member_name = self.owner(local, member)
+        source, source_member, member_name = self.owner(*home)
         names = self.table.names
         simple = simple_name(text)
         if self.hierarchy.guesses and (self.number, simple) in self.hierarchy.guesses:
-            flags |= AMBIGUOUS
+            use = use._replace(flags=use.flags | AMBIGUOUS)
         self.rows.append(
             (
                 source,
-                self.values.names.type_number(local),
+                self.values.names.type_number(home[0]),
                 target,
                 kind if isinstance(kind, int) else KIND_NUMBER[kind],
                 self.number,
                 *place,
                 member_name,
                 source_member,
-                names.number(callee),
+                names.number(use.callee),
                 names.number(simple),
-                CONTEXT_NUMBER[context],
-                flags,
-                site,
+                CONTEXT_NUMBER[use.context],
+                use.flags,
+                use.site,
             )
         )
 
@@ -91,7 +101,7 @@ class DeclarationLinks:
         for position, name in enumerate(typetext.names(text)):
             target = self.values.names.resolve(name, scope.local, scope.member)
             if target != UNKNOWN and not (scope.local >= 0 and target == self.values.names.type_number(scope.local)):
-                self.add("generic" if position else kind, target, name, place, *self._home(scope))
+                self.add("generic" if position else kind, target, name, place, self._home(scope))
 
     def _home(self, scope: Scope) -> tuple[int, int]:
         return scope.local, scope.member
@@ -115,7 +125,7 @@ class DeclarationLinks:
                 target = self.values.names.resolve(name, index)
             else:
                 target = self.values.names.resolve_base(name, index)
-            self.add("generic" if position else kind, target, name, place, index, -1)
+            self.add("generic" if position else kind, target, name, place, (index, -1))
 
     def _link_member(self, index: int, position: int, member: Member) -> None:
         scope = Scope(self.number, index, position)

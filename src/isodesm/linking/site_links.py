@@ -8,6 +8,7 @@ from collections.abc import Callable
 from isodesm.facts import typetext
 from isodesm.facts.records import DeclaredType, Site
 from isodesm.linking.bonds import ASKED, OWN_CALL, STATE
+from isodesm.linking.declaration_links import Use
 from isodesm.linking.hierarchy import UNKNOWN
 from isodesm.linking.member_values import Value
 from isodesm.linking.naming.module_names import ModuleNames
@@ -50,8 +51,7 @@ class FileLinker(SiteRows):
                 self.values.names.resolve(inner, site.type, site.member),
                 inner,
                 self._place(site.place),
-                site.type,
-                site.member,
+                (site.type, site.member),
             )
 
     def _created(self, site: Site, name: str) -> int:
@@ -99,10 +99,8 @@ class FileLinker(SiteRows):
                 values.names.resolve(name, site.type, site.member),
                 name,
                 self._place(site.place),
-                site.type,
-                site.member,
-                context=site.context,
-                site=index,
+                (site.type, site.member),
+                Use(context=site.context, site=index),
             )
         if values.names.dialect.calls_create and (made := values.created_by_call(site)) != UNKNOWN:
             local = values.variable(site.name, site.place.start) if not site.text else None
@@ -291,10 +289,8 @@ class FileLinker(SiteRows):
                 target,
                 name,
                 self._place(site.place),
-                site.type,
-                site.member,
-                context=site.context,
-                site=index,
+                (site.type, site.member),
+                Use(context=site.context, site=index),
             )
 
 

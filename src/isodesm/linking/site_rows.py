@@ -21,7 +21,7 @@ from isodesm.linking.bonds import (
     WITH_CLOCK,
     WRITE,
 )
-from isodesm.linking.declaration_links import DeclarationLinks
+from isodesm.linking.declaration_links import DeclarationLinks, Use
 from isodesm.linking.symbols import simple_name
 
 _WRAPPED = re.compile(r"(?:classmethod|staticmethod)\s*\(")
@@ -53,12 +53,8 @@ class SiteRows(DeclarationLinks):
             target,
             text,
             self._place(site.place),
-            site.type,
-            site.member,
-            callee=callee,
-            context=site.context,
-            flags=flags | self._flags(site) | self._number(callee, site),
-            site=index,
+            (site.type, site.member),
+            Use(callee, site.context, flags | self._flags(site) | self._number(callee, site), index),
         )
 
     def _number(self, callee: str, site: Site) -> int:

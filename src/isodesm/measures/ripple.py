@@ -78,12 +78,12 @@ class Sparse(NamedTuple):
     values: NDArray[Any]
     rows: NDArray[Any]
     columns: NDArray[Any]
-    count: int
+    size: int
 
     def __matmul__(self, vector: NDArray[Any]) -> NDArray[Any]:
         import numpy
 
-        return numpy.bincount(self.rows, weights=self.values * vector[self.columns], minlength=self.count)
+        return numpy.bincount(self.rows, weights=self.values * vector[self.columns], minlength=self.size)
 
     @property
     def turned(self) -> Sparse:
@@ -118,7 +118,7 @@ def radius_bound(matrix: Sparse) -> float:
 
     if not len(matrix.values):
         return 0.0
-    x = numpy.ones(matrix.count)
+    x = numpy.ones(matrix.size)
     bound = math.inf
     for _ in range(ROUNDS):
         y = matrix @ x
@@ -134,7 +134,7 @@ def spread(matrix: Sparse) -> NDArray[Any]:
     import numpy
 
     turned = matrix.turned
-    total = numpy.ones(matrix.count)
+    total = numpy.ones(matrix.size)
     step = total
     while step.size and step.max() > PRECISION:
         step = turned @ step

@@ -100,14 +100,8 @@ def _print_shared(console: Console, shared: Sequence[SharedType], width: int) ->
     if not shared:
         return
     table = Table(box=None, padding=(0, 2, 0, 0), header_style=QUIET)
-    for head, justify in (
-        ("type", "left"),
-        ("made in", "right"),
-        ("places", "right"),
-        ("used in", "right"),
-        ("declared", "left"),
-    ):
-        table.add_column(head, justify=justify, no_wrap=True)
+    for head in ("type", "made in", "places", "used in", "declared"):
+        table.add_column(head, justify="left" if head in ("type", "declared") else "right", no_wrap=True)
     for each in shared[:SHARED_SHOWN]:
         declared = ", ".join(printable(name) for name in each.declared_in)
         table.add_row(

@@ -70,8 +70,8 @@ def _step(step: Step) -> list[str]:
             f"  - {code_span(file)}",
             *(f"    - [ ] {edit.line}: {'by hand: ' if edit.by_hand else ''}{prose(edit.action)}" for edit in group),
         ]
-    for file, group in groupby(step.code, key=lambda code: code.file):
-        lines += ["", f"  {code_span(file)}", *(line for code in group for line in _code(code))]
+    for file, shown in groupby(step.code, key=lambda code: code.file):
+        lines += ["", f"  {code_span(file)}", *(line for code in shown for line in _code(code))]
     lines.append("")
     lines += [f"  - Lives: {step.lifetime}"] if step.lifetime else []
     lines += [f"  - Mind: {prose(hazard)}" for hazard in step.hazards]

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any, Literal
+
 from rich.console import Console
 from rich.table import Table
 from rich.text import Text
@@ -105,38 +107,68 @@ def _print_evaluation(console: Console, evaluation: Evaluation) -> None:
         )
 
 
+class _Shape:
+    """Which columns fit a console; what matters least goes until all do. Mutable while that is found out."""
+
+    def __init__(self, width: int, rows: tuple[RankedClass, ...], by: str) -> None:
+        self.width, self.rows = width, rows
+        self.wide, self.middle, self.locked = width >= 176, width >= 100, width >= 128
+        extras = [*(["ripple"] if width >= 140 else []), *([by] if by not in SHOWN else [])]
+        self.extras = list(dict.fromkeys(extras))
+        self.parts = [kind for kind in PARTS if any(kind in row.own for row in rows)]
+        self.others: list[str] = []
+        """Parts of strain that are added up."""
+
+    @property
+    def heads(self) -> list[str]:
+        """The heads of all columns but that of the class."""
+        summed = [PARTS[kind] for kind in self.parts] + ([OTHER] if self.others else [])
+        heads = ["", *(["role"] if self.middle else []), *(["layer"] if self.wide else []), "strain", *summed]
+        heads += ["borne", "in", "out", *self.extras, *(["instability"] if self.wide else [])]
+        return [*heads, *(["locked effects"] if self.locked else [])]
+
+    @property
+    def gap(self) -> int:
+        """Blanks between columns."""
+        return 2 if self.middle else 1
+
+    def cells(self) -> list[list[Any]]:
+        """The rows, a cell a head."""
+        flags = {"middle": self.middle, "wide": self.wide, "locked": self.locked}
+        return [_cells(row, self.parts, self.others, self.extras, **flags) for row in self.rows]
+
+    def room(self, cells: list[list[Any]]) -> int:
+        """What is left for the names of classes."""
+        widths = [max([len(head), *(len(line[index]) for line in cells)]) for index, head in enumerate(self.heads)]
+        widths[-1] = min(widths[-1], MOST_EFFECTS) if self.locked else widths[-1]
+        return self.width - sum(width + self.gap for width in widths) - self.gap
+
+    def give_up(self) -> bool:
+        """Do without what matters least; whether there was anything."""
+        if self.locked or self.wide or self.middle:
+            locked, wide = self.locked, self.wide
+            self.locked, self.wide, self.middle = False, wide and locked, self.middle and (locked or wide)
+            return True
+        if not self.parts:
+            return False
+        weight = {kind: sum(row.own.get(kind, 0.0) for row in self.rows) for kind in self.parts}
+        least = min(self.parts, key=lambda kind: (weight[kind], kind))
+        self.others.append(self.parts.pop(self.parts.index(least)))
+        return True
+
+
 def _table(console: Console, rows: tuple[RankedClass, ...], by: str) -> Table:
     """The table, its columns chosen by the width; the class column takes what the others leave."""
-    wide, middle = console.width >= 176, console.width >= 100
-    locked = console.width >= 128
-    extras = [*(["ripple"] if console.width >= 140 else []), *([by] if by not in SHOWN else [])]
-    extras = list(dict.fromkeys(extras))
-    parts = [kind for kind in PARTS if any(kind in row.own for row in rows)]
-    weight = {kind: sum(row.own.get(kind, 0.0) for row in rows) for kind in parts}
-    others: list[str] = []
-    while True:  # what matters least goes until all columns fit, and the least parts of strain are added up
-        summed = [PARTS[kind] for kind in parts] + ([OTHER] if others else [])
-        heads = ["", *(["role"] if middle else []), *(["layer"] if wide else []), "strain", *summed]
-        heads += ["borne", "in", "out", *extras, *(["instability"] if wide else []), *(["locked effects"] if locked else [])]
-        cells = [_cells(row, parts, others, extras, middle=middle, wide=wide, locked=locked) for row in rows]
-        gap = 2 if middle else 1
-        widths = [max([len(head), *(len(line[index]) for line in cells)]) for index, head in enumerate(heads)]
-        widths[-1] = min(widths[-1], MOST_EFFECTS) if locked else widths[-1]
-        room = console.width - sum(width + gap for width in widths) - gap
-        if room >= LEAST_NAME or not (locked or wide or middle or parts):
-            break
-        if locked or wide or middle:
-            locked, wide, middle = False, wide and locked, middle and (locked or wide)
-        else:
-            others.append(parts.pop(parts.index(min(parts, key=lambda kind: (weight[kind], kind)))))
-    room = max(room, LEAST_NAME)
-    table = Table(box=None, pad_edge=False, padding=(0, gap, 0, 0), header_style=QUIET)
-    for index, head in enumerate(heads):
-        text = head in ("role", "layer", "locked effects")
+    shape = _Shape(console.width, rows, by)
+    cells = shape.cells()
+    while shape.room(cells) < LEAST_NAME and shape.give_up():
+        cells = shape.cells()
+    room = max(shape.room(cells), LEAST_NAME)
+    table = Table(box=None, pad_edge=False, padding=(0, shape.gap, 0, 0), header_style=QUIET)
+    for index, head in enumerate(shape.heads):
+        side: Literal["left", "right"] = "left" if head in ("role", "layer", "locked effects") else "right"
         style = STRONG if head == "strain" else QUIET
-        table.add_column(
-            head, justify="left" if text else "right", no_wrap=head != "locked effects", header_style=style, min_width=len(head)
-        )
+        table.add_column(head, justify=side, no_wrap=head != "locked effects", header_style=style, min_width=len(head))
         if index == 0:
             table.add_column("class", no_wrap=True, header_style=STRONG)
     for row, line in zip(rows, cells, strict=True):

@@ -29,8 +29,9 @@ def to_sarif(
     rules += [each for each in KINDS if each not in rules and any(result["ruleId"] == each for result in gone)]
     numbers = {kind: index for index, kind in enumerate(rules)}
     results = [_result(each, numbers) for each in (*diagnosis.findings, *accepted)]
-    for result in results if states is not None else ():
-        result["baselineState"] = states.get(result["partialFingerprints"][FINGERPRINT], "unchanged")
+    if states is not None:
+        for result in results:
+            result["baselineState"] = states.get(result["partialFingerprints"][FINGERPRINT], "unchanged")
     results += [{**result, "ruleIndex": numbers[result["ruleId"]], "baselineState": "absent"} for result in gone]
     log = {
         "$schema": SCHEMA,

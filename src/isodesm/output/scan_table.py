@@ -160,19 +160,9 @@ def _print_excused(console: Console, excused: tuple[Finding, ...]) -> None:
 
 
 def _print_summary(console: Console, overview: Overview, diagnosis: Diagnosis) -> None:
-    found = {finding.kind for finding in diagnosis.findings}
-    kinds = [kind for kind in KINDS if kind in found]
-    table = Table(box=None, pad_edge=False, padding=(0, 2, 0, 0))
-    table.add_column(counted(len(diagnosis.findings), "finding"), style="", header_style=STRONG, no_wrap=True)
-    for level in LEVELS:
-        table.add_column(level, justify="right", header_style=LEVEL_STYLE[level])
-    table.add_column("places", justify="right", header_style=QUIET, style=QUIET)
-    for kind in kinds:
-        alike = [finding for finding in diagnosis.findings if finding.kind == kind]
-        counts = [sum(1 for finding in alike if finding.level == level) for level in LEVELS]
-        table.add_row(kind, *(str(count) if count else "·" for count in (*counts, sum(each.places for each in alike))))
+    kinds = [kind for kind in KINDS if any(finding.kind == kind for finding in diagnosis.findings)]
     console.print()
-    console.print(table if kinds else Text("Nothing that needs a look.", "green"))
+    console.print(_summary(diagnosis, kinds) if kinds else Text("Nothing that needs a look.", "green"))
     if overview.layers and kinds:
         layers = Counter(finding.layer or "no layer" for finding in diagnosis.findings)
         console.print(Text("\nby layer: " + ", ".join(f"{name} {count:,}" for name, count in layers.most_common()), QUIET))
@@ -182,13 +172,24 @@ def _print_summary(console: Console, overview: Overview, diagnosis: Diagnosis) -
         console.print(Text(said, QUIET))
         console.print(Text("--excused lists them; `isodesm explain NAME` says what a kind or an excuse means", QUIET))
     if unknown:
-        said = (
-            f"{counted(sum(unknown.values()), 'place')} of which nobody can tell: {_in_numbers(unknown)}; --unknown lists them"
-        )
-        console.print(Text(said, QUIET))
+        number = counted(sum(unknown.values()), "place")
+        console.print(Text(f"{number} of which nobody can tell: {_in_numbers(unknown)}; --unknown lists them", QUIET))
     for each in diagnosis.unused_acceptances[:UNUSED_SHOWN]:
         place = f"{printable(each.file)}:{each.line}" if each.line else each.file
         console.print(Text(f"not needed: {place} {printable(each.message)}", "yellow"))
-    if hidden := len(diagnosis.unused_acceptances) - UNUSED_SHOWN:
-        if hidden > 0:
-            console.print(Text(f"… and {hidden} more acceptances that nothing needs", "yellow"))
+    if (hidden := len(diagnosis.unused_acceptances) - UNUSED_SHOWN) > 0:
+        console.print(Text(f"… and {hidden} more acceptances that nothing needs", "yellow"))
+
+
+def _summary(diagnosis: Diagnosis, kinds: list[str]) -> Table:
+    """Findings of each kind by their level."""
+    table = Table(box=None, pad_edge=False, padding=(0, 2, 0, 0))
+    table.add_column(counted(len(diagnosis.findings), "finding"), style="", header_style=STRONG, no_wrap=True)
+    for level in LEVELS:
+        table.add_column(level, justify="right", header_style=LEVEL_STYLE[level])
+    table.add_column("places", justify="right", header_style=QUIET, style=QUIET)
+    for kind in kinds:
+        alike = [finding for finding in diagnosis.findings if finding.kind == kind]
+        counts = [sum(1 for finding in alike if finding.level == level) for level in LEVELS]
+        table.add_row(kind, *(str(count) if count else "·" for count in (*counts, sum(each.places for each in alike))))
+    return table

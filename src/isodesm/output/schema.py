@@ -34,7 +34,7 @@ DIALECT = "https://json-schema.org/draft/2020-12/schema"
 
 
 @cache
-def _public(record: type[msgspec.Struct]) -> type[msgspec.Struct]:
+def _public(record: type[msgspec.Struct]) -> Any:
     """A record as it goes out, without what only this process understands."""
     fields = [
         (each.encode_name, each.type, each.default) if each.default is not msgspec.NODEFAULT else (each.encode_name, each.type)
@@ -70,13 +70,13 @@ class Standing(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     hard_bonds: int
 
 
-def _taken() -> type[msgspec.Struct]:
+def _taken() -> Any:
     """What came of one step, and what a scan found then."""
     fields = [(each.encode_name, each.type) for each in msgspec.structs.fields(Outcome)]
     return msgspec.defstruct("Taken", [*fields, ("then", Standing)], frozen=True, forbid_unknown_fields=True)
 
 
-def _point() -> type[msgspec.Struct]:
+def _point() -> Any:
     """A revision of a course, with its day."""
     fields = [(each.encode_name, each.type) for each in msgspec.structs.fields(Point)]
     return msgspec.defstruct("DatedPoint", [("day", str), *fields], frozen=True, forbid_unknown_fields=True)
@@ -154,11 +154,15 @@ def _of_wiring(findings: Any) -> list[tuple[str, Any]]:
     ]
 
 
+def _several(record: Any) -> Any:
+    """The type of any number of records."""
+    return tuple[record, ...]
+
+
 def outputs() -> dict[str, Any]:
     """Each output's name to the record it is made of; for line formats that of one line."""
-    finding = _public(Finding)
     plan = [(each.encode_name, each.type) for each in msgspec.structs.fields(Plan)]
-    findings = tuple[finding, ...]  # type: ignore[valid-type]
+    findings = _several(_public(Finding))
     measures = _public(RankedClass) | None
     about = [(each.encode_name, measures if each.name == "measures" else each.type) for each in msgspec.structs.fields(Dossier)]
     return {
@@ -181,7 +185,7 @@ def outputs() -> dict[str, Any]:
             "rank",
             [
                 ("by", str),
-                ("classes", tuple[_public(RankedClass), ...]),
+                ("classes", _several(_public(RankedClass))),
                 ("chances", tuple[Chance, ...]),
                 ("radius", float),
                 ("scale", float),
@@ -189,18 +193,18 @@ def outputs() -> dict[str, Any]:
                 ("history", str),
                 ("evaluation", Evaluation | None),
             ],
-        ),  # type: ignore[misc]
+        ),
         "about": _envelope("about", [(name, findings if name == "findings" else kind) for name, kind in about]),
-        "trace": _envelope("trace", [("start", Hop | None), ("hidden", int), ("entries", tuple[_public(Entry), ...])]),
+        "trace": _envelope("trace", [("start", Hop | None), ("hidden", int), ("entries", _several(_public(Entry)))]),
         "plan": _envelope("plan", plan),
         "drift": _envelope("drift", [(each.encode_name, each.type) for each in msgspec.structs.fields(Drift)]),
-        "course": _envelope("course", [("points", tuple[_point(), ...])]),  # type: ignore[misc]
+        "course": _envelope("course", [("points", _several(_point()))]),
         "fleet": _of_fleet(),
         "mark": Mark,
         "next-step": _envelope("next-step", [("step", Step), ("patch", str)]),
         "step": _envelope(
-            "step", [("before", Standing), ("steps", tuple[_taken(), ...]), ("after", Standing), ("left", tuple[str, ...])]
-        ),  # type: ignore[misc]
+            "step", [("before", Standing), ("steps", _several(_taken())), ("after", Standing), ("left", tuple[str, ...])]
+        ),
     }
 
 

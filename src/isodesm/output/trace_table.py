@@ -111,5 +111,5 @@ def print_entries(console: Console, overview: Overview, entries: tuple[Entry, ..
     console.print(table)
     if top and len(entries) > top:
         console.print(Text(f"… and {len(entries) - top} more; --top 0 shows all", QUIET))
-    first = entries[0]
-    console.print(Text(f"\nisodesm trace {simple(first.name)}.{printable(first.member)} follows the first", QUIET))
+    shown = entries[0]
+    console.print(Text(f"\nisodesm trace {simple(shown.name)}.{printable(shown.member)} follows the first", QUIET))

@@ -88,8 +88,8 @@ class Modules:
             if not folder:
                 break
             folder = folder.rpartition("/")[0]
-        found = self.by_name.get(name, [])
-        return found[0] if found else -1
+        named = self.by_name.get(name, [])
+        return named[0] if named else -1
 
     def is_folder(self, name: str, asker: int) -> bool:
         """Whether a dotted name means a folder of the tree that holds modules without being a package itself."""

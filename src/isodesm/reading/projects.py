@@ -46,7 +46,7 @@ def read_lenient(content: bytes) -> Any:
 class Projects:
     """The project files of a tree. `candidates` says which paths a module name may mean."""
 
-    def __init__(self, root: Path | None = None, paths: Iterable[str] = (), folders: Iterable[str] = ()) -> None:
+    def __init__(self, root: Path = Path(), paths: Iterable[str] = (), folders: Iterable[str] = ()) -> None:
         self.root = root
         self.folders = tuple(folders)
         """Folders with a file that says how a project is built."""

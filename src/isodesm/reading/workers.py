@@ -14,7 +14,7 @@ from collections import deque
 from collections.abc import Callable, Iterator, Sequence
 from multiprocessing import current_process, get_context
 from multiprocessing.connection import Connection, wait
-from typing import Any
+from typing import Any, NamedTuple
 
 from isodesm.errors import IsodesmError
 
@@ -141,7 +141,8 @@ class Pool:
 
     def results(self) -> Iterator[Any]:
         """What the function gives for each portion, in order; the processes end with it."""
-        waiting, done, following = self._waiting, {}, 0
+        waiting, following = self._waiting, 0
+        done: dict[int, Any] = {}
         try:
             if not self.workers:
                 self.begin()
@@ -160,8 +161,8 @@ class Pool:
         own, its = self.context.Pipe()
         others = [connection for _, connection in self.workers] + [own] if start_method() == "fork" else []
         self.stamps[2 * slot + 1] = 0.0
-        task = (self.function, self.prepare, self.stamps, slot, self.seconds, os.getpid(), its, others)
-        process = self.context.Process(target=_serve, args=task, daemon=True)
+        task = Task(self.function, self.prepare, self.seconds, os.getpid())
+        process = self.context.Process(target=_serve, args=(task, self.stamps, slot, its, others), daemon=True)  # type: ignore[attr-defined]
         with modules_of_ours() if start_method() == "spawn" else contextlib.nullcontext():
             process.start()
         its.close()
@@ -174,11 +175,12 @@ class Pool:
 
     def _collect(self) -> Iterator[tuple[int, Any]]:
         """What processes have finished meanwhile; those that died or take too long are started anew."""
-        busy = {self.workers[slot][1]: slot for slot, portion in enumerate(self.at) if portion is not None}
-        for connection in wait(list(busy), LOOK_EVERY):
-            slot = busy.pop(connection)  # type: ignore[index]
+        busy: dict[Any, int] = {self.workers[slot][1]: slot for slot, portion in enumerate(self.at) if portion is not None}
+        ready: list[Any] = wait(list(busy), LOOK_EVERY)
+        for connection in ready:
+            slot = busy.pop(connection)
             try:
-                error, result = connection.recv()  # type: ignore[union-attr]
+                error, result = connection.recv()
             except (EOFError, OSError):
                 self._lose(slot)
                 continue
@@ -212,16 +214,16 @@ class Pool:
         self._give(slot, portion)
 
 
-def _serve(
-    function: Callable[[Any, Stamp, dict[int, str]], Any],
-    prepare: Callable[[], None] | None,
-    stamps: Any,
-    slot: int,
-    seconds: float,
-    parent: int,
-    connection: Connection,
-    others: list[Connection],
-) -> None:
+class Task(NamedTuple):
+    """What a process is for; `parent` is the one that started it."""
+
+    function: Callable[[Any, Stamp, dict[int, str]], Any]
+    prepare: Callable[[], None] | None
+    seconds: float
+    parent: int
+
+
+def _serve(task: Task, stamps: Any, slot: int, connection: Connection, others: list[Connection]) -> None:
     """What a process does: work on what it is given until nothing more comes, or whoever started it is gone."""
     signal.signal(signal.SIGINT, signal.SIG_IGN)
     signal.signal(signal.SIGTERM, signal.SIG_DFL)
@@ -229,23 +231,24 @@ def _serve(
         signal.signal(signal.SIGPROF, signal.SIG_DFL)
     for each in others:
         each.close()
-    if seconds:
+    if task.seconds:
         _limit_memory()
-    if prepare is not None:
-        prepare()
+    if task.prepare is not None:
+        task.prepare()
 
     def stamp(place: int) -> None:
         stamps[2 * slot], stamps[2 * slot + 1] = float(place), time.monotonic()
-        _end_after(seconds)
+        _end_after(task.seconds)
 
     with contextlib.suppress(EOFError, OSError):
         while True:
             while not connection.poll(1.0):
-                if os.getppid() != parent:
+                if os.getppid() != task.parent:
                     return
             portion, left_out = connection.recv()
+            answer: tuple[Exception | None, Any] = (None, None)
             try:
-                answer = (None, function(portion, stamp, left_out))
+                answer = (None, task.function(portion, stamp, left_out))
             except Exception as error:
                 answer = (error, None)
             _end_after(0.0)

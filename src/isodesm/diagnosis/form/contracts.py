@@ -11,7 +11,7 @@ from typing import NamedTuple
 from isodesm.diagnosis.form.two_jobs import is_view
 from isodesm.diagnosis.shared.findings import Finding
 from isodesm.diagnosis.shared.reach import reached
-from isodesm.diagnosis.shared.reporting import Report
+from isodesm.diagnosis.shared.reporting import Report, Words
 from isodesm.inference.evidence import SHAPE
 from isodesm.inference.roles import Roles
 from isodesm.linking.bonds import KIND_NUMBER, OWN_CALL
@@ -66,10 +66,12 @@ def leaked_boundary_types(report: Report) -> Iterator[Finding]:
             "warning",
             source,
             report.at_member(source, index),
-            f"`{name}.{member.name}` {wanted[kind]} `{other}`, a type of the "
-            f"{'presentation' if target >= 0 else 'transport'} side.",
-            f"`{name}` can't be used without that side: not from a job, not from another entrance, not from a plain test.",
-            f"Let the boundary class turn `{other}` into plain values or an object of `{name}`'s own, and back.",
+            Words(
+                f"`{name}.{member.name}` {wanted[kind]} `{other}`, a type of the "
+                f"{'presentation' if target >= 0 else 'transport'} side.",
+                f"`{name}` can't be used without that side: not from a job, not from another entrance, not from a plain test.",
+                f"Let the boundary class turn `{other}` into plain values or an object of `{name}`'s own, and back.",
+            ),
             member=member.name,
             target=max(target, -1),
             target_name=codebase.target_name(target),
@@ -134,9 +136,12 @@ def unguarded_errors(report: Report) -> Iterator[Finding]:
             "warning",
             source,
             report.at_row(escape.call),
-            f"`{name}` lets `{report.name(error)}` through, which `{thrown_by}` throws.",
-            "Nobody on the way handles it, so whoever asked gets a crash instead of an answer.",
-            f"Handle `{report.name(error)}` in `{name}`, or in one handler for all boundary classes, and say what went wrong.",
+            Words(
+                f"`{name}` lets `{report.name(error)}` through, which `{thrown_by}` throws.",
+                "Nobody on the way handles it, so whoever asked gets a crash instead of an answer.",
+                f"Handle `{report.name(error)}` in `{name}`, or in one handler for all boundary classes, "
+                "and say what went wrong.",
+            ),
             member=table.text_of("member", escape.call),
             target=error,
             row=escape.call,

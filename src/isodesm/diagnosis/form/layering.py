@@ -6,7 +6,7 @@ from collections import Counter, defaultdict
 from collections.abc import Callable, Iterable, Iterator
 
 from isodesm.diagnosis.shared.findings import HARD_KINDS, Finding
-from isodesm.diagnosis.shared.reporting import Report
+from isodesm.diagnosis.shared.reporting import Report, Words
 from isodesm.inference.evidence import SERVICE_LIKE
 from isodesm.inference.layers import Layers
 from isodesm.linking.bonds import KIND_NUMBER, KINDS
@@ -39,11 +39,13 @@ def outward_dependencies(report: Report) -> Iterator[Finding]:
             "warning",
             source,
             report.at_row(rows[0]),
-            f"`{name}` of the layer {inner} knows `{other}` of the outer layer {outer}.",
-            f"{_count(rows)}; a change in {outer} can break {inner}, and {inner} can't be used or tested without it.",
-            f"Declare what `{name}` needs as an interface in {inner}, and let `{other}` implement it."
-            if report.codebase.roles.name(target) in SERVICE_LIKE
-            else f"Move `{other}` inwards, or translate it where {outer} calls {inner}.",
+            Words(
+                f"`{name}` of the layer {inner} knows `{other}` of the outer layer {outer}.",
+                f"{_count(rows)}; a change in {outer} can break {inner}, and {inner} can't be used or tested without it.",
+                f"Declare what `{name}` needs as an interface in {inner}, and let `{other}` implement it."
+                if report.codebase.roles.name(target) in SERVICE_LIKE
+                else f"Move `{other}` inwards, or translate it where {outer} calls {inner}.",
+            ),
             member=report.codebase.bonds.text_of("member", rows[0]),
             target=target,
             crossing=crossing,
@@ -67,9 +69,11 @@ def _doubtful(report: Report, layers: Layers) -> Iterator[Finding]:
             "note",
             source,
             report.at_row(row),
-            f"`{report.name(source)}` of the layer {inner} knows {names}{more} of the outer layer {outer}.",
-            f"That would be the wrong way round.{_doubt(layers)}",
-            "Say in the settings what the layers are, or `isodesm setup` writes what was guessed for you to correct.",
+            Words(
+                f"`{report.name(source)}` of the layer {inner} knows {names}{more} of the outer layer {outer}.",
+                f"That would be the wrong way round.{_doubt(layers)}",
+                "Say in the settings what the layers are, or `isodesm setup` writes what was guessed for you to correct.",
+            ),
             member=report.codebase.bonds.text_of("member", row),
             target=target,
             key=crossing,
@@ -98,10 +102,12 @@ def layer_skips(report: Report) -> Iterator[Finding]:
             "warning" if hard and layers.sure else "note",
             source,
             report.at_row(rows[0]),
-            f"`{report.name(source)}` ({here}) reaches past {skipped} to `{report.name(target)}` ({there}).",
-            f"{_count(rows)}; rules that live in {skipped} are passed by here, and {here} has to change with {there}."
-            + _doubt(layers),
-            f"Give {skipped} a member that does this, and call that.",
+            Words(
+                f"`{report.name(source)}` ({here}) reaches past {skipped} to `{report.name(target)}` ({there}).",
+                f"{_count(rows)}; rules that live in {skipped} are passed by here, and {here} has to change with {there}."
+                + _doubt(layers),
+                f"Give {skipped} a member that does this, and call that.",
+            ),
             member=codebase.bonds.text_of("member", rows[0]),
             target=target,
             row=rows[0],

@@ -6,7 +6,7 @@ from collections import Counter, defaultdict
 from collections.abc import Iterator
 
 from isodesm.diagnosis.shared.findings import Finding
-from isodesm.diagnosis.shared.reporting import Report
+from isodesm.diagnosis.shared.reporting import Report, Words
 from isodesm.inference.evidence import NAME, SHAPE
 
 PROMISES = {
@@ -62,9 +62,11 @@ def misleading_names(report: Report) -> Iterator[Finding]:
             "note",
             number,
             report.at_type(number),
-            f"`{name}` is named as a {promised}, but is a {actual}: {reason}.",
-            f"Whoever looks for a {promised} opens this first, and whoever looks for a {actual} does not find it.",
-            f"Rename it after what it does, or move what makes it a {actual} elsewhere.",
+            Words(
+                f"`{name}` is named as a {promised}, but is a {actual}: {reason}.",
+                f"Whoever looks for a {promised} opens this first, and whoever looks for a {actual} does not find it.",
+                f"Rename it after what it does, or move what makes it a {actual} elsewhere.",
+            ),
             why=[f"named-{promised}", f"is-{role.name or actual}"],
         )
 

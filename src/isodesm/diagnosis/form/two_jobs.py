@@ -8,7 +8,7 @@ from collections.abc import Iterator
 
 from isodesm.codebase.model import Codebase
 from isodesm.diagnosis.shared.findings import Finding
-from isodesm.diagnosis.shared.reporting import At, Report
+from isodesm.diagnosis.shared.reporting import At, Report, Words
 from isodesm.facts import noise
 from isodesm.inference.effect_kinds import EFFECT_WORDS, SEVERE
 from isodesm.inference.evidence import SHAPE
@@ -58,9 +58,11 @@ def mixed_responsibilities(report: Report) -> Iterator[Finding]:
                 "warning",
                 number,
                 report.at_member(number, index),
-                f"`{report.name(number)}.{member.name}` decides {member.branches} times and reaches {words} in between.",
-                f"None of the decisions can be tested without {words} (`{uses[0].api}`).",
-                f"Fetch with `{uses[0].api}` first, decide in a member that takes what was fetched, and act on its result.",
+                Words(
+                    f"`{report.name(number)}.{member.name}` decides {member.branches} times and reaches {words} in between.",
+                    f"None of the decisions can be tested without {words} (`{uses[0].api}`).",
+                    f"Fetch with `{uses[0].api}` first, decide in a member that takes what was fetched, and act on its result.",
+                ),
                 member=member.name,
                 why=[
                     *(f"reaches-{each}" for each in effects),
@@ -95,10 +97,12 @@ def oversized_boundaries(report: Report) -> Iterator[Finding]:
             "warning",
             number,
             at,
-            f"`{report.name(number)}` {'; it '.join(text for _, _, text in grounds[:SHOWS])}.",
-            "That can be reached only through the screen or the request, so it is tested late or never, and can't be "
-            "used elsewhere.",
-            f"Move it into a service that `{report.name(number)}` is handed, and keep here what shows or answers.",
+            Words(
+                f"`{report.name(number)}` {'; it '.join(text for _, _, text in grounds[:SHOWS])}.",
+                "That can be reached only through the screen or the request, so it is tested late or never, and can't be "
+                "used elsewhere.",
+                f"Move it into a service that `{report.name(number)}` is handed, and keep here what shows or answers.",
+            ),
             why=tags,
             related=[each.related(f"it {text}") for _, each, text in grounds[1:]],
         )

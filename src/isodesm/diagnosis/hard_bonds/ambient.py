@@ -9,7 +9,7 @@ from isodesm.diagnosis.hard_bonds.adapters import Adapters
 from isodesm.diagnosis.hard_bonds.roots import Roots
 from isodesm.diagnosis.hard_bonds.states import States
 from isodesm.diagnosis.shared.findings import Finding
-from isodesm.diagnosis.shared.reporting import Report
+from isodesm.diagnosis.shared.reporting import Report, Words
 from isodesm.inference.shared_state import Key
 from isodesm.inference.state_uses import Use
 from isodesm.linking.bonds import AT_SEAM
@@ -37,11 +37,9 @@ def ambient_state(
     for key in sorted(states.uses):
         uses = states.uses[key]
         if key not in is_open:
-            if key[0] in states.chatter:
-                continue  # said once for the whole tree
-            if key[0] >= 0 and states.is_kept_by_own_class(key):
+            if key[0] >= 0 and key[0] not in states.chatter and states.is_kept_by_own_class(key):
                 yield _finding(report, states, key, uses[0], uses, "own-state")
-            continue
+            continue  # of the others all is said, once for the whole codebase
         by_source: dict[int, list[Use]] = defaultdict(list)
         for use in uses:
             if use.source != key[0] and use.row not in said and report.is_production(use.source):
@@ -49,13 +47,18 @@ def ambient_state(
         said.update(use.row for own in by_source.values() for use in own)  # a member that touches many states is one use
         for source, own in sorted((source, _each_place_once(report, uses)) for source, uses in by_source.items()):
             first = next((use for use in own if use.writes), own[0])
-            texts = report.codebase.text_lookups.members
-            if all((key[0], use.through) in texts for use in own):
-                yield _finding(report, states, key, first, own, "cross-cutting")
-                continue
-            excuse = "composition-root" if all(map(roots.covers, (use.row for use in own))) else ""
-            excuse = excuse or ("adapter" if adapters.passes_on(source, key[0]) else "")
+            excuse = _excuse_of(report, key, source, own, roots, adapters)
             yield _finding(report, states, key, first, own, excuse or _excuse(report, source, "" if first.through else key[1]))
+
+
+def _excuse_of(report: Report, key: Key, source: int, own: list[Use], roots: Roots, adapters: Adapters) -> str:
+    """Why nobody minds the uses of a state by one class, whatever they are; '' where that is not known."""
+    texts = report.codebase.text_lookups.members
+    if all((key[0], use.through) in texts for use in own):
+        return "cross-cutting"
+    if all(map(roots.covers, (use.row for use in own))):
+        return "composition-root"
+    return "adapter" if adapters.passes_on(source, key[0]) else ""
 
 
 def _chatter(report: Report, states: States, number: int, uses: list[Use]) -> Finding:
@@ -66,9 +69,12 @@ def _chatter(report: Report, states: States, number: int, uses: list[Use]) -> Fi
         "note",
         number,
         report.at_type(number),
-        f"`{name}` keeps state that the whole program shares, and {users} {'class uses' if users == 1 else 'classes use'} it.",
-        "It is cross-cutting, so each of them is left in peace; what it is set to still goes from one test to the next.",
-        f"Set back what `{name}` keeps at the end of a test, and hand it in where a test must see what it was told.",
+        Words(
+            f"`{name}` keeps state that the whole program shares, "
+            f"and {users} {'class uses' if users == 1 else 'classes use'} it.",
+            "It is cross-cutting, so each of them is left in peace; what it is set to still goes from one test to the next.",
+            f"Set back what `{name}` keeps at the end of a test, and hand it in where a test must see what it was told.",
+        ),
         target=number,
         why=[f"{users}-users"],
         related=list(dict.fromkeys(report.at_row(use.row).related("uses it") for use in uses))[:SHOWN],
@@ -108,10 +114,12 @@ def _finding(report: Report, states: States, key: Key, first: Use, uses: list[Us
         "note" if at_seam or _is_lent(report, states, key, first) else "warning",
         first.source,
         report.at_row(first.row),
-        f"`{source}` {'changes' if writes else 'reads'} `{shown}`{through}, which belongs to the whole program.",
-        f"{_said_of_writers(report, states, key, first)}; what `{source}` does depends on who ran before, and tests can't run "
-        "side by side.",
-        f"Hand the value of `{shown}` to `{source}` where it is made, and keep the state with the composition root.",
+        Words(
+            f"`{source}` {'changes' if writes else 'reads'} `{shown}`{through}, which belongs to the whole program.",
+            f"{_said_of_writers(report, states, key, first)}; what `{source}` does depends on who ran before, "
+            "and tests can't run side by side.",
+            f"Hand the value of `{shown}` to `{source}` where it is made, and keep the state with the composition root.",
+        ),
         member=report.codebase.bonds.text_of("member", first.row),
         target=max(target, -1),
         target_name=shown if target < 0 else report.symbols.names[target],

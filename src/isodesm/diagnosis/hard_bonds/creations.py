@@ -60,30 +60,36 @@ def is_library_class(case: Case) -> str:
 
 def opens_own_device(case: Case) -> str:
     """A wrapper around a device or store opens it itself; a view prints, shows and waits by itself."""
-    if case.sort == "drawing" or (case.sort == "timer" and case.source_role == "presentation"):
-        return "view-part"
-    if (
-        case.source_role == "presentation"
-        and case.effects
-        and (case.external or (case.shared_type < 0 and "environment" not in case.effects))
-        and VISIBLE.issuperset(case.effects)
-    ):
+    if case.sort == "drawing" or (case.source_role == "presentation" and _is_part_of_view(case)):
         return "view-part"
     own = case.usage.devices
     stamps = case.direct_effect == "clock" or (case.direct_effect == "random" and case.kind != "creation")
     if stamps and case.source_role in DATA and case.context in ("constructor", "field-initializer"):
         return "data"
     if case.direct_effect:
-        stamped = case.direct_effect in UNSURE and case.enclosing is not None and case.enclosing.kind == "call"
-        reached = OUTSIDE.intersection(case.known.of_node((case.source, case.source_member))) if stamped else ()
-        if any(own.is_own(case.source, effect) for effect in reached):
-            return "own-device"  # a time or number that is handed straight to the device
-        passed_on = case.direct_effect in OUTSIDE or case.is_passed_on
-        if case.direct_effect not in OUTSIDE and case.is_passed_on and case.symbols.is_module(case.source):
-            return "own-device"  # a function that only hands out what the clock says
-        return "own-device" if passed_on and own.is_own(case.source, case.direct_effect) else ""
+        return "own-device" if _is_part_of_device(case) else ""
     helps = case.grave_effects and case.shared_type < 0 and case.is_static
     return "own-device" if helps and all(own.is_own(case.source, effect) for effect in case.grave_effects) else ""
+
+
+def _is_part_of_view(case: Case) -> bool:
+    """Whether what a view does is seen on the screen, or only lets it wait."""
+    if case.sort == "timer":
+        return True
+    reaches = case.external or (case.shared_type < 0 and "environment" not in case.effects)
+    return bool(case.effects) and reaches and VISIBLE.issuperset(case.effects)
+
+
+def _is_part_of_device(case: Case) -> bool:
+    """Whether an effect belongs to the device that a class is around: its own, or a time or number that goes straight there."""
+    own, effect = case.usage.devices, case.direct_effect
+    stamped = effect in UNSURE and case.enclosing is not None and case.enclosing.kind == "call"
+    reached = OUTSIDE.intersection(case.known.of_node((case.source, case.source_member))) if stamped else ()
+    if any(own.is_own(case.source, each) for each in reached):
+        return True
+    if effect not in OUTSIDE and case.is_passed_on and case.symbols.is_module(case.source):
+        return True  # a function that only hands out what the clock says
+    return (effect in OUTSIDE or case.is_passed_on) and own.is_own(case.source, effect)
 
 
 def is_anonymous(case: Case) -> str:

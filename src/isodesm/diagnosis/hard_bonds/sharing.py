@@ -6,6 +6,7 @@ from isodesm.diagnosis.hard_bonds.behind import Behind, Chain
 from isodesm.diagnosis.hard_bonds.cases import Case
 from isodesm.diagnosis.hard_bonds.usage import Usage
 from isodesm.facts import typetext
+from isodesm.facts.records import Member
 from isodesm.inference.effect_kinds import SEVERE
 from isodesm.inference.evidence import SERVICE_LIKE, is_field, is_method
 from isodesm.inference.use_graph import OWN_TYPES
@@ -58,29 +59,40 @@ def is_shared_instance(case: Case) -> bool:
 
 def _is_one_of_its_kind(case: Case) -> bool:
     """The same, whoever asks for it."""
-    for each in case.roles.ancestors(case.target):
-        if found := case.symbols.members(each).get(case.callee):
-            wanted = "method" if case.kind == "static-call" else "field"  # which may share a name
-            member = next((member for _, member in found if member.kind == wanted), found[0][1])
-            break
-    else:  # a variable of a module that holds an object of the class
-        return case.kind == "static-field" and (
-            (case.shared_type >= 0 and case.target_role in SERVICE_LIKE) or _is_one_that_changes(case)
-        )
+    known = ((each, case.symbols.members(each).get(case.callee)) for each in case.roles.ancestors(case.target))
+    each, found = next(((each, found) for each, found in known if found), (-1, ()))
+    if not found:  # a variable of a module that holds an object of the class
+        holds = case.shared_type >= 0 and case.target_role in SERVICE_LIKE
+        return case.kind == "static-field" and (holds or _is_one_that_changes(case))
+    wanted = "method" if case.kind == "static-call" else "field"  # which may share a name
+    member = next((member for _, member in found if member.kind == wanted), found[0][1])
     if case.kind == "static-field" and not is_method(member):
-        if "[" in member.type or case.usage.is_constant(member, case.shared_type):
-            return False  # a list of them, or one of many
-        own = typetext.head(member.type) == case.symbols.types[each].name
-        kept = member.kind == "constant" or _is_service(case, member.type) or (own and _keeps_itself(case, each))
-        return kept or _is_one_that_changes(case)
-    hands_out_itself = typetext.head(member.type) in (case.symbols.types[each].name, *OWN_TYPES) or _is_base(case, member.type)
+        return _is_state_of_its_kind(case, each, member)
+    return _hands_out_one(case, each, member)
+
+
+def _is_state_of_its_kind(case: Case, keeper: int, member: Member) -> bool:
+    """Whether a static field holds one object for all: no list of them, and not one of many."""
+    if "[" in member.type or case.usage.is_constant(member, case.shared_type):
+        return False
+    own = typetext.head(member.type) == case.symbols.types[keeper].name
+    kept = member.kind == "constant" or _is_service(case, member.type) or (own and _keeps_itself(case, keeper))
+    return kept or _is_one_that_changes(case)
+
+
+def _hands_out_one(case: Case, keeper: int, member: Member) -> bool:
+    """Whether a static function gives the same object, whoever asks."""
+    names = (case.symbols.types[keeper].name, *OWN_TYPES)
+    itself = typetext.head(member.type) in names or _is_base(case, member.type)
     if case.codebase.shared.is_accessor(case.target, case.callee):
-        return is_worth_handing_in(case, each)
-    if member.is_static and not member.parameters and not hands_out_itself and _hands_out_kept(case):
+        return is_worth_handing_in(case, keeper)
+    if not member.is_static:
+        return False
+    if not member.parameters and not itself and _hands_out_kept(case):
         return _is_service(case, member.type)
-    if member.is_static and not (hands_out_itself and member.parameters) and _answers_from_itself(case, each):
-        return is_worth_handing_in(case, each)
-    return member.is_static and not member.parameters and hands_out_itself and _keeps_itself(case, each)
+    if not (itself and member.parameters) and _answers_from_itself(case, keeper):
+        return is_worth_handing_in(case, keeper)
+    return not member.parameters and itself and _keeps_itself(case, keeper)
 
 
 def _is_one_that_changes(case: Case) -> bool:

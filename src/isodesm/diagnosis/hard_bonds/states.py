@@ -125,11 +125,10 @@ class States:
     @cached_property
     def _called_while_loading(self) -> set[tuple[int, str]]:
         """Keepers, with the members of theirs that are asked for, but only while modules are loaded."""
-        table, keepers = (
-            self.codebase.bonds,
-            {number for number, _ in self.uses if number >= 0 and self.symbols.is_module(number)},
-        )
-        names, loading, otherwise = table.names.strings, set(), set()
+        table, names = self.codebase.bonds, self.codebase.bonds.names.strings
+        keepers = {number for number, _ in self.uses if number >= 0 and self.symbols.is_module(number)}
+        loading: set[tuple[int, str]] = set()
+        otherwise: set[tuple[int, str]] = set()
         for target, callee, context in zip(table.target, table.callee, table.context, strict=True):
             if target in keepers:
                 (loading if context == AT_LOAD else otherwise).add((target, names[callee]))

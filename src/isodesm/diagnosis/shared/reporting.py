@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from collections import defaultdict
 from collections.abc import Iterable
-from typing import NamedTuple
+from typing import NamedTuple, TypedDict, Unpack
 
 from isodesm.codebase.model import Codebase
 from isodesm.diagnosis.shared.findings import Finding, Related
@@ -26,6 +26,30 @@ class At(NamedTuple):
     def related(self, message: str) -> Related:
         """This place as the other one of a finding."""
         return Related(self.file, self.span.line, message)
+
+
+class Words(NamedTuple):
+    """What a finding says: what is there, why that hurts, and what helps."""
+
+    message: str
+    reason: str
+    remedy: str
+
+
+class Details(TypedDict, total=False):
+    """What a finding has beside its words and its place; `key` tells it from others with the same class and target."""
+
+    member: str
+    target: int
+    target_name: str
+    why: Iterable[str]
+    related: Iterable[Related]
+    crossing: str
+    effects: tuple[str, ...]
+    excuse: str
+    key: str
+    row: int
+    places: int
 
 
 class Report:
@@ -104,35 +128,15 @@ class Report:
 
     # --- findings -------------------------------------------------------------------------
 
-    def finding(
-        self,
-        kind: str,
-        level: str,
-        source: int,
-        at: At,
-        message: str,
-        reason: str,
-        remedy: str,
-        *,
-        member: str = "",
-        target: int = -1,
-        target_name: str = "",
-        why: Iterable[str] = (),
-        related: Iterable[Related] = (),
-        crossing: str = "",
-        effects: tuple[str, ...] = (),
-        excuse: str = "",
-        key: str = "",
-        row: int = -1,
-        places: int = 1,
-    ) -> Finding:
-        """A finding about the class `source`; `key` tells it from others of its kind with the same class and target."""
-        name = target_name or (self.symbols.names[target] if target >= 0 else "")
+    def finding(self, kind: str, level: str, source: int, at: At, words: Words, **details: Unpack[Details]) -> Finding:
+        """A finding about the class `source`."""
+        target, member = details.get("target", -1), details.get("member", "")
+        name = details.get("target_name", "") or (self.symbols.names[target] if target >= 0 else "")
         return Finding(
-            id="\x1f".join((kind, self.symbols.names[source], member, name, key)),
+            id="\x1f".join((kind, self.symbols.names[source], member, name, details.get("key", ""))),
             kind=kind,
             level=level,
-            message=message,
+            message=words.message,
             source=self.symbols.names[source],
             member=member,
             target=name,
@@ -142,19 +146,19 @@ class Report:
             end_line=at.span.line,
             end_column=at.span.end_column,
             snippet=at.span.snippet,
-            why=tuple(why),
-            remedy=remedy,
-            reason=reason,
+            why=tuple(details.get("why", ())),
+            remedy=words.remedy,
+            reason=words.reason,
             layer=self.codebase.layers.name(source),
-            crossing=crossing,
-            effects=effects,
+            crossing=details.get("crossing", ""),
+            effects=details.get("effects", ()),
             external=target < 0,
-            related=tuple(related),
-            excuse=excuse,
+            related=tuple(details.get("related", ())),
+            excuse=details.get("excuse", ""),
             source_number=source,
             target_number=target,
-            row=row,
-            places=places,
+            row=details.get("row", -1),
+            places=details.get("places", 1),
         )
 
     def name(self, number: int) -> str:

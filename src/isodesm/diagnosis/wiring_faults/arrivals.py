@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from isodesm.diagnosis.shared.findings import Finding
-from isodesm.diagnosis.shared.reporting import Report
+from isodesm.diagnosis.shared.reporting import Report, Words
 from isodesm.facts.records import Member
 from isodesm.inference.injection import Injection
 from isodesm.linking.symbols import simple_name
@@ -56,10 +56,12 @@ def _late_in_class(report: Report, number: int, late: list[Injection]) -> Findin
         "note",
         number,
         report.at_injection(late[0]),
-        f"`{name}` gets {shown} only after it is made.",
-        f"Whoever makes one without filling {'it' if len(late) == 1 else 'them'} in finds out at the first use; the "
-        f"{'field' if len(late) == 1 else 'fields'} can't be final, and no signature says what `{name}` needs.",
-        f"Take {shown} through the constructor.",
+        Words(
+            f"`{name}` gets {shown} only after it is made.",
+            f"Whoever makes one without filling {'it' if len(late) == 1 else 'them'} in finds out at the first use; the "
+            f"{'field' if len(late) == 1 else 'fields'} can't be final, and no signature says what `{name}` needs.",
+            f"Take {shown} through the constructor.",
+        ),
         member=report.symbols.types[number].members[late[0].member].name,
         target=late[0].target,
         why=[f"{len(late)}-late"],
@@ -75,10 +77,12 @@ def _late_everywhere(report: Report, late: dict[int, list[Injection]]) -> Findin
         "note",
         first,
         report.at_injection(late[first][0]),
-        f"{len(late)} classes get what they need only after they are made: {names} and {len(late) - NAMED} more.",
-        "Whoever makes one without filling the members in finds out at the first use; the fields can't be final, and no "
-        "signature says what the classes need.",
-        "Take new needs through the constructor, and move the old ones class by class as they are touched.",
+        Words(
+            f"{len(late)} classes get what they need only after they are made: {names} and {len(late) - NAMED} more.",
+            "Whoever makes one without filling the members in finds out at the first use; the fields can't be final, and no "
+            "signature says what the classes need.",
+            "Take new needs through the constructor, and move the old ones class by class as they are touched.",
+        ),
         member=report.symbols.types[first].members[late[first][0].member].name,
         target=late[first][0].target,
         why=[f"{len(late)}-classes", f"{sum(map(len, late.values()))}-late"],
@@ -159,9 +163,11 @@ def ambiguous_implementations(report: Report) -> Iterator[Finding]:
                 "error",
                 number,
                 report.at_injection(each),
-                f"`{name}` asks for `{wanted}`, which {len(answer.candidates)} managed classes serve: {names}.",
-                f"Nothing says which one is meant, so the container refuses to make `{name}`, or takes one by chance.",
-                "Mark one of them as the usual one, or name the one that is meant where it is asked for.",
+                Words(
+                    f"`{name}` asks for `{wanted}`, which {len(answer.candidates)} managed classes serve: {names}.",
+                    f"Nothing says which one is meant, so the container refuses to make `{name}`, or takes one by chance.",
+                    "Mark one of them as the usual one, or name the one that is meant where it is asked for.",
+                ),
                 member="<init>",
                 target=each.target,
                 key=each.name,

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from isodesm.diagnosis.shared.findings import Finding
-from isodesm.diagnosis.shared.reporting import Report
+from isodesm.diagnosis.shared.reporting import Report, Words
 from isodesm.diagnosis.wiring_faults.registered import in_test, is_stateful
 from isodesm.inference.injection import Injection
 from isodesm.inference.serving import Service
@@ -34,15 +34,17 @@ def captive_dependencies(report: Report) -> Iterator[Finding]:
                 "error" if severe else "warning",
                 holder.implementation,
                 report.at_registration(holder.registration),
-                f"`{names[0]}` lives as a {holder.lifetime} and holds `{names[-1]}`, which is registered as "
-                f"{captive.lifetime}{through}.",
-                f"The first `{names[-1]}` stays for as long as `{names[0]}` does; "
-                + (
-                    "what is meant for one request is shared by all."
-                    if severe
-                    else "the next one that is asked for is another object, with a state of its own."
+                Words(
+                    f"`{names[0]}` lives as a {holder.lifetime} and holds `{names[-1]}`, which is registered as "
+                    f"{captive.lifetime}{through}.",
+                    f"The first `{names[-1]}` stays for as long as `{names[0]}` does; "
+                    + (
+                        "what is meant for one request is shared by all."
+                        if severe
+                        else "the next one that is asked for is another object, with a state of its own."
+                    ),
+                    f"Register `{names[0]}` as {captive.lifetime}, or hand it a way to get a `{names[-1]}` when it needs one.",
                 ),
-                f"Register `{names[0]}` as {captive.lifetime}, or hand it a way to get a `{names[-1]}` when it needs one.",
                 target=captive.implementation,
                 why=[f"{holder.lifetime}-holds-{captive.lifetime}", *([f"over-{len(chain)}-hops"] if len(chain) > 1 else [])],
                 related=[

@@ -6,7 +6,7 @@ import re
 from collections.abc import Iterator
 
 from isodesm.diagnosis.shared.findings import Finding
-from isodesm.diagnosis.shared.reporting import Report
+from isodesm.diagnosis.shared.reporting import Report, Words
 from isodesm.inference.evidence import SERVICE_LIKE
 from isodesm.inference.injection import Injection
 
@@ -33,12 +33,14 @@ def too_many_dependencies(report: Report) -> Iterator[Finding]:
             "warning",
             number,
             report.at_member(number, wanted[0].member),
-            f"The constructor of `{report.name(number)}` takes {len(wanted)} services, more than {limit}.",
-            f"{shown} and {len(wanted) - 4} more: a class that needs so many does several jobs, and each test has to "
-            f"set all of them up."
-            if len(wanted) > 4
-            else f"{shown}: more than the settings allow.",
-            "Find the members that use the same few of them, and move each such group into a class of its own.",
+            Words(
+                f"The constructor of `{report.name(number)}` takes {len(wanted)} services, more than {limit}.",
+                f"{shown} and {len(wanted) - 4} more: a class that needs so many does several jobs, and each test has to "
+                f"set all of them up."
+                if len(wanted) > 4
+                else f"{shown}: more than the settings allow.",
+                "Find the members that use the same few of them, and move each such group into a class of its own.",
+            ),
             why=[f"{len(wanted)}-dependencies"],
         )
 
@@ -62,10 +64,12 @@ def untyped_injection_points(report: Report) -> Iterator[Finding]:
                 "warning",
                 number,
                 report.at_injection(each),
-                f"`{report.name(number)}` takes `{each.name}` {said}.",
-                "No container can tell what to hand in, and no reader what may be called on it; it fails at run time, "
-                "if at all.",
-                f"Give `{each.name}` the interface of what is called on it, or a key that a registration names.",
+                Words(
+                    f"`{report.name(number)}` takes `{each.name}` {said}.",
+                    "No container can tell what to hand in, and no reader what may be called on it; it fails at run time, "
+                    "if at all.",
+                    f"Give `{each.name}` the interface of what is called on it, or a key that a registration names.",
+                ),
                 member="<init>",
                 target_name=each.name,
                 key=each.name,
@@ -99,10 +103,12 @@ def unused_dependencies(report: Report) -> Iterator[Finding]:
                     "warning",
                     number,
                     report.at_injection(each),
-                    f"`{report.name(number)}` takes `{each.name}` and never uses it.",
-                    f"Whoever makes a `{report.name(number)}` has to provide a `{report.name(each.target)}` for "
-                    f"nothing, in each test as well.",
-                    f"Take `{each.name}` out of the constructor, and out of the places that pass it.",
+                    Words(
+                        f"`{report.name(number)}` takes `{each.name}` and never uses it.",
+                        f"Whoever makes a `{report.name(number)}` has to provide a `{report.name(each.target)}` for "
+                        f"nothing, in each test as well.",
+                        f"Take `{each.name}` out of the constructor, and out of the places that pass it.",
+                    ),
                     member="<init>",
                     target=each.target,
                     key=each.name,

@@ -9,7 +9,7 @@ from itertools import chain
 from isodesm.diagnosis.shared.chains import AT_CONSTRUCTION
 from isodesm.diagnosis.shared.findings import Finding
 from isodesm.diagnosis.shared.reach import knots_of
-from isodesm.diagnosis.shared.reporting import At, Report
+from isodesm.diagnosis.shared.reporting import At, Report, Words
 
 WORKERS = frozenset(("service", "gateway", "repository"))
 """Roles between which a cycle counts; views, factories and parts hand themselves on as a matter of course."""
@@ -31,14 +31,16 @@ def dependency_cycles(report: Report) -> Iterator[Finding]:
             "warning" if by_hand else "error",
             first,
             places[0][1],
-            f"`{names[0]}` can't be had without `{names[1]}`, nor `{names[-2]}` without `{names[0]}`.",
-            f"{' → '.join(names)}: "
-            + (
-                "none of them can be tested, or replaced, without the others."
-                if by_hand
-                else "no container can construct any of them first."
+            Words(
+                f"`{names[0]}` can't be had without `{names[1]}`, nor `{names[-2]}` without `{names[0]}`.",
+                f"{' → '.join(names)}: "
+                + (
+                    "none of them can be tested, or replaced, without the others."
+                    if by_hand
+                    else "no container can construct any of them first."
+                ),
+                f"Move what `{names[-2]}` needs of `{names[0]}` into a class of its own, or hand it in with each call.",
             ),
-            f"Move what `{names[-2]}` needs of `{names[0]}` into a class of its own, or hand it in with each call.",
             target=ring[1 % len(ring)],
             why=[f"{len(knot)}-classes"],
             related=[
@@ -82,7 +84,7 @@ def _behind(report: Report, target: int) -> tuple[int, ...]:
     serving = [
         each.implementation for each in report.codebase.wiring.by_abstraction.get(target, ()) if each.implementation >= 0
     ]
-    below = serving[-1:] or report.codebase.roles.implementers.get(target, ())
+    below = serving[-1:] or report.codebase.roles.implementers.get(target, [])
     return (below[0],) if len(below) == 1 else ()
 
 

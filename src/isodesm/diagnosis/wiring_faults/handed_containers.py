@@ -6,7 +6,7 @@ from collections import Counter
 from collections.abc import Iterator
 
 from isodesm.diagnosis.shared.findings import Finding
-from isodesm.diagnosis.shared.reporting import Report
+from isodesm.diagnosis.shared.reporting import Report, Words
 from isodesm.linking.bonds import KIND_NUMBER
 
 
@@ -37,10 +37,12 @@ def injected_containers(report: Report) -> Iterator[Finding]:
             "warning",
             source,
             report.at_row(row),
-            f"`{name}` is handed the container `{short}`.",
-            f"What it really needs shows nowhere{f', but in the {count} lookups in its code' if count > 1 else ''}; a "
-            f"test has to fill a container first.",
-            f"Hand `{name}` what it asks `{short}` for, and leave the container to the composition root.",
+            Words(
+                f"`{name}` is handed the container `{short}`.",
+                f"What it really needs shows nowhere{f', but in the {count} lookups in its code' if count > 1 else ''}; a "
+                f"test has to fill a container first.",
+                f"Hand `{name}` what it asks `{short}` for, and leave the container to the composition root.",
+            ),
             member=table.text_of("member", row),
             target=max(target, -1),
             target_name=container,
@@ -103,9 +105,11 @@ def bypassed_injections(report: Report) -> Iterator[Finding]:
             "error",
             source,
             report.at_row(row),
-            f"`{report.name(source)}` creates `{report.name(target)}` by hand.",
-            f"A container would have filled in {names}; made so, they stay unset until something fails.",
-            f"Let the container make `{report.name(target)}` and hand it in, or give it a constructor that takes {names}.",
+            Words(
+                f"`{report.name(source)}` creates `{report.name(target)}` by hand.",
+                f"A container would have filled in {names}; made so, they stay unset until something fails.",
+                f"Let the container make `{report.name(target)}` and hand it in, or give it a constructor that takes {names}.",
+            ),
             member=table.text_of("member", row),
             target=target,
             why=[f"{len(unset)}-unset"],

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
+from typing import NamedTuple
 
-from isodesm.diagnosis.shared.findings import Finding
-from isodesm.diagnosis.shared.reporting import Report
+from isodesm.diagnosis.shared.findings import Finding, Related
+from isodesm.diagnosis.shared.reporting import At, Report, Words
 from isodesm.facts.definitions import Argument, Definition
 from isodesm.inference.injection import Injection
 
@@ -35,9 +36,11 @@ def _unknown_ids(report: Report, definition: Definition, number: int) -> Iterato
             "error",
             number,
             report.at_line(definition.path, definition.line),
-            f"`{definition.id}` is handed `@{each.service}`, which no definition knows.",
-            f"The container can't make `{report.name(number)}`; it fails at start-up, or when it is first asked for.",
-            f"Define `{each.service}`, or take the argument out.",
+            Words(
+                f"`{definition.id}` is handed `@{each.service}`, which no definition knows.",
+                f"The container can't make `{report.name(number)}`; it fails at start-up, or when it is first asked for.",
+                f"Define `{each.service}`, or take the argument out.",
+            ),
             target_name=each.service,
             key=f"{definition.id} {each.service}",
             why=["unknown-id"],
@@ -69,9 +72,9 @@ def _by_position(report: Report, definition: Definition, number: int) -> Iterato
             definition,
             number,
             at,
-            f"is handed {len(given)} arguments, but `{name}` takes {len(wanted) or 'none'}.",
-            "wrong-count",
-            constructor,
+            _Wrong(
+                f"is handed {len(given)} arguments, but `{name}` takes {len(wanted) or 'none'}.", "wrong-count", constructor
+            ),
         )
     needed = sum(1 for each in wanted if not each.default)
     if given and len(given) < needed and not definition.autowired:
@@ -80,9 +83,7 @@ def _by_position(report: Report, definition: Definition, number: int) -> Iterato
             definition,
             number,
             at,
-            f"is handed {len(given)} of the {needed} arguments that `{name}` needs.",
-            "wrong-count",
-            constructor,
+            _Wrong(f"is handed {len(given)} of the {needed} arguments that `{name}` needs.", "wrong-count", constructor),
         )
     for argument, injection in zip(given, wanted, strict=False):
         if (
@@ -97,27 +98,40 @@ def _by_position(report: Report, definition: Definition, number: int) -> Iterato
                 definition,
                 number,
                 at,
-                f"is handed `@{argument.service}`, a `{report.name(actual)}`, for `{injection.name}`, which is a "
-                f"`{report.name(injection.target)}`.{order}",
-                "wrong-order" if right >= 0 else "wrong-type",
-                [report.at_injection(injection).related("the parameter that it is for")],
-                injection.name,
+                _Wrong(
+                    f"is handed `@{argument.service}`, a `{report.name(actual)}`, for `{injection.name}`, which is a "
+                    f"`{report.name(injection.target)}`.{order}",
+                    "wrong-order" if right >= 0 else "wrong-type",
+                    [report.at_injection(injection).related("the parameter that it is for")],
+                    injection.name,
+                ),
             )
 
 
-def _mismatch(report: Report, definition: Definition, number: int, at, text: str, tag: str, related, key: str = "") -> Finding:
+class _Wrong(NamedTuple):
+    """What is wrong with the arguments of a definition: in words, by a tag, with what else to look at."""
+
+    text: str
+    tag: str
+    related: Iterable[Related]
+    key: str = ""
+
+
+def _mismatch(report: Report, definition: Definition, number: int, at: At, wrong: _Wrong) -> Finding:
     return report.finding(
         "mismatched-argument",
         "error",
         number,
         at,
-        f"`{definition.id}` {text}",
-        f"Nothing checks this before the container makes a `{report.name(number)}`; then it fails.",
-        "Bring the arguments of the definition into the order and number of the constructor's parameters, or name them.",
+        Words(
+            f"`{definition.id}` {wrong.text}",
+            f"Nothing checks this before the container makes a `{report.name(number)}`; then it fails.",
+            "Bring the arguments of the definition into the order and number of the constructor's parameters, or name them.",
+        ),
         target=number,
-        key=f"{definition.id} {tag} {key}",
-        why=[tag],
-        related=related,
+        key=f"{definition.id} {wrong.tag} {wrong.key}",
+        why=[wrong.tag],
+        related=wrong.related,
     )
 
 

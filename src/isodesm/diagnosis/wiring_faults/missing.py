@@ -9,7 +9,7 @@ from functools import cached_property
 
 from isodesm.catalogue.containers import ContainerRules
 from isodesm.diagnosis.shared.findings import Finding
-from isodesm.diagnosis.shared.reporting import Report
+from isodesm.diagnosis.shared.reporting import Report, Words
 from isodesm.inference.injection import Injection
 from isodesm.inference.serving import Answer
 from isodesm.linking.symbols import simple_name
@@ -73,9 +73,7 @@ def _missing(report: Report, number: int, each: Injection, gap: tuple[str, str, 
         "error" if started else "warning",
         number,
         report.at_injection(each),
-        f"`{name}` asks for `{wanted}`, {said}.",
-        f"The container can't make `{name}`: {FAILS[when]}.{outside}",
-        remedy,
+        Words(f"`{name}` asks for `{wanted}`, {said}.", f"The container can't make `{name}`: {FAILS[when]}.{outside}", remedy),
         member=report.symbols.types[each.owner].members[each.member].name,
         target=each.target,
         key=each.name,

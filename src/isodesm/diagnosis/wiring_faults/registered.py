@@ -6,7 +6,7 @@ from collections import defaultdict
 from collections.abc import Iterator
 
 from isodesm.diagnosis.shared.findings import Finding
-from isodesm.diagnosis.shared.reporting import Report
+from isodesm.diagnosis.shared.reporting import Report, Words
 from isodesm.inference.serving import Service
 
 IN_ORDER = frozenset(("call", "definition"))
@@ -65,12 +65,14 @@ def duplicate_registrations(report: Report) -> Iterator[Finding]:
             "note" if same else "warning",
             owner,
             report.at_registration(last.registration),
-            f"`{report.name(abstraction)}` is registered {len(services)} times; the last one, `{winner}`, wins.",
-            "The same is said twice, and only one of them counts."
-            if same and first.lifetime == last.lifetime
-            else f"Whoever reads the first one takes it for the truth; the order of lines decides what "
-            f"runs{f' and how long it lives ({last.lifetime})' if first.lifetime != last.lifetime else ''}.",
-            "Keep the one that is meant, or give the others a key of their own.",
+            Words(
+                f"`{report.name(abstraction)}` is registered {len(services)} times; the last one, `{winner}`, wins.",
+                "The same is said twice, and only one of them counts."
+                if same and first.lifetime == last.lifetime
+                else f"Whoever reads the first one takes it for the truth; the order of lines decides what "
+                f"runs{f' and how long it lives ({last.lifetime})' if first.lifetime != last.lifetime else ''}.",
+                "Keep the one that is meant, or give the others a key of their own.",
+            ),
             target=abstraction,
             related=[report.at_registration(each.registration).related("is registered here, too") for each in services[:-1]],
         )
@@ -105,9 +107,11 @@ def split_instances(report: Report) -> Iterator[Finding]:
             "warning",
             number,
             report.at_registration(first.registration),
-            f"{shown} each get a `{report.name(number)}` of their own.",
-            f"`{report.name(number)}` keeps state; what one of them puts into it, the others never see.",
-            f"Register `{report.name(number)}` once, in a scope around them, if they are to share it.",
+            Words(
+                f"{shown} each get a `{report.name(number)}` of their own.",
+                f"`{report.name(number)}` keeps state; what one of them puts into it, the others never see.",
+                f"Register `{report.name(number)}` once, in a scope around them, if they are to share it.",
+            ),
             target=number,
             why=[f"{len(scopes)}-scopes"],
             related=[report.at_registration(each.registration).related("registers one for itself, too") for each in others],

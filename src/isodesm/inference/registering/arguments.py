@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Callable
+from dataclasses import dataclass, field
 from typing import Any
 
 from isodesm.catalogue.containers import ContainerRules
@@ -13,6 +15,18 @@ _TOKEN = re.compile(r"(?<![\w$])[A-Za-z_$][\w$]*+(?:(?:\.|::)[\w$]++)*+$")
 """A name that stands for a key."""
 _SEVERAL = frozenset(("array_creation_expression", "array", "list", "tuple", "array_initializer", "collection_expression"))
 """Lists of classes as one argument."""
+
+
+@dataclass
+class Given:
+    """What the arguments of a call say; mutable while they are read."""
+
+    served: list[str]
+    key: str
+    made: list[str] = field(default_factory=list)
+    factory: bool = False
+    instance: bool = False
+    alias: bool = False
 
 
 class Arguments:
@@ -46,6 +60,23 @@ class Arguments:
         if word in rules.keyed and _TOKEN.match(text):
             return "key", [text]
         return "", []
+
+    def read_all(
+        self, arguments: list[Argument], word: str, rules: ContainerRules, given: Given, is_forwarded: Callable[[Any], bool]
+    ) -> Given:
+        """What arguments say one by one, beside what is known; a function may only forward what another registration has."""
+        for each in arguments:
+            kind, named = self.read(each, word, rules, bool(given.served))
+            if kind == "class":
+                given.served += named
+            elif kind == "key" and not given.key:
+                given.key = named[0]
+            elif kind == "made":
+                given.made, given.factory = named, True
+                given.alias = len(named) == 1 and is_forwarded(each.node)
+            elif kind == "instance":
+                given.made, given.instance = named, True
+        return given
 
     def _wrapped(self, node: Any, rules: ContainerRules) -> tuple[str, list[str]]:
         """The class, or the key of another registration, that an object around it names."""

@@ -10,7 +10,7 @@ from typing import Any
 from isodesm.catalogue.containers import ContainerRules
 from isodesm.facts import typetext
 from isodesm.facts.records import Site
-from isodesm.inference.registering.arguments import Arguments
+from isodesm.inference.registering.arguments import Arguments, Given
 from isodesm.inference.registering.branches import condition_at
 from isodesm.inference.registering.families import Family
 from isodesm.inference.registering.registration import Registration
@@ -144,19 +144,23 @@ class Calls:
             told, node = self._followed(call, rules, told), call
         if told.instance and not told.factory:
             told = replace(told, lifetime="singleton")
-        told = self._under(told, node, rules)
-        offered = bool(told.key) and (not family or bool(told.implementation))
-        by_key = told.key and (not told.served or told.named_by_key)
-        if (
-            by_key
-            and family
-            and (family not in self.proven or not (told.said or told.implementation or not rules.implementations))
-        ):
-            return  # a key alone is what many other calls take
-        if by_key:
+        named = self._by_key(self._under(told, node, rules), family, rules)
+        if named is not None:
+            yield from self._registrations(named, node, site, family, rules)
+
+    def _by_key(self, told: _Told, family: str, rules: ContainerRules) -> _Told | None:
+        """What is registered under its key, where it is under that; None where nothing is that could be said."""
+        if told.key and (not told.served or told.named_by_key):
+            said = told.said or told.implementation or not rules.implementations
+            if family and (family not in self.proven or not said):
+                return None  # a key alone is what many other calls take
             told = replace(told, served=(told.key,))
-        if not told.served and not offered and (told.alias or not told.implementation):
-            return  # nothing is named, or nothing that could be said of it
+        offered = bool(told.key) and (not family or bool(told.implementation))
+        nothing = not told.served and not offered and (told.alias or not told.implementation)
+        return None if nothing else told
+
+    def _registrations(self, told: _Told, node: Any, site: Site, family: str, rules: ContainerRules) -> Iterator[Registration]:
+        """Each pair that was not said before at its place."""
         for abstraction, implementation in self._pairs(told):
             where = (site.place.line, abstraction, implementation)
             if where not in self.seen:
@@ -266,34 +270,25 @@ class Calls:
         self, node: Any, arguments: list[Argument], word: str, rules: ContainerRules, told: _Told, types: list[str]
     ) -> _Told:
         """What the arguments of the call add to its type arguments."""
-        served, key, made, factory, instance, alias = list(types), told.key, [], False, False, False
         if word in rules.aliases and len(arguments) == 2:
             return self._alias(arguments, word, rules, told)
-        for each in arguments:
-            kind, given = self.arguments.read(each, word, rules, bool(served))
-            if kind == "class":
-                served += given
-            elif kind == "key" and not key:
-                key = given[0]
-            elif kind == "made":
-                made, factory = given, True
-                alias = bool(each) and len(given) == 1 and self._is_handed_on(each.node)
-            elif kind == "instance":
-                made, instance = given, True
-        if made and not alias and len(made) == 1 and not served:
+        given = self.arguments.read_all(arguments, word, rules, Given(list(types), told.key), self._is_handed_on)
+        served, made = given.served, given.made
+        if made and not given.alias and len(made) == 1 and not served:
             served.append(made[0])
         implementation = made[0] if made else served[-1] if served else ""
-        heads = served[:1] if word not in rules.together else served
+        together = word in rules.together
+        instances = word in rules.instances and not given.factory and bool(arguments) and not types[1:]
         return replace(
             told,
-            served=tuple(heads),
-            named_by_key=bool(key) and not types and len(served) == 1 and word not in rules.keyed,
-            listed=tuple(served[len(types) :]) if types or word in rules.together else (),
-            implementation=implementation if made or len(served) != 1 or not factory else "",
-            key=key,
-            factory=factory,
-            instance=instance or (word in rules.instances and not factory and len(arguments) > 0 and not types[1:]),
-            alias=alias,
+            served=tuple(served if together else served[:1]),
+            named_by_key=bool(given.key) and not types and len(served) == 1 and word not in rules.keyed,
+            listed=tuple(served[len(types) :]) if types or together else (),
+            implementation=implementation if made or len(served) != 1 or not given.factory else "",
+            key=given.key,
+            factory=given.factory,
+            instance=given.instance or instances,
+            alias=given.alias,
             made=tuple(made) if len(made) > 1 else (),
         )
 
@@ -326,27 +321,34 @@ class Calls:
             interfaces=told.interfaces or word in rules.interfaces,
             condition=self._said(call, word) if word in rules.conditions else told.condition,
         )
-        if word in rules.consumers:
-            named = types or [found for each in arguments if (found := self.source.class_in(each.node))]
-            told = replace(told, only_for=named[0] if named else "", condition="" if named else told.condition)
-        if word in rules.keys and types:
-            told = replace(told, served=tuple(types))
-        if word in rules.keys and arguments:
-            texts = re.findall(r"[\"']([^\"']+)[\"']", self.source.tree.of(arguments[0].node))
-            told = replace(told, key=texts[0] if texts else self.source.tree.of(arguments[0].node))
-        if word in rules.unshared and arguments and self.source.tree.of(arguments[0].node).lower() == "false":
-            told = replace(told, lifetime="transient")
-        if word in rules.factories:
-            told = replace(told, factory=True)
+        told = self._narrowed(word, rules, told, types, arguments)
         if word in rules.parents and arguments and not told.implementation and self.source.is_text(arguments[0].node):
             return replace(told, implementation=self.source.tree.of(arguments[0].node).strip("\"'"), said=True)
         if word in rules.implementations:
             return self._served_by(arguments, word, rules, told, types)
         if word in rules.abstractions:
-            named = types or [found for each in arguments if (found := self.source.class_in(each.node))]
+            named = types or self._classes_in(arguments)
             kept = () if told.served == (told.implementation,) else told.served
             return replace(told, served=tuple(dict.fromkeys((*kept, *named))))
         return told
+
+    def _classes_in(self, arguments: list[Argument]) -> list[str]:
+        return [found for each in arguments if (found := self.source.class_in(each.node))]
+
+    def _narrowed(self, word: str, rules: ContainerRules, told: _Told, types: list[str], arguments: list[Argument]) -> _Told:
+        """For whom, under which key and how long something is registered, as far as a chained call says so."""
+        first = self.source.tree.of(arguments[0].node) if arguments else ""
+        if word in rules.consumers:
+            named = types or self._classes_in(arguments)
+            told = replace(told, only_for=named[0] if named else "", condition="" if named else told.condition)
+        if word in rules.keys and types:
+            told = replace(told, served=tuple(types))
+        if word in rules.keys and arguments:
+            texts = re.findall(r"[\"']([^\"']+)[\"']", first)
+            told = replace(told, key=texts[0] if texts else first)
+        if word in rules.unshared and first.lower() == "false":
+            told = replace(told, lifetime="transient")
+        return replace(told, factory=True) if word in rules.factories else told
 
     def _said(self, call: Any, word: str) -> str:
         listed = ", ".join(self.source.tree.of(each.node) for each in self.source.arguments(call))

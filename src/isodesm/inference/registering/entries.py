@@ -101,34 +101,41 @@ class Entries:
         """One definition: a function, a call of a maker, an array with a class, or a class under the name of another."""
         name, rules = family
         known = self.source.class_in(key)
-        text = self.source.tree.of(key).strip("\"'")
+        served = known or self.source.tree.of(key).strip("\"'").replace("\\\\", "\\")
         at = self.source.place_of(key)
-        served = known or text.replace("\\\\", "\\")
         common = {"abstraction": served, "how": "entry", "family": name, "id": "" if known else served, **at}
         while value.type == "member_call_expression" and rules.makers:  # what is chained says no more than with what
             value = value.child_by_field_name("object")
         if self.source.is_function(value):
-            made = [each.name for each in self.source.made_by(value)] or self._declared_result(value)
-            return self._registration(common, made, factory=True) if made or known else None
+            results = [each.name for each in self.source.made_by(value)] or self._declared_result(value)
+            return self._registration(common, results, factory=True) if results or known else None
         if value.type == "array_creation_expression":
-            fields = self._fields(value)
-            named = fields.get("class")
-            if named is None and "factory" not in fields:
-                return None
-            made = [self._class_of(named)] if named is not None else []
-            return self._registration(common, made, factory="factory" in fields)
+            return self._with_class(common, value)
         word = self.source.called(value)[0] if value.type == "function_call_expression" else ""
         if word and any(simple_name(each) == word for each in rules.makers):
-            arguments = self.source.arguments(value)
-            given = [self._class_of(each.node) for each in arguments[:1] if not self.source.is_function(each.node)]
-            made = (
-                given or [served] if not arguments or given else [each.name for each in self.source.made_by(arguments[0].node)]
-            )
-            alias = word in map(simple_name, rules.aliases)
-            return self._registration(common, made, factory=not given and bool(arguments), alias=alias)
+            return self._created_by(common, value, served, alias=word in map(simple_name, rules.aliases))
         if known and (given := self.source.class_in(value) or self.source.created_in(value)):
             return self._registration(common, [given])
         return None
+
+    def _with_class(self, common: dict[str, Any], value: Any) -> Registration | None:
+        """An array that names a class, or what creates one."""
+        fields = self._fields(value)
+        named = fields.get("class")
+        if named is None and "factory" not in fields:
+            return None
+        made = [self._class_of(named)] if named is not None else []
+        return self._registration(common, made, factory="factory" in fields)
+
+    def _created_by(self, common: dict[str, Any], value: Any, served: str, *, alias: bool) -> Registration:
+        """A call of what creates the class of an entry, or the one that is passed."""
+        arguments = self.source.arguments(value)
+        given = [self._class_of(each.node) for each in arguments[:1] if not self.source.is_function(each.node)]
+        if arguments and not given:
+            given, factory = [each.name for each in self.source.made_by(arguments[0].node)], True
+        else:
+            given, factory = given or [served], False
+        return self._registration(common, given, factory=factory, alias=alias)
 
     def _registration(
         self, common: dict[str, Any], made: list[str], *, factory: bool = False, alias: bool = False

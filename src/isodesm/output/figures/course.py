@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import datetime
 from collections.abc import Sequence
+from typing import Any
 
 from isodesm.drifting.course import Point
 from isodesm.output.figures.canvas import FAINT, INK, PAPER, panels, written
@@ -23,25 +24,10 @@ def draw_course(points: Sequence[Point], title: str, suffix: str) -> bytes:
     figure.suptitle(f"{title}: the course", x=0.01, ha="left", fontsize=14, fontweight="bold", color=INK)
     apart = max((each.time for each in points), default=0) - min((each.time for each in points), default=0) >= SHORTEST
     days = [datetime.datetime.fromtimestamp(each.time, datetime.UTC) if apart else at for at, each in enumerate(points)]
-    layers = sorted(
-        {layer for each in points for layer in each.layers},
-        key=lambda layer: -max(each.layers[layer].strain if layer in each.layers else 0.0 for each in points),
-    )
-    styles, strain, bonds = styles_of(sorted(layers)), axes["strain"], axes["bonds"]
-    heights = [[each.layers[layer].strain if layer in each.layers else 0.0 for each in points] for layer in layers]
-    if heights:
-        areas = strain.stackplot(
-            days, heights, labels=[layer or "no layer" for layer in layers], colors=[styles[layer][0] for layer in layers]
-        )
-        for index, area in enumerate(areas):
-            area.set(hatch=HATCHES[index % len(HATCHES)], edgecolor=PAPER, linewidth=0.6)
-    totals = [each.totals.strain for each in points]
-    strain.plot(days, totals, color=INK, linewidth=1.2, marker="o", markersize=3)
-    strain.set_ylim(0, max(totals, default=1.0) * ROOM or 1)
-    strain.set_ylabel("strain, points")
-    bonds.plot(days, [each.totals.hard_bonds for each in points], color=INK, linewidth=1.2, marker="o", markersize=3)
-    bonds.set_ylim(0, max((each.totals.hard_bonds for each in points), default=1) * ROOM or 1)
-    bonds.set_ylabel("hard bonds")
+    strain, bonds = axes["strain"], axes["bonds"]
+    layers = _draw_layers(strain, days, points)
+    _draw_line(strain, days, [each.totals.strain for each in points], "strain, points", 1.0)
+    _draw_line(bonds, days, [each.totals.hard_bonds for each in points], "hard bonds", 1)
     bonds.sharex(strain)
     strain.tick_params(labelbottom=False)
     if not apart:  # commits of one day, or a history that was written in one go: in order, by name
@@ -52,10 +38,39 @@ def draw_course(points: Sequence[Point], title: str, suffix: str) -> bytes:
         each.yaxis.get_major_locator().set_params(integer=True)
     if layers:
         strain.legend(loc="upper left", frameon=False, fontsize=9, ncols=min(len(layers), 6))
+    _name_fall(strain, days, points)
+    return written(figure, suffix)
+
+
+def _draw_line(axes: Any, days: list[Any], values: Sequence[float], label: str, least: float) -> None:
+    """A course as a line with a dot a commit."""
+    axes.plot(days, values, color=INK, linewidth=1.2, marker="o", markersize=3)
+    axes.set_ylim(0, max(values, default=least) * ROOM or 1)
+    axes.set_ylabel(label)
+
+
+def _draw_layers(axes: Any, days: list[Any], points: Sequence[Point]) -> list[str]:
+    """Areas of the strain of layers, the largest below; the layers."""
+
+    def strain(point: Point, layer: str) -> float:
+        return point.layers[layer].strain if layer in point.layers else 0.0
+
+    named = sorted({layer for each in points for layer in each.layers})
+    layers = sorted(named, key=lambda layer: -max(strain(each, layer) for each in points))
+    if layers:
+        styles, heights = styles_of(named), [[strain(each, layer) for each in points] for layer in layers]
+        labels, colors = [layer or "no layer" for layer in layers], [styles[layer][0] for layer in layers]
+        for index, area in enumerate(axes.stackplot(days, heights, labels=labels, colors=colors)):
+            area.set(hatch=HATCHES[index % len(HATCHES)], edgecolor=PAPER, linewidth=0.6)
+    return layers
+
+
+def _name_fall(axes: Any, days: list[Any], points: Sequence[Point]) -> None:
+    """The commit of the greatest fall, by its name."""
+    totals = [each.totals.strain for each in points]
     falls = [(totals[at] - totals[at - 1], at) for at in range(1, len(totals))]
     if falls and min(falls)[0] < 0:
         at = min(falls)[1]
         text = f"{points[at].day}: {points[at].subject[:60]}".replace("$", r"\$")
         place = {"xy": (days[at], totals[at]), "xytext": (0.995, 0.955), "textcoords": "axes fraction"}
-        strain.annotate(text, **place, ha="right", fontsize=9, color=FAINT, arrowprops={"arrowstyle": "-", "color": FAINT})
-    return written(figure, suffix)
+        axes.annotate(text, **place, ha="right", fontsize=9, color=FAINT, arrowprops={"arrowstyle": "-", "color": FAINT})

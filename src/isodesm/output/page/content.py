@@ -277,7 +277,7 @@ def _node(node: ObjectNode) -> list[Any]:
 
 
 def _traces(codebase: Codebase, diagnosis: Diagnosis) -> list[Any]:
-    found = []
+    found: list[Any] = []
     entries: Iterable[Entry] = entry_points(codebase)
     for each in [entry for entry in entries if entry.index >= 0][: TRACES * 3]:
         made = trace(codebase, diagnosis, (each.number, each.index), depth=DEPTH)

@@ -27,9 +27,27 @@ class Habit(msgspec.Struct, frozen=True):
 
 
 def measure_habit(codebase: Codebase, language: str = "") -> Habit:
-    """The way most interfaces with an implementation in the tree are named, those of one language if one is given."""
+    """The way most interfaces with an implementation in the codebase are named, those of one language if one is given."""
+    names, implementers = _implemented(codebase, language)
+    total = len(names)
+    seen = {
+        "prefix": sum(1 for each in names if re.match(r"I[A-Z][a-z]", each)),
+        "suffix": sum(1 for each in names if re.search(r"[a-z]Interface$", each)),
+        "implementation": sum(1 for name, below in zip(names, implementers, strict=True) if f"{name}Impl" in below),
+        "qualified": sum(1 for name, below in zip(names, implementers, strict=True) if _is_qualified(name, below)),
+    }
+    if language and language_named(language).interfaces_prefixed:
+        return Habit("prefix", seen["prefix"], total)
+    for kind, count in seen.items():
+        if names and count >= LEAST_SHARE * total:
+            return Habit(kind, count, total)
+    return Habit("plain", total - seen["prefix"] - seen["implementation"], total)
+
+
+def _implemented(codebase: Codebase, language: str) -> tuple[list[str], list[list[str]]]:
+    """The names of interfaces that something outside tests implements, and those of what does."""
     symbols, roles = codebase.symbols, codebase.roles
-    interfaces = [
+    numbers = [
         number
         for number, declared in enumerate(symbols.types)
         if declared.kind == "interface"
@@ -37,31 +55,12 @@ def measure_habit(codebase: Codebase, language: str = "") -> Habit:
         and roles.name(number) != "test"
         and language in ("", symbols.files[symbols.file_of[number]].language)
     ]
-    prefixed = sum(1 for number in interfaces if re.match(r"I[A-Z][a-z]", symbols.types[number].name))
-    implemented = sum(
-        1
-        for number in interfaces
-        if any(symbols.types[each].name == symbols.types[number].name + "Impl" for each in roles.implementers[number])
-    )
-    suffixed = sum(1 for number in interfaces if re.search(r"[a-z]Interface$", symbols.types[number].name))
-    qualified = sum(
-        1
-        for number in interfaces
-        if any(
-            re.match(rf"[A-Z]\w+{symbols.types[number].name}$", symbols.types[each].name) for each in roles.implementers[number]
-        )
-    )
-    if (language and language_named(language).interfaces_prefixed) or (
-        interfaces and prefixed >= LEAST_SHARE * len(interfaces)
-    ):
-        return Habit("prefix", prefixed, len(interfaces))
-    if interfaces and suffixed >= LEAST_SHARE * len(interfaces):
-        return Habit("suffix", suffixed, len(interfaces))
-    if interfaces and implemented >= LEAST_SHARE * len(interfaces):
-        return Habit("implementation", implemented, len(interfaces))
-    if interfaces and qualified >= LEAST_SHARE * len(interfaces):
-        return Habit("qualified", qualified, len(interfaces))
-    return Habit("plain", len(interfaces) - prefixed - implemented, len(interfaces))
+    below = [[symbols.types[each].name for each in roles.implementers[number]] for number in numbers]
+    return [symbols.types[number].name for number in numbers], below
+
+
+def _is_qualified(name: str, implementers: list[str]) -> bool:
+    return any(re.match(rf"[A-Z]\w+{name}$", each) for each in implementers)
 
 
 def interface_name(

@@ -17,7 +17,7 @@ from isodesm.planning.planner.order import order_decisions
 from isodesm.planning.planner.phases import PHASES, inject_decisions
 from isodesm.planning.planner.planning import Planning
 from isodesm.planning.planner.progress import find_done
-from isodesm.planning.planner.projection import Projection
+from isodesm.planning.planner.projection import Loosened, Projection
 from isodesm.planning.planner.reconcile import expected_of, settled, touched
 from isodesm.planning.state.context import PlanContext
 from isodesm.planning.techniques.move_effect_out.effect import MIXED, mixed_decision, mixed_findings
@@ -49,7 +49,7 @@ def plan(
 
 def _begin(codebase: Codebase, diagnosis: Diagnosis, options: Options, only: frozenset[str] | None) -> Planning:
     """A plan before its first step."""
-    start, focus = Projection(codebase, diagnosis.hard), options.focus
+    start, focus = Projection(codebase, diagnosis.hard, Loosened()), options.focus
     decisions = find_decisions(codebase, diagnosis.hard, start.usage.states)
     wanted = [each for each in decisions if not focus or each.source in focus or each.target in focus]
     context = PlanContext(codebase, wanted, all_members=options.all_members, no_new=options.no_new_abstractions)

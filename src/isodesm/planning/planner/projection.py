@@ -9,7 +9,7 @@ from __future__ import annotations
 from bisect import bisect_right
 from collections.abc import Iterable
 from functools import cached_property
-from typing import Any
+from typing import Any, NamedTuple
 
 import msgspec
 
@@ -40,7 +40,9 @@ class ProjectedEffects:
         """Effects of a node, each worked out once."""
         found = self._left.get(node)
         if found is None:
-            found = self._left[node] = self.real.without(node, self.state.cuts, self.state.gone, self.state.moved)
+            found = self._left[node] = self.real.without(
+                node, self.state.loosened.cuts, self.state.loosened.gone, self.state.loosened.moved
+            )
         return found
 
     def take_over(self, before: ProjectedEffects, changed: int) -> None:
@@ -55,11 +57,11 @@ class ProjectedEffects:
 
     def get(self, number: int, default: Any = ()) -> Any:
         """The uses of APIs by a type."""
-        return [use for use in self.real.used.get(number, default) if use.row not in self.state.dropped]
+        return [use for use in self.real.used.get(number, default) if use.row not in self.state.loosened.dropped]
 
     def through(self, source: int, target: int) -> tuple[str, ...]:
         """Effects that come with a target in the hands of a source."""
-        return self.real.through(source, target, self.state.dropped, self.without)
+        return self.real.through(source, target, self.state.loosened.dropped, self.without)
 
     def near(self, node: tuple[int, int]) -> tuple[str, ...]:
         """Effects that a call of a member brings at once."""
@@ -70,27 +72,31 @@ class ProjectedEffects:
         return getattr(self.real, name)
 
 
-class Projection:
-    """A state of the hard bonds; `cutting` gives the next one and leaves this as it is.
+class Loosened(NamedTuple):
+    """What steps have loosened.
 
-    `cuts` hold for everybody. `bridged` pairs only free their source: who still calls its old constructor gets what that
+    `cuts` hold for everybody. `bridged` pairs only free their source: who still calls its legacy constructor gets what that
     supplies, effects and all. `gone` are rows of uses of APIs that no member makes by itself any more, `dropped` those of them
     that are not even a default.
     """
 
+    cuts: frozenset[Cut] = frozenset()
+    bridged: frozenset[Cut] = frozenset()
+    gone: frozenset[int] = frozenset()
+    dropped: frozenset[int] = frozenset()
+    moved: Moved = NOTHING_MOVED
+
+
+class Projection:
+    """A state of the hard bonds; `cutting` gives the next one and leaves this as it is.
+
+    What depends on it: the findings, and what they are judged by of `Usage` and `Effects`.
+    """
+
     def __init__(
-        self,
-        codebase: Codebase,
-        findings: Iterable[Finding],
-        cuts: frozenset[Cut] = frozenset(),
-        bridged: frozenset[Cut] = frozenset(),
-        gone: frozenset[int] = frozenset(),
-        dropped: frozenset[int] = frozenset(),
-        before: Projection | None = None,
-        moved: Moved = NOTHING_MOVED,
+        self, codebase: Codebase, findings: Iterable[Finding], loosened: Loosened, before: Projection | None = None
     ) -> None:
-        self.codebase, self.findings, self.cuts, self.bridged = codebase, tuple(findings), cuts, bridged
-        self.gone, self.dropped, self.moved = gone, dropped, moved
+        self.codebase, self.findings, self.loosened = codebase, tuple(findings), loosened
         self._usage = before.usage if before is not None else None
         self.effects = ProjectedEffects(self)
         self._known: dict[int, Measures] = {}
@@ -108,10 +114,15 @@ class Projection:
         removed = {finding.id for finding in decision.findings}
         left = [finding for finding in self.findings if finding.id not in removed]
         pairs, rows = self._uses(decision)
-        cuts, bridged = (self.cuts, self.bridged | pairs) if bridge else (self.cuts | pairs, self.bridged)
-        dropped = self.dropped if bridge else self.dropped | rows
-        moved = self._moving(decision, deferred) if bridge else self.moved
-        following = Projection(self.codebase, left, cuts, bridged, self.gone | rows, dropped, self, moved)
+        cuts, bridged = (
+            (self.loosened.cuts, self.loosened.bridged | pairs)
+            if bridge
+            else (self.loosened.cuts | pairs, self.loosened.bridged)
+        )
+        dropped = self.loosened.dropped if bridge else self.loosened.dropped | rows
+        moved = self._moving(decision, deferred) if bridge else self.loosened.moved
+        loosened = Loosened(cuts, bridged, self.loosened.gone | rows, dropped, moved)
+        following = Projection(self.codebase, left, loosened, self)
         following.effects.take_over(self.effects, decision.source)
         totals = dict(self._totals)
         for finding in self.findings:
@@ -137,7 +148,7 @@ class Projection:
     def _moving(self, decision: Decision, deferred: bool) -> Moved:
         """The uses that a bridging constructor has in the place of the members which had them."""
         table, real = self.codebase.bonds, self.codebase.effects
-        to, away = dict(self.moved.to), set(self.moved.away)
+        to, away = dict(self.loosened.moved.to), set(self.loosened.moved.away)
         start = (decision.source, INSTANCE)
         for place in decision.places:
             row = place.row
@@ -222,13 +233,15 @@ class Projection:
     def _measure(self, number: int) -> Measures:
         own = [self._weight(finding) for finding in self.findings if finding.source_number == number]
         borne = [self._weight(finding) for finding in self.findings if finding.target_number == number]
-        own_defaults = frozenset(pair for pair in self.bridged if pair[0] == number)
+        own_defaults = frozenset(pair for pair in self.loosened.bridged if pair[0] == number)
         return Measures(
             strain=round(sum(strain for strain, _ in self._totals.values()), 9),
             hard_bonds=sum(bonds for _, bonds in self._totals.values()),
             class_strain=sum(own, 0.0) + sum(borne, 0.0),
             class_hard_bonds=sum(1 for weight in own if weight),
-            locked_effects=self.codebase.effects.type_without(number, self.cuts | own_defaults, self.gone, self.moved),
+            locked_effects=self.codebase.effects.type_without(
+                number, self.loosened.cuts | own_defaults, self.loosened.gone, self.loosened.moved
+            ),
             by_layer=self._totals,
         )
 

@@ -132,7 +132,8 @@ def container_factory_written(factory: str, made: str, held: Sequence[str]) -> S
     return StepText(
         title=f"Let {factory} make {made} for the container",
         why_now=f"A definition file can't hold what `{made}` takes: {quoted(held)}. `{factory}` makes it with that; "
-        f"the definition names `{factory}`, and its arguments stay. So `{made}` itself need not know any more where they come from.",
+        f"the definition names `{factory}`, and its arguments stay. "
+        f"So `{made}` itself need not know any more where they come from.",
         frees=(f"`{made}` names none of the classes it works with any more",),
         hazards=("code outside this tree may make this class by the constructor as it was",),
         check=f"The container makes `{made}` as before.",

@@ -108,30 +108,37 @@ def _serves(context: PlanContext, abstraction: Abstraction, target: int, source:
 
 def _asking(context: PlanContext, injection: Injection, target: int) -> Asking | None:
     """What a class asks of another that its constructor takes; None where it needs the very class."""
-    number = injection.owner
-    constructor = context.sources.constructor(number)
-    fixed = context.sources.has_several_constructors(number) or len(context.symbols.parts.get(number, (number,))) > 1
-    if constructor is None or fixed or injection.collection or injection.deferred or injection.default:
-        return None
-    file, members = context.symbols.file_of[number], context.symbols.types[number].members
-    syntax, name = context.sources.syntax(file), simple_name(context.symbols.names[target])
-    _, own = context.sources.parameters(number, constructor)
-    node = next((each for each in own if _is_named(syntax.of(each), injection.name.lstrip("$"))), None)
-    kind = syntax.declared_type(node) if node is not None else None
+    number, name = injection.owner, simple_name(context.symbols.names[target])
+    kind = _declared_kind(context, injection)
+    syntax = context.sources.syntax(context.symbols.file_of[number])
     if kind is None or not _is_plainly(syntax, kind, name):
         return None
+    members = context.symbols.types[number].members
     fields = [m for m in members if m.kind == "field" and not m.is_static and simple_name(typetext.head(m.type)) == name]
     kinds = [kind, *(each for m in fields if (each := _type_of(syntax, m)) is not None)]
-    kept = {m.name.lstrip("$") for m in fields}
     if any(not m.is_private for m in fields) or not all(_is_plainly(syntax, each, name) for each in kinds):
         return None
-    asked = _asked(context, number, injection.name.lstrip("$"), kept)
+    asked = _asked(context, number, injection.name.lstrip("$"), {m.name.lstrip("$") for m in fields})
     spans = {(each.start_byte, each.end_byte): syntax.of(each) for each in kinds}
     if not asked or len(re.findall(rf"(?<![\w.]){re.escape(name)}\b", _code(syntax, context, number))) != len(spans):
         return None  # it names the class elsewhere, too: in casts, locals, results
     said = f"asks for `{{}}` in the place of `{name}`"
     amendments = tuple(Amendment(*span, PLACES, text.replace(name, "{}"), said) for span, text in spans.items())
     return Asking(number, asked, amendments)
+
+
+def _declared_kind(context: PlanContext, injection: Injection) -> Any:
+    """The type of the parameter that a class is injected through, as its one constructor declares it; None where that can't
+    be another."""
+    number, sources = injection.owner, context.sources
+    constructor = sources.constructor(number)
+    fixed = sources.has_several_constructors(number) or len(context.symbols.parts.get(number, (number,))) > 1
+    if constructor is None or fixed or injection.collection or injection.deferred or injection.default:
+        return None
+    syntax = sources.syntax(context.symbols.file_of[number])
+    _, own = sources.parameters(number, constructor)
+    node = next((each for each in own if _is_named(syntax.of(each), injection.name.lstrip("$"))), None)
+    return syntax.declared_type(node) if node is not None else None
 
 
 def _is_named(text: str, name: str) -> bool:

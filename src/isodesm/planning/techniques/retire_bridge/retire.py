@@ -51,40 +51,48 @@ def retirement(context: PlanContext, number: int, changes: Changes) -> PlannedSt
 
 
 def why_kept(context: PlanContext, number: int, *, told: bool = False) -> Refusal | None:
-    """Who still calls the old constructor of a class, so that it stays; None where nobody does, or where only its container
+    """Who still calls the legacy constructor of a class, so that it stays; None where nobody does, or where only its container
     does and will be `told` of all.
 
-    Tests don't count, nor do old constructors of others: they can pass what this one makes.
+    Tests don't count, nor do legacy constructors of others: they can pass what this one creates.
     """
-    creators = context.sources.creators.get(number, ())
-    roots, tests = [each for each in creators if each.root], [each for each in creators if each.test]
-    unfed = [
-        f"`{each.name}`" for each in context.state.dependencies_of(number) if (number, each.name) not in context.state.injected
-    ]
-    if makes(context, number) and unfed and not told:
-        return Refusal(Reason.CONTAINER_NOT_TOLD, names=", ".join(unfed))
-    if len(tests) == len(creators) and not makes(context, number):
-        return Refusal(Reason.NOBODY_BUT_TESTS) if tests else Refusal(Reason.NOBODY)
-    if context.draft.arguments.depends(number, texts=_making(context, number)):
-        return Refusal(Reason.ONLY_CLASS_KNOWS)
-    if any(
-        number in each.supply.makes
-        for maker in context.state.container_factories
-        for each in context.state.dependencies_of(maker)
-    ):
-        return Refusal(Reason.CONTAINER_FACTORY_CALLS)
-    if context.sources.subclasses(number):
-        return Refusal(Reason.SUBCLASSES_CALL)
-    if context.sources.has_several_constructors(number) or has_default_fields(context.sources, number):
-        return Refusal(Reason.SEVERAL_WAYS_TO_CREATE)
+    if refusal := _of_container(context, number, told=told) or _of_class(context, number):
+        return refusal
     if left_makers(context, number):
         found = makers_of(context, number)
         return found if isinstance(found, Refusal) else Refusal(Reason.CALLERS_DO_NOT_FORWARD)
-    if roots and number not in context.state.wired:
+    creators = context.sources.creators.get(number, ())
+    if any(each.root for each in creators) and number not in context.state.wired:
         return Refusal(Reason.ROOT_CANT_NAME)
     if not context.sources.language(number).overloads and is_named_elsewhere(context.sources, number, all_pass=True):
         return Refusal(Reason.NAMED_ELSEWHERE)
+    tests = [each for each in creators if each.test]
     return Refusal(Reason.CALLERS_CANT_NAME) if _is_out_of_reach(context, number, tests) else None
+
+
+def _of_container(context: PlanContext, number: int, *, told: bool) -> Refusal | None:
+    """Why a container, or nobody that is known, keeps a legacy constructor."""
+    contained, state = makes(context, number), context.state
+    unfed = [f"`{each.name}`" for each in state.dependencies_of(number) if (number, each.name) not in state.injected]
+    if contained and unfed and not told:
+        return Refusal(Reason.CONTAINER_NOT_TOLD, names=", ".join(unfed))
+    creators = context.sources.creators.get(number, ())
+    if not contained and all(each.test for each in creators):
+        return Refusal(Reason.NOBODY_BUT_TESTS) if creators else Refusal(Reason.NOBODY)
+    return None
+
+
+def _of_class(context: PlanContext, number: int) -> Refusal | None:
+    """Why the class itself, or one near it, keeps its legacy constructor."""
+    if context.draft.arguments.depends(number, texts=_making(context, number)):
+        return Refusal(Reason.ONLY_CLASS_KNOWS)
+    factories = (each for maker in context.state.container_factories for each in context.state.dependencies_of(maker))
+    if any(number in each.supply.makes for each in factories):
+        return Refusal(Reason.CONTAINER_FACTORY_CALLS)
+    if context.sources.subclasses(number):
+        return Refusal(Reason.SUBCLASSES_CALL)
+    several = context.sources.has_several_constructors(number) or has_default_fields(context.sources, number)
+    return Refusal(Reason.SEVERAL_WAYS_TO_CREATE) if several else None
 
 
 def _making(context: PlanContext, number: int) -> list[str]:
