@@ -52,13 +52,14 @@ def run_changed(folder: Path, language: str, cache: Path) -> Run:
 
 def samples(holder: Path) -> list[Path]:
     """The sample codebases, multiplied."""
-    from isodesm.cli.demo import SAMPLES
+    from isodesm.demo.catalogue import samples as known
 
+    names = [each.name for each in known()]
     source = Path(__file__).parent.parent / "src/isodesm/demo/samples"
-    for name in SAMPLES.values():
+    for name in names:
         for copy in range(COPIES):
             shutil.copytree(source / name, holder / name / f"copy{copy}")
-    return [holder / name for name in SAMPLES.values()]
+    return [holder / name for name in names]
 
 
 def main(arguments: list[str]) -> None:

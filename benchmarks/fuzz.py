@@ -77,7 +77,7 @@ def tree_of(root: Path, language: str, known: list[tuple[str, bytes]], files: in
 
 def check(root: Path) -> None:
     """All of the program over a tree; a SystemExit with what is missing where the whole file's finding is lost."""
-    from isodesm.codebase.model import read
+    from isodesm.codebase.reading import read
     from isodesm.diagnosis.diagnose import diagnose
     from isodesm.measures.ranking import rank
     from isodesm.output.delimited import plan_rows, scan_rows, to_csv, to_markdown

@@ -22,7 +22,7 @@ import msgspec
 
 from benchmarks.applications import Application, Checker, applications, fetched
 from isodesm import __version__
-from isodesm.codebase.model import read
+from isodesm.codebase.reading import read
 from isodesm.diagnosis.diagnose import diagnose
 from isodesm.diagnosis.shared.findings import Diagnosis
 from isodesm.measures.strain import weigh

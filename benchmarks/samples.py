@@ -12,7 +12,7 @@ import tempfile
 from collections import Counter
 from pathlib import Path
 
-from isodesm.codebase.model import read
+from isodesm.codebase.reading import read
 from isodesm.diagnosis.diagnose import diagnose
 from isodesm.measures.strain import weigh
 from isodesm.planning.planner.plan import plan

@@ -13,11 +13,11 @@ from typing import Any, NamedTuple
 
 import msgspec
 
-from isodesm.codebase.model import read
+from isodesm.codebase.reading import read
 from isodesm.diagnosis.diagnose import diagnose
 from isodesm.planning.model.step import Edit, Step, Touched, digest_of
 from isodesm.planning.planner.plan import plan
-from isodesm.rewriting.carrying import Wish, take, take_back
+from isodesm.rewriting.apply import Wish, take, take_back
 from isodesm.rewriting.journal import Journal
 
 CALLS = ("open", "replace", "link", "unlink", "fsync", "mkdir", "rmdir", "fchmod")

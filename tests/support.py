@@ -11,7 +11,8 @@ import unittest
 from pathlib import Path
 
 from isodesm.catalogue import Catalogues, catalogue_of
-from isodesm.codebase.model import Codebase, read
+from isodesm.codebase.model import Codebase
+from isodesm.codebase.reading import read
 from isodesm.settings import Settings
 
 CASES = Path(__file__).parent / "cases"

@@ -4,11 +4,11 @@ from __future__ import annotations
 
 import json
 
-from isodesm.codebase.model import read
+from isodesm.codebase.reading import read
 from isodesm.diagnosis.diagnose import diagnose
-from isodesm.diagnosis.entries import entry_points
-from isodesm.diagnosis.trace import Hop, find_member, read_choices, trace
 from isodesm.errors import UsageError
+from isodesm.queries.entries import entry_points
+from isodesm.queries.trace import Hop, find_member, read_choices, trace
 from tests.support import DEMO, TreeTest
 
 

@@ -8,7 +8,7 @@ import sys
 import zlib
 from pathlib import Path
 
-from isodesm.codebase.model import read
+from isodesm.codebase.reading import read
 from isodesm.facts.records import digest_of
 from isodesm.reading import cache as module
 from isodesm.reading.cache import CACHE_VERSION, FILE_NAME, Cache, Row, key_of

@@ -10,8 +10,9 @@ from collections.abc import Callable
 
 import msgspec
 
-from isodesm.codebase import beside
-from isodesm.codebase.model import Codebase, read
+from isodesm.codebase import background_inference
+from isodesm.codebase.model import Codebase
+from isodesm.codebase.reading import read
 from isodesm.diagnosis import diagnose as diagnosing
 from isodesm.diagnosis.diagnose import diagnose
 from isodesm.diagnosis.hard_bonds import judging
@@ -27,7 +28,7 @@ THRESHOLDS = (
     (files, "BATCH_BYTES", 4_000),
     (link, "SERIAL_BYTES", 0),
     (link, "FILES_PER_TASK", 3),
-    (beside, "PARALLEL_BONDS", 0),
+    (background_inference, "PARALLEL_BONDS", 0),
     (diagnosing, "PARALLEL_BONDS", 0),
     (judging, "PARALLEL_ROWS", 0),
     (judging, "ROWS_PER_TASK", 7),

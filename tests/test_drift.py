@@ -8,7 +8,7 @@ import subprocess
 
 import msgspec
 
-from isodesm.codebase.model import read
+from isodesm.codebase.reading import read
 from isodesm.diagnosis.diagnose import diagnose
 from isodesm.drifting.drift import Drift, drift_between
 from isodesm.drifting.mark import EARLIER, Mark, as_before, mark_of, read_mark, written

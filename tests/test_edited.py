@@ -12,9 +12,10 @@ from typing import Any
 import msgspec
 
 import isodesm
-from isodesm.codebase.bounded import bounded
 from isodesm.codebase.edited import edited, renewed
-from isodesm.codebase.model import Codebase, read
+from isodesm.codebase.model import Codebase
+from isodesm.codebase.reading import read
+from isodesm.codebase.size_limited_cache import bounded
 from isodesm.linking import relink
 from isodesm.reading.replay import Replay
 from isodesm.settings import Acceptance, LayerRule, Limits, Settings

@@ -238,7 +238,7 @@ class EditorTest(TreeTest):
 
         async def work(editor: Editor) -> None:
             import isodesm
-            from isodesm.codebase.model import read
+            from isodesm.codebase.reading import read
             from isodesm.settings import Settings
 
             shown: dict[str, str] = {}

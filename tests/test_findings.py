@@ -6,7 +6,7 @@ import re
 from collections import defaultdict
 
 from isodesm.catalogue import catalogue_of
-from isodesm.codebase.model import read
+from isodesm.codebase.reading import read
 from isodesm.diagnosis.diagnose import diagnose
 from isodesm.diagnosis.shared.findings import EXCUSES, HARD_KINDS, Diagnosis
 from tests.support import CASES, DEMO, TreeTest, case_names, split_case

@@ -20,7 +20,7 @@ from typing import Any, ClassVar
 from jsonschema import Draft202012Validator
 
 from isodesm import __version__
-from isodesm.fleet.running import FleetBroken, _check_versions
+from isodesm.fleet.executors import FleetBroken, _check_versions
 from isodesm.fleet.shared import shared_types
 from isodesm.fleet.trees import trees_of
 from isodesm.output.schema import schema_document

@@ -7,7 +7,8 @@ import os
 from pathlib import Path
 
 from isodesm.catalogue import catalogue_of
-from isodesm.codebase.model import Codebase, read
+from isodesm.codebase.model import Codebase
+from isodesm.codebase.reading import read
 from isodesm.diagnosis.diagnose import diagnose
 from isodesm.measures.dossier import make_dossier
 from isodesm.measures.ranking import rank

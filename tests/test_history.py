@@ -8,7 +8,7 @@ import subprocess
 import unittest
 from pathlib import Path
 
-from isodesm.codebase.model import read
+from isodesm.codebase.reading import read
 from isodesm.demo.history import give_history
 from isodesm.diagnosis.diagnose import diagnose
 from isodesm.measures.churn import Churn, weight_of

@@ -18,7 +18,7 @@ import unittest
 from pathlib import Path
 from xml.etree import ElementTree
 
-from isodesm.codebase.model import read
+from isodesm.codebase.reading import read
 from isodesm.errors import TreeChanged, UsageError
 from isodesm.reading.workers import WorkerLost, meanwhile
 from tests.support import TreeTest

@@ -7,7 +7,7 @@ import unittest
 from typing import Any
 
 from isodesm.catalogue import catalogue_of
-from isodesm.codebase.model import read
+from isodesm.codebase.reading import read
 from isodesm.diagnosis.diagnose import diagnose
 from isodesm.planning.language.levels import NEWEST, Levels
 from isodesm.planning.planner.plan import plan

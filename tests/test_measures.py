@@ -7,7 +7,7 @@ from typing import Any
 from unittest import mock
 from xml.etree import ElementTree
 
-from isodesm.codebase.model import read
+from isodesm.codebase.reading import read
 from isodesm.diagnosis.diagnose import diagnose
 from isodesm.diagnosis.shared.reach import knots_of
 from isodesm.measures.coupling import measure_coupling

@@ -6,15 +6,16 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator
 
-from isodesm.codebase.model import Codebase, read
+from isodesm.codebase.model import Codebase
+from isodesm.codebase.reading import read
 from isodesm.diagnosis.diagnose import diagnose
 from isodesm.diagnosis.hard_bonds.states import States
 from isodesm.diagnosis.shared.findings import HARD_KINDS, Diagnosis, Finding
-from isodesm.diagnosis.trace import Hop, trace
 from isodesm.inference.effect_kinds import EFFECT_WORDS
 from isodesm.inference.evidence import is_method
 from isodesm.measures.dossier import make_dossier
 from isodesm.measures.ranking import rank
+from isodesm.queries.trace import Hop, trace
 from isodesm.settings import Settings
 from tests.support import CASES, DEMO, NoHistory, TreeTest, split_case
 

@@ -12,8 +12,8 @@ from rich.console import Console
 from typer.testing import CliRunner
 
 from isodesm.cli.app import app
-from isodesm.codebase.asked_names import classes_or_layer, find_class
-from isodesm.codebase.model import read
+from isodesm.codebase.class_lookup import classes_or_layer, find_class
+from isodesm.codebase.reading import read
 from isodesm.diagnosis.diagnose import diagnose
 from isodesm.diagnosis.shared.findings import Diagnosis, Finding
 from isodesm.errors import SettingsError, UsageError

@@ -6,7 +6,7 @@ import unittest
 
 import isodesm
 from isodesm.catalogue import Catalogues, catalogue_of
-from isodesm.codebase.model import read
+from isodesm.codebase.reading import read
 from isodesm.planning.planner.options import Options
 from isodesm.planning.planner.plan import plan
 from tests.carrying import carry_out

@@ -8,7 +8,8 @@ import unittest
 from concurrent.futures import Future, ThreadPoolExecutor
 
 import isodesm
-from isodesm.codebase.model import Codebase, read
+from isodesm.codebase.model import Codebase
+from isodesm.codebase.reading import read
 from isodesm.measures.strain import weigh
 from isodesm.planning.model.step import TECHNIQUES, Plan
 from isodesm.planning.planner.options import Options

@@ -274,7 +274,7 @@ class BadInputTest(TreeTest):
         import sys
 
         code = (
-            "import isodesm.codebase.model as m\n"
+            "import isodesm.codebase.reading as m\n"
             "def boom(*a): raise RuntimeError('inner detail')\nm.read = boom\n"
             "import sys; sys.argv = ['isodesm', 'scan', '.']\nfrom isodesm.cli.app import main; main()"
         )

@@ -7,7 +7,7 @@ import subprocess
 import sys
 import unittest
 
-from isodesm.codebase.model import read
+from isodesm.codebase.reading import read
 from isodesm.diagnosis.diagnose import diagnose
 from isodesm.diagnosis.shared.findings import KINDS
 from tests.support import DEMO, TreeTest

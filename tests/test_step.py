@@ -15,7 +15,7 @@ from pathlib import Path
 
 import msgspec
 
-from isodesm.codebase.model import read
+from isodesm.codebase.reading import read
 from isodesm.diagnosis.diagnose import diagnose
 from isodesm.planning.model.step import Edit, Step
 from isodesm.planning.planner.plan import plan

@@ -7,7 +7,7 @@ import unittest
 from pathlib import Path
 
 import isodesm
-from isodesm.codebase.model import read
+from isodesm.codebase.reading import read
 from isodesm.planning.model.step import TECHNIQUES
 from isodesm.planning.planner.options import Options
 from isodesm.planning.planner.plan import plan

@@ -18,7 +18,7 @@ from unittest import mock
 from isodesm.disk import inside as disk
 from isodesm.disk.inside import Inside, LeadsOut
 from isodesm.planning.model.step import digest_of
-from isodesm.rewriting import carrying, journal
+from isodesm.rewriting import apply, journal
 from isodesm.rewriting.changes import StepRefused
 from isodesm.rewriting.journal import Journal
 from tests.faults import FAULTS, FILES, PATHS, Ground
@@ -226,7 +226,7 @@ class OutsideTest(StepTest):
             self.unharmed()
             ground.run(PATHS["green"])
             self.assertEqual(ground.contents(), ground.after)
-            carrying.take_back(ground.tree, ground.journal())
+            apply.take_back(ground.tree, ground.journal())
             self.assertEqual(ground.contents(), ground.before)
             with ground.journal().held(), self.assertRaisesRegex(StepRefused, "Another run"):
                 ground.run(PATHS["written"])
@@ -287,7 +287,7 @@ class MeanwhileTest(StepTest):
                 (ground.tree / "desk/Main.java").write_text("mine\n")
 
         with mock.patch.object(Inside, "rename", meddled), self.assertRaisesRegex(StepRefused, "Main.java changed while"):
-            carrying.take(ground.tree, ground.step, kept, PATHS["written"].wish)
+            apply.take(ground.tree, ground.step, kept, PATHS["written"].wish)
         self.assertEqual(ground.contents(), {**ground.before, "desk/Main.java": b"mine\n"})
         self.assertIsNone(kept.interrupted())
 
@@ -298,7 +298,7 @@ class MeanwhileTest(StepTest):
             ground.faulty(PATHS["written"], FAULTS["killed"], moment)
             (ground.tree / "desk/Main.java").write_text("mine\n")
             if ground.journal().interrupted() is not None:
-                done = carrying.take_back(ground.tree, Journal(ground.tree, ground.cache, said.append))
+                done = apply.take_back(ground.tree, Journal(ground.tree, ground.cache, said.append))
                 self.assertEqual([each.path for each in done.aside] if done else [], ["desk/Main.java"])
                 self.assertEqual(ground.contents(), {**ground.before, "desk/Main.java": b"mine\n"})
                 texts = [path.read_bytes() for path in ground.cache.rglob("aside/*/*")]
@@ -341,11 +341,11 @@ class MeanwhileTest(StepTest):
         ground.run(PATHS["written"])
         ground.follow("desk/Desk.java")
         with self.assertRaisesRegex(StepRefused, "Desk.java was changed since a-step .* by next-step; take that"):
-            carrying.take_back(ground.tree, ground.journal(), "a-step")
-        self.assertIsNone(carrying.take_back(ground.tree, ground.journal(), "nobody"))
-        carrying.take_back(ground.tree, ground.journal(), "next-step")
+            apply.take_back(ground.tree, ground.journal(), "a-step")
+        self.assertIsNone(apply.take_back(ground.tree, ground.journal(), "nobody"))
+        apply.take_back(ground.tree, ground.journal(), "next-step")
         ground.follow("other.java")
-        carrying.take_back(ground.tree, ground.journal(), "a-step")
+        apply.take_back(ground.tree, ground.journal(), "a-step")
         self.assertEqual(ground.contents(), {**ground.before, "other.java": b"// next\n"})
         self.assertIn("was carried out here", self.step("--undo", "--id", "nobody").stderr)
 

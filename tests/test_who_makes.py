@@ -8,12 +8,12 @@ import json
 from isodesm.catalogue import catalogue_of
 from isodesm.codebase.model import Codebase
 from isodesm.diagnosis.diagnose import diagnose
-from isodesm.diagnosis.entries import entry_points
-from isodesm.diagnosis.trace import find_member, trace
-from isodesm.diagnosis.wiring_faults.wiring_report import report_wiring
 from isodesm.measures.makers import makers_of
 from isodesm.measures.member_use import member_use
 from isodesm.measures.needs import depth_of_needs
+from isodesm.queries.entries import entry_points
+from isodesm.queries.trace import find_member, trace
+from isodesm.queries.wiring_report import report_wiring
 from tests.support import TreeTest, public, word
 
 SINGLE = word("csharp", "collection", "calls=singleton")

@@ -8,7 +8,8 @@ import msgspec
 
 from isodesm.cli.phases import Phases
 from isodesm.cli.workspace import Workspace
-from isodesm.codebase.model import Codebase, read
+from isodesm.codebase.model import Codebase
+from isodesm.codebase.reading import read
 from isodesm.planning.planner.options import Options
 from isodesm.reading.replay import Replay
 from isodesm.settings import Settings

@@ -12,11 +12,12 @@ from collections.abc import Iterator
 from pathlib import Path
 from typing import NamedTuple
 
-from isodesm.codebase.model import Codebase, read
+from isodesm.codebase.model import Codebase
+from isodesm.codebase.reading import read
 from isodesm.diagnosis.diagnose import diagnose
-from isodesm.diagnosis.wiring_faults.wiring_report import WIRING_KINDS
-from isodesm.inference.registering import Registration
-from isodesm.inference.serving import Service
+from isodesm.inference.registrations import Registration
+from isodesm.inference.resolution import Service
+from isodesm.queries.wiring_report import WIRING_KINDS
 from isodesm.settings import Settings
 from tests.support import CASES, case_names, split_case
 

@@ -17,11 +17,11 @@ __version__ = "0.1.0"
 __all__ = ["carry_out", "diagnose", "plan", "rank", "read"]
 
 _HOMES = {
-    "read": "isodesm.codebase.model",
+    "read": "isodesm.codebase.reading",
     "diagnose": "isodesm.diagnosis.diagnose",
     "rank": "isodesm.measures.ranking",
     "plan": "isodesm.planning.planner.plan",
-    "carry_out": "isodesm.rewriting.carrying",
+    "carry_out": "isodesm.rewriting.apply",
 }
 
 

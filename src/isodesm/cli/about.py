@@ -42,7 +42,7 @@ def about(
 def _answer(workspace: Workspace, request: Request, class_name: str, format: str, full: bool, since: str) -> Answer:
     import msgspec
 
-    from isodesm.codebase.asked_names import find_class_and_member
+    from isodesm.codebase.class_lookup import find_class_and_member
     from isodesm.measures.dossier import make_dossier
     from isodesm.output import envelope
     from isodesm.output.about_table import print_about

@@ -10,50 +10,30 @@ import typer
 
 from isodesm.cli.options import UNSET, Reading
 from isodesm.cli.run import check_choice, hand_out, say
+from isodesm.demo.catalogue import Sample, samples
 from isodesm.disk.own import lasting_scratch, scratch
 from isodesm.errors import UsageError
 
-SAMPLES = {
-    "java": "bulletin-desk",
-    "csharp": "sensor-hub",
-    "typescript": "slope-map",
-    "php": "warden-portal",
-    "python": "forecast-jobs",
-}
-"""Language to its sample codebase."""
-CLASSES = {
-    "bulletin-desk": "BulletinService",
-    "sensor-hub": "CollectionRound",
-    "slope-map": "ClosureService",
-    "warden-portal": "ClosureService",
-    "forecast-jobs": "NightlyForecast",
-}
-"""The class of each sample that is worth a closer look."""
-CHECKS = {
-    "bulletin-desk": ("javac", "javac -d \"$(mktemp -d)\" $(find . -name '*.java')"),
-    "sensor-hub": ("mcs", "mcs -out:/dev/null -main:Hollin.Hub.Host.Program $(find src -name '*.cs')"),
-    "slope-map": ("tsc", "tsc --noEmit -p ."),
-    "warden-portal": ("php", "for each in $(find . -name '*.php'); do php -l $each || exit 1; done"),
-    "forecast-jobs": ("python3", "python3 -m compileall -q ."),
-}
-"""Sample to a program that checks it, and how it is called."""
 ALL = "all"
 
 
 def demo(
     folder: Annotated[Path | None, typer.Argument(help="Where to copy the samples.", show_default="a temporary folder")] = None,
     language: Annotated[
-        str, typer.Option("--language", help="java, csharp, typescript, php, python, or all.", metavar="NAME")
-    ] = "java",
+        str,
+        typer.Option("--language", help="java, csharp, typescript, php, python, or all.", metavar="NAME", show_default=False),
+    ] = "",
     fleet: Annotated[bool, typer.Option("--fleet", help="Ask all samples at once, with workers of their own.")] = False,
 ) -> None:
     """What does this do? Copies a sample codebase to a folder and runs the whole way on it."""
-    check_choice("--language", language, (*SAMPLES, ALL))
+    known = samples()
+    language = language or known[0].language
+    check_choice("--language", language, (*(each.language for each in known), ALL))
     parent = folder if folder is not None else lasting_scratch("isodesm-demo-")
     if fleet:
         _show_fleet(parent)
         return
-    roots = [copy_sample(name, parent) for key, name in SAMPLES.items() if language in (key, ALL)]
+    roots = [copy_sample(each.name, parent) for each in known if language in (each.language, ALL)]
     for root in roots:
         _show(root, brief=len(roots) > 1)
     root = roots[0]
@@ -68,7 +48,7 @@ def demo(
     for command in (
         f"isodesm scan {root}",
         f"isodesm scan {root} --excused",
-        f"isodesm about {CLASSES[root.name]} {root}",
+        f"isodesm about {_sample(root).shown} {root}",
         f"isodesm trace {root}",
         f"isodesm layers {root}",
         f"isodesm wiring {root}",
@@ -102,8 +82,8 @@ def _show_fleet(parent: Path) -> None:
     """All samples at once, by two worker processes."""
     from isodesm.cli.fleet import fleet as ask
 
-    for name in SAMPLES.values():
-        copy_sample(name, parent)
+    for each in samples():
+        copy_sample(each.name, parent)
     workers = 2
     say(f"isodesm fleet '{parent}/*' --workers {workers} --shared")
     ask(trees=[f"{parent}/*"], shared=True, **{**UNSET, "workers": workers, "no_cache": True})
@@ -111,7 +91,7 @@ def _show_fleet(parent: Path) -> None:
 
 def _show(root: Path, *, brief: bool) -> None:
     """Scan, rank and plan of one sample; the first two in short where there are several."""
-    from isodesm.codebase.model import read
+    from isodesm.codebase.reading import read
     from isodesm.diagnosis.diagnose import diagnose
     from isodesm.measures.ranking import rank
     from isodesm.output.plan_table import print_plan
@@ -140,11 +120,11 @@ def _take_steps(root: Path) -> None:
     """Carry two steps out on the copy, with the language's own compiler as check where it is there, and say what changed."""
     from isodesm.cli.step import carried_out
     from isodesm.output.terminal import STRONG, content_of, make_console
-    from isodesm.rewriting.carrying import Wish
+    from isodesm.rewriting.apply import Wish
     from isodesm.settings import Settings
 
-    program, command = CHECKS[root.name]
-    check = command if shutil.which(program) else ""
+    sample = _sample(root)
+    check = sample.check if shutil.which(sample.program) else ""
     console = make_console(to_file=False)
     checked = " --check …" if check else ""
     console.rule(f"isodesm step {root.name} --write --count 2{checked}: change, check, keep", style=STRONG)
@@ -157,6 +137,10 @@ def _take_steps(root: Path) -> None:
     before, after = course.standings[0], course.standings[-1]
     console.print(f"\nscan before: {before[1]} hard bonds, strain {before[0]:g}; scan now: {after[1]}, strain {after[0]:g}")
     hand_out(content_of(console), None)
+
+
+def _sample(root: Path) -> Sample:
+    return next(each for each in samples() if each.name == root.name)
 
 
 def copy_sample(name: str, parent: Path) -> Path:

@@ -58,7 +58,7 @@ def _chunks(what: str, codebase: Codebase, form: str, kinds: frozenset[str]) -> 
         from isodesm.output.graph import graph_chunks
 
         return graph_chunks(codebase, form, kinds)
-    from isodesm.inference.registering import Registration
+    from isodesm.inference.registrations import Registration
     from isodesm.output.types import TypeRecord, record_chunks, type_records
 
     if what == "types":

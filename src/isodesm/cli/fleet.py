@@ -89,8 +89,8 @@ def _answers(reading: Reading, requests: list[Asked], ship: bool, resume: bool, 
     """The answers by name; what an interrupted run had is taken from where it was kept."""
     import os
 
-    from isodesm.fleet.keeping import Kept
-    from isodesm.fleet.running import answers as run
+    from isodesm.fleet.checkpoints import Kept
+    from isodesm.fleet.executors import answers as run
     from isodesm.reading.cache import default_folder
 
     kept = Kept(Path(reading.options.get("cache-folder") or default_folder()), requests)

@@ -28,9 +28,9 @@ def layers(
 
 
 def _answer(workspace: Workspace, request: Request, format: str, top: int) -> Answer:
-    from isodesm.diagnosis.form.layer_report import report_layers
     from isodesm.output import delimited, envelope
     from isodesm.output.layers_table import print_layers
+    from isodesm.queries.layer_report import report_layers
 
     report = report_layers(workspace.codebase, workspace.diagnosis)
     drawn = b""

@@ -102,7 +102,7 @@ def _ids_of(path: Path) -> frozenset[str]:
 
 
 def _planned(workspace: Workspace, wanted: Wanted, mistakes: list[Exception]) -> Plan:
-    from isodesm.codebase.asked_names import classes_or_layer
+    from isodesm.codebase.class_lookup import classes_or_layer
     from isodesm.planning.planner.options import Options
 
     options = Options(

@@ -96,7 +96,7 @@ def rank(reading: Reading, chosen: RankOptions) -> None:
 
 
 def _answer(workspace: Workspace, request: Request, asked: Asked) -> Answer:
-    from isodesm.codebase.asked_names import check_layer
+    from isodesm.codebase.class_lookup import check_layer
     from isodesm.measures.ranking import history_of, only
     from isodesm.output import delimited, envelope
     from isodesm.output.rank_table import print_ranking

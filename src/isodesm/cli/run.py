@@ -61,7 +61,7 @@ def load(reading: Reading) -> Settings:
 
 def read_tree(path: Path, settings: Settings, phases: Phases, replay: Replay | None = None, scheduler: str = "") -> Codebase:
     """Read the tree at `path`; how far that is, the phases show. With a scheduler its workers read what is not known yet."""
-    from isodesm.codebase.model import read
+    from isodesm.codebase.reading import read
 
     if scheduler and path.exists():
         from isodesm.fleet.reading import read_ahead

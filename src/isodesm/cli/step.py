@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from functools import partial
 from pathlib import Path
-from typing import TYPE_CHECKING, Annotated, Any, NamedTuple
+from typing import TYPE_CHECKING, Annotated, Any
 
 import typer
 
@@ -27,7 +27,7 @@ from isodesm.errors import UsageError
 
 if TYPE_CHECKING:
     from isodesm.cli.stepping import Course
-    from isodesm.rewriting.carrying import Wish
+    from isodesm.rewriting.apply import Wish
     from isodesm.settings import Settings
 
 FORMATS = ("table", "json", "patch")
@@ -52,16 +52,6 @@ Undo = Annotated[
     bool, typer.Option("--undo", help="Take the last step back, or one that was interrupted; with --id the last of that id.")
 ]
 Format = Annotated[str, typer.Option("--format", help="table, json or patch.", metavar="FORMAT")]
-
-
-class Narrowed(NamedTuple):
-    """What narrows the plan that steps come from."""
-
-    focus: str
-    techniques: tuple[str, ...]
-    until: float | None
-    all_members: bool
-    no_new_abstractions: bool
 
 
 @dataclass(frozen=True, slots=True)
@@ -90,8 +80,9 @@ class StepOptions:
 @reads_tree
 def step(reading: Reading, chosen: StepOptions) -> None:
     """Carry the next step out: change, check, and keep it or take it back."""
+    from isodesm.cli.stepping import Narrowed
     from isodesm.planning.model.step import TECHNIQUES
-    from isodesm.rewriting.carrying import Wish
+    from isodesm.rewriting.apply import Wish
 
     check_format(chosen.format, FORMATS)
     check_choice("--members", chosen.members, ("used", "all"))

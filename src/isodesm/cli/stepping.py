@@ -5,14 +5,14 @@ from __future__ import annotations
 import contextlib
 from collections.abc import Callable, Iterator
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, NamedTuple
 
 import msgspec
 
 from isodesm.cli.phases import Phases
 from isodesm.cli.run import say
 from isodesm.cli.workspace import Reader, Workspace
-from isodesm.codebase.asked_names import classes_or_layer
+from isodesm.codebase.class_lookup import classes_or_layer
 from isodesm.codebase.overview import Overview
 from isodesm.disk.inside import Inside
 from isodesm.disk.opening import read_plain
@@ -23,17 +23,26 @@ from isodesm.planning.planner.options import Options
 from isodesm.planning.planner.plan import with_needs
 from isodesm.reading.cache import default_folder
 from isodesm.reading.replay import Replay
-from isodesm.rewriting.carrying import Outcome, TakenBack, Wish, take, take_back
+from isodesm.rewriting.apply import Outcome, TakenBack, Wish, take, take_back
 from isodesm.rewriting.changes import digests_now
 from isodesm.rewriting.journal import Journal
 from isodesm.settings import Settings
 
 if TYPE_CHECKING:
-    from isodesm.cli.step import Narrowed
     from isodesm.codebase.model import Codebase
 
 BY_HAND = "only a person can change"
 AHEAD = "ahead.msgpack"
+
+
+class Narrowed(NamedTuple):
+    """What narrows the plan that steps come from."""
+
+    focus: str
+    techniques: tuple[str, ...]
+    until: float | None
+    all_members: bool
+    no_new_abstractions: bool
 
 
 def journal_of(path: Path, settings: Settings) -> Journal:

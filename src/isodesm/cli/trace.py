@@ -55,8 +55,8 @@ def _answer(
     from isodesm.output.trace_table import print_entries
 
     root = shown_root(request.reading.path)
-    from isodesm.diagnosis.entries import entry_points
-    from isodesm.diagnosis.trace import members_to_choose
+    from isodesm.queries.entries import entry_points
+    from isodesm.queries.trace import members_to_choose
 
     entries = members_to_choose(workspace.codebase, member) if member else entry_points(workspace.codebase)
     if member and not entries:
@@ -72,11 +72,11 @@ def _answer(
 
 
 def _traced(workspace: Workspace, request: Request, member: str, format: str, bind: tuple[str, ...], depth: int) -> Answer:
-    from isodesm.diagnosis.trace import find_member, read_choices
-    from isodesm.diagnosis.trace import trace as follow
     from isodesm.output import envelope
     from isodesm.output.markdown import trace_text
     from isodesm.output.trace_table import print_trace
+    from isodesm.queries.trace import find_member, read_choices
+    from isodesm.queries.trace import trace as follow
 
     found = follow(
         workspace.codebase,

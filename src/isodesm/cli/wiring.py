@@ -36,11 +36,11 @@ def wiring(
 
 
 def _answer(workspace: Workspace, request: Request, format: str, root: str, top: int) -> Answer:
-    from isodesm.codebase.asked_names import find_class
-    from isodesm.diagnosis.entries import entry_points
-    from isodesm.diagnosis.wiring_faults.wiring_report import report_wiring
+    from isodesm.codebase.class_lookup import find_class
     from isodesm.output import delimited, envelope
     from isodesm.output.wiring_table import print_wiring
+    from isodesm.queries.entries import entry_points
+    from isodesm.queries.wiring_report import report_wiring
 
     number = find_class(workspace.overview, root) if root else -1
     entered = frozenset(entry.number for entry in entry_points(workspace.codebase))

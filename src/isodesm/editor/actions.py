@@ -5,8 +5,9 @@ from __future__ import annotations
 from collections.abc import Iterable
 from typing import Any
 
-from isodesm.editor.root import Root, Seen, once
+from isodesm.editor.seen import Seen, once
 from isodesm.editor.text import edits_between
+from isodesm.editor.workspace_folder import Root
 from isodesm.planning.model.step import Step
 from isodesm.planning.planner.options import Options
 from isodesm.planning.planner.plan import plan, with_needs

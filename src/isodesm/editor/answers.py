@@ -5,9 +5,10 @@ from __future__ import annotations
 from pathlib import Path
 from typing import Any
 
-from isodesm.editor import actions, calls, findings, telling
+from isodesm.editor import actions, calls, findings, hover
 from isodesm.editor.places import around, named_at
-from isodesm.editor.root import Root, Seen
+from isodesm.editor.seen import Seen
+from isodesm.editor.workspace_folder import Root
 
 
 def _hover(root: Root, seen: Seen, path: str, given: dict[str, Any]) -> Any:
@@ -16,11 +17,11 @@ def _hover(root: Root, seen: Seen, path: str, given: dict[str, Any]) -> Any:
     if named is None:
         return None
     where = seen.lines(file).range(named.start, named.end)
-    return {"contents": {"kind": "markdown", "value": telling.hover(seen, named)}, "range": where}
+    return {"contents": {"kind": "markdown", "value": hover.hover(seen, named)}, "range": where}
 
 
 def _lenses(root: Root, seen: Seen, path: str, given: dict[str, Any]) -> Any:
-    return telling.lenses(seen, seen.numbers[path])
+    return hover.lenses(seen, seen.numbers[path])
 
 
 def _actions(root: Root, seen: Seen, path: str, given: dict[str, Any]) -> Any:
@@ -76,7 +77,7 @@ def _outgoing(root: Root, seen: Seen, path: str, given: dict[str, Any]) -> Any:
 
 
 def _symbols(root: Root, seen: Seen, path: str, given: dict[str, Any]) -> Any:
-    return telling.symbols_by_strain(seen, given["query"])
+    return hover.symbols_by_strain(seen, given["query"])
 
 
 ANSWERS = {

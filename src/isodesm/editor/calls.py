@@ -7,7 +7,7 @@ from collections.abc import Iterable, Iterator
 from typing import Any
 
 from isodesm.editor.places import range_of
-from isodesm.editor.root import Seen, once
+from isodesm.editor.seen import Seen, once
 from isodesm.linking.bonds import KIND_NUMBER, OWN_CALL
 
 CALLS = frozenset((KIND_NUMBER["call"], KIND_NUMBER["static-call"], KIND_NUMBER["creation"], OWN_CALL))

@@ -19,7 +19,7 @@ from pathlib import Path
 from types import FrameType
 from typing import Any
 
-from isodesm.editor.line import Change
+from isodesm.editor.shown import Change
 from isodesm.errors import IsodesmError
 
 IDLE = 0.15
@@ -63,7 +63,7 @@ class Engine:
     """Mutable in the folders that are open, and in what it has said of each file."""
 
     def __init__(self, connection: Connection) -> None:
-        from isodesm.editor.root import Root
+        from isodesm.editor.workspace_folder import Root
 
         self._connection, self._make = connection, Root
         self._roots: dict[Path, Root] = {}
@@ -200,7 +200,7 @@ class Engine:
 
     def _look_first(self, folder: Path, root: Any) -> None:
         from isodesm.editor.findings import diagnostics_of
-        from isodesm.editor.root import Seen
+        from isodesm.editor.seen import Seen
 
         look = root.first_look()
         if look is not None:

@@ -8,14 +8,14 @@ from pathlib import Path
 from typing import Any
 
 from isodesm.diagnosis.shared.findings import Finding
-from isodesm.editor.root import Seen
+from isodesm.editor.seen import Seen
+from isodesm.facts.languages import dialect_of
 from isodesm.output.pages import folder as pages
 
 SEVERITY = {"error": 1, "warning": 2, "note": 3}
 SOURCE = "isodesm"
 REASON = "say why"
 """What stands in an acceptance until somebody puts the reason in its place."""
-_REMARK = {"python": "#"}
 
 
 def by_file(seen: Seen, folder: Path) -> dict[str, list[dict[str, Any]]]:
@@ -69,7 +69,7 @@ def acceptance(seen: Seen, path: str, given: dict[str, Any]) -> dict[str, Any]:
     language = seen.codebase.symbols.files[seen.numbers[path]].language
     at = {"line": line, "character": 0}
     end = "\r\n" if b"\r\n" in lines.text else "\n"
-    text = f"{lines.indent(line)}{_REMARK.get(language, '//')} isodesm: accept {given['code']} – {REASON}{end}"
+    text = f"{lines.indent(line)}{dialect_of(language).remark} isodesm: accept {given['code']} – {REASON}{end}"
     return {
         "title": f"isodesm: accept {given['code']}, with a reason",
         "kind": "quickfix",

@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from typing import NamedTuple
 
-from isodesm.editor.root import Seen
+from isodesm.editor.seen import Seen
 from isodesm.editor.text import Range
 
 

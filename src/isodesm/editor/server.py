@@ -14,7 +14,8 @@ from pygls.protocol import LanguageServerProtocol, lsp_method
 from pygls.uris import to_fs_path
 
 import isodesm
-from isodesm.editor.line import Change, EngineFailed, Line
+from isodesm.editor.engine_client import EngineFailed, Line
+from isodesm.editor.shown import Change
 
 TYPED = 0.12
 """Seconds without a further change of a buffer, after which the engine is told of it."""

@@ -9,8 +9,8 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from isodesm.facts.drafts import MemberDraft
 from isodesm.facts.nesting import Head
+from isodesm.facts.open_records import MemberDraft
 from isodesm.facts.packing import pack_sites
 from isodesm.facts.records import DeclaredType, FileSites, Local, Site
 from isodesm.facts.siting import CONTEXTS, Siting

@@ -7,9 +7,9 @@ from typing import Any
 
 import msgspec
 
-from isodesm.facts.drafts import MemberDraft, TypeDraft
 from isodesm.facts.languages.dialect import Dialect
 from isodesm.facts.nesting import TEXT_LIMIT, Nesting, Parts
+from isodesm.facts.open_records import MemberDraft, TypeDraft
 from isodesm.facts.records import Annotation, Local, Modifiers, Parameter
 from isodesm.facts.typetext import squeeze
 

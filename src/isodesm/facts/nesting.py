@@ -6,8 +6,8 @@ from bisect import bisect_right
 from itertools import accumulate
 from typing import Any
 
-from isodesm.facts.drafts import MemberDraft, TypeDraft
 from isodesm.facts.languages.dialect import Dialect
+from isodesm.facts.open_records import MemberDraft, TypeDraft
 from isodesm.facts.records import Import, Local, Place
 from isodesm.facts.typetext import squeeze
 

@@ -7,9 +7,9 @@ from functools import cached_property
 from typing import Any
 
 from isodesm.facts.declarations import Declarations
-from isodesm.facts.drafts import TypeDraft
 from isodesm.facts.languages.dialect import Dialect
 from isodesm.facts.nesting import TEXT_LIMIT, Parts
+from isodesm.facts.open_records import TypeDraft
 from isodesm.facts.spans import Spans
 from isodesm.facts.typetext import squeeze
 

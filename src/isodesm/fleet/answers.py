@@ -135,7 +135,7 @@ def _answer(asked: Asked, root: Path) -> TreeAnswer:
 
 
 def _worked_out(asked: Asked, root: Path, settings: Any, replay: Any) -> TreeAnswer:
-    from isodesm.codebase.model import read
+    from isodesm.codebase.reading import read
     from isodesm.diagnosis.diagnose import diagnose
     from isodesm.fleet.tables import tables_of
     from isodesm.measures.ranking import rank

@@ -17,7 +17,7 @@ from isodesm.disk.own import lay, scratch
 from isodesm.errors import UsageError
 from isodesm.facts.records import digest_of
 from isodesm.fleet.answers import in_a_process_of_its_own
-from isodesm.fleet.running import connected
+from isodesm.fleet.executors import connected
 from isodesm.reading.cache import Cache, Row, key_of
 from isodesm.reading.discovery import SourceFile, discover
 from isodesm.reading.files import read_files

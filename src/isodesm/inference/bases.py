@@ -5,8 +5,7 @@ from __future__ import annotations
 from collections import defaultdict
 from functools import cached_property
 
-from isodesm.linking.bonds import KIND_NUMBER, BondTable
-from isodesm.linking.hierarchy import UNKNOWN
+from isodesm.linking.bonds import KIND_NUMBER, UNKNOWN, BondTable
 from isodesm.linking.symbols import Symbols, simple_name
 
 ERROR_SUFFIXES = ("Exception", "Error", "Throwable")

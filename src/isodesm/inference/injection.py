@@ -12,7 +12,8 @@ from isodesm.facts import typetext
 from isodesm.facts.records import Annotation, Member, Modifiers
 from isodesm.inference.evidence import SERVICE_LIKE
 from isodesm.inference.roles import Roles
-from isodesm.linking.hierarchy import UNKNOWN, Hierarchy
+from isodesm.linking.bonds import UNKNOWN
+from isodesm.linking.hierarchy import Hierarchy
 from isodesm.linking.remembering import remembered
 from isodesm.linking.symbols import simple_name
 

@@ -10,6 +10,7 @@ from collections import Counter
 from collections.abc import Collection, Iterator
 from functools import cached_property
 
+from isodesm.inference.collection_use import kept_together
 from isodesm.inference.effect_kinds import SEVERE
 from isodesm.inference.effects import Effects
 from isodesm.inference.evidence import (
@@ -29,8 +30,7 @@ from isodesm.inference.evidence import (
     is_open,
     is_plain,
 )
-from isodesm.inference.kept import kept_together
-from isodesm.inference.standing_evidence import StandingEvidence
+from isodesm.inference.local_evidence import StandingEvidence
 from isodesm.inference.weighing import SERVES, THING, Weighing
 from isodesm.linking.bonds import KIND_NUMBER, BondTable
 from isodesm.linking.symbols import Symbols

@@ -61,8 +61,6 @@ MOST_STATES = 200
 """Variables of one module beyond which it is bundled code, in which they are what is private elsewhere; none counts then."""
 MOST_HEIRS = 40
 """Classes below a type that are asked whether they keep an object of themselves in it."""
-_OWN_WORDS = {"php": ("self", "static"), "python": ("cls",), "typescript": ("this",)}
-"""Words that stand for the class before a static member of it."""
 
 _GLOBAL = re.compile(r"^[ \t]*+global\s++([^\n;]+)", re.MULTILINE)
 _BOUND = re.compile(
@@ -203,7 +201,7 @@ class SharedState:
         if not all(each.isidentifier() for each in fields):
             names = "|".join(sorted(map(re.escape, fields), key=len, reverse=True))
         dialect = self.symbols.dialect(number)
-        words = "|".join((*_OWN_WORDS.get(dialect.name, ()), *([re.escape(declared.name)] if declared.name else ["(?!)"])))
+        words = "|".join((*dialect.class_words, *([re.escape(declared.name)] if declared.name else ["(?!)"])))
         qualifier = rf"(?:{words})\s*(?:\.|::)\s*\$?"
         optional = "?" if self.symbols.is_module(number) or dialect.implicit_self else ""
         return re.compile(rf"(?<![\w$.>:])({qualifier}){optional}({names})(?![\w(])")

@@ -21,10 +21,10 @@ from isodesm.linking.bonds import (
     KIND_NUMBER,
     OWN_CALL,
     SEVERAL,
+    UNKNOWN,
     WITH_CLOCK,
     BondTable,
 )
-from isodesm.linking.hierarchy import UNKNOWN
 from isodesm.linking.remembering import remembered
 from isodesm.linking.symbols import Symbols, simple_name
 

@@ -14,9 +14,9 @@ from isodesm.facts.definitions import Definition
 from isodesm.inference.evidence import BASE
 from isodesm.inference.injection import Injection, Injections
 from isodesm.inference.programs import Programs
-from isodesm.inference.registering import Registration
-from isodesm.inference.registering.families import Families
-from isodesm.inference.serving import Answer, Service, answer_for
+from isodesm.inference.registrations import Registration
+from isodesm.inference.registrations.families import Families
+from isodesm.inference.resolution import Answer, Service, answer_for
 from isodesm.linking.symbols import Symbols, simple_name
 
 _HANDED_ON = re.compile(r"return\s+(?:([\w\\]+)::class|[\"']([^\"']+)[\"'])")

@@ -96,6 +96,10 @@ class Bond(msgspec.Struct, frozen=True):
     column: int
 
 
+UNKNOWN = -(2**31)
+"""No type; far below any external number, and it fits a 32-bit column."""
+
+
 class Names:
     """Strings under numbers, in order of first use."""
 

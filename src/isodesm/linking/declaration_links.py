@@ -6,8 +6,8 @@ from typing import NamedTuple
 
 from isodesm.facts import typetext
 from isodesm.facts.records import DeclaredType, FileSites, Local, Member
-from isodesm.linking.bonds import AMBIGUOUS, CONTEXT_NUMBER, KIND_NUMBER, BondTable
-from isodesm.linking.hierarchy import UNKNOWN, Hierarchy
+from isodesm.linking.bonds import AMBIGUOUS, CONTEXT_NUMBER, KIND_NUMBER, UNKNOWN, BondTable
+from isodesm.linking.hierarchy import Hierarchy
 from isodesm.linking.member_values import FIELD_KINDS, Scope
 from isodesm.linking.symbols import simple_name
 from isodesm.linking.values import FileValues

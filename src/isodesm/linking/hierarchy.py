@@ -7,27 +7,24 @@ no type at all (a primitive, a type variable without a bound, a name nothing can
 from __future__ import annotations
 
 import re
-from collections.abc import Callable
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 from isodesm.facts import typetext
+from isodesm.facts.languages import dialect_of
 from isodesm.facts.records import Import
-from isodesm.linking.bonds import Names
+from isodesm.linking.bonds import UNKNOWN, Names
+from isodesm.linking.naming import names_of_file
+from isodesm.linking.naming.names import FileNames
 from isodesm.linking.symbols import Symbols
 
-if TYPE_CHECKING:
-    from isodesm.linking.naming.names import FileNames
-
 _INTERFACE = re.compile(r"(?:[\w.]+\.)?I[A-Z]\w")
-UNKNOWN = -(2**31)
-"""No type; far below any external number, and it fits a 32-bit column."""
 
 
 class Hierarchy:
     """Bases, member types and members through inheritance; shared by all files that one process links."""
 
-    def __init__(self, symbols: Symbols, externals: Names, names_of_file: Callable[[Hierarchy, int], FileNames]) -> None:
-        self.symbols, self.externals, self._names_of_file = symbols, externals, names_of_file
+    def __init__(self, symbols: Symbols, externals: Names) -> None:
+        self.symbols, self.externals = symbols, externals
         self.guesses: set[tuple[int, str]] = set()
         """(file, name) pairs whose target was one of two equally good ones."""
         self._files: dict[int, FileNames] = {}
@@ -44,7 +41,7 @@ class Hierarchy:
         """The names of one file."""
         found = self._files.get(number)
         if found is None:
-            found = self._files[number] = self._names_of_file(self, number)
+            found = self._files[number] = names_of_file(self, number)
         return found
 
     def imports_everywhere(self, language: str) -> list[tuple[str, Import]]:
@@ -58,7 +55,7 @@ class Hierarchy:
                 for each in facts.imports
                 if each.everywhere
             ]
-            if language == "csharp":
+            if dialect_of(language).project_usings:
                 found += [
                     (f"{folder}/" if folder else "", Import(name=each, wildcard=True, everywhere=True))
                     for folder, each in self.symbols.projects.usings

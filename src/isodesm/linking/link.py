@@ -7,7 +7,7 @@ from collections.abc import Iterable
 from isodesm.facts.packing import unpack_sites
 from isodesm.facts.records import Trouble
 from isodesm.linking.bonds import BondTable
-from isodesm.linking.naming import hierarchy_of
+from isodesm.linking.hierarchy import Hierarchy
 from isodesm.linking.site_links import FileLinker
 from isodesm.linking.symbols import Symbols
 from isodesm.reading.time_limit import TimeUp, at_most
@@ -55,7 +55,7 @@ def _link_into(
     table: BondTable, symbols: Symbols, packed_sites: list[bytes], numbers: Iterable[int], limit: float
 ) -> list[Trouble]:
     """Add the bonds of some files; of one that takes too long, or more than can be followed, none."""
-    hierarchy, trouble = hierarchy_of(symbols, table.externals), []
+    hierarchy, trouble = Hierarchy(symbols, table.externals), []
     for number in numbers:
         try:
             with at_most(limit):

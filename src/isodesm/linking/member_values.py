@@ -7,7 +7,8 @@ from typing import NamedTuple
 
 from isodesm.facts import typetext
 from isodesm.facts.records import Member
-from isodesm.linking.hierarchy import UNKNOWN, Hierarchy
+from isodesm.linking.bonds import UNKNOWN
+from isodesm.linking.hierarchy import Hierarchy
 
 FIELD_KINDS = frozenset(("field", "constant", "component", "property"))
 """Kinds of member that are read like a variable."""

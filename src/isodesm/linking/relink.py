@@ -16,7 +16,7 @@ import msgspec
 from isodesm.facts.packing import unpack_sites
 from isodesm.facts.records import FileFacts, Trouble
 from isodesm.linking.bonds import COLUMNS, BondTable
-from isodesm.linking.naming import hierarchy_of
+from isodesm.linking.hierarchy import Hierarchy
 from isodesm.linking.site_links import FileLinker
 from isodesm.linking.symbols import Symbols
 from isodesm.reading.time_limit import at_most
@@ -83,7 +83,7 @@ def relinked(
         return Relinked(old, [], changed)
     table = BondTable()
     table.names, table.externals = old.names, old.externals
-    hierarchy = hierarchy_of(symbols, table.externals)
+    hierarchy = Hierarchy(symbols, table.externals)
     parts = {}
     for number in changed:
         part = parts[number] = BondTable()

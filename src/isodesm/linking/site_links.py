@@ -7,9 +7,8 @@ from collections.abc import Callable
 
 from isodesm.facts import typetext
 from isodesm.facts.records import DeclaredType, Site
-from isodesm.linking.bonds import ASKED, OWN_CALL, STATE
+from isodesm.linking.bonds import ASKED, OWN_CALL, STATE, UNKNOWN
 from isodesm.linking.declaration_links import Use
-from isodesm.linking.hierarchy import UNKNOWN
 from isodesm.linking.member_values import Value
 from isodesm.linking.naming.module_names import ModuleNames
 from isodesm.linking.site_rows import SiteRows

@@ -10,7 +10,8 @@ from typing import NamedTuple
 
 from isodesm.facts import typetext
 from isodesm.facts.records import FileSites, Local, Site
-from isodesm.linking.hierarchy import UNKNOWN, Hierarchy
+from isodesm.linking.bonds import UNKNOWN
+from isodesm.linking.hierarchy import Hierarchy
 from isodesm.linking.member_values import NOTHING, MemberValues, Scope, Value
 from isodesm.linking.naming.module_names import ModuleNames
 

@@ -8,7 +8,6 @@ import msgspec
 
 from isodesm.codebase.model import Codebase
 from isodesm.diagnosis.shared.findings import LEVELS, Diagnosis, Finding
-from isodesm.diagnosis.wiring_faults.object_tree import ObjectNode, object_tree
 from isodesm.inference.evidence import SERVICE_LIKE
 from isodesm.inference.injection import Injection
 from isodesm.linking.bonds import KIND_NUMBER
@@ -17,6 +16,7 @@ from isodesm.measures.churn import Churn, Partner
 from isodesm.measures.makers import Maker, makers_of
 from isodesm.measures.member_use import MemberUse, caller_kind, member_use
 from isodesm.measures.ranking import RankedClass, Ranking
+from isodesm.queries.object_tree import ObjectNode, object_tree
 
 
 def counted(count: int, one: str) -> str:

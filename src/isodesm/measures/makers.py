@@ -8,9 +8,9 @@ from collections.abc import Iterator
 import msgspec
 
 from isodesm.codebase.model import Codebase
-from isodesm.diagnosis.entries import entry_points
 from isodesm.facts.records import Annotation
 from isodesm.linking.symbols import simple_name
+from isodesm.queries.entries import entry_points
 
 BY = ("host", "container", "code", "test")
 """Who makes objects, in the order in which they are told."""

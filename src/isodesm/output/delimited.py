@@ -10,12 +10,12 @@ import msgspec
 from isodesm.output.cells import csv_lines, markdown_cell, plain
 
 if TYPE_CHECKING:  # a table is of one kind of result: the others need not be loaded
-    from isodesm.diagnosis.entries import Entry
-    from isodesm.diagnosis.form.layer_report import LayerReport
     from isodesm.diagnosis.shared.findings import Diagnosis, Finding
-    from isodesm.diagnosis.wiring_faults.wiring_report import WiringReport
     from isodesm.measures.ranking import Ranking
     from isodesm.planning.model.step import Plan
+    from isodesm.queries.entries import Entry
+    from isodesm.queries.layer_report import LayerReport
+    from isodesm.queries.wiring_report import WiringReport
 
 Rows = tuple[Sequence[str], Iterable[Sequence[object]]]
 """Column heads and rows."""
@@ -85,7 +85,7 @@ def layer_rows(report: LayerReport) -> Rows:
 
 def wiring_rows(report: WiringReport) -> Rows:
     """A row a registration."""
-    from isodesm.diagnosis.wiring_faults.wiring_report import Wired
+    from isodesm.queries.wiring_report import Wired
 
     heads = tuple(each.name for each in msgspec.structs.fields(Wired))
     return heads, ([_plain(getattr(each, name)) for name in heads] for each in report.registrations)

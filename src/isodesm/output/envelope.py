@@ -11,18 +11,18 @@ from isodesm import __version__
 
 if TYPE_CHECKING:  # a result is of one kind: what the others are made of need not be loaded
     from isodesm.codebase.overview import Overview
-    from isodesm.diagnosis.entries import Entry
-    from isodesm.diagnosis.form.layer_report import LayerReport
     from isodesm.diagnosis.shared.findings import Diagnosis, Finding
-    from isodesm.diagnosis.trace import Trace
-    from isodesm.diagnosis.wiring_faults.wiring_report import WiringReport
     from isodesm.drifting.course import Point
     from isodesm.drifting.drift import Drift
     from isodesm.measures.dossier import Dossier
     from isodesm.measures.evaluation import Evaluation
     from isodesm.measures.ranking import Ranking
     from isodesm.planning.model.step import Plan, Step
-    from isodesm.rewriting.carrying import Outcome
+    from isodesm.queries.entries import Entry
+    from isodesm.queries.layer_report import LayerReport
+    from isodesm.queries.trace import Trace
+    from isodesm.queries.wiring_report import WiringReport
+    from isodesm.rewriting.apply import Outcome
 
 SCHEMA_VERSION = 1
 INTERNAL = ("source_number", "target_number", "row", "number", "index")

@@ -9,9 +9,9 @@ from rich.table import Table
 from rich.text import Text
 
 from isodesm.codebase.overview import Overview
-from isodesm.diagnosis.form.layer_report import LayerReport, LayerRow
 from isodesm.output.terminal import LEVEL_STYLE, QUIET, STRONG, header
 from isodesm.output.text import counted, cut_front, printable
+from isodesm.queries.layer_report import LayerReport, LayerRow
 
 CLASSES_SHOWN = 6
 """Classes of a layer that are named; `--top 0` names all."""

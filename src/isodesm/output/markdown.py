@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Iterator
 
-from isodesm.diagnosis.trace import Hop, Trace, shown_type
 from isodesm.measures.dossier import Dossier, Place
 from isodesm.measures.member_use import MemberUse
+from isodesm.queries.trace import Hop, Trace, shown_type
 
 
 def about_text(it: Dossier) -> bytes:

@@ -4,12 +4,13 @@ from __future__ import annotations
 
 from itertools import groupby
 
+from isodesm.facts.languages import LANGUAGES, dialect_of
 from isodesm.output.cells import code_span, fence_for, prose
 from isodesm.output.changes import balance_of, changed_lines
 from isodesm.output.text import counted, number_of, printable
 from isodesm.planning.model.step import Code, Plan, Step
 
-FENCES = {"java": "java", "cs": "csharp", "ts": "typescript", "tsx": "tsx", "js": "javascript", "php": "php", "py": "python"}
+FENCES = {suffix: word for language in LANGUAGES for suffix, word in dialect_of(language).fences.items()}
 """Suffix of a file to the word that tells renderers its language."""
 
 

@@ -7,19 +7,14 @@ from typing import Any
 
 import msgspec
 
-from isodesm.diagnosis.entries import Entry
-from isodesm.diagnosis.form.layer_report import Crossing, LayerRow
 from isodesm.diagnosis.shared.findings import Finding, Related
-from isodesm.diagnosis.trace import Hop
-from isodesm.diagnosis.wiring_faults.object_tree import ObjectNode
-from isodesm.diagnosis.wiring_faults.wiring_report import Rule, Wired
 from isodesm.drifting.course import Point
 from isodesm.drifting.drift import Drift
 from isodesm.drifting.mark import SCHEMA as MARK_SCHEMA
 from isodesm.drifting.mark import Mark
 from isodesm.facts.records import Trouble
 from isodesm.fleet.shared import SharedType
-from isodesm.inference.registering import Registration
+from isodesm.inference.registrations import Registration
 from isodesm.linking.bonds import Bond
 from isodesm.measures.dossier import Dossier
 from isodesm.measures.evaluation import Evaluation
@@ -28,7 +23,12 @@ from isodesm.measures.ripple import Chance
 from isodesm.output.envelope import INTERNAL, SCHEMA_VERSION
 from isodesm.output.types import TypeRecord
 from isodesm.planning.model.step import Plan, Step
-from isodesm.rewriting.carrying import Outcome
+from isodesm.queries.entries import Entry
+from isodesm.queries.layer_report import Crossing, LayerRow
+from isodesm.queries.object_tree import ObjectNode
+from isodesm.queries.trace import Hop
+from isodesm.queries.wiring_report import Rule, Wired
+from isodesm.rewriting.apply import Outcome
 
 DIALECT = "https://json-schema.org/draft/2020-12/schema"
 

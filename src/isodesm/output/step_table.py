@@ -11,7 +11,7 @@ from rich.text import Text
 from isodesm.output.terminal import QUIET, STRONG
 from isodesm.output.text import counted, number_of, printable
 from isodesm.planning.model.step import Step
-from isodesm.rewriting.carrying import Outcome
+from isodesm.rewriting.apply import Outcome
 
 _STYLES = {"+": "green", "-": "red", "@": "cyan"}
 

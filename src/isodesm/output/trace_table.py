@@ -8,11 +8,11 @@ from rich.text import Text
 from rich.tree import Tree
 
 from isodesm.codebase.overview import Overview
-from isodesm.diagnosis.entries import Entry
-from isodesm.diagnosis.trace import Hop, Trace, shown_type
 from isodesm.output.about_table import simple
 from isodesm.output.terminal import QUIET, STRONG, header
 from isodesm.output.text import counted, cut_front, printable
+from isodesm.queries.entries import Entry
+from isodesm.queries.trace import Hop, Trace, shown_type
 
 
 def print_trace(console: Console, overview: Overview, found: Trace, root: str) -> None:

@@ -12,10 +12,10 @@ from rich.tree import Tree
 
 from isodesm.codebase.overview import Overview
 from isodesm.diagnosis.shared.findings import Finding
-from isodesm.diagnosis.wiring_faults.object_tree import ObjectNode
-from isodesm.diagnosis.wiring_faults.wiring_report import Wired, WiringReport
 from isodesm.output.terminal import LEVEL_STYLE, QUIET, STRONG, header
 from isodesm.output.text import counted, cut_front, printable
+from isodesm.queries.object_tree import ObjectNode
+from isodesm.queries.wiring_report import Wired, WiringReport
 
 FEW = 4
 """Names of a list that are shown."""

@@ -13,7 +13,7 @@ import msgspec
 from isodesm.catalogue import shared_catalogue
 from isodesm.disk.opening import LARGEST_RULES, NotPlain, read_plain, real_name, text_name
 from isodesm.facts.definitions import SUFFIXES as DATA_SUFFIXES
-from isodesm.facts.languages import language_by_suffix, not_source_names
+from isodesm.facts.languages import LANGUAGES, dialect_of, language_by_suffix, not_source_names
 from isodesm.facts.records import Trouble
 from isodesm.reading.modules import without_suffix
 from isodesm.reading.patterns import Patterns
@@ -212,8 +212,9 @@ def discover(root: Path, settings: Settings) -> Discovery:
 
 def _not_compiled(search: _Search) -> list[SourceFile]:
     """The files without scripts that were compiled from source in the tree; those are counted."""
-    scripts = (".js", ".mjs", ".cjs")
-    alike = [file.path for file in search.files if file.language == "typescript"]
+    compiled = {each: dialect_of(each).compiled_suffixes for each in LANGUAGES}
+    scripts = tuple(suffix for suffixes in compiled.values() for suffix in suffixes)
+    alike = [file.path for file in search.files if compiled[file.language]]
     stems = {without_suffix(path) for path in alike if not path.endswith(scripts)}
     every = {without_suffix(path) for path in alike}
     kept = []

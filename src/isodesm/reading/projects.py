@@ -12,6 +12,7 @@ import msgspec
 
 from isodesm.catalogue import catalogue_of
 from isodesm.disk.opening import read_plain
+from isodesm.facts.languages import LANGUAGES, dialect_of
 from isodesm.facts.records import Trouble
 
 PROJECT_NAMES = ("tsconfig.json", "jsconfig.json", "package.json", "tsconfig.base.json")
@@ -92,7 +93,7 @@ class Projects:
             return []
         found = _USING.findall(text)
         if _IMPLICIT.search(text):
-            known = catalogue_of("csharp").implicit_usings
+            known = next(catalogue_of(each).implicit_usings for each in LANGUAGES if dialect_of(each).project_usings)
             kind = _SDK.search(text)
             found += known.get("all", ())
             found += known.get(kind.group(1), ()) if kind else ()

@@ -8,7 +8,7 @@ from collections.abc import Iterator
 from functools import cached_property
 from typing import NamedTuple
 
-from isodesm.diagnosis.form.two_jobs import is_view
+from isodesm.diagnosis.form.responsibilities import is_view
 from isodesm.diagnosis.shared.findings import Finding
 from isodesm.diagnosis.shared.reach import reached
 from isodesm.diagnosis.shared.reporting import Report, Words

@@ -10,8 +10,8 @@ from isodesm.diagnosis.hard_bonds.devices import OUTSIDE
 from isodesm.diagnosis.hard_bonds.sharing import is_made_with_shared, uses_shared
 from isodesm.inference.effect_kinds import GRAVE, SEVERE, UNSURE
 from isodesm.inference.evidence import BASE, DATA, SERVICE_LIKE, SHAPE, UNKNOWN
+from isodesm.inference.local_evidence import READS_REQUEST
 from isodesm.inference.roles import MOST_ALTERNATIVES
-from isodesm.inference.standing_evidence import READS_REQUEST
 from isodesm.inference.use_graph import INSTANCE
 from isodesm.inference.weighing import is_agent
 from isodesm.linking.bonds import ANONYMOUS, RUNTIME
@@ -183,7 +183,7 @@ def _is_hidden_in_module(case: Case) -> bool:
         return False
     start = case.target_type.place.start
     before = case.codebase.text(file)[max(start - 40, 0) : start].rpartition(b"\n")[2]
-    unexported = case.facts.language == "typescript" and b"export" not in before
+    unexported = case.symbols.dialect(case.target).exports_by_word and b"export" not in before
     return unexported or case.target_type.name.startswith("_")
 
 

@@ -6,7 +6,7 @@ from __future__ import annotations
 from isodesm.codebase.model import Codebase
 from isodesm.facts.records import Member
 from isodesm.inference.evidence import DATA, is_accessor, is_method
-from isodesm.inference.standing_evidence import DEVICE_EFFECTS, STORAGE_EFFECTS
+from isodesm.inference.local_evidence import DEVICE_EFFECTS, STORAGE_EFFECTS
 
 OWNERS = frozenset(("gateway", "repository"))
 """Roles whose job is to hold a device or store, so that opening it is no decision in the wrong place."""

@@ -193,7 +193,7 @@ class Explainer:
         subject = "the module" if case.symbols.is_module(case.source) else f"`{case.source_type.name}`"
         if self._is_patchable(case):
             return f"and {PATCHED}"
-        if case.symbols.dialect(case.source).has_module and case.facts.language != "php":
+        if case.symbols.dialect(case.source).replaceable_modules:
             return f"and a test of {subject} has to replace a whole module to stand something else in."
         return f"and nobody can hand {subject} something else."
 

@@ -20,7 +20,7 @@ from isodesm.diagnosis.shared.findings import Finding, Pool
 from isodesm.facts.languages import dialect_of
 from isodesm.inference.effect_kinds import SEVERE, UNSURE
 from isodesm.inference.evidence import WEAK_SHAPE
-from isodesm.inference.standing_evidence import HAS_EFFECTS
+from isodesm.inference.local_evidence import HAS_EFFECTS
 from isodesm.linking.bonds import AT_SEAM, KIND_NUMBER
 from isodesm.reading.files import worker_count
 from isodesm.reading.workers import can_fork, forked, portions_of

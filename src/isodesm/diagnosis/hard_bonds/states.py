@@ -11,8 +11,7 @@ from isodesm.facts import typetext
 from isodesm.facts.records import Member
 from isodesm.inference.shared_state import Key, is_plain
 from isodesm.inference.state_uses import AT_LOAD, Use, member_of
-from isodesm.linking.bonds import WRITE
-from isodesm.linking.hierarchy import UNKNOWN
+from isodesm.linking.bonds import UNKNOWN, WRITE
 from isodesm.linking.remembering import remembered
 
 OF_HOST = frozenset(("location", "name", "document", "status", "opener", "title", "scrollX", "scrollY", "event"))

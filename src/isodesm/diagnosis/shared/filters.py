@@ -7,7 +7,7 @@ from collections.abc import Callable
 
 import msgspec
 
-from isodesm.codebase.asked_names import check_layer, find_class
+from isodesm.codebase.class_lookup import check_layer, find_class
 from isodesm.codebase.overview import Overview
 from isodesm.diagnosis.shared.findings import KINDS, LEVELS, Diagnosis, Finding
 

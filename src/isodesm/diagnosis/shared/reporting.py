@@ -12,7 +12,7 @@ from isodesm.diagnosis.shared.findings import Finding, Related
 from isodesm.diagnosis.shared.spans import Span, span_of, span_of_line
 from isodesm.disk.opening import read_plain
 from isodesm.inference.injection import Injection
-from isodesm.inference.registering import Registration
+from isodesm.inference.registrations import Registration
 from isodesm.linking.bonds import KINDS
 from isodesm.linking.remembering import remembered
 

@@ -8,7 +8,7 @@ from isodesm.diagnosis.shared.findings import Finding
 from isodesm.diagnosis.shared.reporting import Report, Words
 from isodesm.diagnosis.wiring_faults.registered import in_test, is_stateful
 from isodesm.inference.injection import Injection
-from isodesm.inference.serving import Service
+from isodesm.inference.resolution import Service
 from isodesm.inference.wiring import LIFETIMES
 
 RANK = {lifetime: rank for rank, lifetime in enumerate(LIFETIMES)}

@@ -11,7 +11,7 @@ from isodesm.catalogue.containers import ContainerRules
 from isodesm.diagnosis.shared.findings import Finding
 from isodesm.diagnosis.shared.reporting import Report, Words
 from isodesm.inference.injection import Injection
-from isodesm.inference.serving import Answer
+from isodesm.inference.resolution import Answer
 from isodesm.linking.symbols import simple_name
 
 LEAST = 3

@@ -7,7 +7,7 @@ from collections.abc import Iterator
 
 from isodesm.diagnosis.shared.findings import Finding
 from isodesm.diagnosis.shared.reporting import Report, Words
-from isodesm.inference.serving import Service
+from isodesm.inference.resolution import Service
 
 IN_ORDER = frozenset(("call", "definition"))
 """Ways of registering in which a later registration takes the place of an earlier one."""

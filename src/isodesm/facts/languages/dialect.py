@@ -117,5 +117,23 @@ class Dialect:
     """Whether assigning to a member of the object itself declares a field."""
     head_is_outside: bool = False
     """Whether what is written in a function's head runs in the scope around it."""
+    class_words: tuple[str, ...] = ()
+    """Words that stand for the class before a static member of it."""
+    remark: str = "//"
+    """What starts a remark that ends with its line."""
+    fences: dict[str, str] = field(default_factory=dict)
+    """Suffix of a file, without its dot, to the word that tells renderers of text what a block of code is."""
+    exports_by_word: bool = False
+    """Whether a module offers to others only what a word before it says."""
+    replaceable_modules: bool = False
+    """Whether a test can put another module in the place of one that is imported."""
+    compiled_suffixes: tuple[str, ...] = ()
+    """Suffixes of files that may have been compiled from others of the language."""
+    project_usings: bool = False
+    """Whether a project file may import name spaces for all files below it."""
+    registers_in_arrays: bool = False
+    """Whether entries of arrays register services; definition files then register the classes below a folder."""
+    scans_leave_code: bool = False
+    """Whether a call that scans names what no reader of one file can follow."""
     function_values: frozenset[str] = field(default_factory=frozenset)
     """Kinds of node that make a field whose value they are a method."""

@@ -8,8 +8,8 @@ from functools import cached_property
 from typing import NamedTuple
 
 from isodesm.facts.records import Import, Member
-from isodesm.linking.hierarchy import UNKNOWN, Hierarchy
-from isodesm.linking.naming.names import NO_PREFIX, FileNames, Prefix
+from isodesm.linking.bonds import UNKNOWN
+from isodesm.linking.naming.names import NO_PREFIX, FileNames, Prefix, TypeTree
 from isodesm.linking.symbols import ByName
 
 _CLASS_VALUE = re.compile(r"class\s+(\w+)")
@@ -30,7 +30,7 @@ class Binding(NamedTuple):
 class ModuleNames(FileNames):
     """One file of a language whose files are modules that import names from one another."""
 
-    def __init__(self, hierarchy: Hierarchy, number: int) -> None:
+    def __init__(self, hierarchy: TypeTree, number: int) -> None:
         super().__init__(hierarchy, number)
         self.modules = self.symbols.modules[self.facts.language]
         self.imports: dict[str, list[Import]] = {}

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from typing import NamedTuple
+from typing import NamedTuple, Protocol
 
 from isodesm.facts import typetext
 from isodesm.facts.languages import dialect_of
 from isodesm.facts.records import DeclaredType, Import
-from isodesm.linking.hierarchy import UNKNOWN, Hierarchy
+from isodesm.linking.bonds import UNKNOWN, Names
+from isodesm.linking.symbols import Symbols
 
 
 class Prefix(NamedTuple):
@@ -20,10 +21,36 @@ class Prefix(NamedTuple):
 NO_PREFIX = Prefix(UNKNOWN)
 
 
+class TypeTree(Protocol):
+    """What the names of a file ask of all types: their bases, and what they hold."""
+
+    symbols: Symbols
+    externals: Names
+    guesses: set[tuple[int, str]]
+
+    def file(self, number: int) -> FileNames:
+        """The names of one file."""
+
+    def imports_everywhere(self, language: str) -> list[tuple[str, Import]]:
+        """Imports that hold for a whole project, each with the folder below which they do."""
+
+    def external(self, name: str) -> int:
+        """The target that stands for an external qualified name."""
+
+    def bases(self, number: int) -> tuple[tuple[int, str], ...]:
+        """Resolved bases of a type, each with its text; superclass first."""
+
+    def member_type(self, number: int, name: str) -> int:
+        """The member type `name` of a type, its own or inherited; UNKNOWN if there is none."""
+
+    def has_external_base(self, number: int) -> bool:
+        """Whether anything may be inherited from a type outside the tree."""
+
+
 class FileNames:
     """What names mean in one file. Subclasses say what a name means that no enclosing type explains."""
 
-    def __init__(self, hierarchy: Hierarchy, number: int) -> None:
+    def __init__(self, hierarchy: TypeTree, number: int) -> None:
         self.hierarchy, self.symbols, self.number = hierarchy, hierarchy.symbols, number
         self.facts = self.symbols.files[number]
         self.first = self.symbols.first[number]

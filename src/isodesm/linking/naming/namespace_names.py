@@ -4,14 +4,14 @@ from __future__ import annotations
 
 from isodesm.facts import typetext
 from isodesm.facts.records import DeclaredType, Import
-from isodesm.linking.hierarchy import UNKNOWN, Hierarchy
-from isodesm.linking.naming.names import NO_PREFIX, FileNames, Prefix
+from isodesm.linking.bonds import UNKNOWN
+from isodesm.linking.naming.names import NO_PREFIX, FileNames, Prefix, TypeTree
 
 
 class NamespaceNames(FileNames):
     """One file of a language whose types live in namespaces that files open and use."""
 
-    def __init__(self, hierarchy: Hierarchy, number: int) -> None:
+    def __init__(self, hierarchy: TypeTree, number: int) -> None:
         super().__init__(hierarchy, number)
         self.aliases: dict[str, list[Import]] = {}
         for each in (*self.facts.imports, *self._global_imports()):

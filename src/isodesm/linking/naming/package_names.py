@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 from isodesm.facts.records import Import
-from isodesm.linking.hierarchy import UNKNOWN, Hierarchy
-from isodesm.linking.naming.names import NO_PREFIX, FileNames, Prefix
+from isodesm.linking.bonds import UNKNOWN
+from isodesm.linking.naming.names import NO_PREFIX, FileNames, Prefix, TypeTree
 
 
 class PackageNames(FileNames):
     """One file of a language whose files belong to packages and import types one by one or by package."""
 
-    def __init__(self, hierarchy: Hierarchy, number: int) -> None:
+    def __init__(self, hierarchy: TypeTree, number: int) -> None:
         super().__init__(hierarchy, number)
         self.single: dict[str, Import] = {}
         self._dotted: dict[str, int] = {}

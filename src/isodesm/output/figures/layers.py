@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import math
 
-from isodesm.diagnosis.form.layer_report import Crossing, LayerReport
 from isodesm.output.figures.canvas import BLUE, FAINT, INK, ORANGE, PAPER, sheet, written
+from isodesm.queries.layer_report import Crossing, LayerReport
 
 BAND, GAP = 1.0, 0.85
 LANE = 0.062

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from isodesm.diagnosis.wiring_faults.object_tree import ObjectNode
 from isodesm.output.figures.canvas import BLUE, FAINT, INK, ORANGE, PAPER, TEAL, VIOLET, sheet, written
+from isodesm.queries.object_tree import ObjectNode
 
 FILL = {"singleton": BLUE, "scoped": VIOLET, "transient": TEAL}
 ROWS_SHOWN = 48

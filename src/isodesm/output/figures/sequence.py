@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import Any
 
-from isodesm.diagnosis.trace import Hop, Trace, shown_type
 from isodesm.output.figures.canvas import BLUE, FAINT, INK, ORANGE, PAPER, sheet, written
+from isodesm.queries.trace import Hop, Trace, shown_type
 
 MESSAGES_SHOWN, LANES_SHOWN = 44, 13
 """Calls and classes that are drawn on a page; the calls behind them are counted below."""

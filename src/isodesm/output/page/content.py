@@ -11,11 +11,7 @@ import msgspec
 
 from isodesm import __version__
 from isodesm.codebase.model import Codebase
-from isodesm.diagnosis.entries import Entry, entry_points
-from isodesm.diagnosis.form.layer_report import report_layers
 from isodesm.diagnosis.shared.findings import HARD_KINDS, KINDS, Diagnosis, Finding
-from isodesm.diagnosis.trace import trace
-from isodesm.diagnosis.wiring_faults.object_tree import ObjectNode, object_tree
 from isodesm.drifting.course import Point
 from isodesm.drifting.drift import Drift
 from isodesm.drifting.mark import MarkedFinding
@@ -26,6 +22,10 @@ from isodesm.measures.ranking import ORDERS, RankedClass, Ranking
 from isodesm.output.envelope import finding_record
 from isodesm.output.text import counted, number_of
 from isodesm.planning.model.step import Plan
+from isodesm.queries.entries import Entry, entry_points
+from isodesm.queries.layer_report import report_layers
+from isodesm.queries.object_tree import ObjectNode, object_tree
+from isodesm.queries.trace import trace
 
 ROWS, FINDINGS, DOSSIERS = 4_000, 1_500, 60
 """Classes of the table, findings and dossiers that a page has at most: those that weigh most."""

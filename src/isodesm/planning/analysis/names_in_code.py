@@ -10,7 +10,7 @@ from pathlib import PurePosixPath
 
 from isodesm.codebase.model import Codebase
 from isodesm.facts.records import Import
-from isodesm.linking.hierarchy import UNKNOWN
+from isodesm.linking.bonds import UNKNOWN
 from isodesm.linking.remembering import remembered
 from isodesm.planning.language import language_named
 from isodesm.planning.model.code import Need

@@ -8,8 +8,8 @@ from collections.abc import Callable
 from functools import cached_property, lru_cache
 from typing import Any
 
-from isodesm.codebase.bounded import bounded
 from isodesm.codebase.model import Codebase
+from isodesm.codebase.size_limited_cache import bounded
 from isodesm.facts.records import Member
 from isodesm.linking.bonds import KIND_NUMBER
 from isodesm.linking.symbols import simple_name

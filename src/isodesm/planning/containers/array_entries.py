@@ -6,7 +6,7 @@ from __future__ import annotations
 import re
 from typing import TYPE_CHECKING, Any, NamedTuple
 
-from isodesm.inference.registering.registration import Registration
+from isodesm.inference.registrations.registration import Registration
 from isodesm.inference.wiring import Service
 from isodesm.planning.analysis.names_in_code import need_of_type, with_names
 from isodesm.planning.model.amendment import Amendment

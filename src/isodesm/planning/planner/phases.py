@@ -6,7 +6,7 @@ from collections.abc import Callable
 from functools import partial
 from typing import Any, NamedTuple
 
-from isodesm.diagnosis.form.two_jobs import LITERALS
+from isodesm.diagnosis.form.responsibilities import LITERALS
 from isodesm.diagnosis.shared.findings import Finding
 from isodesm.planning.model.decision import Decision
 from isodesm.planning.model.refusal import Refusal

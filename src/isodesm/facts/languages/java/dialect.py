@@ -45,6 +45,7 @@ DIALECT = Dialect(
     name="java",
     title="Java",
     suffixes=(".java",),
+    fences={"java": "java"},
     not_source=("module-info.java", "package-info.java"),
     grammar=grammar,
     read_import=read_import,

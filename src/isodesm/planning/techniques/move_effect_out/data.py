@@ -8,7 +8,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import Any
 
-from isodesm.diagnosis.form.two_jobs import literal_tables
+from isodesm.diagnosis.form.responsibilities import literal_tables
 from isodesm.diagnosis.shared.findings import Finding
 from isodesm.facts import typetext
 from isodesm.facts.records import Member, Site

@@ -9,16 +9,16 @@ from typing import NamedTuple
 
 import msgspec
 
-from isodesm.codebase.asked_names import find_class
+from isodesm.codebase.class_lookup import find_class
 from isodesm.codebase.model import Codebase
-from isodesm.diagnosis.entries import Entry
 from isodesm.diagnosis.shared.findings import HARD_KINDS, Diagnosis
 from isodesm.errors import UsageError
 from isodesm.facts import typetext
 from isodesm.inference.evidence import DATA
-from isodesm.inference.serving import Answer
+from isodesm.inference.resolution import Answer
 from isodesm.inference.use_graph import INSTANCE
 from isodesm.linking.bonds import ASKED, CONTEXTS, DEFAULTS, KIND_NUMBER, OWN_CALL
+from isodesm.queries.entries import Entry
 
 MOST_HOPS = 400
 """Hops of one trace; more would be read by nobody."""

@@ -10,11 +10,11 @@ from typing import Any
 from isodesm.catalogue.containers import ContainerRules
 from isodesm.facts import typetext
 from isodesm.facts.records import Site
-from isodesm.inference.registering.arguments import Arguments, Given
-from isodesm.inference.registering.branches import condition_at
-from isodesm.inference.registering.families import Family
-from isodesm.inference.registering.registration import Registration
-from isodesm.inference.registering.source import CONTAINER_LIKE, Argument, Source
+from isodesm.inference.registrations.arguments import Arguments, Given
+from isodesm.inference.registrations.branches import condition_at
+from isodesm.inference.registrations.families import Family
+from isodesm.inference.registrations.registration import Registration
+from isodesm.inference.registrations.source import CONTAINER_LIKE, Argument, Source
 from isodesm.linking.symbols import simple_name
 
 _FUNCTION = re.compile(r"function|lambda|method_decl|method_def|constructor|local_function")

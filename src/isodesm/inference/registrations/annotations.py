@@ -7,9 +7,9 @@ from collections.abc import Iterator
 
 from isodesm.catalogue.containers import ContainerRules
 from isodesm.facts.records import Annotation, DeclaredType, Member
-from isodesm.inference.registering.families import Family
-from isodesm.inference.registering.registration import Registration
-from isodesm.inference.registering.source import Source
+from isodesm.inference.registrations.families import Family
+from isodesm.inference.registrations.registration import Registration
+from isodesm.inference.registrations.source import Source
 from isodesm.linking.member_values import Scope
 from isodesm.linking.symbols import simple_name
 

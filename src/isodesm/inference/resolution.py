@@ -2,15 +2,16 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, NamedTuple
+from collections.abc import Iterable
+from typing import NamedTuple, Protocol
 
+from isodesm.catalogue.containers import ContainerRules
 from isodesm.facts import typetext
-from isodesm.inference.injection import Injection
-from isodesm.inference.registering import Registration
-from isodesm.linking.symbols import simple_name
-
-if TYPE_CHECKING:
-    from isodesm.inference.wiring import Wiring
+from isodesm.inference.bases import Bases
+from isodesm.inference.injection import Injection, Injections
+from isodesm.inference.programs import Programs
+from isodesm.inference.registrations import Registration
+from isodesm.linking.symbols import Symbols, simple_name
 
 
 class Service(NamedTuple):
@@ -48,7 +49,34 @@ class Answer(NamedTuple):
         return self.candidates[0] if self.how in ("as it is", "only implementation") else -1
 
 
-def answer_for(wiring: Wiring, injection: Injection, file: int = -1) -> Answer:
+class Registered(Protocol):
+    """What an answer asks of the registrations of a tree."""
+
+    symbols: Symbols
+    injections: Injections
+    bases: Bases
+    programs: Programs
+    by_token: dict[str, list[Service]]
+    by_abstraction: dict[int, list[Service]]
+    by_implementation: dict[int, list[Service]]
+
+    def visible(self, services: Iterable[Service], file: int) -> list[Service]:
+        """Those that may be part of the program of a file."""
+
+    def rules_of(self, service: Service) -> ContainerRules:
+        """The words of the family that a registration belongs to."""
+
+    def is_of_test(self, service: Service) -> bool:
+        """Whether a registration stands in test code."""
+
+    def file_of(self, service: Service) -> int:
+        """The number of the source file that it stands in; -1 for a file of data."""
+
+    def type_named(self, name: str, asker: int = -1) -> int:
+        """The type of a qualified name, as a file sees it; -1 if there is none."""
+
+
+def answer_for(wiring: Registered, injection: Injection, file: int = -1) -> Answer:
     """What serves an injection; `file` is that of who asks, where no class does."""
     target = injection.target
     asker = wiring.symbols.file_of[injection.owner] if injection.owner >= 0 else file
@@ -80,7 +108,7 @@ def answer_for(wiring: Wiring, injection: Injection, file: int = -1) -> Answer:
     return Answer("only implementation" if len(below) == 1 else "several" if below else "none", (), below)
 
 
-def _meant_for(wiring: Wiring, injection: Injection, services: list[Service]) -> list[Service]:
+def _meant_for(wiring: Registered, injection: Injection, services: list[Service]) -> list[Service]:
     """Those of the registrations of a name that may be meant: for this class, under this key, not around another, in the
     same kind of code."""
     owner = wiring.symbols.names[injection.owner] if injection.owner >= 0 else ""
@@ -111,7 +139,7 @@ def _plain(text: str) -> tuple[str, ...]:
     return tuple(simple_name(each) for each in typetext.arguments(text)) if "<" in text else ()
 
 
-def _by_type(wiring: Wiring, target: int, asker: int) -> list[Service]:
+def _by_type(wiring: Registered, target: int, asker: int) -> list[Service]:
     """The registrations of heirs, where the container finds what serves an abstraction by its type."""
     found = [
         each
@@ -122,7 +150,7 @@ def _by_type(wiring: Wiring, target: int, asker: int) -> list[Service]:
     return [each for each in wiring.visible(found, asker) if not wiring.is_of_test(each)]
 
 
-def _of_name(wiring: Wiring, services: list[Service]) -> Answer:
+def _of_name(wiring: Registered, services: list[Service]) -> Answer:
     """What registrations of one name come to: in one place their order counts, in several nothing says which is loaded."""
     places = {(each.registration.file, each.registration.scope, each.registration.within) for each in services}
     rivals = tuple(sorted({each.implementation for each in services if not each.registration.condition}))
@@ -134,7 +162,7 @@ def _of_name(wiring: Wiring, services: list[Service]) -> Answer:
     return Answer("ambiguous", (), rivals) if wiring.rules_of(last).collects_repeated else _in_order(wiring, services)
 
 
-def _in_order(wiring: Wiring, services: list[Service]) -> Answer:
+def _in_order(wiring: Registered, services: list[Service]) -> Answer:
     """The one of several registrations of a name that counts, or the alternatives between which a condition decides.
 
     What stands always takes the place of all before it, but for what gives way; that counts where no other does.
@@ -164,7 +192,7 @@ def _covers(services: list[Service]) -> bool:
     return any(f"not ({each})" in said for each in said)
 
 
-def _decided(wiring: Wiring, injection: Injection, services: list[Service]) -> Answer:
+def _decided(wiring: Registered, injection: Injection, services: list[Service]) -> Answer:
     """Which of several classes of a container that decides by type is meant."""
     found = list({each.implementation: each for each in services if each.implementation != injection.owner}.values())
     if len(found) == 1:
@@ -182,7 +210,7 @@ def _decided(wiring: Wiring, injection: Injection, services: list[Service]) -> A
     return Answer("ambiguous", (), rivals) if rules.refuses else Answer("alternatives", tuple(found), rivals)
 
 
-def _named(wiring: Wiring, injection: Injection, services: list[Service]) -> Service | None:
+def _named(wiring: Registered, injection: Injection, services: list[Service]) -> Service | None:
     """The one that a key, or the name of what is asked for, means."""
     for name in (injection.key, injection.name.lstrip("$_")) if injection.owner >= 0 else ():
         for each in services:
@@ -192,5 +220,5 @@ def _named(wiring: Wiring, injection: Injection, services: list[Service]) -> Ser
     return None
 
 
-def _marks(wiring: Wiring, service: Service) -> set[str]:
+def _marks(wiring: Registered, service: Service) -> set[str]:
     return {simple_name(each.name) for each in wiring.symbols.types[service.implementation].modifiers.annotations}

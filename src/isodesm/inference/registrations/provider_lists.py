@@ -10,9 +10,9 @@ from msgspec import structs
 
 from isodesm.catalogue.containers import ContainerRules
 from isodesm.facts import typetext
-from isodesm.inference.registering.families import Family
-from isodesm.inference.registering.registration import Registration
-from isodesm.inference.registering.source import Source
+from isodesm.inference.registrations.families import Family
+from isodesm.inference.registrations.registration import Registration
+from isodesm.inference.registrations.source import Source
 from isodesm.linking.symbols import simple_name
 
 

@@ -3,7 +3,7 @@
 Facts only; whether they fit together is for the diagnosis to say.
 """
 
-from isodesm.inference.registering.find import Told, find_registrations
-from isodesm.inference.registering.registration import Registration
+from isodesm.inference.registrations.find import Told, find_registrations
+from isodesm.inference.registrations.registration import Registration
 
 __all__ = ["Registration", "Told", "find_registrations"]

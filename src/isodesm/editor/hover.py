@@ -6,7 +6,7 @@ from collections import defaultdict
 from typing import Any, NamedTuple
 
 from isodesm.editor.places import Named, range_of
-from isodesm.editor.root import Seen, once
+from isodesm.editor.seen import Seen, once
 from isodesm.inference.use_graph import INSTANCE
 from isodesm.linking.bonds import KIND_NUMBER
 from isodesm.measures.dossier import counted

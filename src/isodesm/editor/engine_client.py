@@ -8,21 +8,12 @@ import threading
 from collections.abc import Callable
 from multiprocessing import get_context
 from pathlib import Path
-from typing import Any, NamedTuple
+from typing import Any
 
 from isodesm.reading.workers import modules_of_ours
 
 MOST_STARTS = 4
 """Times that an engine is started: one that is lost again and again will be the next time, too."""
-
-
-class Change(NamedTuple):
-    """What a file holds from now on, and the editor's version of that; None where it is what the disk holds."""
-
-    file: Path
-    uri: str
-    version: int | None = None
-    content: bytes | None = None
 
 
 class EngineFailed(Exception):

@@ -8,11 +8,12 @@ from functools import cache
 from typing import Any
 
 from isodesm.catalogue.containers import ContainerRules
+from isodesm.facts.languages import dialect_of
 from isodesm.facts.records import DeclaredType
-from isodesm.inference.registering.families import Family
-from isodesm.inference.registering.registration import Registration
-from isodesm.inference.registering.source import Source
-from isodesm.linking.hierarchy import UNKNOWN
+from isodesm.inference.registrations.families import Family
+from isodesm.inference.registrations.registration import Registration
+from isodesm.inference.registrations.source import Source
+from isodesm.linking.bonds import UNKNOWN
 from isodesm.linking.symbols import simple_name
 
 _ELEMENT = "array_element_initializer"
@@ -38,7 +39,7 @@ class Entries:
 
     def registrations(self) -> Iterator[Registration]:
         """What entries register, in order of place."""
-        if self.source.facts.language == "php":
+        if dialect_of(self.source.facts.language).registers_in_arrays:
             yield from self._of_arrays()
         for family, rules in self.families:
             if rules.attributes:

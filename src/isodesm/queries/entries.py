@@ -10,7 +10,7 @@ import msgspec
 
 from isodesm.catalogue import EntryRules
 from isodesm.codebase.model import Codebase
-from isodesm.diagnosis.form.two_jobs import is_view
+from isodesm.diagnosis.form.responsibilities import is_view
 from isodesm.diagnosis.shared.reporting import Report
 from isodesm.facts.records import Member
 from isodesm.inference.evidence import SHAPE, is_start

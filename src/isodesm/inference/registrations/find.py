@@ -9,14 +9,14 @@ import msgspec
 
 from isodesm.facts.definitions import Definition
 from isodesm.facts.records import FileSites
-from isodesm.inference.registering.calls import Calls
-from isodesm.inference.registering.entries import Entries
-from isodesm.inference.registering.families import Families
-from isodesm.inference.registering.listed import Lists
-from isodesm.inference.registering.marks import Marks
-from isodesm.inference.registering.registration import Registration
-from isodesm.inference.registering.rules import Rules, of_folder
-from isodesm.inference.registering.source import Source
+from isodesm.inference.registrations.annotations import Marks
+from isodesm.inference.registrations.calls import Calls
+from isodesm.inference.registrations.entries import Entries
+from isodesm.inference.registrations.families import Families
+from isodesm.inference.registrations.provider_lists import Lists
+from isodesm.inference.registrations.registration import Registration
+from isodesm.inference.registrations.rules import Rules, of_folder
+from isodesm.inference.registrations.source import Source
 from isodesm.linking.hierarchy import Hierarchy
 
 

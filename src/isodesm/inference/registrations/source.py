@@ -11,7 +11,8 @@ from isodesm.catalogue.containers import ContainerRules
 from isodesm.facts import typetext
 from isodesm.facts.records import FileSites, Place, Site
 from isodesm.facts.trees import Tree
-from isodesm.linking.hierarchy import UNKNOWN, Hierarchy
+from isodesm.linking.bonds import UNKNOWN
+from isodesm.linking.hierarchy import Hierarchy
 from isodesm.linking.member_values import Scope
 from isodesm.linking.values import Chain, FileValues
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from contextlib import contextmanager
 
-from isodesm.inference.registering import Told
+from isodesm.inference.registrations import Told
 from isodesm.inference.state_uses import Gathering, Uses, packed, unpacked
 from isodesm.reading.workers import can_fork, meanwhile
 

@@ -10,11 +10,12 @@ from typing import NamedTuple
 
 from isodesm.catalogue.containers import ContainerRules
 from isodesm.facts.definitions import Definition
+from isodesm.facts.languages import LANGUAGES, dialect_of
 from isodesm.facts.records import Site
-from isodesm.inference.registering.branches import shortened
-from isodesm.inference.registering.families import Family
-from isodesm.inference.registering.registration import Registration
-from isodesm.inference.registering.source import Source
+from isodesm.inference.registrations.branches import shortened
+from isodesm.inference.registrations.families import Family
+from isodesm.inference.registrations.registration import Registration
+from isodesm.inference.registrations.source import Source
 from isodesm.linking.hierarchy import Hierarchy
 from isodesm.linking.symbols import Symbols
 
@@ -61,7 +62,7 @@ class Rules:
         text = self.source.tree.of(node)
         words = re.findall(r"\w+", text)
         lifetime = next((rules.lifetimes[each] for each in reversed(words) if each in rules.lifetimes), rules.scans[site.name])
-        if self.source.is_modular or self.source.facts.language == "php":
+        if self.source.is_modular or dialect_of(self.source.facts.language).scans_leave_code:
             yield self._open(site, family, text)
         else:
             yield from self._matching(site, family, rules, text, lifetime)
@@ -107,7 +108,7 @@ class Rules:
             ),
             "bases" if asked.bases else "itself",
         )
-        for number in _concrete(self.source.symbols, self.source.facts.language):
+        for number in _concrete(self.source.symbols, {self.source.facts.language}):
             if not self._fits(number, asked):
                 continue
             own = self.source.symbols.names[number]
@@ -165,7 +166,7 @@ def of_folder(hierarchy: Hierarchy, given: Definition) -> Iterator[Registration]
     home = posixpath.dirname(given.path)
     folder = posixpath.normpath(posixpath.join(home, given.resource.partition("*")[0]))
     left_out = [posixpath.normpath(posixpath.join(home, each)) for each in given.exclude]
-    for number in _concrete(symbols, "php"):
+    for number in _concrete(symbols, {each for each in LANGUAGES if dialect_of(each).registers_in_arrays}):
         path, own = symbols.path(number), symbols.names[number]
         if not own.startswith(given.id.lstrip("\\")) or not (folder == "." or path.startswith(f"{folder}/")):
             continue
@@ -184,9 +185,9 @@ def of_folder(hierarchy: Hierarchy, given: Definition) -> Iterator[Registration]
         )
 
 
-def _concrete(symbols: Symbols, language: str) -> Iterator[int]:
-    """The classes of a language that can be made."""
+def _concrete(symbols: Symbols, languages: set[str]) -> Iterator[int]:
+    """The classes of some languages that can be made."""
     for number, declared in enumerate(symbols.types):
         if declared.kind in ("class", "record") and not declared.is_abstract and symbols.is_shown(number):
-            if symbols.files[symbols.file_of[number]].language == language and "static" not in declared.modifiers.words:
+            if symbols.files[symbols.file_of[number]].language in languages and "static" not in declared.modifiers.words:
                 yield number

@@ -3,19 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from functools import cached_property, lru_cache, wraps
 from pathlib import Path, PurePosixPath
-from typing import Any
 
 from isodesm.codebase.edited import edited
-from isodesm.codebase.model import Codebase, read
-from isodesm.diagnosis.diagnose import diagnose
-from isodesm.diagnosis.hard_bonds.usage import Usage
-from isodesm.diagnosis.shared.findings import Diagnosis, Finding
+from isodesm.codebase.model import Codebase
+from isodesm.codebase.reading import read
+from isodesm.diagnosis.shared.findings import Finding
 from isodesm.disk.opening import read_plain
-from isodesm.editor.text import Lines
+from isodesm.editor.seen import Seen
 from isodesm.errors import IsodesmError
-from isodesm.measures.strain import Strain, measure_strain
 from isodesm.reading.cache import default_folder
 from isodesm.reading.discovery import discover
 from isodesm.reading.replay import Replay
@@ -24,48 +20,6 @@ from isodesm.settings import FILE_NAME, Settings, find_settings_file, load_setti
 Progress = Callable[[str, int, int], None]
 SHAPING = (FILE_NAME, ".gitignore")
 """Names of files after a change of which everything is read anew, beside those of projects."""
-
-
-class Seen:
-    """A state of the code, and what is worked out of it, each thing once."""
-
-    def __init__(self, codebase: Codebase) -> None:
-        self.codebase = codebase
-        self.lines: Callable[[int], Lines] = lru_cache(maxsize=256)(lambda file: Lines(codebase.text(file)))
-        self.numbers = {facts.path: number for number, facts in enumerate(codebase.symbols.files)}
-
-    @cached_property
-    def diagnosis(self) -> Diagnosis:
-        """All findings."""
-        return diagnose(self.codebase, usage=self.usage)
-
-    @cached_property
-    def usage(self) -> Usage:
-        """Who makes and uses what, as judging asks it."""
-        return Usage(self.codebase)
-
-    @property
-    def is_judged(self) -> bool:
-        """Whether the findings are there."""
-        return "diagnosis" in self.__dict__
-
-    @cached_property
-    def strain(self) -> dict[int, Strain]:
-        """Strain by class."""
-        return measure_strain(self.diagnosis.hard, self.codebase.settings.strain)
-
-
-def once(function: Callable[..., Any]) -> Callable[..., Any]:
-    """A question about a state that is worked out once for each state: its answers are kept with that."""
-
-    @wraps(function)
-    def ask(seen: Seen, *asked: Any) -> Any:
-        known = seen.__dict__.setdefault(f"answers of {function.__qualname__}", {})
-        if asked not in known:
-            known[asked] = function(seen, *asked)
-        return known[asked]
-
-    return ask
 
 
 class Root:
@@ -143,7 +97,7 @@ class Root:
     def first_look(self) -> tuple[str, Codebase, list[Finding]] | None:
         """What is found at a first look at the one file that is another, with its path; None where that can't be told so, or
         has been."""
-        from isodesm.editor.quick import first_look
+        from isodesm.editor.incremental import first_look
 
         path = next(iter(self.waiting), "") if len(self.waiting) == 1 else ""
         content = self.content(path) if path else None

@@ -10,9 +10,9 @@ import msgspec
 from isodesm.codebase.model import Codebase
 from isodesm.diagnosis.shared.findings import Diagnosis, Finding
 from isodesm.diagnosis.shared.reporting import Report
-from isodesm.diagnosis.wiring_faults.object_tree import ObjectNode, object_tree
 from isodesm.diagnosis.wiring_faults.registered import in_test
-from isodesm.inference.serving import Service
+from isodesm.inference.resolution import Service
+from isodesm.queries.object_tree import ObjectNode, object_tree
 
 WIRING_KINDS = (
     "captive-dependency",

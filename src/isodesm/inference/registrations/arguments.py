@@ -8,7 +8,7 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from isodesm.catalogue.containers import ContainerRules
-from isodesm.inference.registering.source import Argument, Source
+from isodesm.inference.registrations.source import Argument, Source
 from isodesm.linking.symbols import simple_name
 
 _TOKEN = re.compile(r"(?<![\w$])[A-Za-z_$][\w$]*+(?:(?:\.|::)[\w$]++)*+$")

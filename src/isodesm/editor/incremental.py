@@ -8,7 +8,6 @@ from __future__ import annotations
 
 from copy import copy
 from difflib import SequenceMatcher
-from functools import lru_cache
 from typing import Any
 
 import msgspec
@@ -21,7 +20,7 @@ from isodesm.diagnosis.hard_bonds.sharing import behind_of
 from isodesm.diagnosis.hard_bonds.usage import Usage
 from isodesm.diagnosis.shared.acceptance import sort_out
 from isodesm.diagnosis.shared.findings import HARD_KINDS, Finding
-from isodesm.editor.root import Seen
+from isodesm.editor.seen import Seen
 from isodesm.facts.languages import dialect_of
 from isodesm.facts.packing import unpack_sites
 from isodesm.facts.reader import as_utf8, read_packed
@@ -29,7 +28,7 @@ from isodesm.facts.records import FileFacts
 from isodesm.inference.effect_kinds import SEVERE
 from isodesm.inference.lookups import add_lookups
 from isodesm.linking.bonds import KIND_NUMBER, KINDS, BondTable
-from isodesm.linking.naming import hierarchy_of
+from isodesm.linking.hierarchy import Hierarchy
 from isodesm.linking.site_links import FileLinker
 from isodesm.linking.symbols import Symbols
 
@@ -82,19 +81,19 @@ def _turned(usage: Usage, before: Codebase, now: Codebase) -> Usage:
 
 def _like(before: Codebase, number: int, facts: FileFacts, packed: bytes, content: bytes) -> Codebase:
     """The codebase with one file read anew, and nothing inferred anew."""
-    now = copy(before)
     files = [*before.symbols.files]
     files[number] = facts
-    now.__dict__.pop("hierarchy", None)
-    now.symbols = Symbols(files, before.symbols.projects, before.symbols.catalogues)
-    now.packed_sites = [*before.packed_sites]
-    now.packed_sites[number] = packed
     own = unpack_sites(packed)
     text = as_utf8(facts.path, content)[0]
-    now.content = lambda file: own if file == number else before.content(file)
-    now.text = lambda file: text if file == number else before.text(file)
-    now.locals_named = lru_cache(maxsize=8)(now._locals_named)
-    return now
+    inferred = copy(before.inferred)
+    inferred.__dict__.pop("hierarchy", None)
+    inferred.symbols = Symbols(files, before.symbols.projects, before.symbols.catalogues)
+    inferred.packed_sites = [*before.packed_sites]
+    inferred.packed_sites[number] = packed
+    inferred.content = lambda file: own if file == number else before.content(file)
+    inferred.text = lambda file: text if file == number else before.text(file)
+    inferred.keep_locals(8)
+    return before.with_inferred(inferred)
 
 
 def _linked(
@@ -107,7 +106,7 @@ def _linked(
     blank = table.rows_of_file(number)
     part = BondTable()
     part.names, part.externals = table.names, table.externals
-    hierarchy = hierarchy_of(now.symbols, table.externals)
+    hierarchy = Hierarchy(now.symbols, table.externals)
     FileLinker(hierarchy, part, number, now.content(number)).link()
     add_lookups(now.symbols, part, before.roles.bases, before.locators, now.content, lambda: hierarchy)
     as_state = {(table.target[row], table.callee[row]) for row in blank if row in states}
@@ -116,9 +115,9 @@ def _linked(
     first = len(table)
     for name, column in part.columns.items():
         table.columns[name].extend(column)
-    now.bonds = table
+    now.bonds = now.inferred.bonds = table
     fresh = range(first, len(table))
-    effects = now.effects = copy(before.effects)
+    effects = now.inferred.effects = copy(before.effects)
     first_type = now.symbols.first[number]
     own = set(range(first_type, first_type + len(now.symbols.files[number].types)))
     effects.used = {key: uses for key, uses in before.effects.used.items() if key not in own} | before.effects.used_in(
