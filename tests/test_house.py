@@ -9,6 +9,7 @@ import subprocess
 import sys
 import tempfile
 import unittest
+from functools import cache
 from pathlib import Path
 
 SOURCE = Path(__file__).parent.parent / "src/isodesm"
@@ -20,6 +21,7 @@ ROOMS = (
     "inference",
     "codebase",
     "diagnosis",
+    "queries",
     "measures",
     "drifting",
     "planning",
@@ -89,6 +91,7 @@ def writes(call: ast.Call) -> str:
     return name if name in CHANGES and (name not in MODULES_ALONE or of in OF_FILES) else ""
 
 
+@cache
 def modules() -> list[tuple[Path, str, ast.Module]]:
     """Every module of the package with its room ('' for the top) and tree."""
     found = []

@@ -16,7 +16,7 @@ from isodesm.diagnosis.shared.chains import Chains
 from isodesm.diagnosis.shared.findings import Finding, Related
 from isodesm.diagnosis.shared.spans import span_of
 from isodesm.inference.effect_kinds import EFFECT_WORDS
-from isodesm.inference.wiring import Service
+from isodesm.inference.resolution import Service
 from isodesm.linking.bonds import CONTEXTS, IN_LOOP, KIND_NUMBER, RUNTIME
 from isodesm.linking.symbols import simple_name
 

@@ -7,7 +7,7 @@ import re
 from typing import TYPE_CHECKING, Any, NamedTuple
 
 from isodesm.inference.registrations.registration import Registration
-from isodesm.inference.wiring import Service
+from isodesm.inference.resolution import Service
 from isodesm.planning.analysis.names_in_code import need_of_type, with_names
 from isodesm.planning.model.amendment import Amendment
 from isodesm.planning.model.code import Need

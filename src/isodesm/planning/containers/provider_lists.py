@@ -5,7 +5,7 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING, Any, NamedTuple
 
-from isodesm.inference.wiring import Service
+from isodesm.inference.resolution import Service
 from isodesm.planning.model.amendment import Amendment
 from isodesm.planning.text.insertions import FIELDS
 

@@ -10,7 +10,7 @@ import re
 from collections import Counter
 from typing import TYPE_CHECKING, Any, NamedTuple
 
-from isodesm.inference.wiring import Service
+from isodesm.inference.resolution import Service
 from isodesm.linking.symbols import simple_name
 from isodesm.planning.analysis.names_in_code import need_of_type, with_names
 from isodesm.planning.containers.creatable import can_be_made

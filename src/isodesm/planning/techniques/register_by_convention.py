@@ -14,7 +14,7 @@ from typing import NamedTuple
 from isodesm.codebase.edited import edited
 from isodesm.disk.opening import read_plain
 from isodesm.facts.definitions import SUFFIXES, Definition, read_definitions
-from isodesm.inference.wiring import Service
+from isodesm.inference.resolution import Service
 from isodesm.linking.symbols import simple_name
 from isodesm.planning.analysis.homes import unit_of
 from isodesm.planning.containers.registration_edits import statement_at

@@ -9,7 +9,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Iterator
 
 from isodesm.diagnosis.shared.findings import Finding
-from isodesm.inference.wiring import Service
+from isodesm.inference.resolution import Service
 from isodesm.measures.dossier import counted
 from isodesm.planning.analysis.statefulness import is_set_once
 from isodesm.planning.containers.registration_edits import statement_at

@@ -231,7 +231,8 @@ class Syntax(Tree):
 
     def _behind(self, node: Any) -> int:
         """The end of a node without the line end that some grammars count in."""
-        return node.start_byte + len(self.text[node.start_byte : node.end_byte].rstrip())
+        start: int = node.start_byte
+        return start + len(self.text[start : node.end_byte].rstrip())
 
     def _top_nodes(self) -> Iterator[Any]:
         for node in self.root.children:

@@ -13,11 +13,11 @@ from isodesm.facts.languages import dialect_of
 from isodesm.facts.parsing import errors_in, parse, raw, spoilt
 from isodesm.facts.reader import read_file
 from isodesm.planning.language import language_named
+from isodesm.planning.language.python_scopes import compiles, unbound_names
 from isodesm.planning.model.step import Written
 from isodesm.planning.verification.conservation import changed_acts, lost
 from isodesm.planning.verification.declarations import faults
 from isodesm.planning.verification.names import hiding_names, late_names, unknown_names
-from isodesm.planning.verification.python_scopes import compiles, unbound_names
 from isodesm.planning.wording import faults as fault
 
 KEPT = 64

@@ -71,9 +71,9 @@ def _stands_in(context: PlanContext, place: Place, node: Any) -> str:
     if above.type == "argument":
         function = above.parent.parent.child_by_field_name("function")
         return syntax.of(function).lower() if function is not None else ""
-    inner = above
+    inner, kind = above, str(above.type)
     while inner is not None and not inner.type.endswith("statement"):
         if inner.type in ("encapsed_string", "heredoc_body"):
-            return inner.type
+            return str(inner.type)
         inner = inner.parent
-    return above.type
+    return kind
