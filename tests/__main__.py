@@ -26,15 +26,21 @@ def main() -> int:
 
 def run_here(names: list[str]) -> int:
     """Run the tests of some names."""
-    result = unittest.TextTestRunner(verbosity=1, buffer=True).run(
-        unittest.defaultTestLoader.loadTestsFromNames([f"tests.{name}" for name in names])
-    )
+    result = unittest.TextTestRunner(verbosity=1, buffer=True).run(unittest.TestSuite(map(tests_of, names)))
     failed = len({getattr(test, "test_case", test) for test, _ in (*result.failures, *result.errors)})
     skipped = len(result.skipped)
     for test, reason in result.skipped:
         print(f"skipped: {test}: {reason}")
     print(closing(max(result.testsRun - failed - skipped, 0), failed, skipped))
     return 1 if failed or not result.testsRun else 0
+
+
+def tests_of(name: str) -> unittest.TestSuite:
+    """The tests of a module, a class or a method; of a case of planning: `plans.java.NAME`, or the beginning of that."""
+    if name.partition(".")[0] != "plans":
+        return unittest.defaultTestLoader.loadTestsFromName(f"tests.{name}")
+    every = unittest.defaultTestLoader.loadTestsFromName("tests.test_plan_cases")
+    return unittest.TestSuite(test for suite in every for test in suite if test.id().startswith(name))
 
 
 def run_all() -> int:

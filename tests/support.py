@@ -13,6 +13,10 @@ from pathlib import Path
 from isodesm.catalogue import Catalogues, catalogue_of
 from isodesm.codebase.model import Codebase
 from isodesm.codebase.reading import read
+from isodesm.diagnosis.diagnose import diagnose
+from isodesm.planning.model.step import Plan
+from isodesm.planning.planner.options import Options
+from isodesm.planning.planner.plan import plan
 from isodesm.settings import Settings
 
 CASES = Path(__file__).parent / "cases"
@@ -76,6 +80,11 @@ def split_case(text: str) -> dict[str, str]:
 def case_names(folder: str) -> list[str]:
     """Names of the case files in a folder of `cases`."""
     return sorted(path.name for path in (CASES / folder).iterdir())
+
+
+def plan_of(codebase: Codebase, **options: object) -> Plan:
+    """The plan of a codebase."""
+    return plan(codebase, diagnose(codebase), Options(**options))
 
 
 class NoHistory:

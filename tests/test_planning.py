@@ -1,80 +1,18 @@
-"""Plans: what they make of small sources, and of the samples step by step, held against compilers and a new scan."""
+"""Plans of the samples step by step, held against compilers and a new scan, and what narrows a plan."""
 
 from __future__ import annotations
 
-import re
 import shutil
 import unittest
 from concurrent.futures import Future, ThreadPoolExecutor
 
 import isodesm
-from isodesm.codebase.model import Codebase
 from isodesm.codebase.reading import read
-from isodesm.measures.strain import weigh
-from isodesm.planning.model.step import TECHNIQUES, Plan
-from isodesm.planning.planner.options import Options
-from isodesm.planning.planner.plan import plan
-from isodesm.settings import StrainWeights
-from tests.carrying import carry_out, complaints, has_compiler, outcome, suffix_of
-from tests.support import CASES, DEMO, TreeTest, case_names, split_case
+from isodesm.planning.model.step import TECHNIQUES
+from tests.carrying import carry_out, has_compiler, outcome, suffix_of
+from tests.support import DEMO, TreeTest, plan_of
 
 SAMPLES = ("bulletin-desk", "sensor-hub", "slope-map", "warden-portal", "forecast-jobs")
-
-
-def plan_of(codebase: Codebase, **options: object) -> Plan:
-    return plan(codebase, isodesm.diagnose(codebase), Options(**options))
-
-
-class CasesTest(TreeTest):
-    """`=== path` before, `=== after path` once all steps are carried out, `=== steps` their titles, `=== left` what stays
-    and why; `=== only` has techniques that the whole tree is planned by."""
-
-    def test_cases(self) -> None:
-        top = self.root
-        for file in case_names("plans"):
-            for part in re.split(r"^##### ", (CASES / "plans" / file).read_text(encoding="utf-8"), flags=re.MULTILINE)[1:]:
-                name, _, body = part.partition("\n")
-                with self.subTest(file=file, case=name):
-                    self.root = top / file / re.sub(r"\W+", "-", name)
-                    self.check_case(split_case(body))
-
-    def check_case(self, parts: dict[str, str]) -> None:
-        sources = {name: body for name, body in parts.items() if name.split()[0] not in ("after", "steps", "left", "only")}
-        for name, body in sources.items():
-            path, *style = name.split()
-            encoding = next((word for word in style if word != "crlf"), "utf-8")
-            self.write({path: (body.replace("\n", "\r\n") if "crlf" in style else body).encode(encoding)})
-        before = {
-            path.relative_to(self.root).as_posix(): path.read_bytes() for path in sorted(self.root.rglob("*")) if path.is_file()
-        }
-        codebase = read(self.root)
-        only = frozenset(parts.get("only", "").split())
-        made = plan_of(codebase, focus=frozenset(range(len(codebase.symbols))) if only else frozenset(), techniques=only)
-        for step in made.steps:
-            carry_out(self.root, step)
-        self.assertEqual([step.title for step in made.steps], parts.get("steps", "").splitlines())
-        self.assertEqual([f"{each.source}: {each.reason}" for each in made.left], parts.get("left", "").splitlines())
-        marked = any("utf-8-sig" in name for name in sources)  # which one compiler takes for a letter
-        if (
-            made.steps
-            and not marked
-            and suffix_of(self.root) in (".java", ".php", ".py")
-            and has_compiler(suffix_of(self.root))
-        ):
-            self.assertEqual(complaints(self.root), "")
-        shutil.rmtree(self.root / "__pycache__", ignore_errors=True)
-        after = [weigh(each, StrainWeights()) for each in isodesm.diagnose(read(self.root)).hard]
-        self.assertEqual((made.strain[1], made.hard_bonds[1]), (round(sum(after), 9), sum(map(bool, after))))
-        files = {
-            path.relative_to(self.root).as_posix(): path
-            for path in self.root.rglob("*")
-            if path.is_file() and "__pycache__" not in path.parts
-        }
-        changed = {f"after {name}": path.read_bytes() for name, path in files.items() if before.get(name) != path.read_bytes()}
-        self.assertEqual(sorted(changed), sorted(name for name in parts if name.startswith("after ")))
-        for name, content in changed.items():
-            self.assertEqual(content.decode("utf-8-sig").replace("\r\n", "\n"), parts[name])
-            self.assertIn(content.count(b"\n") - content.count(b"\r\n"), (0, content.count(b"\n")), "line ends are mixed")
 
 
 class SamplesTest(TreeTest):

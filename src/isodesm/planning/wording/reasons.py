@@ -20,7 +20,7 @@ SENTENCES: dict[Reason, str] = {
     Reason.SUBCLASS_PASSES_BY: "its subclass `{name}` does not call its constructor: let it do so first",
     Reason.DECLARATION_LOST: "its declaration could not be found again in the source",
     Reason.CONSTRUCTOR_UNDER_CONDITION: "its constructor is compiled under a condition only: write one that is always "
-    "there first ",
+    "there first",
     Reason.INHERITS_CONSTRUCTOR: "it inherits the constructor of `{name}`: write its own one out first",
     Reason.INHERITS_OF_LIBRARY: "it inherits the constructor of the library's `{name}`: write its own one out first",
     Reason.TOO_MANY_DEPENDENCIES: "would take more than {most} dependencies: part the class first, by what belongs together",
@@ -30,7 +30,7 @@ SENTENCES: dict[Reason, str] = {
     Reason.INITIALIZER_BLOCK: "stands in an initialiser block: move it into the constructor first",
     Reason.GENERATED_CODE: "stands in generated code: mend what generates it",
     Reason.FIELD_OF_ANOTHER_PART: "is made where a field begins in another part of the class: move it into the "
-    "constructor first ",
+    "constructor first",
     Reason.EXPRESSION_LOST: "its expression could not be found again in the source",
     Reason.CONSTRUCTOR_REFERENCE: "its maker is handed on as it stands: hand that in by hand",
     Reason.NESTED_IN_FIELD: "stands in the midst of what a field begins with: move it into the constructor first",
@@ -76,7 +76,7 @@ SENTENCES: dict[Reason, str] = {
     Reason.MODULE_FUNCTION_FORM: "`{name}` is a function of a module whose form no function type has: put it behind a "
     "class of your own first",
     Reason.MODULE_FUNCTION_RENAMED: "`{name}` is a function of a module by another name: put it behind a class of your "
-    "own first ",
+    "own first",
     Reason.MODULE_FUNCTION_PRIVATE: "`{name}` is a function that only its module knows: export it first",
     Reason.HARMLESS_HELPER: "is a helper with no effect that a unit test suffers from by itself: left as it is",
     Reason.COMMON_STATE: "is asked for in {count} classes and reaches nothing grave: as good as a part of the language here",
@@ -115,7 +115,7 @@ SENTENCES: dict[Reason, str] = {
     Reason.LOOKUP_UNTYPED: "what it looks up has no type here: give the lookup one first",
     Reason.LOOKUP_WORKED_OUT_INSIDE: "what it looks up is worked out inside the class",
     Reason.CONTAINER_NO_PARAMETER: "the container that it is looked up in is no plain parameter of its constructor: "
-    "hand it in by hand ",
+    "hand it in by hand",
     Reason.CONTAINER_NEEDS_TOKEN: "a container makes it by the classes that its constructor names, and what it would "
     "be handed is no class: give the container a token for it first",
     Reason.CONTAINER_SEES_TWO: "a container makes it, and could not tell the old constructor from the new one: mark "
