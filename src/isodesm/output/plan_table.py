@@ -174,7 +174,7 @@ def _print_left(console: Console, left: tuple[LeftOver, ...], most: int) -> None
 
 def _print_kept(console: Console, kept: tuple[Kept, ...], most: int) -> None:
     if kept:
-        console.print(Text(f"\nOld constructors that stay: {len(kept)}", STRONG))
+        console.print(Text(f"\nOld constructors and defaults that stay: {len(kept)}", STRONG))
     for reason, group in groupby(sorted(kept, key=lambda each: (each.reason, each.name)), key=lambda each: each.reason):
         places = [(simple_name(each.name), each.file, each.line) for each in group]
         _print_places(console, len(places), reason, places, most)

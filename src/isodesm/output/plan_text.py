@@ -43,7 +43,7 @@ def plan_text(plan: Plan) -> bytes:
             for each in plan.left
         ]
     if plan.kept:
-        lines += ["", "## Old constructors that stay", ""]
+        lines += ["", "## Old constructors and defaults that stay", ""]
         lines += [f"- {code_span(each.name)} ({at(each.file, each.line)}): {prose(each.reason)}" for each in plan.kept]
     return ("\n".join(lines) + "\n").encode()
 
@@ -55,7 +55,7 @@ def _waiting(plan: Plan) -> str:
 def said_of_waiting(plan: Plan) -> str:
     """How much of the gain waits for callers, as a sentence."""
     waiting = plan.waiting
-    keep = "keeps its old constructor" if waiting.classes == 1 else "keep their old constructors"
+    keep = f"{'keeps' if waiting.classes == 1 else 'keep'} an old constructor or a default"
     bonds = counted(waiting.hard_bonds, "hard bond")
     return (
         f"Of that, {number_of(waiting.strain)} strain and {bonds} are gone for tests only: "

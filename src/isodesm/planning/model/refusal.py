@@ -159,6 +159,7 @@ class Risk(Enum):
     ACCESSOR_UNUSED = auto()
     FETCHED_ONCE = auto()
     SUBCLASSES_KEEP_CALLING = auto()
+    SUBCLASSES_KEEP_DEFAULT = auto()
     OPENED_FOR_TESTS = auto()
     CONTAINER_GOES_ON = auto()
     SECURITY = auto()

@@ -189,7 +189,7 @@ class Done(msgspec.Struct, frozen=True):
 
 
 class Kept(msgspec.Struct, frozen=True):
-    """An old constructor that is there at the end of a plan, and why."""
+    """An old constructor, or a default in its place, that is there at the end of a plan, and why."""
 
     name: str
     file: str
@@ -198,7 +198,8 @@ class Kept(msgspec.Struct, frozen=True):
 
 
 class Waiting(msgspec.Struct, frozen=True):
-    """What steps gain only once callers pass what classes take: until then their old constructors supply it as before."""
+    """What steps gain only once callers pass what classes take: until then their old constructors, or defaults, supply it as
+    before."""
 
     strain: float = 0.0
     hard_bonds: int = 0

@@ -277,7 +277,9 @@ def _hazards(context: PlanContext, injection: Injection) -> list[Hazard]:
     proposal, number, name = injection.proposal, injection.given.owner, injection.given.name
     declared, found = context.symbols.types[number], list[Hazard]()
     if below := [context.name(each) for each in context.sources.subclasses(number)]:
-        found.append(Hazard(Risk.SUBCLASSES_KEEP_CALLING, names=", ".join(below[:4])))
+        overloads = context.sources.language(number).overloads
+        risk = Risk.SUBCLASSES_KEEP_CALLING if overloads else Risk.SUBCLASSES_KEEP_DEFAULT
+        found.append(Hazard(risk, names=", ".join(below[:4])))
     if keeps_one_object(context.codebase, number):
         found.append(Hazard(Risk.OPENED_FOR_TESTS))
     if injection.legacy and makes(context, number):

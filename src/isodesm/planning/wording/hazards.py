@@ -18,6 +18,7 @@ SENTENCES: dict[Risk, str] = {
     Risk.ACCESSOR_UNUSED: "nobody else uses the accessor: it can go once a composition root makes the object",
     Risk.FETCHED_ONCE: "it is fetched when the object is made, no longer each time: it has to be there by then",
     Risk.SUBCLASSES_KEEP_CALLING: "subclasses {names} keep calling the old constructor",
+    Risk.SUBCLASSES_KEEP_DEFAULT: "subclasses {names} go on with the default",
     Risk.OPENED_FOR_TESTS: "its constructor is opened for tests: that there is one object is an agreement from here on",
     Risk.CONTAINER_GOES_ON: "a container makes this class, and goes on as before: it hands in no {what} until it is told "
     "of one{called}",

@@ -143,25 +143,28 @@ def container_factory_written(factory: str, made: str, held: Sequence[str]) -> S
 # --- callers -------------------------------------------------------------------------------
 
 
-def forwarded(caller: str, made: str, added: Sequence[str], *, keeps_legacy: bool) -> StepText:
+def forwarded(caller: str, made: str, added: Sequence[str], *, keeps_legacy: bool, overloads: bool) -> StepText:
     """A caller that takes what another class needs, and forwards it."""
     takes = f"It takes {' and '.join(f'`{each}`' for each in added)} for that" if added else "It has all of that"
-    old = " Its own old constructor stays for those who make it." if keeps_legacy else ""
+    own = "old constructor stays" if overloads else "default stays"
+    old = f" Its own {own} for those who make it." if keeps_legacy else ""
+    by = "by its old constructor, which names" if overloads else "without what that takes, so that its defaults name"
     return StepText(
         title=f"Let {caller} pass on what {made} takes",
-        why_now=f"`{caller}` makes `{made}` by its old constructor, which names concrete classes. {takes}.{old}",
+        why_now=f"`{caller}` makes `{made}` {by} concrete classes. {takes}.{old}",
         frees=(f"a test of `{caller}` decides what `{made}` works with",) if added else (),
         check=RUNS,
     )
 
 
-def wired(number: str, roots: Sequence[str], below: Sequence[str], hazards: tuple[str, ...]) -> StepText:
+def wired(number: str, roots: Sequence[str], below: Sequence[str], hazards: tuple[str, ...], *, overloads: bool) -> StepText:
     """Composition roots that inject everything into a class."""
+    what = "the old constructors lose" if overloads else "the defaults lose"
     with_it = f", and with it {', '.join(below)}" if below else ""
     return StepText(
         title=f"Wire {number} in {', '.join(roots[:2])}",
         why_now=f"`{roots[0]}` is where objects are put together: one place shows what `{number}` runs with{with_it}, "
-        "and the old constructors lose their last production caller.",
+        f"and {what} their last production caller.",
         hazards=hazards,
         check="The program starts and does what it did.",
     )
@@ -174,14 +177,15 @@ def could_be_shared(target: str, owner: str, others: Sequence[str]) -> str:
 
 def legacy_removed(name: str, *, overloads: bool) -> StepText:
     """A legacy constructor, or the defaults in its place, that nobody needs any more."""
-    what = "constructor" if overloads else "default"
+    what, old = ("constructor", "old constructor") if overloads else ("default", "defaults")
+    compiled = "The code compiles, which shows that nobody calls it."
     return StepText(
-        title=f"Retire the old constructor of {name}",
+        title=f"Retire the {old} of {name}",
         why_now=f"Every place that makes `{name}` passes what it takes: the {what} that still names concrete classes "
         "has no caller left.",
         frees=(f"`{name}` names none of the classes it works with any more",),
-        hazards=("code outside this tree may call the old constructor",),
-        check="The code compiles, which shows that nobody calls it.",
+        hazards=(f"code outside this tree may {'call' if overloads else 'count on'} the {old}",),
+        check=compiled if overloads else f"Every place that makes `{name}` passes all that it takes; the tests pass.",
     )
 
 
