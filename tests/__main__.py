@@ -6,16 +6,19 @@ import os
 import re
 import subprocess
 import sys
-import tempfile
+import time
 import unittest
 from concurrent.futures import ThreadPoolExecutor, as_completed
 from pathlib import Path
 
+from tests import server
+
 SLOWEST = (
-    *("test_planning", "test_green", "test_documents", "test_report", "test_fleet", "test_editor", "test_edited"),
-    *("test_hostile", "test_about", "test_program", "test_determinism", "test_containers", "test_drift", "test_step"),
+    *("test_green", "test_fleet", "test_planning", "test_edited", "test_editor", "test_trust", "test_linear", "test_documents"),
+    *("test_report", "test_hostile", "test_step", "test_program", "test_determinism", "test_history", "test_plan_cases"),
 )
 """Modules to begin with, so that no core waits for the last one alone."""
+HOME, MOST_SECONDS = Path(__file__).parent.parent, 1800
 _CLOSING = re.compile(r"^(\d+) passed, (\d+) failed(?:, (\d+) skipped)?$", re.MULTILINE)
 
 
@@ -49,13 +52,14 @@ def run_all() -> int:
         (path.stem for path in Path(__file__).parent.glob("test_*.py")),
         key=lambda name: (SLOWEST.index(name) if name in SLOWEST else len(SLOWEST), name),
     )
-    with tempfile.TemporaryDirectory(prefix="isodesm-bytecode-") as compiled, ThreadPoolExecutor(os.cpu_count()) as pool:
-        runs = {pool.submit(_run_module, name, compiled): name for name in names}
+    with server.serving(), ThreadPoolExecutor(os.cpu_count()) as pool:
+        runs = {pool.submit(_run_module, name): name for name in names}
         totals = [0, 0, 0]
         for run in as_completed(runs):
-            result = run.result()
-            found = _CLOSING.search(result.stdout)
-            said = f"--- {runs[run]}\n{result.stderr.strip()}\n{_CLOSING.sub('', result.stdout).strip()}"
+            result, seconds = run.result()
+            told, complained = (said.decode("utf-8", "replace").strip() for said in (result.stdout, result.stderr))
+            found = _CLOSING.search(told)
+            said = f"--- {runs[run]}: {seconds:.0f} s\n{complained}\n{_CLOSING.sub('', told).strip()}"
             print(said.rstrip(), flush=True)
             counts = [int(count or 0) for count in found.groups()] if found else [0, 1, 0]
             totals = [total + count for total, count in zip(totals, counts, strict=True)]
@@ -63,15 +67,11 @@ def run_all() -> int:
     return 1 if totals[1] or not totals[0] else 0
 
 
-def _run_module(name: str, compiled: str) -> subprocess.CompletedProcess[str]:
-    """One module, and all programs that it starts, with bytecode kept in a folder: it is compiled once, whatever the
-    machine's habit."""
-    environment = {key: value for key, value in os.environ.items() if key != "PYTHONDONTWRITEBYTECODE"} | {
-        "PYTHONPYCACHEPREFIX": compiled
-    }
-    return subprocess.run(
-        [sys.executable, "-m", "tests", name], capture_output=True, text=True, cwd=Path(__file__).parent.parent, env=environment
-    )
+def _run_module(name: str) -> tuple[subprocess.CompletedProcess[bytes], float]:
+    """One module in a process of its own; with the seconds that it took, for who looks for the slow ones."""
+    begun = time.monotonic()
+    done = server.run([name], HOME, dict(os.environ), MOST_SECONDS, tests=True)
+    return done, time.monotonic() - begun
 
 
 def closing(passed: int, failed: int, skipped: int) -> str:

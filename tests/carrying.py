@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import atexit
 import re
 import shutil
 import subprocess
@@ -9,6 +10,7 @@ import sys
 import tempfile
 from collections import defaultdict
 from collections.abc import Callable
+from functools import cache
 from pathlib import Path
 
 from isodesm.planning.model.step import Edit, Step
@@ -93,6 +95,23 @@ def outcome(name: str, tree: Path) -> str:
         return said
 
 
+@cache
+def _java_compiler() -> subprocess.Popen[str]:
+    """One that goes on, for starting it takes longer than what it is asked."""
+    quick = ["-XX:TieredStopAtLevel=1", "-XX:+UseSerialGC"]
+    command = ["java", *quick, str(Path(__file__).with_name("Compiler.java"))]
+    compiler = subprocess.Popen(command, stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True, encoding="utf-8")
+    atexit.register(compiler.communicate)
+    return compiler
+
+
+def _compiled(tree: Path) -> str:
+    compiler = _java_compiler()
+    assert compiler.stdin is not None and compiler.stdout is not None
+    print(tree, file=compiler.stdin, flush=True)
+    return "".join(compiler.stdout.readline() for _ in range(int(compiler.stdout.readline())))
+
+
 def suffix_of(tree: Path) -> str:
     """The suffix of most sources of a tree."""
     suffixes = [path.suffix for path in sorted(tree.rglob("*")) if path.suffix in COMPILERS]
@@ -107,10 +126,11 @@ def has_compiler(suffix: str) -> bool:
 def complaints(tree: Path) -> str:
     """What the compiler says of a tree that it doesn't take; '' where it does."""
     suffix = suffix_of(tree)
+    if suffix == ".java":
+        return _compiled(tree)
     sources = sorted(str(path) for path in tree.rglob(f"*{suffix}"))
     with tempfile.TemporaryDirectory() as out:
         commands = {
-            ".java": [["javac", "-J-XX:TieredStopAtLevel=1", "-J-XX:+UseSerialGC", "-d", out, *sources]],
             ".cs": [["mcs", "-target:library", "-langversion:7.2", f"-out:{out}/all.dll", *sources]],
             ".ts": [["tsc", "--noEmit", "--skipLibCheck", "-p", "."]],
             ".php": [["php", "-l", source] for source in sources],

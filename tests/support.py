@@ -5,10 +5,11 @@ from __future__ import annotations
 import os
 import re
 import subprocess
-import sys
 import tempfile
 import unittest
+from collections.abc import Callable
 from pathlib import Path
+from typing import Any
 
 from isodesm.catalogue import Catalogues, catalogue_of
 from isodesm.codebase.model import Codebase
@@ -18,7 +19,10 @@ from isodesm.planning.model.step import Plan
 from isodesm.planning.planner.options import Options
 from isodesm.planning.planner.plan import plan
 from isodesm.settings import Settings
+from tests import server
 
+GROUPS = frozenset(os.environ.get("ISODESM_TESTS", "").split(","))
+"""Groups of tests that are wanted beside the others: `green`, `fuzz`, `pictures`."""
 CASES = Path(__file__).parent / "cases"
 DEMO = Path(__file__).parent.parent / "src/isodesm/demo/samples"
 CLASSES = {
@@ -82,9 +86,24 @@ def case_names(folder: str) -> list[str]:
     return sorted(path.name for path in (CASES / folder).iterdir())
 
 
+def part_of(group: str) -> Callable[[Any], Any]:
+    """Marks tests of a group that `make GROUP` runs and `make test` does not: they carry out and compile, or try at random."""
+    return unittest.skipUnless(group in GROUPS, f"`make {group}` runs it")
+
+
+def share(group: str, few: Any, every: Any) -> Any:
+    """Every one where a group is wanted, else a few of them."""
+    return every if group in GROUPS else few
+
+
 def plan_of(codebase: Codebase, **options: object) -> Plan:
     """The plan of a codebase."""
     return plan(codebase, diagnose(codebase), Options(**options))
+
+
+def as_text(said: bytes) -> str:
+    """What a program says, with one sign for the end of a line."""
+    return said.decode("utf-8").replace("\r\n", "\n")
 
 
 class NoHistory:
@@ -119,12 +138,7 @@ class TreeTest(unittest.TestCase):
 
     def run_program(self, *arguments: str, **environment: str) -> subprocess.CompletedProcess[str]:
         """Run the program with arguments; its output as text."""
-        return subprocess.run(
-            [sys.executable, "-m", "isodesm", *arguments],
-            capture_output=True,
-            text=True,
-            cwd=self.root,
-            env={**os.environ, "COLUMNS": "100", "ISODESM_CACHE_DIR": str(self.root.parent / "cache"), **environment},
-            timeout=120,
-            encoding="utf-8",
-        )
+        home = str(self.root.parent / "cache")
+        given = {**os.environ, "COLUMNS": "100", "ISODESM_CACHE_DIR": home, **environment}
+        done = server.run(arguments, self.root, given, 120)
+        return subprocess.CompletedProcess(done.args, done.returncode, as_text(done.stdout), as_text(done.stderr))

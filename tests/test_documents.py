@@ -19,10 +19,10 @@ from isodesm.cli.examples import EXAMPLES, EXIT_CODES, QUESTIONS
 from publishing import screenshots
 from publishing.fields import with_reference
 from publishing.manual import man_page
-from tests.support import CLASSES, DEMO, TreeTest
+from tests.support import CLASSES, DEMO, TreeTest, part_of, share
 
 DOCS = Path(__file__).parent.parent / "docs"
-WIDTHS = (60, 80, 100, 120, 200)
+WIDTHS = share("pictures", (60, 120), (60, 80, 100, 120, 200))
 
 
 class HelpTest(TreeTest):
@@ -133,6 +133,7 @@ class WidthTest(TreeTest):
         return set(re.findall(r"[\w./\\#$-]{4,}", told))
 
 
+@part_of("pictures")
 class PicturesTest(unittest.TestCase):
     def test_pictures_show_what_the_program_shows(self) -> None:
         """`make screenshots` makes those anew that don't."""

@@ -19,10 +19,10 @@ from isodesm.codebase.size_limited_cache import bounded
 from isodesm.linking import relink
 from isodesm.reading.replay import Replay
 from isodesm.settings import Acceptance, LayerRule, Limits, Settings
-from tests.support import DEMO, TreeTest
+from tests.support import DEMO, TreeTest, share
 
 SAMPLES = ("bulletin-desk", "sensor-hub", "slope-map", "warden-portal", "forecast-jobs")
-EDITS = 60
+EDITS = share("fuzz", 12, 60)
 """Edits of each sample, one after the other: three hundred of all."""
 SETTINGS: tuple[dict[str, Any], ...] = (
     {"limits": Limits(most_dependencies=2, decisions=2)},
@@ -103,8 +103,8 @@ class EditedTest(TreeTest):
                 same = len(before) == len(codebase.symbols.files)
                 only_changed += same and [each.surface for each in before] == [f.surface for f in codebase.symbols.files]
                 self.compare(codebase, read(tree, settings), f"{name}, edit {number}")
-        self.assertGreaterEqual(edits, 300)
-        self.assertGreater(went_on, 20)
+        self.assertEqual(edits, EDITS * len(SAMPLES))
+        self.assertGreater(went_on, EDITS // 3)
         self.assertGreater(only_changed, edits // 4)  # else the short way was hardly tried
 
     def edit(self, tree: Path, chance: random.Random, codebase: Codebase) -> str:

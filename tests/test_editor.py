@@ -19,7 +19,7 @@ from typing import Any
 
 from isodesm.editor.engine import IDLE
 from isodesm.editor.text import Lines, edits_between
-from tests.support import DEMO, TreeTest
+from tests.support import DEMO, TreeTest, share
 from tests.test_edited import mutated
 
 try:
@@ -28,7 +28,7 @@ try:
 except ImportError:  # an extra brings them
     types = None
 
-EDITS = 100
+EDITS = share("fuzz", 20, 100)
 PATIENCE = 60
 
 
@@ -233,7 +233,7 @@ class EditorTest(TreeTest):
         )  # fmt: skip
 
     def test_diagnostics_are_those_of_a_scan(self) -> None:
-        """After each of a hundred edits: typed, saved, new, renamed and deleted files."""
+        """After each of many edits: typed, saved, new, renamed and deleted files."""
         chance = random.Random(7)
 
         async def work(editor: Editor) -> None:

@@ -24,7 +24,7 @@ from isodesm.fleet.executors import FleetBroken, _check_versions
 from isodesm.fleet.shared import shared_types
 from isodesm.fleet.trees import trees_of
 from isodesm.output.schema import schema_document
-from tests.support import DEMO, TreeTest
+from tests.support import DEMO, TreeTest, part_of
 
 SAMPLES = sorted(path.name for path in DEMO.iterdir())
 HAS_EXTRA = find_spec("distributed") is not None and find_spec("pyarrow") is not None
@@ -143,23 +143,42 @@ class FleetTest(TreeTest):
         self.assertEqual(shared_types([]), ())
 
 
-@unittest.skipUnless(HAS_EXTRA, "the extra of fleets is not installed")
-class ClusterTest(TreeTest):
-    """With real workers, which die."""
+class CopiesTest(TreeTest):
+    """Some copies of small trees, and what this process says of them by itself: the same in every test."""
 
     wanted: ClassVar[str] = ""
-    """What this process says of the trees by itself; they are the same in every test."""
 
     def setUp(self) -> None:
         super().setUp()
         for number in range(COPIES):
             shutil.copytree(DEMO / SMALL[number % len(SMALL)], self.root / f"trees/{number:02} ö {number}")
-        type(self).wanted = self.wanted or self.said("--workers", "1")
+        CopiesTest.wanted = self.wanted or self.said("--workers", "1")
 
     def said(self, *arguments: str) -> str:
         done = self.run_program("fleet", "trees/*", "--format", "json", "--no-cache", *arguments)
         self.assertEqual(done.returncode, 0, done.stderr)
         return done.stdout
+
+
+@unittest.skipUnless(HAS_EXTRA, "the extra of fleets is not installed")
+class ProcessesTest(CopiesTest):
+    def test_processes_here(self) -> None:
+        self.assertEqual(self.said("--workers", "2"), self.wanted)
+
+    def test_tables_for_other_tools(self) -> None:
+        from pyarrow import dataset
+
+        self.run_program("fleet", "trees/0*", "--store", "facts", "--workers", "1", "-q")
+        for table in ("types", "bonds", "findings", "measures"):
+            found = dataset.dataset(self.root / "facts" / table, partitioning="hive").to_table().to_pydict()
+            self.assertEqual(len(set(found["tree"])), COPIES)
+            self.assertGreater(len(found["tree"]), COPIES * 5)
+
+
+@unittest.skipUnless(HAS_EXTRA, "the extra of fleets is not installed")
+@part_of("cluster")
+class ClusterTest(CopiesTest):
+    """With real workers, which die."""
 
     def start(self, *arguments: str) -> subprocess.Popen[bytes]:
         environment = {
@@ -200,9 +219,6 @@ class ClusterTest(TreeTest):
         with Client(address) as client:
             client.wait_for_workers(workers, timeout=60)
         return address, scheduler, own
-
-    def test_processes_here(self) -> None:
-        self.assertEqual(self.said("--workers", "2"), self.wanted)
 
     def test_a_cluster_and_files_sent_along(self) -> None:
         address, _, _ = self.cluster(1)
@@ -279,15 +295,6 @@ class ClusterTest(TreeTest):
         done = self.run_program("fleet", "trees/*", "--scheduler", "tls://127.0.0.1:9")  # without certificates
         self.assertEqual(done.returncode, 2)
         self.assertIn("No scheduler answers at tls://127.0.0.1:9", done.stderr)
-
-    def test_tables_for_other_tools(self) -> None:
-        from pyarrow import dataset
-
-        self.run_program("fleet", "trees/0*", "--store", "facts", "--workers", "1", "-q")
-        for table in ("types", "bonds", "findings", "measures"):
-            found = dataset.dataset(self.root / "facts" / table, partitioning="hive").to_table().to_pydict()
-            self.assertEqual(len(set(found["tree"])), COPIES)
-            self.assertGreater(len(found["tree"]), COPIES * 5)
 
 
 if __name__ == "__main__":

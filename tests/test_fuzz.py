@@ -9,7 +9,7 @@ from collections.abc import Callable, Iterator
 
 from isodesm.facts.languages import language_by_suffix
 from isodesm.facts.reader import read_file
-from tests.support import DEMO, TreeTest
+from tests.support import DEMO, TreeTest, part_of
 
 SECONDS = 20.0
 """Far more than any of these files should take, far less than a run that hangs."""
@@ -93,6 +93,7 @@ class FuzzTest(TreeTest):
                     self.assertEqual(found, wanted)
                     self.assertEqual(facts.trouble, ())
 
+    @part_of("fuzz")
     def test_heavy_content(self) -> None:
         """Each is read, or left out and named, within the time that a file may take; the file beside it is read."""
         files = {f"{what}{suffix}": content for what, content in HEAVY.items() for suffix in self.suffixes().values()}

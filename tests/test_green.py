@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import os
 import shutil
 import tempfile
 import unittest
@@ -10,13 +9,12 @@ from pathlib import Path
 
 from benchmarks.applications import COMPILERS, applications, fetched
 from benchmarks.green import run
+from tests.support import part_of
 
-WANTED = "ISODESM_FOREIGN"
-"""Environment that lets these tests fetch packages."""
 STEPS = 8
 
 
-@unittest.skipUnless(os.environ.get(WANTED), f"fetches public packages: set {WANTED}=1 to let it")
+@part_of("green")
 class GreenTest(unittest.TestCase):
     """One small application a language: its first steps build, and a scan after them finds what they say."""
 

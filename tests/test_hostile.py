@@ -21,7 +21,8 @@ from xml.etree import ElementTree
 from isodesm.codebase.reading import read
 from isodesm.errors import TreeChanged, UsageError
 from isodesm.reading.workers import WorkerLost, meanwhile
-from tests.support import TreeTest
+from tests import server
+from tests.support import TreeTest, as_text
 
 WITHOUT_GIT = unittest.skipUnless(shutil.which("git"), "git is not installed")
 SOURCE = "package hut;\npublic class Bell {\n    void ring() { new java.net.Socket(); }\n}\n"
@@ -48,14 +49,8 @@ OF_STATES = (
 
 class HostileTest(TreeTest):
     def run_tool(self, *arguments: str, seconds: float = 60) -> subprocess.CompletedProcess[str]:
-        return subprocess.run(
-            [sys.executable, "-m", "isodesm", *arguments],
-            cwd=self.root,
-            capture_output=True,
-            text=True,
-            timeout=seconds,
-            stdin=subprocess.DEVNULL,
-        )
+        done = server.run(arguments, self.root, dict(os.environ), seconds)
+        return subprocess.CompletedProcess(done.args, done.returncode, as_text(done.stdout), as_text(done.stderr))
 
 
 @WITHOUT_GIT

@@ -15,6 +15,7 @@ from typing import Any, NamedTuple
 
 import isodesm
 from tests.regex_steps import Steps, TooManySteps
+from tests.support import part_of
 
 SMALL, MORE, STEEP = 20, 4, 2.0
 """Characters of the texts that are tried, how much longer the second of each is, and how many times more steps than in
@@ -129,6 +130,7 @@ def steep(pattern: re.Pattern[Any], anywhere: bool) -> tuple[float, str, str]:
 
 
 class LinearTest(unittest.TestCase):
+    @part_of("fuzz")
     def test_patterns(self) -> None:
         for pattern, name, anywhere in patterns():
             if is_bounded(pattern):

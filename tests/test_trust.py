@@ -22,6 +22,7 @@ from isodesm.rewriting import apply, journal
 from isodesm.rewriting.changes import StepRefused
 from isodesm.rewriting.journal import Journal
 from tests.faults import FAULTS, FILES, PATHS, Ground
+from tests.support import share
 from tests.test_step import StepTest
 
 MINE = "// mine\n"
@@ -325,7 +326,7 @@ class MeanwhileTest(StepTest):
         ground = Ground(self.root / "ground")
         for number, (name, path) in enumerate(PATHS.items()):
             for offset, (what, fault) in enumerate(FAULTS.items()):
-                for moment in range(3 + 5 * (number + offset) % 17, 400, 29):
+                for moment in range(3 + 5 * (number + offset) % 17, 400, share("fuzz", 97, 29)):
                     met = ground.faulty(path, fault, moment)
                     with self.subTest(path=name, fault=what, moment=moment):
                         self.assertEqual(ground.trouble(path), "")
