@@ -5,7 +5,7 @@ from __future__ import annotations
 import unittest
 
 from isodesm.facts.definitions import read_definitions
-from isodesm.planning.text.definition_edits import with_alias, with_argument, with_folder, with_maker, with_service
+from isodesm.planning.text.definition_edits import with_alias, with_argument, with_folder, with_factory_class, with_service
 
 YAML, XML = "services.yaml", "services.xml"
 ARGUMENTS = (
@@ -67,7 +67,7 @@ class DefinitionTextsTest(unittest.TestCase):
     def test_a_maker(self) -> None:
         for path, before, after in MAKERS:
             with self.subTest(before=before):
-                insertion = with_maker(before.encode(), self.first(path, before), "N\\M", "make")
+                insertion = with_factory_class(before.encode(), self.first(path, before), "N\\M", "make")
                 if after is None:
                     self.assertIsNone(insertion)
                 else:

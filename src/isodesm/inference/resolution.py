@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
+from enum import StrEnum
 from typing import NamedTuple, Protocol
 
 from isodesm.catalogue.containers import ContainerRules
@@ -28,25 +29,40 @@ class Service(NamedTuple):
         return self.registration.lifetime
 
 
+class How(StrEnum):
+    """How something is served."""
+
+    REGISTERED = "registered"
+    ALTERNATIVES = "alternatives"
+    """Which of several registrations, a condition decides."""
+    ALL = "all"
+    """A list was asked for."""
+    AMBIGUOUS = "ambiguous"
+    """Nothing decides."""
+    AS_IT_IS = "as it is"
+    """By a class that is registered nowhere."""
+    ONLY_IMPLEMENTATION = "only implementation"
+    """By one that is not registered."""
+    SEVERAL = "several"
+    NONE = "none"
+    """There are several implementations, or none, and none is registered."""
+    OUTSIDE = "outside"
+    """It is no type of the tree."""
+
+
 class Answer(NamedTuple):
-    """What serves something.
+    """What serves something: `services` has the one that counts last, `candidates` are type numbers where none was chosen."""
 
-    `how`: `registered`, `alternatives` (which of them, a condition decides), `all` (a list was asked for), `ambiguous`
-    (nothing decides), `as it is` (a class that is registered nowhere), `only implementation` (unregistered), `several` or
-    `none` (unregistered implementations), `outside` (no type of the tree). `services` has the one that counts last,
-    `candidates` are type numbers where none was chosen.
-    """
-
-    how: str
+    how: How
     services: tuple[Service, ...] = ()
     candidates: tuple[int, ...] = ()
 
     @property
     def chosen(self) -> int:
         """The class that serves; -1 where that is not known."""
-        if self.how == "registered":
+        if self.how == How.REGISTERED:
             return self.services[-1].implementation
-        return self.candidates[0] if self.how in ("as it is", "only implementation") else -1
+        return self.candidates[0] if self.how in (How.AS_IT_IS, How.ONLY_IMPLEMENTATION) else -1
 
 
 class Registered(Protocol):
@@ -82,7 +98,7 @@ def answer_for(wiring: Registered, injection: Injection, file: int = -1) -> Answ
     asker = wiring.symbols.file_of[injection.owner] if injection.owner >= 0 else file
     named = wiring.visible(wiring.by_token.get(injection.key, ()), asker) if injection.key else []
     if target < 0 and not named:
-        return Answer("outside")
+        return Answer(How.OUTSIDE)
     known = wiring.visible(wiring.by_abstraction.get(target, ()), asker)
     services = _meant_for(wiring, injection, named or known)
     if not services and target >= 0:
@@ -91,12 +107,12 @@ def answer_for(wiring: Registered, injection: Injection, file: int = -1) -> Answ
             return _decided(wiring, injection, services)
     if services:
         if injection.collection:
-            return Answer("all", tuple(services))
+            return Answer(How.ALL, tuple(services))
         return _of_name(wiring, services)
     if target < 0:
-        return Answer("outside")
+        return Answer(How.OUTSIDE)
     if not wiring.symbols.types[target].is_abstract:
-        return Answer("as it is", (), (target,))
+        return Answer(How.AS_IT_IS, (), (target,))
     below = tuple(
         each
         for each in wiring.bases.implementers.get(target, ())
@@ -105,7 +121,7 @@ def answer_for(wiring: Registered, injection: Injection, file: int = -1) -> Answ
         and wiring.symbols.is_shown(each)
         and (asker < 0 or wiring.programs.together(wiring.symbols.file_of[each], asker))
     )
-    return Answer("only implementation" if len(below) == 1 else "several" if below else "none", (), below)
+    return Answer(How.ONLY_IMPLEMENTATION if len(below) == 1 else How.SEVERAL if below else How.NONE, (), below)
 
 
 def _meant_for(wiring: Registered, injection: Injection, services: list[Service]) -> list[Service]:
@@ -158,8 +174,8 @@ def _of_name(wiring: Registered, services: list[Service]) -> Answer:
     if len(rivals) < 2 or last.registration.order:
         return _in_order(wiring, services)
     if len(places) > 1:
-        return Answer("alternatives", tuple(services), rivals)
-    return Answer("ambiguous", (), rivals) if wiring.rules_of(last).collects_repeated else _in_order(wiring, services)
+        return Answer(How.ALTERNATIVES, tuple(services), rivals)
+    return Answer(How.AMBIGUOUS, (), rivals) if wiring.rules_of(last).collects_repeated else _in_order(wiring, services)
 
 
 def _in_order(wiring: Registered, services: list[Service]) -> Answer:
@@ -182,8 +198,8 @@ def _in_order(wiring: Registered, services: list[Service]) -> Answer:
         made = [wiring.type_named(name, file) for name in each.registration.made]
         behind.update(dict.fromkeys(made or [each.implementation]))
     if len(behind) > 1:
-        return Answer("alternatives", tuple(standing), tuple(behind))
-    return Answer("registered", tuple(standing))
+        return Answer(How.ALTERNATIVES, tuple(standing), tuple(behind))
+    return Answer(How.REGISTERED, tuple(standing))
 
 
 def _covers(services: list[Service]) -> bool:
@@ -196,18 +212,18 @@ def _decided(wiring: Registered, injection: Injection, services: list[Service]) 
     """Which of several classes of a container that decides by type is meant."""
     found = list({each.implementation: each for each in services if each.implementation != injection.owner}.values())
     if len(found) == 1:
-        return Answer("registered", (found[0],))
+        return Answer(How.REGISTERED, (found[0],))
     if named := _named(wiring, injection, found):
-        return Answer("registered", (named,))
+        return Answer(How.REGISTERED, (named,))
     rules = wiring.rules_of(found[0])
     always = [each for each in found if not each.registration.condition]
     marked = [each for each in found if _marks(wiring, each) & set(rules.primary)]
     if len(marked) == 1:
-        return Answer("registered", (marked[0],))
+        return Answer(How.REGISTERED, (marked[0],))
     if len(always) < len(found) and len(always) <= 1:
-        return Answer("alternatives", tuple(found), tuple(each.implementation for each in found))
+        return Answer(How.ALTERNATIVES, tuple(found), tuple(each.implementation for each in found))
     rivals = tuple(sorted(each.implementation for each in (always or found)))
-    return Answer("ambiguous", (), rivals) if rules.refuses else Answer("alternatives", tuple(found), rivals)
+    return Answer(How.AMBIGUOUS, (), rivals) if rules.refuses else Answer(How.ALTERNATIVES, tuple(found), rivals)
 
 
 def _named(wiring: Registered, injection: Injection, services: list[Service]) -> Service | None:

@@ -10,6 +10,7 @@ from isodesm.codebase.model import Codebase
 from isodesm.diagnosis.shared.findings import LEVELS, Diagnosis, Finding
 from isodesm.inference.evidence import SERVICE_LIKE
 from isodesm.inference.injection import Injection
+from isodesm.inference.resolution import How
 from isodesm.linking.bonds import KIND_NUMBER
 from isodesm.linking.symbols import simple_name
 from isodesm.measures.churn import Churn, Partner
@@ -206,10 +207,10 @@ class _Maker:
     def _served(self, injection: Injection) -> tuple[str, str]:
         """Who serves a need, and how that is known: the answer that the wiring gives everywhere."""
         answer = self.codebase.wiring.answer(injection)
-        if answer.how == "outside":
+        if answer.how == How.OUTSIDE:
             return "", "a value, or from outside the tree"
         chosen = self._name(answer.chosen) if answer.chosen >= 0 else ""
-        if answer.how == "registered":
+        if answer.how == How.REGISTERED:
             return chosen, f"registered, {answer.services[-1].lifetime or 'no lifetime'}"
         names = ", ".join(self.symbols.types[each].name for each in answer.candidates if each >= 0)
         said = {

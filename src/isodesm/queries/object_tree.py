@@ -13,6 +13,7 @@ from isodesm.diagnosis.shared.chains import AT_CONSTRUCTION
 from isodesm.diagnosis.shared.reporting import Report
 from isodesm.inference.evidence import DATA
 from isodesm.inference.injection import Injection
+from isodesm.inference.resolution import How
 
 MOST_NODES = 400
 """Objects of a tree that are shown; more are cut, and said to be."""
@@ -84,9 +85,9 @@ class _Tree:
             how = answer.how if len(candidates) > 1 else "registered"
             return ObjectNode(shown, wanted, how, last.lifetime, (), *at, candidates)
         if answer.chosen >= 0:
-            return self.node(answer.chosen, wanted, "takes" if answer.how == "as it is" else "only implementation")
+            return self.node(answer.chosen, wanted, "takes" if answer.how == How.AS_IT_IS else "only implementation")
         candidates = tuple(names[n] for n in answer.candidates)
-        how = "ambiguous" if answer.how == "ambiguous" else "unknown"
+        how = "ambiguous" if answer.how == How.AMBIGUOUS else "unknown"
         return ObjectNode(names[each.target], wanted, how, "", (), "", 0, candidates)
 
     def _created(self, number: int) -> Iterator[ObjectNode]:

@@ -15,7 +15,7 @@ from isodesm.diagnosis.shared.findings import HARD_KINDS, Diagnosis
 from isodesm.errors import UsageError
 from isodesm.facts import typetext
 from isodesm.inference.evidence import DATA
-from isodesm.inference.resolution import Answer
+from isodesm.inference.resolution import Answer, How
 from isodesm.inference.use_graph import INSTANCE
 from isodesm.linking.bonds import ASKED, CONTEXTS, DEFAULTS, KIND_NUMBER, OWN_CALL
 from isodesm.queries.entries import Entry
@@ -324,14 +324,14 @@ class _Tracer:
         given = (*wiring.handed_to(running), *wiring.handed_to_methods(running))
         needs = [each for each in given if each.target == target]
         answer = wiring.answer(needs[0]) if len(needs) == 1 else wiring.answer_to(target, file)
-        if answer.how == "registered" and answer.chosen >= 0:
+        if answer.how == How.REGISTERED and answer.chosen >= 0:
             return _as_registered(answer)
         if answer.chosen >= 0:
             return Behind(answer.chosen, "only implementation")
         if not answer.services and (default := self._default_of(running, target)) >= 0:
             return Behind(default, "default")
         names = tuple(self.symbols.names[each] for each in answer.candidates if each >= 0)
-        how = answer.how if answer.how in ("alternatives", "ambiguous") else "several" if names else "unknown"
+        how = answer.how if answer.how in (How.ALTERNATIVES, How.AMBIGUOUS) else "several" if names else "unknown"
         return Behind(-1, how, names or ("nothing in this tree",))
 
     def _default_of(self, running: int, target: int) -> int:

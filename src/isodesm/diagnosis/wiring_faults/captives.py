@@ -8,7 +8,7 @@ from isodesm.diagnosis.shared.findings import Finding
 from isodesm.diagnosis.shared.reporting import Report, Words
 from isodesm.diagnosis.wiring_faults.registered import in_test, is_stateful
 from isodesm.inference.injection import Injection
-from isodesm.inference.resolution import Service
+from isodesm.inference.resolution import How, Service
 from isodesm.inference.wiring import LIFETIMES
 
 RANK = {lifetime: rank for rank, lifetime in enumerate(LIFETIMES)}
@@ -66,7 +66,7 @@ def _captives(report: Report, holder: Service) -> Iterator[list[tuple[Injection,
         at = chain[-1][1] if chain else holder
         for injection in report.codebase.wiring.handed_to(at.implementation):
             answer = report.codebase.wiring.answer(injection)
-            if injection.deferred or answer.how != "registered" or answer.chosen in seen or answer.chosen < 0:
+            if injection.deferred or answer.how != How.REGISTERED or answer.chosen in seen or answer.chosen < 0:
                 continue
             service = answer.services[-1]
             seen.add(service.implementation)

@@ -8,6 +8,7 @@ from isodesm.diagnosis.shared.findings import Finding
 from isodesm.diagnosis.shared.reporting import Report, Words
 from isodesm.facts.records import Member
 from isodesm.inference.injection import Injection
+from isodesm.inference.resolution import How
 from isodesm.linking.symbols import simple_name
 
 NAMED = 3
@@ -154,7 +155,7 @@ def ambiguous_implementations(report: Report) -> Iterator[Finding]:
             continue
         for each in wiring.handed_to(number):
             answer = wiring.answer(each)
-            if answer.how != "ambiguous" or each.default:
+            if answer.how != How.AMBIGUOUS or each.default:
                 continue
             wanted, name = report.name(each.target), report.name(number)
             names = ", ".join(f"`{report.name(rival)}`" for rival in answer.candidates[:NAMED])

@@ -11,7 +11,7 @@ from isodesm.catalogue.containers import ContainerRules
 from isodesm.diagnosis.shared.findings import Finding
 from isodesm.diagnosis.shared.reporting import Report, Words
 from isodesm.inference.injection import Injection
-from isodesm.inference.resolution import Answer
+from isodesm.inference.resolution import Answer, How
 from isodesm.linking.symbols import simple_name
 
 LEAST = 3
@@ -105,7 +105,7 @@ class _Gaps:
     def of(self, number: int, each: Injection) -> tuple[str, str, str] | None:
         """What is to be said of a need, what to do, and when it fails; None where nothing is amiss or nothing is known."""
         answer = self.wiring.answer(each)
-        if answer.services or answer.how == "ambiguous" or self._is_made_elsewhere(each.target):
+        if answer.services or answer.how == How.AMBIGUOUS or self._is_made_elsewhere(each.target):
             return None
         if each.key and each.key.rpartition(".")[2] != self.report.symbols.types[each.target].name:
             return None  # a key of its own, which may be told elsewhere
@@ -115,12 +115,12 @@ class _Gaps:
         if family in self.open:
             return None
         wanted = self.report.name(each.target)
-        if answer.how == "none":
+        if answer.how == How.NONE:
             remedy = f"Register what serves `{wanted}`, or take the parameter out."
             return "which nothing registers or implements", remedy, rules.fails or "first use"
         if rules.is_empty or not family or self.told[family] < LEAST:
             return None
-        if rules.registers == "concrete" and answer.how == "as it is":
+        if rules.registers == "concrete" and answer.how == How.AS_IT_IS:
             return None
         said, remedy, when = self._unlisted(each, answer, rules) or ("", "", "")
         return (said, remedy, "first request" if number in self.wiring.hosted and rules.calls else when) if said else None
@@ -129,7 +129,7 @@ class _Gaps:
         """The words for a class or abstraction that is there, and that no registration names."""
         wanted = self.report.name(each.target)
         marked = rules.registers == "marked"
-        if answer.how == "as it is":
+        if answer.how == How.AS_IT_IS:
             asked = self.wiring.injections.is_service(each.target) or each.target in self.wiring.allowed
             if not asked or self._is_of_the_host(each.target):
                 return None

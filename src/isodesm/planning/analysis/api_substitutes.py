@@ -13,7 +13,7 @@ SHARED = "static-effect"
 """Kind of a decision on APIs that one stand-in serves, be they called or made."""
 
 
-def stand_in_of(codebase: Codebase, finding: Finding, site: Site) -> StandIn | None:
+def substitute_of(codebase: Codebase, finding: Finding, site: Site) -> StandIn | None:
     """The stand-in for the API that a finding is about; None where the catalogue has none, or not for what is passed."""
     if finding.target_number >= 0 or finding.row < 0:
         return None

@@ -15,7 +15,7 @@ from isodesm.codebase.model import Codebase
 from isodesm.diagnosis.hard_bonds.states import States
 from isodesm.diagnosis.shared.findings import Finding
 from isodesm.facts.records import Member, Site
-from isodesm.planning.analysis.api_substitutes import SHARED, shared_key, stand_in_of
+from isodesm.planning.analysis.api_substitutes import SHARED, shared_key, substitute_of
 from isodesm.planning.model.decision import Decision, Place, Spot
 
 MOST_FUNCTIONS = 3
@@ -37,7 +37,7 @@ def find_decisions(codebase: Codebase, findings: Iterable[Finding], states: Stat
     asked = {(each.finding.source_number, each.finding.target_number) for each in outermost if _asks_static(codebase, each)}
     for place in outermost:
         finding = place.finding
-        if shared := shared_key(stand_in_of(codebase, finding, place.site)):
+        if shared := shared_key(substitute_of(codebase, finding, place.site)):
             grouped[finding.source_number, SHARED, "", shared].append(place)
         elif (asking := _asks_for_host(codebase, place)) >= 0:
             grouped[finding.source_number, SHARED, asking, ""].append(place)

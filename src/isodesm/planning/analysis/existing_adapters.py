@@ -10,7 +10,7 @@ from isodesm.planning.model.abstraction import Abstraction
 _ASKED = frozenset(KIND_NUMBER[each] for each in ("static-call", "static-field"))
 
 
-def standing_adapters(sources: Sources, target: int, name: str) -> list[int]:
+def existing_adapters(sources: Sources, target: int, name: str) -> list[int]:
     """Classes of a name, or of that name and a number, that can be made from nothing and only pass on to a type's members."""
     symbols = sources.symbols
     return [
@@ -25,7 +25,7 @@ def standing_adapters(sources: Sources, target: int, name: str) -> list[int]:
     ]
 
 
-def standing_abstraction(sources: Sources, target: int, adapter: int) -> Abstraction | None:
+def existing_abstraction(sources: Sources, target: int, adapter: int) -> Abstraction | None:
     """The interface of a class that only passes on, with the members that go to the one of the same name; None where it has
     not one interface, or does anything else."""
     codebase, symbols = sources.codebase, sources.symbols

@@ -95,8 +95,8 @@ def _of_constructors(sources: Sources, number: int) -> Refusal | None:
 def _of_language(sources: Sources, number: int) -> Refusal | None:
     """Why the rules of a language keep a constructor from taking more."""
     own, language = _own_constructors(sources, number), sources.language(number)
-    marks = sources.symbols.types[number].modifiers.annotations
-    makers = sources.symbols.dialect(number).field_makers & {each.name.rpartition(".")[2] for each in marks}
+    annotations = sources.symbols.types[number].modifiers.annotations
+    makers = sources.symbols.dialect(number).field_makers & {each.name.rpartition(".")[2] for each in annotations}
     if not own and makers and not sources.is_made_of_fields(number):
         return Refusal(Reason.CONSTRUCTOR_FROM_LIBRARY)
     if own and language.variadic_blocks and any(each.variadic for each in own[0].parameters):
@@ -131,8 +131,8 @@ def _is_serialised(codebase: Codebase, number: int) -> bool:
         declared = codebase.symbols.types[each]
         said = {typetext.head(name).rpartition(".")[2] for name in (*declared.implements, *declared.extends)}
         marked = (declared.modifiers, *(member.modifiers for member in declared.members))
-        marks = {mark.name.rpartition(".")[2] for each in marked for mark in each.annotations}
-        if _SERIALISED & (said | marks | {member.name for member in declared.members}):
+        annotations = {annotation.name.rpartition(".")[2] for each in marked for annotation in each.annotations}
+        if _SERIALISED & (said | annotations | {member.name for member in declared.members}):
             return True
     return False
 

@@ -186,7 +186,9 @@ class Sources:
             for member in declared.members:
                 if member.kind == "constructor":
                     found[self.language(number).name].update(
-                        mark.name for mark in member.modifiers.annotations if simple_name(mark.name) in markers
+                        annotation.name
+                        for annotation in member.modifiers.annotations
+                        if simple_name(annotation.name) in markers
                     )
         return found
 

@@ -73,8 +73,8 @@ def _hands_on(sources: Sources, file: int, number: int) -> bool:
         left = [each for each in left if not language.class_member.match(text, each[1])]
     told, syntax = _told_at(sources, number, file) if left else [], sources.syntax(file)
     nodes = [syntax.at(*each) for each in left]
-    marks = {each for _, rules in sources.codebase.wiring.families.of(file) for each in rules.metadata}
-    return any(not _is_of_type(each) and not _is_told(each, told, marks) for each in nodes)
+    annotations = {each for _, rules in sources.codebase.wiring.families.of(file) for each in rules.metadata}
+    return any(not _is_of_type(each) and not _is_told(each, told, annotations) for each in nodes)
 
 
 def _told_at(sources: Sources, number: int, file: int) -> list[int]:
@@ -86,11 +86,11 @@ def _told_at(sources: Sources, number: int, file: int) -> list[int]:
     return [*(each.registration.line for each in services if wiring.file_of(each) == file), *lines]
 
 
-def _is_told(node: Any, lines: list[int], marks: set[str]) -> bool:
+def _is_told(node: Any, lines: list[int], annotations: set[str]) -> bool:
     """Whether a name stands in one of the marks that a container reads, or where it is told of the class or asked for it."""
     while node is not None and not node.type.endswith(("statement", "declaration", "class_body", "array_element_initializer")):
-        mark = re.match(rb"@\s*(?:\w+\.)*(\w+)", node.text) if node.type == "decorator" else None
-        if mark is not None and mark[1].decode() in marks:
+        annotation = re.match(rb"@\s*(?:\w+\.)*(\w+)", node.text) if node.type == "decorator" else None
+        if annotation is not None and annotation[1].decode() in annotations:
             return True
         node = node.parent
     return node is not None and any(node.start_point[0] < each <= node.end_point[0] + 1 for each in lines)

@@ -35,7 +35,7 @@ def id_of(context: PlanContext, target: int) -> str:
     return ids.pop() if len(ids) == 1 else ""
 
 
-def can_feed(context: PlanContext, proposal: Proposal) -> bool:
+def can_pass_argument(context: PlanContext, proposal: Proposal) -> bool:
     """Whether all definitions of a class can be told of what a proposal would hand in."""
     target, abstraction, number = proposal.decision.target, proposal.abstraction, proposal.decision.source
     if target < 0 or abstraction is None or proposal.wanted.makes is not None:
@@ -60,7 +60,7 @@ def _may_define(context: PlanContext, target: int) -> bool:
     return not definitions_of(context, target) and can_be_made(context, target)
 
 
-def telling(context: PlanContext, proposal: Proposal) -> None:
+def define_service(context: PlanContext, proposal: Proposal) -> None:
     """What the files have to know before a class takes something: the service, and the name of its interface for those that
     find theirs by type."""
     target, abstraction, number = proposal.decision.target, proposal.abstraction, proposal.decision.source
@@ -91,7 +91,7 @@ def telling(context: PlanContext, proposal: Proposal) -> None:
             context.state = context.state.with_service_alias(name)
 
 
-def feed(context: PlanContext, proposal: Proposal, name: str) -> None:
+def pass_argument(context: PlanContext, proposal: Proposal, name: str) -> None:
     """Give the definitions of a class the argument that it takes from here on, where they name theirs one by one."""
     number = proposal.decision.source
     id = id_of(context, proposal.decision.target)

@@ -42,20 +42,20 @@ class RegistrationEdit(NamedTuple):
     file: int
     amendment: Amendment
     needs: tuple[Need, ...]
-    mark: tuple[int, Amendment, Need] | None = None
+    annotation: tuple[int, Amendment, Need] | None = None
     """What comes into a further file, the one of the class itself, and what that names."""
 
     def write(self, context: PlanContext) -> None:
         """Make the changes."""
         context.edit(self.file, self.amendment, needs=self.needs)
-        if self.mark is not None:
-            file, amendment, need = self.mark
+        if self.annotation is not None:
+            file, amendment, need = self.annotation
             context.edit(file, amendment, needs=(need,))
 
     @property
     def files(self) -> set[int]:
         """The files that change."""
-        return {self.file, *([self.mark[0]] if self.mark is not None else [])}
+        return {self.file, *([self.annotation[0]] if self.annotation is not None else [])}
 
 
 def makes(context: PlanContext, number: int) -> bool:
@@ -80,10 +80,10 @@ def container_refusal(context: PlanContext, proposal: Proposal) -> Refusal | Non
     if written and not any(each.autowired for each in written):
         return None  # it is the number of arguments that says which constructor is meant
     if (
-        context.sources.language(number).containers_mark_constructors
+        context.sources.language(number).containers_annotate_constructors
         and constructor is not None
         and constructor.parameters
-        and not mark_of(context, number)
+        and not constructor_annotation(context, number)
     ):
         return Refusal(Reason.CONTAINER_SEES_TWO)
     return None
@@ -95,13 +95,13 @@ def knows(context: PlanContext, proposal: Proposal) -> bool:
     if proposal.abstraction is None or target < 0 or proposal.wanted.makes is not None:
         return False
     if definition_files.definitions_of(context, proposal.decision.source):
-        return definition_files.can_feed(context, proposal)
+        return definition_files.can_pass_argument(context, proposal)
     source = proposal.decision.source
     if names_arguments(context, source) and further_argument(context, source, proposal.abstraction) is None:
         return False
     return (
         is_served(context, proposal.abstraction, target, source)
-        or tell(context, proposal.abstraction, target, source) is not None
+        or registration_for(context, proposal.abstraction, target, source) is not None
     )
 
 
@@ -120,7 +120,7 @@ def is_served(context: PlanContext, abstraction: Abstraction, target: int, sourc
     )
 
 
-def mark_of(context: PlanContext, number: int) -> str:
+def constructor_annotation(context: PlanContext, number: int) -> str:
     """The annotation that tells a container which constructor to call, as this class or most others write it; '' if none
     does."""
     injections, used = (
@@ -129,34 +129,41 @@ def mark_of(context: PlanContext, number: int) -> str:
     )
     own = context.sources.constructor(number)
     mine = (
-        [mark.name for mark in own.modifiers.annotations if simple_name(mark.name) in injections.markers(number)]
+        [
+            annotation.name
+            for annotation in own.modifiers.annotations
+            if simple_name(annotation.name) in injections.markers(number)
+        ]
         if own is not None
         else []
     )
     return (mine or [name for name, _ in sorted(used.items(), key=lambda each: (-each[1], each[0]))] or [""])[0]
 
 
-def keep_marked(context: PlanContext, number: int, given: Dependency) -> None:
+def keep_annotation(context: PlanContext, number: int, given: Dependency) -> None:
     """Let a container go on as before: it may leave out what it is not told of, and where it has to be shown which constructor
     to call, that is the old one."""
     if context.sources.language(number).containers_go_by_classes and (number, given.name) not in context.state.injected:
         if (token := token_for(context, number, given.name, given.typed.text)) is not None:
             context.state = context.state.with_token(number, given.name, token)
         return
-    constructor, mark = context.sources.constructor(number), mark_of(context, number)
+    constructor, annotation = context.sources.constructor(number), constructor_annotation(context, number)
     if (
-        not context.sources.language(number).containers_mark_constructors
+        not context.sources.language(number).containers_annotate_constructors
         or constructor is None
         or not constructor.parameters
-        or not mark
+        or not annotation
         or number in context.state.old_annotations
     ):
         return
-    context.state = context.state.with_old_annotation(number, mark)
-    context.edit(context.symbols.file_of[number], needs=(_home_of_mark(context, mark, context.sources.language(number).name),))
+    context.state = context.state.with_old_annotation(number, annotation)
+    context.edit(
+        context.symbols.file_of[number],
+        needs=(_home_of_annotation(context, annotation, context.sources.language(number).name),),
+    )
 
 
-def _home_of_mark(context: PlanContext, name: str, language: str) -> Need:
+def _home_of_annotation(context: PlanContext, name: str, language: str) -> Need:
     """Where an annotation comes from, as the first file that imports it has it."""
     for facts in context.symbols.files:
         for each in facts.imports if facts.language == language else ():
@@ -168,7 +175,7 @@ def _home_of_mark(context: PlanContext, name: str, language: str) -> Need:
 # --- telling -------------------------------------------------------------------------------
 
 
-def tell(context: PlanContext, abstraction: Abstraction, target: int, source: int) -> RegistrationEdit | None:
+def registration_for(context: PlanContext, abstraction: Abstraction, target: int, source: int) -> RegistrationEdit | None:
     """How the container that makes `source` is told of a class, written as it is told of others; None where nothing shows
     how."""
     if not can_be_made(context, target):
@@ -205,9 +212,9 @@ def _by_class(
     """The same for containers that go by classes; only of what all may share, for that is what they make of it."""
     if abstraction.number != CONCRETE or lifetime != "singleton":
         return None
-    mark = _allowing(context, source, target)
+    annotation = _allowing(context, source, target)
     if (listed := in_list(context, source, target, services)) is not None:
-        return RegistrationEdit(target, lifetime, *listed, (need_of_type(context.codebase, target),), mark)
+        return RegistrationEdit(target, lifetime, *listed, (need_of_type(context.codebase, target),), annotation)
     wiring = context.codebase.wiring
     own = [each for each in wiring.by_implementation.get(source, ()) if not wiring.is_of_test(each)]
     files = {each.registration.file for each in own}
@@ -223,7 +230,7 @@ def _by_class(
     ]
     if bound:
         told = _by_call(context, abstraction, target, lifetime, bound[0])
-        return told._replace(mark=mark) if told is not None else None
+        return told._replace(annotation=annotation) if told is not None else None
     annotated = [each for each in services if each.registration.how == "annotation" and each.lifetime == lifetime]
     return _by_annotation(context, target, lifetime, annotated) if annotated else None
 
@@ -261,7 +268,7 @@ def _by_call(
     return RegistrationEdit(target, model.lifetime or lifetime, file, amendment, needs)
 
 
-def tell_anew(context: PlanContext, abstraction: Abstraction, target: int) -> RegistrationEdit | None:
+def new_registration_for(context: PlanContext, abstraction: Abstraction, target: int) -> RegistrationEdit | None:
     """How the one call that registers a class as itself registers it under an abstraction, written as others are that live as
     long; None where there is no such call, or nothing shows how."""
     wiring, table = context.codebase.wiring, context.codebase.bonds
@@ -322,15 +329,15 @@ def _by_annotation(context: PlanContext, target: int, lifetime: str, annotated: 
     for service in annotated:
         number = service.implementation
         itself = context.codebase.wiring.rules_of(service).provides_itself
-        for mark in context.symbols.types[number].modifiers.annotations:
-            name, given = simple_name(mark.name), " ".join(mark.arguments.split())
+        for annotation in context.symbols.types[number].modifiers.annotations:
+            name, given = simple_name(annotation.name), " ".join(annotation.arguments.split())
             said = re.fullmatch(r"\{ ?(\w+): ?(?:'\w+'|\"\w+\") ?\}", given)
             if name in rules and (said[1] in itself if said else not given):
                 used[name, given] += 1
     if not used:
         return None
     name, given = min(used, key=lambda each: (-used[each], each))
-    file, amendment, need = _marking(context, target, name, given)
+    file, amendment, need = _annotating(context, target, name, given)
     return RegistrationEdit(target, rules[name] or lifetime, file, amendment, (need,))
 
 
@@ -343,29 +350,29 @@ def _allowing(context: PlanContext, source: int, target: int) -> tuple[int, Amen
     own = (simple_name(each.name) for each in context.symbols.types[source].modifiers.annotations if not each.arguments)
     known = next((each for each in own if each in words), "")
     used = Counter(
-        simple_name(mark.name)
+        simple_name(annotation.name)
         for each in context.codebase.wiring.services
         if each.implementation >= 0 and not known
-        for mark in context.symbols.types[each.implementation].modifiers.annotations
-        if simple_name(mark.name) in words and not mark.arguments
+        for annotation in context.symbols.types[each.implementation].modifiers.annotations
+        if simple_name(annotation.name) in words and not annotation.arguments
     )
     name = known or min(used, key=lambda each: (-used[each], each), default="")
-    return _marking(context, target, name, "") if name else None
+    return _annotating(context, target, name, "") if name else None
 
 
-def _marking(context: PlanContext, target: int, name: str, given: str) -> tuple[int, Amendment, Need]:
+def _annotating(context: PlanContext, target: int, name: str, given: str) -> tuple[int, Amendment, Need]:
     """A mark in front of a class, with the file that it stands in and what that names."""
-    need = _home_of_mark(context, name, context.sources.language(target).name)
+    need = _home_of_annotation(context, name, context.sources.language(target).name)
     file = context.symbols.file_of[target]
     syntax = context.sources.syntax(file)
     node = syntax.type_node(context.symbols.types[target])
     opening = context.sources.language(target).annotation.format(name, given)
     at = (node.parent if node.parent.type == "export_statement" else node).start_byte
-    mark = Amendment(
+    annotation = Amendment(
         at,
         at,
         FIELDS,
         f"{opening}{syntax.line_end}{syntax.indent_at(at)}",
         f"`{context.name(target)}` is made by the container from here on",
     )
-    return file, mark, need
+    return file, annotation, need

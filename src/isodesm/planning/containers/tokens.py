@@ -28,9 +28,9 @@ def token_for(context: PlanContext, number: int, name: str, type: str) -> Token 
     known = {each.registration.id for each in context.codebase.wiring.services}
     known |= {each.name for each in context.state.tokens.values() if each.type != type}
     token = next(each for each in (name, *(f"{name}{count}" for count in range(2, len(known) + 3))) if each not in known)
-    marks = rules.left_out.format(token)
-    needs = tuple(Need(each, home) for each in re.findall(r"@(\w+)", marks))
-    return Token(token, type, f"{marks} ", rules.hands_null, needs)
+    annotations = rules.left_out.format(token)
+    needs = tuple(Need(each, home) for each in re.findall(r"@(\w+)", annotations))
+    return Token(token, type, f"{annotations} ", rules.hands_null, needs)
 
 
 def has_tokens(context: PlanContext, number: int) -> bool:
@@ -44,17 +44,17 @@ def rules_of(context: PlanContext, number: int) -> tuple[ContainerRules, str] | 
     wiring, file = context.codebase.wiring, context.symbols.file_of[number]
     known = context.symbols.catalogues.of(context.sources.language(number).name).containers
     own = {simple_name(each.name) for each in context.symbols.types[number].modifiers.annotations}
-    marks = {each.alias: each.name for each in context.symbols.files[file].imports if each.alias in own}
+    annotations = {each.alias: each.name for each in context.symbols.files[file].imports if each.alias in own}
     told = [each.registration.family for each in wiring.by_implementation.get(number, ())]
     handed_on = (
         name
         for name, rules in known.items()
-        if any(word.strip("@/") in home for home in marks.values() for word in rules.imports)
+        if any(word.strip("@/") in home for home in annotations.values() for word in rules.imports)
     )
     for name in dict.fromkeys((*told, *handed_on)):
         rules = wiring.families.rules(context.sources.language(number).name, name)
         words = {*rules.allowed_by, *rules.annotations, *rules.metadata}
-        home = next((marks[each] for each in sorted(marks) if each in words), "")
+        home = next((annotations[each] for each in sorted(annotations) if each in words), "")
         if rules.left_out and home:
             return rules, home
     return None

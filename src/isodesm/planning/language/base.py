@@ -214,7 +214,7 @@ class Language:
     # --- containers -----------------------------------------------------------------------
     containers_go_by_classes = False
     """Containers find what a constructor takes by the class that it names."""
-    containers_mark_constructors = False
+    containers_annotate_constructors = False
     """A container is told by an annotation which of several constructors to call."""
     containers_fill_fields = False
     """A container that fills in fields calls a constructor in the place of that."""
@@ -270,11 +270,11 @@ class Language:
         """A parameter."""
         return f"{type} {name}"
 
-    def optional(self, type: str, name: str, supply: str) -> tuple[str, str]:
+    def optional(self, type: str, name: str, default: str) -> tuple[str, str]:
         """A parameter with a default, and the value that it gives."""
         return "", ""
 
-    def nullable(self, type: str, name: str, supply: str) -> tuple[str, str]:
+    def nullable(self, type: str, name: str, default: str) -> tuple[str, str]:
         """The same for one that may be null, where containers inject that."""
         return "", ""
 

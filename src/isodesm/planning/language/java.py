@@ -67,7 +67,7 @@ class Java(Language):
     type_names = re.compile(r"(?<![\w.\"'@])([A-Z]\w*)(?!\w)")
     variadic_blocks = initializers_see_fields = lambdas_need_values = True
     opened = {"private": ""}
-    containers_mark_constructors = containers_fill_fields = True
+    containers_annotate_constructors = containers_fill_fields = True
     imported = re.compile(r"import\s+(?:static\s+)?([\w.]+)")
     imports_by = "name"
 

@@ -63,13 +63,13 @@ class Php(Language):
         """A parameter."""
         return f"{type + ' ' if type else ''}${name}"
 
-    def optional(self, type: str, name: str, supply: str) -> tuple[str, str]:
+    def optional(self, type: str, name: str, default: str) -> tuple[str, str]:
         """A parameter that may be left out; before types could be marked so, a default made them one that may be missing."""
         if self.level < (7, 1):
-            value = f"${name} ?? {supply}" if self.level >= (7, 0) else f"${name} !== null ? ${name} : {supply}"
+            value = f"${name} ?? {default}" if self.level >= (7, 0) else f"${name} !== null ? ${name} : {default}"
             return f"{type.lstrip('?') + ' ' if type else ''}${name} = null", value
         nullable = type if type.startswith("?") or "|" in type or type == "mixed" else f"?{type}"
-        given = f"({supply})" if supply.startswith(("fn ", "static fn ")) else supply
+        given = f"({default})" if default.startswith(("fn ", "static fn ")) else default
         return f"{nullable} ${name} = null", f"${name} ?? {given}"
 
     def field(self, type: str, name: str) -> str:

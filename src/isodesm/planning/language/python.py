@@ -70,10 +70,10 @@ class Python(Language):
         """A parameter."""
         return f"{name}: {self._type(type)}" if type and self.typed else name
 
-    def optional(self, type: str, name: str, supply: str) -> tuple[str, str]:
+    def optional(self, type: str, name: str, default: str) -> tuple[str, str]:
         """A parameter that may be left out; None stands for that, since a default is worked out only once."""
         bracketed = f"({type})" if type.startswith("lambda") else type
-        given = f"({supply})" if supply.startswith("lambda") else supply
+        given = f"({default})" if default.startswith("lambda") else default
         parameter = f"{name}: {self._type(f'{bracketed} | None')} = None" if type and self.typed else f"{name}=None"
         return parameter, f"{name} if {name} is not None else {given}"
 
@@ -104,7 +104,7 @@ class Python(Language):
 
     def signature(self, member: Signature, indent: str) -> list[str]:
         """A member as an interface declares it, with its comment."""
-        mark = [f"{indent}@abstractmethod"] if member.abstract else []
+        annotation = [f"{indent}@abstractmethod"] if member.abstract else []
         word = "async def" if member.asynchronous else "def"
         result = f" -> {member.result}" if member.result else ""
         docs = [f'{indent * 2}"""{member.docs}"""'] if member.docs else []
@@ -112,7 +112,7 @@ class Python(Language):
         given = f"self, {member.parameters}" if member.parameters else "self"
         body = [*docs] if docs else []
         head = f"{indent}{word} {member.name}({given}){result}:"
-        return [*decorator, *mark, head, *body, f"{indent * 2}..."] if body else [*decorator, *mark, f"{head} ..."]
+        return [*decorator, *annotation, head, *body, f"{indent * 2}..."] if body else [*decorator, *annotation, f"{head} ..."]
 
     def interface(self, wanted: Interface) -> str:
         """The module of a protocol."""

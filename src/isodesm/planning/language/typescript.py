@@ -60,13 +60,13 @@ class TypeScript(Language):
         """A parameter."""
         return f"{name}: {type}" if self.typed else name
 
-    def optional(self, type: str, name: str, supply: str) -> tuple[str, str]:
+    def optional(self, type: str, name: str, default: str) -> tuple[str, str]:
         """A parameter with a default."""
-        return f"{self.parameter(type, name)} = {supply}", name
+        return f"{self.parameter(type, name)} = {default}", name
 
-    def nullable(self, type: str, name: str, supply: str) -> tuple[str, str]:
+    def nullable(self, type: str, name: str, default: str) -> tuple[str, str]:
         """A parameter that may be null, and what it gives then."""
-        kind, value = (f"({each})" if "=>" in each else each for each in (type, supply))
+        kind, value = (f"({each})" if "=>" in each else each for each in (type, default))
         return f"{name}: {kind} | null = null", f"{name} ?? {value}"
 
     def field(self, type: str, name: str) -> str:

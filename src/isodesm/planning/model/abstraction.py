@@ -2,13 +2,24 @@
 
 from __future__ import annotations
 
+from enum import IntEnum
+
 import msgspec
 
 from isodesm.facts.records import Member
 from isodesm.planning.model.code import Need, Typed
 
-NEW, CONCRETE = -1, -2
-"""Numbers of abstractions that are no type of the tree: yet to be extracted; none, so that the class itself is asked for."""
+
+class NoType(IntEnum):
+    """What stands for the number of an abstraction that is no type of the tree."""
+
+    NEW = -1
+    """It is yet to be extracted."""
+    CONCRETE = -2
+    """There is none: the class itself is asked for."""
+
+
+NEW, CONCRETE = NoType
 
 
 class Abstraction(msgspec.Struct, frozen=True):

@@ -38,7 +38,7 @@ class Dependency(msgspec.Struct, frozen=True):
     owner: int
     name: str
     typed: Typed
-    supply: DefaultExpression
+    default: DefaultExpression
     places: tuple[Amendment, ...]
     kept: bool
     """Whether it is needed beyond the constructor, so that a field holds it."""
@@ -60,7 +60,7 @@ class Token(NamedTuple):
 
     name: str
     type: str
-    marks: str
+    annotations: str
     null: bool
     needs: tuple[Need, ...]
 
@@ -82,5 +82,5 @@ class Forwarding(msgspec.Struct, frozen=True):
 
 def twin_of(given: Dependency, others: Iterable[Dependency]) -> Dependency | None:
     """What stands for the same as a dependency among others; None where nothing does."""
-    key = (given.typed, given.supply.text, given.supply.creates)
-    return next((each for each in others if (each.typed, each.supply.text, each.supply.creates) == key), None)
+    key = (given.typed, given.default.text, given.default.creates)
+    return next((each for each in others if (each.typed, each.default.text, each.default.creates) == key), None)

@@ -19,7 +19,7 @@ class StaticGateway(msgspec.Struct, frozen=True):
     adapter: str
     adapter_path: str
     written: frozenset[str]
-    standing: int = -1
+    existing: int = -1
     """The class that passes on where the tree has one already."""
 
 

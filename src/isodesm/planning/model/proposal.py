@@ -26,7 +26,7 @@ class WantedDependency(msgspec.Struct, frozen=True):
 
     typed: Typed
     name: str
-    supply: DefaultExpression
+    default: DefaultExpression
     use: str = "{field}"
     uses: dict[tuple[int, int], str] = {}
     """The same by the span of a place, where one use differs from the other."""
@@ -56,7 +56,7 @@ class Proposal(msgspec.Struct, frozen=True):
     what: str
     """What the class is handed, for titles."""
     abstraction: Abstraction | None = None
-    bridge_only: bool = False
+    legacy_only: bool = False
     hazards: tuple[Hazard, ...] = ()
     gateway: Any = None
     """What a further step writes first: an adapter, a holder of data, or the interface of a factory."""

@@ -14,8 +14,8 @@ from isodesm.planning.analysis.names_in_code import clash_in
 from isodesm.planning.analysis.preconditions import of_several, too_much
 from isodesm.planning.analysis.visibility import is_hidden_from
 from isodesm.planning.containers.array_entries import entry_files, further_argument, names_arguments
-from isodesm.planning.containers.definition_files import definitions_of, feed
-from isodesm.planning.containers.registration_edits import container_refusal, keep_marked, knows, makes
+from isodesm.planning.containers.definition_files import definitions_of, pass_argument
+from isodesm.planning.containers.registration_edits import container_refusal, keep_annotation, knows, makes
 from isodesm.planning.model.abstraction import CONCRETE
 from isodesm.planning.model.decision import Decision
 from isodesm.planning.model.dependency import Dependency
@@ -29,7 +29,7 @@ from isodesm.planning.state.injection import dependency_of
 from isodesm.planning.state.lifetimes import lifetime_of
 from isodesm.planning.state.recorder import record
 from isodesm.planning.techniques.registry import propose
-from isodesm.planning.techniques.replace_lookup import spare_container
+from isodesm.planning.techniques.replace_lookup import remove_container_parameter
 from isodesm.planning.text.constructor_visibility import keeps_one_object
 from isodesm.planning.wording import injection as wording
 from isodesm.planning.wording.hazards import hazard
@@ -75,11 +75,11 @@ def _refusal(context: PlanContext, proposal: Proposal) -> Refusal | None:
     source, taken = decision.source, len(context.state.dependencies_of(decision.source))
     if found := container_refusal(context, proposal):
         return found
-    if found := of_several(sources, decision, depends=proposal.bridge_only or makes(context, source)):
+    if found := of_several(sources, decision, depends=proposal.legacy_only or makes(context, source)):
         return found
     if found := too_much(sources, source, taken):
         return found
-    if made_too_soon(sources, source, proposal.wanted.supply.text):
+    if made_too_soon(sources, source, proposal.wanted.default.text):
         return Refusal(Reason.CREATED_TOO_SOON)
     return _clash(context, proposal)
 
@@ -87,7 +87,7 @@ def _refusal(context: PlanContext, proposal: Proposal) -> Refusal | None:
 def _clash(context: PlanContext, proposal: Proposal) -> Refusal | None:
     """Why a file can't name what it would have to; None where all can."""
     source, wanted, symbols = proposal.decision.source, proposal.wanted, context.symbols
-    names = [*wanted.typed.needs, *wanted.supply.needs]
+    names = [*wanted.typed.needs, *wanted.default.needs]
     roots = (home for home, _ in context.sources.root_sites.get(source, ()))
     for file in sorted({symbols.file_of[source], *roots}):
         if name := clash_in(context.codebase, file, names):
@@ -154,14 +154,14 @@ def _injection(context: PlanContext, proposal: Proposal) -> Injection:
         or must_keep_constructor(sources, number, served=makes(context, number) and knows(context, proposal))
     )
     given = dependency_of(sources, context.state, decision, proposal.wanted)
-    supply = msgspec.structs.replace(given.supply, makes=_made_within(context, proposal))
-    return Injection(proposal, msgspec.structs.replace(given, optional=legacy, supply=supply), legacy, unseen)
+    default = msgspec.structs.replace(given.default, makes=_made_within(context, proposal))
+    return Injection(proposal, msgspec.structs.replace(given, optional=legacy, default=default), legacy, unseen)
 
 
 def _is_bound(context: PlanContext, proposal: Proposal) -> bool:
     """Whether only the class itself can say what it is handed, be it that its container has that."""
     number = proposal.decision.source
-    if not proposal.bridge_only:
+    if not proposal.legacy_only:
         return False
     if makes(context, number):
         return proposal.technique != TechniqueName.REPLACE_LOOKUP or not knows(context, proposal)
@@ -171,7 +171,7 @@ def _is_bound(context: PlanContext, proposal: Proposal) -> bool:
 
 def _made_within(context: PlanContext, proposal: Proposal) -> tuple[int, ...]:
     """The classes that are made where something is decided on, and in lines that go with it."""
-    decision, own = proposal.decision, proposal.wanted.supply.creates
+    decision, own = proposal.decision, proposal.wanted.default.creates
     first = decision.places[0]
     spans = [first.span, *((each.start, each.end) for each in proposal.wanted.gone)]
     found = [own] if own >= 0 else []
@@ -190,18 +190,18 @@ def _take(context: PlanContext, injection: Injection) -> None:
     number = given.owner
     fed = makes(context, number) and knows(context, proposal)
     if fed and definitions_of(context, number):
-        feed(context, proposal, given.name)
+        pass_argument(context, proposal, given.name)
     elif fed:
         _pass_in_entry(context, proposal)
         context.state = context.state.with_injected(number, given.name)
     context.state = context.state.with_dependency(given)
     if not injection.legacy:
         context.state = context.state.with_wired(number)
-        spare_container(context, number)
+        remove_container_parameter(context, number)
         return
     context.state = context.state.with_legacy(number)
     if makes(context, number):
-        keep_marked(context, number, given)
+        keep_annotation(context, number, given)
 
 
 def _pass_in_entry(context: PlanContext, proposal: Proposal) -> None:
@@ -286,7 +286,7 @@ def _hazards(context: PlanContext, injection: Injection) -> list[Hazard]:
         token = context.state.tokens.get((number, name))
         called = f" by the name '{token.name}'" if token is not None else ""
         found.append(Hazard(Risk.CONTAINER_GOES_ON, what=_what(proposal), called=called))
-    named = (proposal.decision.name, proposal.wanted.name, proposal.wanted.supply.text, declared.name)
+    named = (proposal.decision.name, proposal.wanted.name, proposal.wanted.default.text, declared.name)
     if _SECRET.search(" ".join(named)):
         found.append(Hazard(Risk.SECURITY))
     if "static" in declared.modifiers.words and declared.kind != "class":

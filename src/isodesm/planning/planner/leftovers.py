@@ -12,7 +12,7 @@ from isodesm.planning.model.decision import Decision
 from isodesm.planning.model.refusal import Reason, Refusal
 from isodesm.planning.model.step import HAND_IN, PASS_ON, Kept, LeftOver, Step, Waiting, step_id
 from isodesm.planning.state.context import PlanContext
-from isodesm.planning.techniques.lift_creation.forward import makers_above
+from isodesm.planning.techniques.lift_creation.forward import callers_above
 from isodesm.planning.techniques.move_effect_out.data import KIND as BOUNDARY
 from isodesm.planning.techniques.retire_bridge.retire import why_kept
 from isodesm.planning.techniques.settle_lifetime import NAME as SETTLE
@@ -63,7 +63,7 @@ def keeping_of(context: PlanContext) -> Keeping:
     """Who keeps an old constructor after a plan."""
     names = context.symbols.names
     kept = context.state.legacy - context.state.retired
-    behind = frozenset(names[each] for each in context.state.legacy if makers_above(context, each) & kept)
+    behind = frozenset(names[each] for each in context.state.legacy if callers_above(context, each) & kept)
     return Keeping(frozenset(names[each] for each in kept), behind)
 
 

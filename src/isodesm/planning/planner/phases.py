@@ -14,7 +14,7 @@ from isodesm.planning.model.step import TechniqueName, step_id
 from isodesm.planning.planner.injection import inject
 from isodesm.planning.planner.planning import Planning
 from isodesm.planning.techniques.lift_creation.container_factory import container_factory_id, plan_container_factory
-from isodesm.planning.techniques.lift_creation.forward import made_first, makers_of, passing_id, plan_forwarding
+from isodesm.planning.techniques.lift_creation.forward import callers_of, creators_first, forwarding_id, plan_forwarding
 from isodesm.planning.techniques.move_effect_out.data import KIND, table_decisions
 from isodesm.planning.techniques.move_effect_out.effect import MIXED, mixed_decision, mixed_findings, plan_move
 from isodesm.planning.techniques.register import plan_wiring
@@ -51,12 +51,12 @@ def _wire(planning: Planning, number: int) -> None:
 
 def _forward(planning: Planning, number: int) -> None:
     """The steps by which all callers of a constructor forward what it takes; none where one of them can't."""
-    callers = makers_of(planning.context, number)
+    callers = callers_of(planning.context, number)
     if isinstance(callers, Refusal):
         return
     names = planning.codebase.symbols.names
     for owner, spots in sorted(callers.items(), key=lambda each: names[each[0]]):
-        if planning.is_wanted(passing_id(planning.context, owner, number)):
+        if planning.is_wanted(forwarding_id(planning.context, owner, number)):
             planning.add(plan_forwarding(planning.context, number, owner, spots))
 
 
@@ -99,7 +99,7 @@ def _is_moved(planning: Planning, decision: Decision, refusals: list[Refusal]) -
 
 def forward_dependencies(planning: Planning) -> None:
     """Callers forward what classes take, those first whose callers are created themselves."""
-    for number in made_first(planning.context):
+    for number in creators_first(planning.context):
         if number in planning.context.state.legacy:
             planning.attempt(partial(_forward, planning, number))
 

@@ -112,9 +112,9 @@ class Planning:
         """What the checks of all steps find; words may go that belong to what was taken on."""
         state = self.context.state
         given = [each for own in state.dependencies.values() for each in own]
-        may_come = {word for each in given for word in (each.name, each.supply.text)}
+        may_come = {word for each in given for word in (each.name, each.default.text)}
         may_come |= {each.text for own in state.edits.values() for each in own}
-        may_come |= {each.marks for each in state.tokens.values()}
+        may_come |= {each.annotations for each in state.tokens.values()}
         decided = [decision, *self._taken_on()] if keeps_words and decision is not None else []
         may_go = [word for each in decided for word in words_of(self.codebase, each)] or None
         if self._known_types is None:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import msgspec
 
 from isodesm.planning.containers.definition_files import definitions_of
-from isodesm.planning.containers.registration_edits import is_served, knows, makes, tell
+from isodesm.planning.containers.registration_edits import is_served, knows, makes, registration_for
 from isodesm.planning.model.abstraction import NEW
 from isodesm.planning.model.gateways import DataHolder, ExternalGateway, FactoryInterface, StaticGateway
 from isodesm.planning.model.proposal import Proposal
@@ -15,7 +15,7 @@ from isodesm.planning.techniques.extract_interface.interface import interface_id
 from isodesm.planning.techniques.give_instance.wrap import gateway_id, plan_gateway
 from isodesm.planning.techniques.introduce_factory.factory_interface import factory_id, plan_factory_interface
 from isodesm.planning.techniques.move_effect_out.data import holder_id, plan_holder
-from isodesm.planning.techniques.move_effect_out.effect import around_id, plan_around
+from isodesm.planning.techniques.move_effect_out.effect import external_gateway_id, plan_external_gateway
 from isodesm.planning.techniques.register import TOLD, plan_definition, plan_registration
 
 
@@ -46,13 +46,13 @@ def _beside(planning: Planning, gateway: ExternalGateway | DataHolder | FactoryI
     """The step that writes something beside a class; its id."""
     context = planning.context
     if isinstance(gateway, ExternalGateway):
-        id = around_id(context, gateway)
+        id = external_gateway_id(context, gateway)
     else:
         id = holder_id(context, gateway) if isinstance(gateway, DataHolder) else factory_id(context, gateway)
     if (gateway.number, gateway.effect) in context.state.beside or not planning.is_wanted(id):
         return id
     if isinstance(gateway, ExternalGateway):
-        planning.add(plan_around(context, gateway))
+        planning.add(plan_external_gateway(context, gateway))
     elif isinstance(gateway, DataHolder):
         planning.add(plan_holder(context, gateway))
     else:
@@ -62,7 +62,7 @@ def _beside(planning: Planning, gateway: ExternalGateway | DataHolder | FactoryI
 
 def _adapter(planning: Planning, gateway: StaticGateway, target: int) -> tuple[str, ...]:
     """The step that puts an adapter in the place of a static class."""
-    if gateway.standing >= 0:
+    if gateway.existing >= 0:
         return ()
     id = gateway_id(planning.context, target)
     if target not in planning.context.state.adapters and planning.is_wanted(id):
@@ -80,7 +80,7 @@ def register(planning: Planning, proposal: Proposal) -> tuple[str, ...]:
     if definitions_of(context, source):
         planned = plan_definition(context, proposal)
     elif not is_served(context, abstraction, target, source):
-        edit = tell(context, abstraction, target, source)
+        edit = registration_for(context, abstraction, target, source)
         planned = plan_registration(context, edit, abstraction) if edit is not None else None
     if planned is not None:
         name = context.symbols.names[planned.classes[0]]

@@ -78,7 +78,7 @@ def _of_class(context: PlanContext, number: int, statics: set[str], plain: dict[
         taken = tuple(Parameter(each.name, each.type) for each in members if each.kind == "field" and not each.is_static)
     for each in taken:
         if name := plain.get(each.name.replace("_", "").lower(), "") if _FUNCTION.search(each.type) else "":
-            yield _handed(context, number, TechniqueName.REPLACE_LOOKUP, lookup_of(name))
+            yield _injected(context, number, TechniqueName.REPLACE_LOOKUP, lookup_of(name))
         head = typetext.head(each.type)
         abstraction = _resolved(context, number, head)
         made = _NAME.findall(each.type)[-1:] if abstraction < 0 else []
@@ -86,13 +86,13 @@ def _of_class(context: PlanContext, number: int, statics: set[str], plain: dict[
             inner = _resolved(context, number, made[0])
             if inner >= 0 and (target := _behind(context, inner)) >= 0:
                 yield from _extracted(context, target, inner)
-                yield _handed(context, number, TechniqueName.INTRODUCE_FACTORY, factory_of(context.symbols.types[inner].path))
+                yield _injected(context, number, TechniqueName.INTRODUCE_FACTORY, factory_of(context.symbols.types[inner].path))
         if _implementers(context, abstraction):
             if (target := _behind(context, abstraction)) >= 0:
                 yield from _extracted(context, target, abstraction)
-            yield _handed(context, number, TechniqueName.INJECT_THROUGH_CONSTRUCTOR, context.symbols.types[abstraction].path)
-        elif abstraction < 0 and (name := _stand_in(context, number, each) or _function(statics, each)):
-            yield _handed(context, number, TechniqueName.WRAP_STATIC, name)
+            yield _injected(context, number, TechniqueName.INJECT_THROUGH_CONSTRUCTOR, context.symbols.types[abstraction].path)
+        elif abstraction < 0 and (name := _substitute(context, number, each) or _function(statics, each)):
+            yield _injected(context, number, TechniqueName.WRAP_STATIC, name)
 
 
 def _resolved(context: PlanContext, number: int, name: str) -> int:
@@ -122,7 +122,7 @@ def _extracted(context: PlanContext, target: int, abstraction: int) -> Iterator[
     yield Done(found, TechniqueName.EXTRACT_INTERFACE, title, context.sources.path(abstraction), declared.place.line)
 
 
-def _handed(context: PlanContext, number: int, technique: str, what: str) -> Done:
+def _injected(context: PlanContext, number: int, technique: str, what: str) -> Done:
     found = step_id(HAND_IN, context.symbols.names[number], what)
     return Done(
         found,
@@ -133,7 +133,7 @@ def _handed(context: PlanContext, number: int, technique: str, what: str) -> Don
     )
 
 
-def _stand_in(context: PlanContext, number: int, taken: Parameter) -> str:
+def _substitute(context: PlanContext, number: int, taken: Parameter) -> str:
     """The name of the stand-in that a parameter is; '' for any other."""
     known = context.symbols.catalogues.of(context.sources.language(number).name).stand_ins.values()
     plain = taken.type.lstrip("?").removesuffix("| None").strip()

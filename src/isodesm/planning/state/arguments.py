@@ -27,8 +27,8 @@ class Arguments:
     def expression(self, given: Dependency, at_root: bool = False) -> str:
         """What stands for a dependency, with all that it is handed itself: at a composition root once those do so, everywhere
         once its old constructor is gone."""
-        text = given.supply.text
-        for target in given.supply.makes:
+        text = given.default.text
+        for target in given.default.makes:
             if self.state.dependencies_of(target) and (target in self.state.retired or at_root and target in self.state.wired):
                 text = self._completed(target, self._spelled_out(given, target, text))
         return self.sources.language(given.owner).supplied(text)
@@ -36,7 +36,7 @@ class Arguments:
     def _spelled_out(self, given: Dependency, target: int, text: str) -> str:
         """A reference to a constructor as a function that calls it, by names that nobody around has; one to a constructor that
         only hands over to that which is changed stays."""
-        owner, arity = given.owner, given.supply.arity
+        owner, arity = given.owner, given.default.arity
         own = self.sources.constructor(target)
         itself = text == f"{self.sources.symbols.types[target].path}::new"
         if (itself and own is not None and -1 < arity != len(own.parameters)) or not _REFERENCE.search(text):
@@ -100,7 +100,7 @@ class Arguments:
     def _in_words_of(self, number: int, given: Dependency, own: Sequence[str]) -> str | None:
         """What stands for a dependency where a class is made from some arguments; None where only the class can say it."""
         text, constructor = self.expression(given, at_root=True), self.sources.constructor(number)
-        if not given.supply.depends:
+        if not given.default.depends:
             return text
         alone = sum(1 for each in self.sources.symbols.types[number].members if each.kind == "constructor") == 1
         if constructor is None or not alone:
@@ -127,7 +127,7 @@ class Arguments:
         """Whether something that a class is handed can't be said where it is made: in composition roots, tests, `texts`, and
         further sites."""
         given = list(given or self.state.dependencies_of(number))
-        bound = [each for each in given if each.supply.depends]
+        bound = [each for each in given if each.default.depends]
         arguments = [self.sources.arguments_at(*each) for each in (*self.sources.known_sites(number), *sites)]
         for text in texts:
             for found in self.sources.creations_in(text, number):

@@ -99,8 +99,8 @@ class Constructors:
         """Fields from which a constructor is made: with a default as long as somebody leaves them out."""
         at, first = self.field_place(number)
         for each in self.state.dependencies_of(number):
-            optional, supply = self.arguments.may_miss(number, each), self.arguments.expression(each)
-            maker = supply[:-2] if re.fullmatch(r"[\w.]+\(\)", supply) else f"lambda: {supply}"
+            optional, default = self.arguments.may_miss(number, each), self.arguments.expression(each)
+            maker = default[:-2] if re.fullmatch(r"[\w.]+\(\)", default) else f"lambda: {default}"
             text = f"{each.name}: {each.typed.text}" + (f" = field(default_factory={maker})" if optional else "")
             line = f"{text}{syntax.line_end}{inner}" if first else f"{syntax.line_end}{inner}{text}"
             yield Amendment(
@@ -191,11 +191,13 @@ class Constructors:
             value = language.argument(each.name)
             if optional:
                 parameter, value = self.arguments.left_out(number, each, language)
-                marks = self.state.tokens[number, each.name].marks if (number, each.name) in self.state.tokens else ""
+                annotations = (
+                    self.state.tokens[number, each.name].annotations if (number, each.name) in self.state.tokens else ""
+                )
                 if promotes and language.promoted is not None and each.kept and not each.declared:
-                    parameters.append(f"{marks}{language.promoted('', '').partition('readonly')[0]}readonly {parameter}")
+                    parameters.append(f"{annotations}{language.promoted('', '').partition('readonly')[0]}readonly {parameter}")
                     continue
-                parameters.append(f"{marks}{parameter}")
+                parameters.append(f"{annotations}{parameter}")
             elif promotes and language.promoted is not None and each.kept and not each.declared:
                 parameters.append(language.promoted(each.typed.text, each.name))
                 continue
@@ -219,8 +221,8 @@ class Constructors:
                 syntax, constructor, statements, f"keeps {', '.join(f'`{each.name}`' for each in given if each.kept)}"
             )
         if number in self.state.legacy and number not in self.state.retired and language.delegating is not None:
-            yield from self._unmarked(number, syntax, constructor)
-            yield self._bridging(number, syntax, language, constructor, inner)
+            yield from self._without_annotation(number, syntax, constructor)
+            yield self._legacy_constructor(number, syntax, language, constructor, inner)
         if not self.sources.has_several_constructors(number):  # where each old one stays, others go on calling it
             yield from self._other_constructors(number, syntax, constructor)
 
@@ -300,7 +302,7 @@ class Constructors:
         elif keeps_one_object(self.sources.codebase, number):
             yield from opened(syntax, constructor)
 
-    def _unmarked(self, number: int, syntax: Syntax, constructor: Member) -> Iterator[Amendment]:
+    def _without_annotation(self, number: int, syntax: Syntax, constructor: Member) -> Iterator[Amendment]:
         """The annotation of a constructor goes to the old one, which a container is to go on calling."""
         for node in syntax.annotations(constructor):
             if number in self.state.old_annotations and syntax.of(node).startswith(f"@{self.state.old_annotations[number]}"):
@@ -313,7 +315,9 @@ class Constructors:
                     f"`{syntax.of(node)}` goes to the old constructor",
                 )
 
-    def _bridging(self, number: int, syntax: Syntax, language: Language, constructor: Member, inner: str) -> Amendment:
+    def _legacy_constructor(
+        self, number: int, syntax: Syntax, language: Language, constructor: Member, inner: str
+    ) -> Amendment:
         """The constructor as it was, behind the new one, handing over to it."""
         _, own = self.sources.parameters(number, constructor)
         names = [language.argument(each.name) for each in constructor.parameters]

@@ -48,7 +48,7 @@ class Draft:
             found |= {
                 each
                 for each in self.state.wired
-                if any(found.intersection(given.supply.makes) for given in self.state.dependencies_of(each))
+                if any(found.intersection(given.default.makes) for given in self.state.dependencies_of(each))
             }
         return found
 

@@ -270,23 +270,23 @@ def _needs_of_dependency(draft: Draft, number: int, given: Dependency, file: int
     if state.keeps_legacy(number):
         if draft.sources.is_made_of_fields(number):
             yield Need("field", "dataclasses")
-        yield from given.supply.needs
-        for made in given.supply.makes:
+        yield from given.default.needs
+        for made in given.default.makes:
             if made in state.retired:
                 yield from _needs_of_wiring(draft, made, file, set())
-    if number in state.legacy and 0 <= given.supply.file != file:  # taken from another part of the class
-        local = draft.sources.symbols.local_in(number, given.supply.file)
-        yield from needs_of_text(draft.sources.codebase, given.supply.file, local, given.supply.text)
+    if number in state.legacy and 0 <= given.default.file != file:  # taken from another part of the class
+        local = draft.sources.symbols.local_in(number, given.default.file)
+        yield from needs_of_text(draft.sources.codebase, given.default.file, local, given.default.text)
 
 
 def _needs_of_wiring(draft: Draft, number: int, file: int, seen: set[int]) -> Iterator[Need]:
     seen.add(number)
     for each in draft.state.dependencies_of(number):
-        yield from each.supply.needs
-        if each.supply.file >= 0:
-            local = draft.sources.symbols.local_in(each.owner, each.supply.file)
-            named = needs_of_text(draft.sources.codebase, each.supply.file, local, each.supply.text)
-            yield from settled_needs(named, (*each.typed.needs, *each.supply.needs))
-        for made in each.supply.makes:
+        yield from each.default.needs
+        if each.default.file >= 0:
+            local = draft.sources.symbols.local_in(each.owner, each.default.file)
+            named = needs_of_text(draft.sources.codebase, each.default.file, local, each.default.text)
+            yield from settled_needs(named, (*each.typed.needs, *each.default.needs))
+        for made in each.default.makes:
             if made in draft.state.wired | draft.state.retired and made not in seen:
                 yield from _needs_of_wiring(draft, made, file, seen)

@@ -38,7 +38,7 @@ def dependency_of(sources: Sources, state: PlanState, decision: Decision, wanted
         owner=decision.source,
         name=name,
         typed=wanted.typed,
-        supply=wanted.supply,
+        default=wanted.default,
         places=tuple(dict.fromkeys(amendments)),
         elsewhere=tuple(dict.fromkeys(elsewhere)),
         value_needs=wanted.value.needs if any(wanted.value.text in each.text for _, each in elsewhere) else (),

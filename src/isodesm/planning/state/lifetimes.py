@@ -71,7 +71,7 @@ def lifetime_of(context: PlanContext, number: int) -> str:
         if each in own:
             continue
         own[each] = own_lifetime(context, each)
-        targets = {given.supply.creates for given in context.state.dependencies_of(each) if given.supply.creates >= 0}
+        targets = {given.default.creates for given in context.state.dependencies_of(each) if given.default.creates >= 0}
         targets |= {
             target
             for injection in context.codebase.wiring.handed_to(each)

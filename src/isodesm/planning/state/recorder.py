@@ -76,15 +76,15 @@ def _source(context: PlanContext, file: int, before: Sequence[Amendment], after:
     text, facts = context.codebase.text(file), context.symbols.files[file]
     edits, old = changes(text, before, after), amended(text, before)
     found.written.append(Written(facts.language, facts.path, old, amended(text, after)))
-    mark = MARK if facts.encoding == "utf-8-sig" else 0
+    annotation = MARK if facts.encoding == "utf-8-sig" else 0
     found.add(
         [
             Edit(
                 facts.path,
                 old.count(b"\n", 0, each.start) + 1,
                 "; ".join(each.actions) or "goes with the rest",
-                each.start + mark,
-                each.end + mark,
+                each.start + annotation,
+                each.end + annotation,
                 each.text,
             )
             for each in edits

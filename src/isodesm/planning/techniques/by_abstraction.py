@@ -16,14 +16,14 @@ def as_abstraction(
     context: PlanContext,
     decision: Decision,
     technique: str,
-    supply: DefaultExpression,
+    default: DefaultExpression,
     *,
-    bridge_only: bool = False,
+    legacy_only: bool = False,
     hazards: tuple[Hazard, ...] = (),
     gone: tuple[Amendment, ...] = (),
 ) -> Proposal:
     """The proposal to hand in an object of the target's abstraction."""
     abstraction = abstraction_for(context, decision, held_as(context.sources, decision))
     concrete = context.name(decision.target) if abstraction.name != context.symbols.types[decision.target].path else ""
-    wanted = WantedDependency(abstraction.typed, abstraction.name.rpartition(".")[2], supply, concrete=concrete, gone=gone)
-    return Proposal(technique, decision, wanted, abstraction.name, abstraction, bridge_only, hazards)
+    wanted = WantedDependency(abstraction.typed, abstraction.name.rpartition(".")[2], default, concrete=concrete, gone=gone)
+    return Proposal(technique, decision, wanted, abstraction.name, abstraction, legacy_only, hazards)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from isodesm.planning.analysis.creators import Creator
 from isodesm.planning.analysis.visibility import hides
-from isodesm.planning.containers.definition_files import telling
+from isodesm.planning.containers.definition_files import define_service
 from isodesm.planning.containers.registration_edits import RegistrationEdit
 from isodesm.planning.model.abstraction import Abstraction
 from isodesm.planning.model.proposal import Proposal
@@ -37,7 +37,7 @@ def plan_wiring(context: PlanContext, number: int) -> PlannedStep | None:
         return None
     given = context.state.dependencies_of(number)
     names = sorted({context.name(each.source) for each in roots})
-    created = {each.supply.creates for each in given if each.supply.creates >= 0}
+    created = {each.default.creates for each in given if each.default.creates >= 0}
     lives = {context.name(each): lifetime_of(context, each) for each in created}
     below = [context.name(each) for each in behind]
     return PlannedStep(
@@ -74,7 +74,7 @@ def _may_wire(context: PlanContext, number: int, behind: list[int], roots: list[
 
 def _supplied(context: PlanContext, number: int) -> list[str]:
     """What stands for all that a class is handed."""
-    return [each.supply.text for each in context.state.dependencies_of(number)]
+    return [each.default.text for each in context.state.dependencies_of(number)]
 
 
 def plan_registration(context: PlanContext, registration: RegistrationEdit, abstraction: Abstraction) -> PlannedStep:
@@ -110,7 +110,7 @@ def plan_definition(context: PlanContext, proposal: Proposal) -> PlannedStep | N
     they know both."""
     target, abstraction = proposal.decision.target, proposal.abstraction
     assert abstraction is not None
-    changes = record(context, [], lambda: telling(context, proposal))
+    changes = record(context, [], lambda: define_service(context, proposal))
     if not changes.edits:
         return None
     text = wording.defined(context.name(target), abstraction.name)
@@ -122,7 +122,7 @@ def _made_below(context: PlanContext, number: int) -> list[int]:
     found: list[int] = []
     waiting = [number]
     while waiting:
-        made = [each for given in context.state.dependencies_of(waiting.pop()) for each in given.supply.makes]
+        made = [each for given in context.state.dependencies_of(waiting.pop()) for each in given.default.makes]
         for target in made:
             if (
                 target not in found
@@ -140,11 +140,11 @@ def _shared(context: PlanContext, number: int) -> tuple[str, ...]:
     """What several classes are handed an object of their own of, though it could be one for all."""
     found = []
     for given in context.state.dependencies_of(number):
-        target = given.supply.creates
+        target = given.default.creates
         others = {
             each
             for each, handed in context.state.dependencies.items()
-            if each != number and any(one.supply.creates == target for one in handed)
+            if each != number and any(one.default.creates == target for one in handed)
         }
         if target >= 0 and others and lifetime_of(context, target) == "singleton":
             names = sorted(context.name(each) for each in others)

@@ -33,20 +33,20 @@ def propose(context: PlanContext, decision: Decision) -> Proposal | Refusal | No
     hidden = set().union(*(bound_names(context.sources, decision, place)[0] for place in decision.places)) - SELF_WORDS
     if len({expression(context.sources, place) for place in decision.places}) > 1:
         return Refusal(Reason.LOOKUP_WORKED_OUT_INSIDE)
-    supply = _supply(context, decision)
-    if isinstance(supply, Refusal):
-        return supply
-    if hidden and not supply.depends:
+    default = _default(context, decision)
+    if isinstance(default, Refusal):
+        return default
+    if hidden and not default.depends:
         return Refusal(Reason.LOOKUP_WORKED_OUT_INSIDE)
     if not any(place.member is not None and place.member.kind == "method" for place in decision.places):
-        return as_abstraction(context, decision, NAME, supply, bridge_only=supply.depends)
+        return as_abstraction(context, decision, NAME, default, legacy_only=default.depends)
     if why := _why_late(context, decision.target):
-        return _looked_up_late(context, decision, supply, why)
+        return _looked_up_late(context, decision, default, why)
     hazards = (Hazard(Risk.LOOKED_UP_ONCE),)
-    return as_abstraction(context, decision, NAME, supply, bridge_only=supply.depends, hazards=hazards)
+    return as_abstraction(context, decision, NAME, default, legacy_only=default.depends, hazards=hazards)
 
 
-def _supply(context: PlanContext, decision: Decision) -> DefaultExpression | Refusal:
+def _default(context: PlanContext, decision: Decision) -> DefaultExpression | Refusal:
     """What looks it up: the expression as it is, or for a container that the class is handed itself, by its parameter."""
     first = decision.places[0]
     text = expression(context.sources, first)
@@ -89,11 +89,11 @@ def _filled_from(context: PlanContext, number: int, field: Member) -> str:
     return found[0] if len(found) == 1 and found[0] in names else ""
 
 
-def spare_container(context: PlanContext, number: int) -> None:
+def remove_container_parameter(context: PlanContext, number: int) -> None:
     """Leave out the container that a class is handed, where it looked up in it all that it takes by now, and nothing else."""
     for given in context.state.dependencies_of(number):
         taken = context.state.proposals.get((number, given.name))
-        if taken is None or taken.technique != NAME or not given.supply.depends:
+        if taken is None or taken.technique != NAME or not given.default.depends:
             continue
         found = _HEAD.match(expression(context.sources, taken.decision.places[0]))
         field = _own_field(context, number, found["name"]) if found is not None else None
@@ -115,16 +115,16 @@ def _why_late(context: PlanContext, target: int) -> Hazard | None:
 
 
 def _looked_up_late(
-    context: PlanContext, decision: Decision, supply: DefaultExpression, why: Hazard
+    context: PlanContext, decision: Decision, default: DefaultExpression, why: Hazard
 ) -> Proposal | Refusal | None:
     """A function that looks it up whenever it is asked for."""
     concrete = concrete_class(context, decision.target).typed
-    function = context.sources.language(decision.source).reader(concrete.text, supply.text, concrete.needs)
+    function = context.sources.language(decision.source).reader(concrete.text, default.text, concrete.needs)
     if function is None:
         return Refusal(Reason.LOOKUP_UNTYPED)
     name = context.name(decision.target)
     wanted = WantedDependency(
-        function.typed, name, msgspec.structs.replace(supply, text=function.text), use=function.use, makes=concrete
+        function.typed, name, msgspec.structs.replace(default, text=function.text), use=function.use, makes=concrete
     )
     hazards = (Hazard(Risk.LOOKED_UP_AS_BEFORE, because=why),)
-    return Proposal(NAME, decision, wanted, lookup_of(name), bridge_only=supply.depends, hazards=hazards)
+    return Proposal(NAME, decision, wanted, lookup_of(name), legacy_only=default.depends, hazards=hazards)

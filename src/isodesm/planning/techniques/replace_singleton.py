@@ -41,7 +41,7 @@ def propose(context: PlanContext, decision: Decision) -> Proposal | Refusal | No
     if reason := too_early(context.sources, decision):
         return reason
     first = decision.places[0]
-    supply = DefaultExpression(expression(context.sources, first), first.file)
+    default = DefaultExpression(expression(context.sources, first), first.file)
     others = sorted(
         {
             context.name(each)
@@ -56,4 +56,4 @@ def propose(context: PlanContext, decision: Decision) -> Proposal | Refusal | No
     )
     if first.finding.target_number != decision.target:
         hazards = (*hazards, Hazard(Risk.FETCHED_ONCE))
-    return as_abstraction(context, decision, NAME, supply, hazards=hazards)
+    return as_abstraction(context, decision, NAME, default, hazards=hazards)

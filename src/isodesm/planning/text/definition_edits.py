@@ -56,14 +56,14 @@ def with_service(content: bytes, behind: Definition, id: str, kind: str, lifetim
     return _in_bytes(text, _behind(lines, end, [*_apart(lines, behind), *parts]))
 
 
-def with_maker(content: bytes, given: Definition, maker: str, function: str) -> Insertion | None:
+def with_factory_class(content: bytes, given: Definition, maker: str, function: str) -> Insertion | None:
     """A service made by a function of another class; None where the definition is not written so that it can be told."""
     text = content.decode("utf-8", "surrogateescape")
     lines = text.splitlines(keepends=True)
     if not 0 < given.line <= len(lines):
         return None
     if given.path.endswith(".xml"):
-        return _in_bytes(text, _xml_maker(text, lines, given, maker, function))
+        return _in_bytes(text, _xml_factory(text, lines, given, maker, function))
     start = given.line - 1
     head = _KEY.match(lines[start].rstrip("\r\n"))
     said = _REMARK.sub("", head[2]).strip() if head is not None else ""
@@ -281,7 +281,7 @@ def _xml_argument(
     return opened.end(), f"{line_end}{_child_margin(lines, margin)}{entry}"
 
 
-def _xml_maker(
+def _xml_factory(
     text: str, lines: list[str], given: Definition, maker: str, function: str
 ) -> tuple[int, str] | tuple[int, str, int] | None:
     start = sum(map(len, lines[: given.line - 1])) + given.column - 1

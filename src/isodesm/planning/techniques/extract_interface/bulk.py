@@ -18,7 +18,7 @@ from isodesm.inference.evidence import DATA
 from isodesm.inference.injection import Injection
 from isodesm.linking.symbols import simple_name
 from isodesm.planning.analysis.member_use import RECEIVERS, received
-from isodesm.planning.containers.registration_edits import RegistrationEdit, is_served, makes, tell_anew
+from isodesm.planning.containers.registration_edits import RegistrationEdit, is_served, makes, new_registration_for
 from isodesm.planning.model.abstraction import CONCRETE, NEW, Abstraction
 from isodesm.planning.model.amendment import Amendment
 from isodesm.planning.model.code import Need
@@ -76,7 +76,7 @@ def plan_asking(context: PlanContext, subject: tuple[int, list[Injection]]) -> I
     abstraction = abstraction_for(context, decision)
     if abstraction.number == CONCRETE or abstraction.lacks or abstraction.number == target:
         return
-    told = tell_anew(context, abstraction, target) if len(asking) == len(found) else None
+    told = new_registration_for(context, abstraction, target) if len(asking) == len(found) else None
     if told is None:
         asking = [
             each for each in asking if not makes(context, each.number) or _serves(context, abstraction, target, each.number)

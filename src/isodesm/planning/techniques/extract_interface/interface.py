@@ -209,7 +209,7 @@ def _offer(context: PlanContext, target: int, abstraction: Abstraction) -> None:
         at = member.whole[0]
         inner = syntax.indent_at(at)
         alone = not syntax.text[syntax.text.rfind(b"\n", 0, at) + 1 : at].strip()
-        mark = (
+        annotation = (
             (language.override(inner) if alone else " ".join(language.override("").split("\n")))
             if not any(each.name == "Override" for each in member.modifiers.annotations)
             else ""
@@ -220,14 +220,14 @@ def _offer(context: PlanContext, target: int, abstraction: Abstraction) -> None:
             where = syntax.text.find(words[0].encode(), at)
             context.edit(file, Amendment(where, where + len(words[0]), FIELDS, "public", f"`{member.name}` is public"))
             lead = ""
-        if mark or lead:
+        if annotation or lead:
             context.edit(
                 file,
                 Amendment(
                     at,
                     at,
                     FIELDS,
-                    mark + lead,
+                    annotation + lead,
                     f"`{member.name}` is public" if lead else f"`{member.name}` implements that of `{abstraction.name}`",
                 ),
             )

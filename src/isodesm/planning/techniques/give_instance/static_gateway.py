@@ -11,7 +11,7 @@ from isodesm.linking.bonds import KIND_NUMBER, WRITE
 from isodesm.linking.remembering import remembered
 from isodesm.linking.symbols import simple_name
 from isodesm.planning.analysis.decisions import holds_object
-from isodesm.planning.analysis.existing_adapters import standing_abstraction, standing_adapters
+from isodesm.planning.analysis.existing_adapters import existing_abstraction, existing_adapters
 from isodesm.planning.analysis.homes import module_home
 from isodesm.planning.analysis.interface_names import interface_name
 from isodesm.planning.analysis.names_in_code import home_of
@@ -42,8 +42,8 @@ def gateway_of(context: PlanContext, decision: Decision) -> StaticGateway | Refu
         return Refusal(Reason.NO_PLAIN_CLASS)
     if not context.sources.language(target).typed or not context.sources.language(decision.source).typed or context.no_new:
         return Refusal(Reason.UNTYPED_STATIC)
-    if (standing := _standing(context, decision)) is not None:
-        found = standing
+    if (existing := _existing(context, decision)) is not None:
+        found = existing
     elif target in context.state.adapters:
         found = context.state.adapters[target]
     else:
@@ -118,14 +118,14 @@ def _new(context: PlanContext, target: int) -> StaticGateway:
     return StaticGateway(abstraction, adapter, adapter_path, written)
 
 
-def _standing(context: PlanContext, decision: Decision) -> StaticGateway | None:
+def _existing(context: PlanContext, decision: Decision) -> StaticGateway | None:
     """A gateway of the tree that offers all that a decision asks for, and sets no state; None where there is none."""
     target, table = decision.target, context.codebase.bonds
     asked = {table.text_of("callee", place.row).lstrip("$") for place in decision.places}
     if any(table.kind[place.row] == WRITE or _alters(context.codebase, place.row) for place in decision.places):
         return None
-    for adapter in standing_adapters(context.sources, target, f"{_own_name(context, target)}{SUFFIX}"):
-        found = standing_abstraction(context.sources, target, adapter)
+    for adapter in existing_adapters(context.sources, target, f"{_own_name(context, target)}{SUFFIX}"):
+        found = existing_abstraction(context.sources, target, adapter)
         if found is not None and asked <= {member.name.lstrip("$") for _, member in found.members}:
             return StaticGateway(found, context.name(adapter), context.sources.path(adapter), frozenset(), adapter)
     return None
@@ -162,7 +162,7 @@ def _can_offer(context: PlanContext, number: int, member: Member) -> bool:
         return False
     if "protected" in words and not context.sources.language(number).protected_is_package_wide:
         return False
-    if any(simple_name(mark.name) == LEFT_OUT for mark in member.modifiers.annotations):
+    if any(simple_name(annotation.name) == LEFT_OUT for annotation in member.modifiers.annotations):
         return False
     if member.kind in STATES:
         return bool(member.type) and "[" not in simple_name(member.type)[:1]

@@ -92,8 +92,8 @@ def _words(context: PlanContext, target: int) -> tuple[str, ...]:
 
 def adapter_home(context: PlanContext, target: int, gateway: StaticGateway) -> str:
     """Where the class that passes on is imported from."""
-    if gateway.standing >= 0:
-        return need_of_type(context.codebase, gateway.standing).home
+    if gateway.existing >= 0:
+        return need_of_type(context.codebase, gateway.existing).home
     home = gateway.abstraction.home
     if context.symbols.dialect(target).style != "modules":
         return home

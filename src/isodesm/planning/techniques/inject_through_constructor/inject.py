@@ -46,10 +46,10 @@ def propose(context: PlanContext, decision: Decision) -> Proposal | Refusal | No
         depends |= tied
     if decision.target < 0:
         return _library(context, decision, depends)
-    supply = DefaultExpression(text, first.file, creates=decision.target, depends=depends)
+    default = DefaultExpression(text, first.file, creates=decision.target, depends=depends)
     shared = any(place.member is not None and place.member.kind == "method" for place in decision.places)
     hazards = (Hazard(Risk.SERVES_ALL_CALLS, name=context.name(decision.target)),) if shared else ()
-    return as_abstraction(context, decision, NAME, supply, bridge_only=depends, hazards=hazards, gone=gone)
+    return as_abstraction(context, decision, NAME, default, legacy_only=depends, hazards=hazards, gone=gone)
 
 
 def _obstacle(context: PlanContext, decision: Decision, place: Place, *, resolved: bool) -> tuple[Refusal | None, bool]:
@@ -65,7 +65,7 @@ def _obstacle(context: PlanContext, decision: Decision, place: Place, *, resolve
     if member.kind == "method" and (hidden or context.codebase.bonds.flags[place.row] & RUNTIME):
         return Refusal(Reason.NEEDS_FACTORY, because=Refusal(Reason.ARGUMENTS_KNOWN_LATE)), False
     text = expression(context.sources, place)
-    if hidden or any(mark in text for mark in ("->", "=>", "{", "lambda ")):
+    if hidden or any(annotation in text for annotation in ("->", "=>", "{", "lambda ")):
         return Refusal(Reason.NEEDS_FACTORY, because=Refusal(Reason.WORKED_OUT_INSIDE)), False
     if decision.target >= 0 and (reason := shares_badly(context, decision, place)):
         return Refusal(Reason.NEEDS_FACTORY, because=reason), False
@@ -94,13 +94,13 @@ def _library(context: PlanContext, decision: Decision, depends: bool) -> Proposa
         first.site.text,
         needs_of_text(context.codebase, first.file, context.symbols.local_in(decision.source, first.file), first.site.text),
     )
-    supply = DefaultExpression(expression(context.sources, first), first.file, depends=depends)
+    default = DefaultExpression(expression(context.sources, first), first.file, depends=depends)
     return Proposal(
         NAME,
         decision,
-        WantedDependency(typed, simple_name(first.site.text), supply),
+        WantedDependency(typed, simple_name(first.site.text), default),
         simple_name(decision.name),
-        bridge_only=depends,
+        legacy_only=depends,
     )
 
 
@@ -113,8 +113,8 @@ def _value(context: PlanContext, decision: Decision) -> Proposal | Refusal | Non
     member = next((m for m in context.symbols.types[decision.target].members if m.name == name), None)
     if member is None or len(decision.places) > 1 or not member.type and context.sources.language(decision.source).overloads:
         return Refusal(Reason.STATE_READ_SEVERAL_TIMES)
-    supply = DefaultExpression(expression(context.sources, first), first.file)
+    default = DefaultExpression(expression(context.sources, first), first.file)
     local = decision.target - context.symbols.first[context.symbols.file_of[decision.target]]
     typed = Typed(member.type, needs_of_text(context.codebase, context.symbols.file_of[decision.target], local, member.type))
     hazards = (Hazard(Risk.READ_ONCE, name=name),)
-    return Proposal(NAME, decision, WantedDependency(typed, name, supply), f"`{name}`".strip("`"), hazards=hazards)
+    return Proposal(NAME, decision, WantedDependency(typed, name, default), f"`{name}`".strip("`"), hazards=hazards)

@@ -195,7 +195,7 @@ def _take(context: PlanContext, number: int, late: list[LateDependency], sets: l
             owner=number,
             name=each.field.name.lstrip("$#"),
             typed=Typed(each.field.type, needs),
-            supply=DefaultExpression("", -1),
+            default=DefaultExpression("", -1),
             places=tuple(_changed(syntax, each)),
             kept=True,
             declared=True,
@@ -203,8 +203,8 @@ def _take(context: PlanContext, number: int, late: list[LateDependency], sets: l
         )
         context.state = context.state.with_dependency(given)
         if each.setter is None:
-            mark = simple_name(each.field.modifiers.annotations[0].name)
-            context.state = context.state.with_new_annotation(number, mark)
+            annotation = simple_name(each.field.modifiers.annotations[0].name)
+            context.state = context.state.with_new_annotation(number, annotation)
     for called in sets:
         written = {name.lstrip("$#"): text for name, text in called.given.items()}
         maker = called.maker

@@ -18,7 +18,7 @@ from isodesm.planning.model.refusal import Reason, Refusal
 from isodesm.planning.model.step import TechniqueName
 from isodesm.planning.state.abstraction_choice import abstraction_for
 from isodesm.planning.state.context import PlanContext
-from isodesm.planning.techniques.introduce_factory.factory_interface import propose_maker
+from isodesm.planning.techniques.introduce_factory.factory_interface import propose_factory
 from isodesm.planning.wording.injection import factory_of
 
 NAME = TechniqueName.INTRODUCE_FACTORY
@@ -96,7 +96,7 @@ def factory(context: PlanContext, decision: Decision, constructor: Member | None
     if constructor is not None and not language.has_function_type(own, constructor.throws):
         if context.no_new:
             return Refusal(Reason.NO_FUNCTION_TYPE)
-        return propose_maker(context, decision, constructor, parameters, abstraction)
+        return propose_factory(context, decision, constructor, parameters, abstraction)
     target, file = context.symbols.types[decision.target], context.symbols.file_of[decision.target]
     function = language.factory(target.path, parameters, abstraction.name)
     needs = (

@@ -25,7 +25,7 @@ NAME = TechniqueName.INTRODUCE_FACTORY
 FUNCTION = "make"
 
 
-def propose_maker(
+def propose_factory(
     context: PlanContext, decision: Decision, constructor: Member, parameters: list[tuple[str, str]], abstraction: Abstraction
 ) -> Proposal | Refusal | None:
     """The proposal to hand in a maker with some parameters, as (type, name); why there can be none."""

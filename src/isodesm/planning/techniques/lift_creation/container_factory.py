@@ -19,7 +19,7 @@ from isodesm.planning.state.recorder import record
 from isodesm.planning.techniques.extract_interface.interface import imports_of
 from isodesm.planning.techniques.new_files import said_by_names
 from isodesm.planning.techniques.retire_bridge.retire import why_kept
-from isodesm.planning.text.definition_edits import with_maker
+from isodesm.planning.text.definition_edits import with_factory_class
 from isodesm.planning.wording import steps as wording
 
 NAME = TechniqueName.LIFT_CREATION
@@ -41,7 +41,7 @@ def plan_container_factory(context: PlanContext, number: int) -> PlannedStep | N
     lacking = [each for each in given if (number, each.name) not in context.state.injected]
     if language.factory_class is None or not lacking or not definitions_of(context, number) or not makes(context, number):
         return None
-    if why_kept(context, number, told=True) or any(each.supply.depends for each in lacking):
+    if why_kept(context, number, told=True) or any(each.default.depends for each in lacking):
         return None
     path, factory = _path(context, number), f"{context.name(number)}Maker"
     if (context.codebase.root / path).exists() or path in context.state.new_files:
@@ -73,7 +73,7 @@ def _write(context: PlanContext, number: int, path: str, maker: str) -> None:
     qualified = f"{home}{symbols.dialect(number).separator}{maker}" if home else maker
     for each in definitions_of(context, number):
         now = as_it_stands(context, each)
-        insertion = with_maker(context.content(now.path), now, qualified, FUNCTION)
+        insertion = with_factory_class(context.content(now.path), now, qualified, FUNCTION)
         if insertion is None:
             raise ValueError(f"`{each.id}` can't be given a maker as it is written")
         context.change_content(now.path, insertion, f"`{each.id}` is made by `{maker}`")
@@ -90,7 +90,7 @@ def _write(context: PlanContext, number: int, path: str, maker: str) -> None:
     )
     call = f"new {context.name(number)}({', '.join([*arguments[:index], *added, *arguments[index:]])})"
     needs |= set(needs_of_text(context.codebase, file, number - symbols.first[file], ", ".join(added)))
-    needs |= {need for each in context.state.dependencies_of(number) for need in each.supply.needs}
+    needs |= {need for each in context.state.dependencies_of(number) for need in each.default.needs}
     imports = imports_of(context, number, home, path, needs)
     assert language.factory_class is not None
     model = context.codebase.text(file).decode("utf-8", "replace")

@@ -16,7 +16,7 @@ from isodesm.planning.analysis.decisions import spot_of
 from isodesm.planning.analysis.initialization_order import too_early
 from isodesm.planning.analysis.names_in_code import needs_of_text, settled_needs
 from isodesm.planning.analysis.preconditions import of_class, of_several, of_spot, too_much
-from isodesm.planning.containers.registration_edits import container_refusal, keep_marked, makes
+from isodesm.planning.containers.registration_edits import container_refusal, keep_annotation, makes
 from isodesm.planning.model.decision import Spot
 from isodesm.planning.model.dependency import DefaultExpression, Dependency, Forwarding, twin_of
 from isodesm.planning.model.proposal import Proposal
@@ -36,7 +36,7 @@ Makers = Mapping[int, list[Spot]]
 # --- who makes what ------------------------------------------------------------------------
 
 
-def left_makers(context: PlanContext, number: int) -> list[Creator]:
+def remaining_callers(context: PlanContext, number: int) -> list[Creator]:
     """The places of production that make a class by its old constructor: those that neither root nor supply has in hand."""
     passing = {(each.file, each.site) for each in context.state.forwarding_to(number)}
     passing |= set(context.sources.own_sites.get(number, ()))  # they pass what stands for it
@@ -54,7 +54,7 @@ def _is_supplied(context: PlanContext, maker: Creator, number: int) -> bool:
         return False
     for each in context.state.dependencies_of(maker.source):
         taken = context.state.proposals.get((maker.source, each.name))
-        if taken is not None and number in each.supply.makes:
+        if taken is not None and number in each.default.makes:
             spans = [place.span for place in taken.decision.places if place.file == spot.file]
             spans += [(gone.start, gone.end) for gone in taken.wanted.gone]
             if any(start <= spot.span[0] and spot.span[1] <= end for start, end in spans):
@@ -62,7 +62,7 @@ def _is_supplied(context: PlanContext, maker: Creator, number: int) -> bool:
     return False
 
 
-def made_first(context: PlanContext) -> list[int]:
+def creators_first(context: PlanContext) -> list[int]:
     """All classes, those that others make in front of those that make them; of a circle any first."""
     made: dict[int, set[int]] = defaultdict(set)
     for number, creators in context.sources.creators.items():
@@ -84,7 +84,7 @@ def made_first(context: PlanContext) -> list[int]:
     return list(found)
 
 
-def makers_of(context: PlanContext, number: int) -> Makers | Refusal:
+def callers_of(context: PlanContext, number: int) -> Makers | Refusal:
     """The classes that can pass on what a class takes, with the places where they make it; else why one of them can't."""
     found = defaultdict(list)
     if (
@@ -93,9 +93,9 @@ def makers_of(context: PlanContext, number: int) -> Makers | Refusal:
         or context.sources.subclasses(number)
     ):
         return Refusal(Reason.SEVERAL_WAYS_TO_CREATE)
-    if any(each.supply.depends for each in context.state.dependencies_of(number)):
+    if any(each.default.depends for each in context.state.dependencies_of(number)):
         return Refusal(Reason.ONLY_CLASS_KNOWS_TAKEN)
-    for each in left_makers(context, number):
+    for each in remaining_callers(context, number):
         spot = spot_of(context.codebase, each.row)
         if spot is None:
             return Refusal(Reason.CREATION_LOST)
@@ -103,12 +103,12 @@ def makers_of(context: PlanContext, number: int) -> Makers | Refusal:
             return Refusal(Reason.STANDS_IN_FOR_ARGUMENTS)
         found[each.source].append(spot)
     for owner, spots in found.items():
-        if reason := _of_maker(context, owner, spots) or _of_taking(context, number, owner, spots, {number}):
+        if reason := _of_caller(context, owner, spots) or _of_taking(context, number, owner, spots, {number}):
             return reason
     return found
 
 
-def _of_maker(context: PlanContext, owner: int, spots: Iterable[Spot]) -> Refusal | None:
+def _of_caller(context: PlanContext, owner: int, spots: Iterable[Spot]) -> Refusal | None:
     """Why a class can't pass on anything where it makes another; None where it can."""
     if context.sources.is_made_of_fields(owner):
         return Refusal(Reason.CALLER_MADE_OF_FIELDS)
@@ -204,7 +204,7 @@ def _moved(taken: Proposal, owner: int) -> Proposal:
 # --- the step ------------------------------------------------------------------------------
 
 
-def passing_id(context: PlanContext, owner: int, number: int) -> str:
+def forwarding_id(context: PlanContext, owner: int, number: int) -> str:
     """The id of the step by which a maker passes on what a class takes."""
     return step_id(PASS_ON, context.symbols.names[owner], context.symbols.names[number])
 
@@ -224,14 +224,14 @@ def plan_forwarding(context: PlanContext, number: int, owner: int, spots: list[S
         added = (Forwarding(owner, spot.row, spot.file, site_of[spot.row], fetched) for spot in spots)
         context.state = context.state.with_forwarding(number, *added)
 
-    above = makers_above(context, owner)
+    above = callers_above(context, owner)
     touched = {file for one in above for each in context.draft.made_from(one) for file in context.draft.files_of(each)}
     changes = record(context, touched | {spot.file for spot in spots}, apply)
     caller = context.name(owner)
     types = [each.typed.text for each in context.state.dependencies_of(owner) if each.name not in before]
     return PlannedStep(
         technique=NAME,
-        id=passing_id(context, owner, number),
+        id=forwarding_id(context, owner, number),
         about=owner,
         follows=number,
         classes=(owner, number),
@@ -248,14 +248,14 @@ def plan_forwarding(context: PlanContext, number: int, owner: int, spots: list[S
     )
 
 
-def makers_above(context: PlanContext, number: int) -> set[int]:
+def callers_above(context: PlanContext, number: int) -> set[int]:
     """A class, and those who pass on what it takes or whose own takings it is made for, over any number of steps."""
     found, waiting = {number}, [number]
     while waiting:
         below = waiting.pop()
         above = {each.owner for each in context.state.forwarding_to(below)}
         above |= {
-            owner for owner, handed in context.state.dependencies.items() if any(below in each.supply.makes for each in handed)
+            owner for owner, handed in context.state.dependencies.items() if any(below in each.default.makes for each in handed)
         }
         waiting += sorted(above - found)
         found |= above
@@ -282,7 +282,7 @@ def _take(context: PlanContext, number: int, owner: int, spots: Iterable[Spot], 
         context.state = context.state.with_legacy(owner)
         if makes(context, owner):
             for each in context.state.dependencies_of(owner):
-                keep_marked(context, owner, each)
+                keep_annotation(context, owner, each)
     else:
         context.state = context.state.with_wired(owner)
     seen.add(owner)
@@ -294,17 +294,17 @@ def _take(context: PlanContext, number: int, owner: int, spots: Iterable[Spot], 
 
 def _taken_too(context: PlanContext, given: Dependency, owner: int, *, kept: bool, optional: bool) -> Dependency:
     """The same dependency for a maker, which knows nothing of where it was decided on."""
-    supply, symbols = given.supply, context.symbols
-    needs = supply.needs
-    if supply.file >= 0:
-        local = symbols.local_in(given.owner, supply.file)
-        named = needs_of_text(context.codebase, supply.file, local, supply.text)
+    default, symbols = given.default, context.symbols
+    needs = default.needs
+    if default.file >= 0:
+        local = symbols.local_in(given.owner, default.file)
+        named = needs_of_text(context.codebase, default.file, local, default.text)
         needs = (*needs, *settled_needs(named, (*given.typed.needs, *needs)))
     return Dependency(
         owner=owner,
         name=free_name(context.sources, context.state, owner, given.name),
         typed=given.typed,
-        supply=DefaultExpression(supply.text, -1, supply.creates, tuple(dict.fromkeys(needs)), makes=supply.makes),
+        default=DefaultExpression(default.text, -1, default.creates, tuple(dict.fromkeys(needs)), makes=default.makes),
         places=(),
         kept=kept,
         declared=False,

@@ -19,4 +19,4 @@ def propose(context: PlanContext, decision: Decision) -> Proposal | Refusal | No
     found = inject_through_constructor.propose(context, decision)
     if not isinstance(found, Proposal):
         return found
-    return Proposal(NAME, found.decision, found.wanted, found.what, found.abstraction, found.bridge_only, found.hazards)
+    return Proposal(NAME, found.decision, found.wanted, found.what, found.abstraction, found.legacy_only, found.hazards)

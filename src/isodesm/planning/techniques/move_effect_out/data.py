@@ -84,8 +84,8 @@ def propose(context: PlanContext, decision: Decision) -> Proposal | Refusal | No
     home = module_home(context.sources, number, home_of(context.codebase, number), path)
     kept = (*needs, *needs_of_text(context.codebase, file, local, value))
     holder = DataHolder(number, name, path, home, member, value, tuple(dict.fromkeys(kept)))
-    supply = DefaultExpression(language.of_table.format(name=name, field=member.name), -1, needs=(Need(name, home),))
-    wanted = WantedDependency(Typed(typed, needs), member.name, supply)
+    default = DefaultExpression(language.of_table.format(name=name, field=member.name), -1, needs=(Need(name, home),))
+    wanted = WantedDependency(Typed(typed, needs), member.name, default)
     return Proposal(NAME, decision, wanted, data_of(member.name), gateway=holder)
 
 

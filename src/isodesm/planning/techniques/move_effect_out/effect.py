@@ -62,12 +62,12 @@ def propose(context: PlanContext, decision: Decision) -> Proposal | Refusal | No
     language = context.sources.language(decision.source)
     heads = {each.span: each.head for each in gateway.calls}
     uses = {each.span: f"{{field}}{language.link}{each.passing.signature.name}" for each in gateway.calls}
-    supply = DefaultExpression(
+    default = DefaultExpression(
         language.creation.format(gateway.adapter, ""), -1, needs=(Need(gateway.adapter, gateway.adapter_home),)
     )
     name = gateway.abstraction.name
     wanted = WantedDependency(
-        gateway.abstraction.typed, NOUNS[gateway.effect], supply, use=f"{{field}}{language.link}", uses=uses, heads=heads
+        gateway.abstraction.typed, NOUNS[gateway.effect], default, use=f"{{field}}{language.link}", uses=uses, heads=heads
     )
     return Proposal(NAME, wide, wanted, name, gateway=gateway)
 
@@ -75,18 +75,20 @@ def propose(context: PlanContext, decision: Decision) -> Proposal | Refusal | No
 # --- the gateway ---------------------------------------------------------------------------
 
 
-def around_id(context: PlanContext, gateway: ExternalGateway) -> str:
+def external_gateway_id(context: PlanContext, gateway: ExternalGateway) -> str:
     """The id of the step that writes a gateway."""
     return step_id(NAME, context.symbols.names[gateway.number], gateway.abstraction.name)
 
 
-def plan_around(context: PlanContext, gateway: ExternalGateway) -> PlannedStep:
+def plan_external_gateway(context: PlanContext, gateway: ExternalGateway) -> PlannedStep:
     """The step that writes the interface and the class behind it. Nothing that is there changes."""
     number, abstraction = gateway.number, gateway.abstraction
     calls = list(dict.fromkeys(call.passing.signature.name for call in gateway.calls))
     text = wording.outside_wrapped(context.name(number), abstraction.name, gateway.adapter, calls)
     named = {abstraction.path: abstraction.name, gateway.adapter_path: gateway.adapter}
-    return new_files(context, number, around_id(context, gateway), NAME, text, named, lambda: _write(context, gateway))
+    return new_files(
+        context, number, external_gateway_id(context, gateway), NAME, text, named, lambda: _write(context, gateway)
+    )
 
 
 def _write(context: PlanContext, gateway: ExternalGateway) -> None:

@@ -15,7 +15,7 @@ import msgspec
 from isodesm.facts.typetext import split_top
 from isodesm.inference.effect_kinds import GRAVITY
 from isodesm.linking.symbols import simple_name
-from isodesm.planning.analysis.api_substitutes import stand_in_of
+from isodesm.planning.analysis.api_substitutes import substitute_of
 from isodesm.planning.analysis.expression_types import errors_at, is_value_type, is_variable, result_of, type_of
 from isodesm.planning.analysis.homes import module_home, unit_of
 from isodesm.planning.analysis.interface_names import interface_name
@@ -91,7 +91,7 @@ def around(context: PlanContext, decision: Decision) -> tuple[ExternalGateway, D
 
 def _is_taken(context: PlanContext, decision: Decision) -> bool:
     """Whether another way fits a decision: the catalogue has a stand-in for it."""
-    return any(stand_in_of(context.codebase, place.finding, place.site) is not None for place in decision.places)
+    return any(substitute_of(context.codebase, place.finding, place.site) is not None for place in decision.places)
 
 
 def _effect_of(decision: Decision) -> str:

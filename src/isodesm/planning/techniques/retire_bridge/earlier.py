@@ -45,12 +45,12 @@ def earlier_constructors(context: PlanContext) -> Iterator[EarlierConstructor]:
             continue
         first = context.symbols.first[file]
         for number in range(first, first + len(facts.types)):
-            if number not in context.state.dependencies and (found := _standing(context, file, number)) is not None:
+            if number not in context.state.dependencies and (found := _existing(context, file, number)) is not None:
                 if all(_may_pass(context, found, each) for each in context.sources.creators.get(number, ())):
                     yield found
 
 
-def _standing(context: PlanContext, file: int, number: int) -> EarlierConstructor | None:
+def _existing(context: PlanContext, file: int, number: int) -> EarlierConstructor | None:
     """The old constructor of a class, if it has one beside its only other, and nobody else calls it."""
     own = [member for member in context.symbols.types[number].members if member.kind == "constructor"]
     text = context.codebase.text(file)
@@ -96,14 +96,14 @@ def _passed(context: PlanContext, file: int, number: int, member: Member) -> lis
     return [syntax.of(each) for each in brackets[1]] if brackets is not None else []
 
 
-def _may_pass(context: PlanContext, standing: EarlierConstructor, creator: Creator) -> bool:
+def _may_pass(context: PlanContext, existing: EarlierConstructor, creator: Creator) -> bool:
     """Whether a place that makes the class passes everything, or can."""
     own = context.sources.arguments_at(creator.file, creator.site)
-    if own is None or len(own) not in (standing.takes, standing.takes + len(standing.passes)):
+    if own is None or len(own) not in (existing.takes, existing.takes + len(existing.passes)):
         return False
-    old = len(own) == standing.takes
+    old = len(own) == existing.takes
     return not old or (
-        (creator.root or creator.test) and not any(hides(context.sources, creator.source, each) for each in standing.passes)
+        (creator.root or creator.test) and not any(hides(context.sources, creator.source, each) for each in existing.passes)
     )
 
 

@@ -10,8 +10,8 @@ from isodesm.planning.model.refusal import Reason, Refusal
 from isodesm.planning.model.step import PlannedStep, TechniqueName, step_id
 from isodesm.planning.state.context import PlanContext
 from isodesm.planning.state.recorder import Changes, record
-from isodesm.planning.techniques.lift_creation.forward import left_makers, makers_of
-from isodesm.planning.techniques.replace_lookup import spare_container
+from isodesm.planning.techniques.lift_creation.forward import callers_of, remaining_callers
+from isodesm.planning.techniques.replace_lookup import remove_container_parameter
 from isodesm.planning.wording import steps as wording
 
 NAME = TechniqueName.RETIRE_BRIDGE
@@ -25,12 +25,12 @@ def plan_retirement(context: PlanContext, number: int) -> PlannedStep | None:
         file
         for owner, given in context.state.dependencies.items()
         for file in context.draft.files_of(owner)
-        if any(number in each.supply.makes for each in given)
+        if any(number in each.default.makes for each in given)
     }
 
     def apply() -> None:
         context.state = context.state.with_retired(number)
-        spare_container(context, number)
+        remove_container_parameter(context, number)
 
     changes = record(context, context.draft.files_of(number) | others, apply)
     return retirement(context, number, changes) if changes.edits else None
@@ -58,8 +58,8 @@ def why_kept(context: PlanContext, number: int, *, told: bool = False) -> Refusa
     """
     if refusal := _of_container(context, number, told=told) or _of_class(context, number):
         return refusal
-    if left_makers(context, number):
-        found = makers_of(context, number)
+    if remaining_callers(context, number):
+        found = callers_of(context, number)
         return found if isinstance(found, Refusal) else Refusal(Reason.CALLERS_DO_NOT_FORWARD)
     creators = context.sources.creators.get(number, ())
     if any(each.root for each in creators) and number not in context.state.wired:
@@ -87,7 +87,7 @@ def _of_class(context: PlanContext, number: int) -> Refusal | None:
     if context.draft.arguments.depends(number, texts=_making(context, number)):
         return Refusal(Reason.ONLY_CLASS_KNOWS)
     factories = (each for maker in context.state.container_factories for each in context.state.dependencies_of(maker))
-    if any(number in each.supply.makes for each in factories):
+    if any(number in each.default.makes for each in factories):
         return Refusal(Reason.CONTAINER_FACTORY_CALLS)
     if context.sources.subclasses(number):
         return Refusal(Reason.SUBCLASSES_CALL)
@@ -97,7 +97,7 @@ def _of_class(context: PlanContext, number: int) -> Refusal | None:
 
 def _making(context: PlanContext, number: int) -> list[str]:
     """What stands for things that others are handed, and makes a class on the way."""
-    return [each.supply.text for own in context.state.dependencies.values() for each in own if number in each.supply.makes]
+    return [each.default.text for own in context.state.dependencies.values() for each in own if number in each.default.makes]
 
 
 def _is_out_of_reach(context: PlanContext, number: int, tests: list[Creator]) -> bool:
@@ -106,7 +106,7 @@ def _is_out_of_reach(context: PlanContext, number: int, tests: list[Creator]) ->
         each
         for owner, handed in context.state.dependencies.items()
         for each in handed
-        if number in each.supply.makes and owner not in context.state.retired
+        if number in each.default.makes and owner not in context.state.retired
     ]
     roots = [
         each.source
@@ -119,13 +119,13 @@ def _is_out_of_reach(context: PlanContext, number: int, tests: list[Creator]) ->
         context.state.dependencies_of(number),
     )
     return (
-        any(not _can_be_told(context, each.supply.text, number) for each in makers)
-        or any(is_hidden_from(context.sources, told, each.supply.creates) for each in given)
-        or any(hides(context.sources, source, each.supply.text) for source in told for each in given)
+        any(not _can_be_registered(context, each.default.text, number) for each in makers)
+        or any(is_hidden_from(context.sources, told, each.default.creates) for each in given)
+        or any(hides(context.sources, source, each.default.text) for source in told for each in given)
     )
 
 
-def _can_be_told(context: PlanContext, text: str, number: int) -> bool:
+def _can_be_registered(context: PlanContext, text: str, number: int) -> bool:
     """Whether code that makes a class can pass more: it says what it passes, or refers to the one constructor there is."""
     alone = sum(1 for each in context.symbols.types[number].members if each.kind == "constructor") < 2
     return bool(context.sources.creations_in(text, number)) or ("::new" in text and alone)

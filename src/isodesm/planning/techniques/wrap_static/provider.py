@@ -72,6 +72,6 @@ def _reader(context: PlanContext, decision: Decision, member: Member) -> Proposa
     if function is None:
         return Refusal(Reason.STATE_IS_SET)
     hidden = Hazard(Risk.READ_WHEN_ASKED, written=written)
-    supply = DefaultExpression(function.text, first.file)
-    wanted = WantedDependency(function.typed, name, supply, use=function.use)
+    default = DefaultExpression(function.text, first.file)
+    wanted = WantedDependency(function.typed, name, default, use=function.use)
     return Proposal(NAME, decision, wanted, reader_of(context.name(decision.target), name), hazards=(hidden,))

@@ -8,7 +8,7 @@ import re
 from isodesm.facts.records import Member
 from isodesm.inference.effect_kinds import WORTH_WRAPPING
 from isodesm.linking.symbols import simple_name
-from isodesm.planning.analysis.api_substitutes import OUTSIDE_CLASSES, stand_in_of
+from isodesm.planning.analysis.api_substitutes import OUTSIDE_CLASSES, substitute_of
 from isodesm.planning.analysis.decisions import holds_object
 from isodesm.planning.analysis.expressions import free_names, passed
 from isodesm.planning.analysis.names_in_code import needs_of_text
@@ -55,11 +55,11 @@ def propose(context: PlanContext, decision: Decision) -> Proposal | Refusal | No
     first = decision.places[0]
     callee = context.codebase.bonds.text_of("callee", first.row)
     uses = {
-        place.span: stand_in.use
+        place.span: substitute.use
         for place in decision.places
-        if (stand_in := stand_in_of(context.codebase, place.finding, place.site))
+        if (substitute := substitute_of(context.codebase, place.finding, place.site))
     }
-    found = stand_in_of(context.codebase, first.finding, first.site)
+    found = substitute_of(context.codebase, first.finding, first.site)
     if found is None or len(uses) < len(decision.places):
         called = callee if decision.name in OUTSIDE_CLASSES else simple_name(decision.name)
         return Refusal(Reason.NEEDS_GATEWAY, name=called)
@@ -71,8 +71,8 @@ def propose(context: PlanContext, decision: Decision) -> Proposal | Refusal | No
     text = found.type.replace("{owner}", owner)
     needs = tuple(Need(simple_name(each), each[: -len(simple_name(each)) - 1]) for each in found.imports)
     supplied = found.supply.replace("{callee}", written)
-    supply = DefaultExpression(supplied, first.file, needs=tuple(need for need in needs if need.name in free_names(supplied)))
-    wanted = WantedDependency(Typed(text, needs), found.name, supply, use=found.use, uses=uses)
+    default = DefaultExpression(supplied, first.file, needs=tuple(need for need in needs if need.name in free_names(supplied)))
+    wanted = WantedDependency(Typed(text, needs), found.name, default, use=found.use, uses=uses)
     return Proposal(NAME, decision, wanted, found.name, hazards=_moved(language, supplied))
 
 
@@ -110,8 +110,8 @@ def _own_function(context: PlanContext, decision: Decision) -> Proposal | Refusa
         called = what = VAGUE[name] + context.name(decision.target)
     elif owner and _is_shared(context, decision, name):
         called, what = _behind(context.name(decision.target), name), function_of(name, context.name(decision.target))
-    supply = DefaultExpression(function.text, first.file)
-    wanted = WantedDependency(function.typed, called if called != written else f"{name}Call", supply, use=function.use)
+    default = DefaultExpression(function.text, first.file)
+    wanted = WantedDependency(function.typed, called if called != written else f"{name}Call", default, use=function.use)
     return Proposal(NAME, decision, wanted, what, hazards=_moved(language, written))
 
 
@@ -151,9 +151,9 @@ def as_object(context: PlanContext, decision: Decision) -> Proposal | Refusal | 
             heads[place.span] = place.span[1] - place.span[0]
             uses[place.span] = f"{{field}}{language.link}{name}()"
     need = Need(gateway.adapter, adapter_home(context, decision.target, gateway))
-    supply = DefaultExpression(f"new {gateway.adapter}()", -1, needs=(need,))
+    default = DefaultExpression(f"new {gateway.adapter}()", -1, needs=(need,))
     wanted = WantedDependency(
-        abstraction.typed, abstraction.name, supply, use=f"{{field}}{language.link}", uses=uses, heads=heads
+        abstraction.typed, abstraction.name, default, use=f"{{field}}{language.link}", uses=uses, heads=heads
     )
     return Proposal(NAME, decision, wanted, abstraction.name, gateway=gateway)
 
