@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from typing import Any
+from typing import Any, Protocol
 
 from isodesm.catalogue import Catalogue
 from isodesm.codebase.model import Codebase
@@ -21,12 +21,42 @@ _FALLBACK = re.compile(
 """What stands before a value that is taken where a name has none."""
 
 
+class KnownEffects(Protocol):
+    """What judging asks of effects: of those of the codebase, or as they would be after steps."""
+
+    @property
+    def used(self) -> Any:
+        """Type to its uses of APIs, by `get`."""
+
+    def through(self, source: int, target: int) -> tuple[str, ...]:
+        """Effects that come with a target in the hands of a source."""
+
+    def near(self, node: tuple[int, int]) -> tuple[str, ...]:
+        """Effects that a call of a member brings at once."""
+
+    def of_node(self, node: tuple[int, int]) -> tuple[str, ...]:
+        """Effects of a member."""
+
+    def of_type(self, number: int) -> tuple[str, ...]:
+        """Effects of a class."""
+
+    def is_cross_cutting(self, number: int) -> bool:
+        """Whether a type is a logger or the like."""
+
+    def chain(self, node: tuple[int, int], effect: str) -> tuple[str, ...]:
+        """The way to an effect, over which classes."""
+
+    def chain_through(self, source: int, target: int, effect: str) -> tuple[str, ...]:
+        """The same for one that comes with a target."""
+
+
 class Case:
     """A bond that has the shape of a hard one. Attributes are looked up when first asked for."""
 
-    def __init__(self, codebase: Codebase, usage: Usage, row: int, known: Any = None) -> None:
+    def __init__(self, codebase: Codebase, usage: Usage, row: int, known: KnownEffects | None = None) -> None:
         """`known` answers what effects there are: those of the codebase, or as they would be."""
-        self.codebase, self.usage, self.row, self.known = codebase, usage, row, known or codebase.effects
+        self.codebase, self.usage, self.row = codebase, usage, row
+        self.known: KnownEffects = known or codebase.effects
         self.symbols, self.roles, table = codebase.symbols, codebase.roles, codebase.bonds
         self.kind = KINDS[table.kind[row]]
         self.source, self.target = table.source[row], table.target[row]

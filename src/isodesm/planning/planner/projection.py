@@ -68,8 +68,27 @@ class ProjectedEffects:
         known = self.real.near(node)
         return tuple(effect for effect in known if effect in self.without(node)) if known else ()
 
-    def __getattr__(self, name: str) -> Any:
-        return getattr(self.real, name)
+    # --- what is asked of the tree as it is, since no step changes what judging makes of it
+
+    def is_cross_cutting(self, number: int) -> bool:
+        """Whether a type is a logger or the like."""
+        return self.real.is_cross_cutting(number)
+
+    def of_type(self, number: int) -> tuple[str, ...]:
+        """Effects of a class that others are judged by."""
+        return self.real.of_type(number)
+
+    def of_node(self, node: tuple[int, int]) -> tuple[str, ...]:
+        """Effects of a member that others are judged by."""
+        return self.real.of_node(node)
+
+    def chain(self, node: tuple[int, int], effect: str) -> tuple[str, ...]:
+        """The way to an effect."""
+        return self.real.chain(node, effect)
+
+    def chain_through(self, source: int, target: int, effect: str) -> tuple[str, ...]:
+        """The way to an effect that comes with a target."""
+        return self.real.chain_through(source, target, effect)
 
 
 class Loosened(NamedTuple):
