@@ -5,7 +5,7 @@ from __future__ import annotations
 import unittest
 
 from isodesm.facts.definitions import read_definitions
-from isodesm.planning.text.definition_edits import with_alias, with_argument, with_folder, with_factory_class, with_service
+from isodesm.planning.text.definition_edits import with_alias, with_argument, with_factory_class, with_folder, with_service
 
 YAML, XML = "services.yaml", "services.xml"
 ARGUMENTS = (

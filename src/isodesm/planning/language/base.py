@@ -42,6 +42,8 @@ class Language:
     """Members that implement those of an interface must say that they are public."""
     structural_types = False
     """Anything of the right shape implements an interface."""
+    metaclasses = False
+    """A class is made by that of its bases, and two that know nothing of each other can't be put together."""
     declares_visibility = True
     """A field that is not declared private is there for others."""
     declares_fields = True

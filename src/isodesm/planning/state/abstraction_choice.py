@@ -9,6 +9,7 @@ from isodesm.facts.records import Member
 from isodesm.linking.symbols import simple_name
 from isodesm.planning.analysis.homes import module_home, only_declares, unit_of
 from isodesm.planning.analysis.interface_names import interface_name, usual_home
+from isodesm.planning.analysis.metaclasses import has_metaclass
 from isodesm.planning.analysis.names_in_code import home_of, need_of_type
 from isodesm.planning.analysis.signatures import visible
 from isodesm.planning.model.abstraction import CONCRETE, NEW, Abstraction
@@ -197,6 +198,8 @@ def _new(context: PlanContext, decision: Decision, asked: frozenset[str]) -> Abs
         for number, member in members
     )
     if context.no_new or not members or not asked <= known or hidden or _stays_inside(context, target, members):
+        return concrete_class(context, target)
+    if context.sources.language(target).metaclasses and has_metaclass(context.sources, target):
         return concrete_class(context, target)
     outward = context.codebase.layers.crossing(decision.source, target)
     beside = (

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from typing import Any
 
 from isodesm.planning.analysis.interface_names import Habit
 from isodesm.planning.analysis.names_in_code import home_of
@@ -17,6 +18,7 @@ from isodesm.planning.state.internal_types import is_internal
 from isodesm.planning.state.recorder import record
 from isodesm.planning.techniques.new_files import said_by_names
 from isodesm.planning.text.insertions import FIELDS, gap
+from isodesm.planning.text.syntax import Syntax
 from isodesm.planning.wording import code as remarks
 from isodesm.planning.wording import steps as wording
 
@@ -186,8 +188,8 @@ def _implement(context: PlanContext, target: int, abstraction: Abstraction) -> N
     listed = syntax.bases(node)
     said = f"`{context.name(target)}` implements `{abstraction.name}`"
     if listed is not None and listed[0].named_children:
-        end = listed[0].end_byte - (1 if language.implements == "(" else 0)
-        context.edit(file, Amendment(end, end, FIELDS, f", {abstraction.name}", said))
+        at, text = _among_bases(syntax, listed[0], abstraction.name, bracketed=language.implements == "(")
+        context.edit(file, Amendment(at, at, FIELDS, text, said))
     elif listed is not None:
         context.edit(file, Amendment(listed[0].start_byte + 1, listed[0].end_byte - 1, FIELDS, abstraction.name, said))
     else:
@@ -196,6 +198,16 @@ def _implement(context: PlanContext, target: int, abstraction: Abstraction) -> N
     need = Need(abstraction.name, abstraction.home)
     if abstraction.home != home_of(context.codebase, target):
         context.edit(file, needs=(need,))
+
+
+def _among_bases(syntax: Syntax, listed: Any, name: str, *, bracketed: bool) -> tuple[int, str]:
+    """Where a further base goes, and what is written there: behind the others, but before what all classes have as their last
+    base, and before what is said by a name."""
+    last = (each for each in listed.named_children if each.type == "keyword_argument" or syntax.of(each) == "object")
+    behind = next(last, None) if bracketed else None
+    if behind is not None:
+        return behind.start_byte, f"{name}, "
+    return listed.end_byte - bracketed, f", {name}"
 
 
 def _offer(context: PlanContext, target: int, abstraction: Abstraction) -> None:
