@@ -238,6 +238,8 @@ class Language:
     """Imports of whole modules stand in front of those of names."""
     suffix = ""
     """The end of the name of a file that a step writes."""
+    files_found_by_name = False
+    """A type is loaded from a path that a rule makes from its name."""
     named_like_type = False
     """A file may have the name of its type as it stands."""
     apart_from_code = 2

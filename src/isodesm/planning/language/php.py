@@ -33,7 +33,7 @@ class Php(Language):
     final_word = "readonly "
     late_static_type = "static"
     values = ("string", "int", "bool")
-    methods_unique = True
+    methods_unique = files_found_by_name = True
     link, static_link, sign, spread = "->", "::", "$", "..."
     calls_hide_references = functions_rebind_this = True
     passes_by_name = re.compile(r"(\w++)\s*+(?::(?!:)|=(?!=))\s*+(.+)$", re.DOTALL)

@@ -7,6 +7,7 @@ import re
 from isodesm.facts import typetext
 from isodesm.facts.records import Member
 from isodesm.linking.symbols import simple_name
+from isodesm.planning.analysis.file_names import path_beside
 from isodesm.planning.analysis.homes import module_home, only_declares, unit_of
 from isodesm.planning.analysis.interface_names import interface_name, usual_home
 from isodesm.planning.analysis.metaclasses import has_metaclass
@@ -219,11 +220,10 @@ def _new(context: PlanContext, decision: Decision, asked: frozenset[str]) -> Abs
     ):
         home, beside = usual, there
     name = interface_name(context.codebase, target, context.sources.habit(target), home, planned_names(context))
-    folder = context.sources.path(beside).rpartition("/")[0]
     language = context.sources.language(target)
     stem = context.sources.path(target).rpartition("/")[2].partition(".")[0]
     alike = language.named_like_type and stem == context.sources.name(target)
-    file_name = f"{name}{language.suffix}" if alike else language.file_name(name)
-    path = f"{folder}/{file_name}".lstrip("/")
+    folder = context.sources.path(beside).rpartition("/")[0]
+    path = f"{folder}/{name}{language.suffix}".lstrip("/") if alike else path_beside(context.sources, beside, name)
     home = module_home(context.sources, beside, home, path)
     return Abstraction(name, home, NEW, beside, members, users, path)

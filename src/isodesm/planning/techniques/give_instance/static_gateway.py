@@ -12,6 +12,7 @@ from isodesm.linking.remembering import remembered
 from isodesm.linking.symbols import simple_name
 from isodesm.planning.analysis.decisions import holds_object
 from isodesm.planning.analysis.existing_adapters import existing_abstraction, existing_adapters
+from isodesm.planning.analysis.file_names import path_beside
 from isodesm.planning.analysis.homes import module_home
 from isodesm.planning.analysis.interface_names import interface_name
 from isodesm.planning.analysis.names_in_code import home_of
@@ -109,9 +110,8 @@ def _new(context: PlanContext, target: int) -> StaticGateway:
     home = home_of(context.codebase, target)
     own = _own_name(context, target)
     name = interface_name(context.codebase, target, context.sources.habit(target), home, planned_names(context), own)
-    folder, language = context.sources.path(target).rpartition("/")[0], context.sources.language(target)
     adapter = free_type_name(context, target, f"{own}{SUFFIX}")
-    path, adapter_path = (f"{folder}/{language.file_name(each)}".lstrip("/") for each in (name, adapter))
+    path, adapter_path = (path_beside(context.sources, target, each) for each in (name, adapter))
     abstraction = Abstraction(
         name, module_home(context.sources, target, home, path), NEW, target, members, len({each.source for each in asked}), path
     )

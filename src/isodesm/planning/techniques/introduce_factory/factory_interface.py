@@ -4,6 +4,7 @@ of the language has them: too many, numbers that it would widen, or an error tha
 from __future__ import annotations
 
 from isodesm.facts.records import Member
+from isodesm.planning.analysis.file_names import path_beside
 from isodesm.planning.analysis.names_in_code import home_of, need_of_type, needs_of_text
 from isodesm.planning.model.abstraction import Abstraction
 from isodesm.planning.model.code import Interface, Need, Signature, Typed
@@ -30,7 +31,6 @@ def propose_factory(
 ) -> Proposal | Refusal | None:
     """The proposal to hand in a maker with some parameters, as (type, name); why there can be none."""
     target, declared = decision.target, context.symbols.types[decision.target]
-    language = context.sources.language(decision.source)
     file = context.symbols.file_of[target]
     listed = ", ".join(f"{kind} {name}" for kind, name in parameters)
     throws = f" throws {', '.join(constructor.throws)}" if constructor.throws else ""
@@ -40,7 +40,7 @@ def propose_factory(
         return Refusal(Reason.SEVERAL_FACTORIES)
     name = known.name if known is not None else free_type_name(context, target, f"{declared.name}Maker")
     home = home_of(context.codebase, target)
-    path = f"{context.sources.path(target).rpartition('/')[0]}/{language.file_name(name)}".lstrip("/")
+    path = path_beside(context.sources, target, name)
     if (context.codebase.root / path).exists():
         return Refusal(Reason.FACTORY_FILE_EXISTS, path=path)
     local = target - context.symbols.first[file]

@@ -9,6 +9,7 @@ from __future__ import annotations
 import re
 from typing import Any
 
+from isodesm.planning.analysis.file_names import path_beside
 from isodesm.planning.analysis.names_in_code import needs_of_text
 from isodesm.planning.containers.definition_files import as_it_stands, definitions_of
 from isodesm.planning.containers.registration_edits import makes
@@ -61,8 +62,7 @@ def plan_container_factory(context: PlanContext, number: int) -> PlannedStep | N
 
 
 def _path(context: PlanContext, number: int) -> str:
-    folder, slash, _ = context.sources.path(number).rpartition("/")
-    return f"{folder}{slash}{context.sources.language(number).file_name(f'{context.name(number)}Maker')}"
+    return path_beside(context.sources, number, f"{context.name(number)}Maker")
 
 
 def _write(context: PlanContext, number: int, path: str, maker: str) -> None:

@@ -14,6 +14,7 @@ from isodesm.facts import typetext
 from isodesm.facts.records import Member, Site
 from isodesm.facts.records import Place as Span
 from isodesm.planning.analysis.expressions import SELF_WORDS, free_names
+from isodesm.planning.analysis.file_names import path_beside
 from isodesm.planning.analysis.homes import module_home
 from isodesm.planning.analysis.names_in_code import home_of, needs_of_text
 from isodesm.planning.model.code import Need, Table, Typed
@@ -78,7 +79,7 @@ def propose(context: PlanContext, decision: Decision) -> Proposal | Refusal | No
     needs = needs_of_text(context.codebase, file, local, typed)
     own = context.name(number).removesuffix("Component").removesuffix("Controller")
     name = free_type_name(context, number, f"{own}{member.name[:1].upper()}{member.name[1:]}")
-    path = f"{context.sources.path(number).rpartition('/')[0]}/{language.file_name(name)}".lstrip("/")
+    path = path_beside(context.sources, number, name)
     if (context.codebase.root / path).exists():
         return Refusal(Reason.DATA_FILE_EXISTS, path=path)
     home = module_home(context.sources, number, home_of(context.codebase, number), path)

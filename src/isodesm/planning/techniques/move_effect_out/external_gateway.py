@@ -17,6 +17,7 @@ from isodesm.inference.effect_kinds import GRAVITY
 from isodesm.linking.symbols import simple_name
 from isodesm.planning.analysis.api_substitutes import substitute_of
 from isodesm.planning.analysis.expression_types import errors_at, is_value_type, is_variable, result_of, type_of
+from isodesm.planning.analysis.file_names import path_beside
 from isodesm.planning.analysis.homes import module_home, unit_of
 from isodesm.planning.analysis.interface_names import interface_name
 from isodesm.planning.analysis.names_in_code import home_of, needs_of_text
@@ -282,10 +283,9 @@ def _named(context: PlanContext, number: int, effect: str, calls: tuple[OutsideC
     habit = context.sources.habit(number)
     habit = habit if habit.kind in ("prefix", "suffix") else msgspec.structs.replace(habit, kind="plain")
     name = interface_name(context.codebase, number, habit, home, planned_names(context), own)
-    language = context.sources.language(number)
     adapter = free_type_name(context, number, real)
-    path = f"{context.sources.path(number).rpartition('/')[0]}/{language.file_name(name)}".lstrip("/")
-    adapter_path = f"{context.sources.path(beside).rpartition('/')[0]}/{language.file_name(adapter)}".lstrip("/")
+    path = path_beside(context.sources, number, name)
+    adapter_path = path_beside(context.sources, beside, adapter)
     adapter_home = module_home(context.sources, beside, home_of(context.codebase, beside), adapter_path)
     abstraction = Abstraction(name, module_home(context.sources, number, home, path), NEW, number, (), 1, path)
     return ExternalGateway(number, abstraction, adapter, adapter_path, adapter_home, effect, calls)
