@@ -36,7 +36,7 @@ def bound_names(sources: Sources, decision: Decision, place: Place) -> tuple[set
     """Names in a place that only its object or its method knows, and whether others tie it to its class: constants,
     parameters."""
     number = decision.source
-    members = sources.symbols.members(number)
+    line = [sources.symbols.members(each) for each in sources.codebase.roles.ancestors(number)]
     names = {name.lstrip("$") if name not in SELF_WORDS else name for name in free_names(expression(sources, place))}
     at, named = place.span[0], sources.codebase.locals_named(place.file)
     local = {
@@ -50,7 +50,7 @@ def bound_names(sources: Sources, decision: Decision, place: Place) -> tuple[set
     if place.member is not None and place.member.kind == "constructor":
         given = {each.name for each in place.member.parameters}
     bare = sources.symbols.dialect(number).implicit_self
-    known = [member for name in names for _, member in members.get(name, ())] if bare else []
+    known = [member for name in names for members in line for _, member in members.get(name, ())] if bare else []
     fixed = {member.name for member in known if member.is_static}
     own = {each.name for each in known if not each.is_static and each.kind in ("field", "method", "component", "property")}
     hidden = (names & ((local | own) - given)) | (names & SELF_WORDS)

@@ -187,6 +187,16 @@ def _plain(base: str) -> bool:
     return base.rpartition(".")[2] in ("object", "ABC", "Protocol", "Generic")
 
 
+def _is_handed_over(sources: Sources, number: int, spot: Spot) -> bool:
+    """Whether an expression stands among the arguments by which a constructor hands over to another one of its class: there is
+    no object yet, and what its class is handed goes to the other one."""
+    self_word = sources.symbols.dialect(number).self_word
+    return any(
+        site.kind == "delegation" and site.text == self_word and site.place.start <= spot.span[0] < site.place.end
+        for site in sources.codebase.content(spot.file).sites
+    )
+
+
 def of_spot(sources: Sources, number: int, spot: Spot) -> Refusal | None:
     """Why what a class is handed does not reach an expression in it; None where it may."""
     member = spot.member
@@ -196,6 +206,8 @@ def of_spot(sources: Sources, number: int, spot: Spot) -> Refusal | None:
         return Refusal(Reason.STATIC_CODE)
     if member.kind == "instance":
         return Refusal(Reason.INITIALIZER_BLOCK)
+    if member.kind == "constructor" and _is_handed_over(sources, number, spot):
+        return Refusal(Reason.CREATED_BY_DELEGATION)
     if sources.symbols.files[spot.file].generated:
         return Refusal(Reason.GENERATED_CODE)
     if spot.file != sources.symbols.file_of[number] and member.kind not in ("method", "property"):

@@ -104,6 +104,11 @@ class Sources:
         own = [member for member in self.symbols.own_members(number) if member.kind == "constructor"]
         return [member for member in own if not delegates(self.codebase, number, member)]
 
+    def delegating_constructors(self, number: int) -> list[Member]:
+        """Those that hand over to another one of their class."""
+        own = [member for member in self.symbols.own_members(number) if member.kind == "constructor"]
+        return [member for member in own if delegates(self.codebase, number, member)]
+
     def constructor(self, number: int) -> Member | None:
         """The first constructor that sets the fields; None where it is not written out."""
         return next(iter(self.constructors(number)), None)
@@ -151,7 +156,8 @@ class Sources:
         """What a class is handed, as an expression in it must write it: the field, by `this.` where a parameter or variable
         there has its name; or the parameter where there is no field yet."""
         language, member = self.language(number), spot.member
-        if not kept or (member is not None and member.kind == "constructor" and language.overloads):
+        takes = member is not None and member.kind == "constructor" and not delegates(self.codebase, number, member)
+        if not kept or (takes and language.overloads):
             return language.argument(name)
         use = language.use(name)
         hidden = any(

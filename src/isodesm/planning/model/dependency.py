@@ -48,6 +48,8 @@ class Dependency(msgspec.Struct, frozen=True):
     """Whether the constructor fills it already."""
     elsewhere: tuple[tuple[int, Amendment], ...] = ()
     """What becomes of places in other parts of the class, by their files."""
+    place_needs: tuple[Need, ...] = ()
+    """What the file of the class must know to name the type of what its places get."""
     value_needs: tuple[Need, ...] = ()
     """What those files must know to name the type of what they get."""
     optional: bool = False

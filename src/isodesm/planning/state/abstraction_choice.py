@@ -86,7 +86,7 @@ def abstraction_for(context: PlanContext, decision: Decision, held_as: str = "")
         for base in context.codebase.roles.ancestors(target)[1:]:
             if context.symbols.types[base].name == held_as:
                 need = need_of_type(context.codebase, base)
-                return Abstraction(held_as, need.home, base, member=need.member)
+                return Abstraction(context.symbols.types[base].path, need.home, base, member=need.member)
         return concrete_class(context, target)
     asked = context.asked_of(decision)
     if context.sources.language(target).containers_go_by_classes and decision.source in context.codebase.wiring.managed:

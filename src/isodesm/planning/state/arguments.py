@@ -18,6 +18,12 @@ from isodesm.planning.text.insertions import without
 _REFERENCE = re.compile(r"(?<![\w.])([\w.]++(?:<[^()]{0,300}>)?)::new\b")
 
 
+def _fits(constructor: Member, count: int) -> bool:
+    """Whether a constructor may be called with so many arguments."""
+    least = sum(1 for each in constructor.parameters if not each.default and not each.variadic)
+    return least <= count and (count <= len(constructor.parameters) or any(each.variadic for each in constructor.parameters))
+
+
 class Arguments:
     """Expressions for the dependencies that a state of a plan knows."""
 
@@ -143,6 +149,8 @@ class Arguments:
         constructor = self.sources.constructor(number)
         if constructor is None or not self.sources.language(number).overloads:
             return False
+        if any(_fits(each, len(own)) for each in self.sources.delegating_constructors(number)):
+            return True  # which goes on calling that one, and it has what it hands over
         left = constructor.parameters[len(own) : self.place_among(number, constructor)]
         return any(not each.default and not each.variadic for each in left)
 

@@ -265,6 +265,7 @@ def _needs_of_dependency(draft: Draft, number: int, given: Dependency, file: int
     state = draft.state
     if draft.sources.language(number).typed:
         yield from given.typed.needs
+        yield from given.place_needs
     if (number, given.name) in state.tokens and draft.arguments.may_miss(number, given):
         yield from state.tokens[number, given.name].needs
     if state.keeps_legacy(number):

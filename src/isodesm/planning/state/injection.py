@@ -23,7 +23,8 @@ def dependency_of(sources: Sources, state: PlanState, decision: Decision, wanted
     first = next((place for place in decision.places if place.field and wanted.use == "{field}"), None)
     declared = first is not None and _field(sources, decision, first.field) is not None
     name = first.field if first is not None and declared else free_name(sources, state, decision.source, wanted.name)
-    in_constructor = [place for place in decision.places if place.member is not None and place.member.kind == "constructor"]
+    taking = sources.constructors(decision.source)  # and not those that hand over to one of them
+    in_constructor = [place for place in decision.places if place.member in taking]
     assigned = any(place.field == name for place in in_constructor) and declared
     kept = declared or len(in_constructor) < len(decision.places)
     amendments: list[Amendment] = [*wanted.gone]
@@ -41,6 +42,7 @@ def dependency_of(sources: Sources, state: PlanState, decision: Decision, wanted
         default=wanted.default,
         places=tuple(dict.fromkeys(amendments)),
         elsewhere=tuple(dict.fromkeys(elsewhere)),
+        place_needs=wanted.value.needs if any(wanted.value.text in each.text for each in amendments) else (),
         value_needs=wanted.value.needs if any(wanted.value.text in each.text for _, each in elsewhere) else (),
         kept=kept,
         declared=declared,
