@@ -7,6 +7,7 @@ go behind an interface that a test can implement.
 from __future__ import annotations
 
 import re
+from collections import Counter
 from collections.abc import Iterable
 from typing import Any, NamedTuple
 
@@ -54,6 +55,7 @@ _QUALIFIER = re.compile(r"(?<!\w)(?:\w++\.)++")
 _QUALIFIED = re.compile(r"(?<![\w.])(\w++(?:\.\w++)*)\.(\w++)")
 _UNCHECKED = re.compile(r"(?:Error|RuntimeException|PointerException|ArgumentException|StateException|SecurityException)$")
 """Names of errors that nobody has to declare."""
+_CATCH_ALL = frozenset(("Exception", "Throwable"))
 LEAST_GATEWAYS = 3
 """Gateways in one folder that show where such things live, if most do."""
 _CREATES = re.compile(r"^new\s+")
@@ -246,22 +248,49 @@ def _parameter_name(text: str, index: int) -> str:
     return name if name not in ("this", "self", "null", "None", "true", "false", "True", "False") else ordinal[min(index, 4)]
 
 
+class _Shared(NamedTuple):
+    """Calls that one member serves: their form, the member, and the errors that all of them have somewhere to go with."""
+
+    form: tuple[str, str]
+    member: AdapterMember
+    errors: tuple[str, ...]
+    calls: tuple[OutsideCall, ...]
+
+
 def _told_apart(calls: list[OutsideCall], language: Language) -> tuple[OutsideCall, ...]:
     """Calls with the members that they become: those that call the same with the same types share one, others of one name are
     overloads where the language has those, else they have names of their own."""
-    members: dict[tuple[str, str], AdapterMember] = {}
+    shared: list[_Shared] = []
     for each in calls:
-        key = _form(each, language)
-        if key not in members or members[key].signature.result == "void":
-            members[key] = each.passing
-    names: dict[str, list[tuple[str, str]]] = {}
-    for key, passing in members.items():
-        names.setdefault(passing.signature.name, []).append(key)
-    for name, keys in names.items():
-        for count, key in enumerate(keys[1:] if not language.overloads else (), 2):
-            signature = members[key].signature._replace(name=f"{name}{count}")
-            members[key] = members[key]._replace(signature=signature)
-    return tuple(msgspec.structs.replace(each, passing=members[_form(each, language)]) for each in calls)
+        form, errors = _form(each, language), tuple(split_top(each.passing.signature.throws.partition("throws")[2]))
+        for at, known in enumerate(shared):
+            joint = joint_errors(known.errors, errors)
+            if known.form == form and joint is not None:
+                member = each.passing if known.member.signature.result == "void" else known.member
+                shared[at] = _Shared(form, member, joint, (*known.calls, each))
+                break
+        else:
+            shared.append(_Shared(form, each.passing, errors, (each,)))
+    taken: Counter[object] = Counter()
+    become: dict[int, AdapterMember] = {}
+    for form, member, errors, own in shared:
+        name = member.signature.name
+        mixed = (name, form[1]) if language.overloads else name  # what no two members may have in common
+        taken[mixed] += 1
+        called = name if taken[mixed] == 1 else f"{name}{taken[mixed]}"
+        throws = f" throws {', '.join(errors)}" if errors else ""
+        written = member._replace(signature=member.signature._replace(name=called, throws=throws))
+        become |= {id(each): written for each in own}
+    return tuple(msgspec.structs.replace(each, passing=become[id(each)]) for each in calls)
+
+
+def joint_errors(one: tuple[str, ...], other: tuple[str, ...]) -> tuple[str, ...] | None:
+    """The errors that a member may declare which is called where some may be thrown, and where others may: the narrower ones,
+    which go into what is caught at both places; None where neither are."""
+    for narrow, wide in ((one, other), (other, one)):
+        if _CATCH_ALL.intersection(wide) or set(narrow) <= set(wide):
+            return narrow
+    return None
 
 
 def _form(call: OutsideCall, language: Language) -> tuple[str, str]:
