@@ -16,6 +16,7 @@ from isodesm.planning.model.decision import Decision, Place, Spot
 from isodesm.planning.model.refusal import Reason, Refusal
 from isodesm.planning.text.constructor_visibility import is_kept_back, keeps_one_object
 from isodesm.planning.text.sections import section_at
+from isodesm.planning.text.syntax import Syntax
 
 WAYS = 3
 """Constructors that set the fields, each in its own way, up to which each is handed what the class takes."""
@@ -215,6 +216,22 @@ def of_spot(sources: Sources, number: int, spot: Spot) -> Refusal | None:
     return None
 
 
+def _is_conditional(sources: Sources, decision: Decision, place: Place, syntax: Syntax) -> bool:
+    """Whether the field that a place fills, or what it is about, is there under a condition only: the constructor is always."""
+    if not syntax.traits.conditional_compilation:
+        return False
+    number, target, symbols = decision.source, decision.target, sources.symbols
+    part = symbols.types[symbols.part_of_member(number, place.member)] if place.member is not None else symbols.types[number]
+    always = section_at(syntax.traits, syntax.text, part.body[0])
+    fields = [each for each in part.members if each.kind == "field" and each.name == place.field and each.whole != (0, 0)]
+    if any(section_at(syntax.traits, syntax.text, each.place.start) != always for each in fields):
+        return section_at(syntax.traits, syntax.text, place.span[0]) != always
+    if target < 0 or section_at(syntax.traits, syntax.text, place.span[0]) == always:
+        return False
+    there = sources.codebase.text(symbols.file_of[target])
+    return section_at(syntax.traits, there, symbols.types[target].place.start) != ()
+
+
 def of_place(sources: Sources, decision: Decision, place: Place) -> Refusal | None:
     """Why a place can't be loosened; None where it can."""
     member = place.member
@@ -225,6 +242,8 @@ def of_place(sources: Sources, decision: Decision, place: Place) -> Refusal | No
     node = syntax.at(*place.span)
     if (node.start_byte, node.end_byte) != place.span and place.site.kind != "name" and place.finding.kind != "ambient-state":
         return Refusal(Reason.EXPRESSION_LOST)
+    if _is_conditional(sources, decision, place, syntax):
+        return Refusal(Reason.COMPILED_UNDER_CONDITION)
     if "method_reference" in (node.type, node.parent.type if node.parent is not None else None):
         return Refusal(Reason.CONSTRUCTOR_REFERENCE)
     if member.kind == "field":
@@ -300,6 +319,18 @@ def _is_resource(node: object) -> bool:
     return parent is not None and parent.type in ("resource", "using_statement", "with_item")
 
 
+def _is_private(sources: Sources, number: int) -> bool:
+    """Whether a type inside another, or one of those that it is inside, is known to the class around it alone."""
+    symbols, language = sources.symbols, sources.language(number)
+    while (outer := symbols.outer(number)) >= 0 and not symbols.is_module(outer):
+        said = {"private", "protected", "internal", "public"}.intersection(symbols.types[number].modifiers.words)
+        silent = language.nested_types_private and not said and symbols.types[outer].kind != "interface"
+        if silent or "private" in said or (language.nested_types_private and said == {"protected"}):
+            return True
+        number = outer
+    return False
+
+
 def bound_to_owner(sources: Sources, target: int) -> Refusal | None:
     """Why nobody but its owner can create a target; None where others can."""
     declared, language = sources.symbols.types[target], sources.language(target)
@@ -308,7 +339,7 @@ def bound_to_owner(sources: Sources, target: int) -> Refusal | None:
     outer = sources.symbols.types[sources.symbols.outer(target)]
     if outer.kind == "module":
         return None
-    if "private" in declared.modifiers.words:
+    if _is_private(sources, target):
         return Refusal(Reason.PRIVATE_TO_OUTER)
     bound = declared.kind == "class" == outer.kind and "static" not in declared.modifiers.words
     return Refusal(Reason.INNER_CLASS) if bound and language.inner_classes_bound else None

@@ -70,6 +70,8 @@ class Language:
     """Kinds of members that hide a type of their name in code of their class."""
     nested_types_hidden = False
     """A type inside another may be private to that."""
+    nested_types_private = False
+    """A type inside a class is private to that unless it says something else."""
     inner_classes_bound = False
     """An object of a class inside another belongs to one of the outer class, unless it is static."""
     packages_are_folders = False

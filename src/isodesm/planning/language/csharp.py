@@ -34,7 +34,7 @@ class CSharp(Language):
     offered_kinds = ("method", "property", "field")
     types_hidden_within = "assembly"
     hiding_members = ("method", "field", "property", "event")
-    nested_types_hidden = namespaces_nest = knows_own_package = conditional_compilation = pointers = True
+    nested_types_private = nested_types_hidden = namespaces_nest = knows_own_package = conditional_compilation = pointers = True
     no_result = "void"
     accessors = constrained_generics = True
     docs_by_line = "///"

@@ -32,6 +32,7 @@ class Reason(Enum):
     BEHIND_ADAPTER = auto()
     INITIALIZER_BLOCK = auto()
     GENERATED_CODE = auto()
+    COMPILED_UNDER_CONDITION = auto()
     FIELD_OF_ANOTHER_PART = auto()
     EXPRESSION_LOST = auto()
     CONSTRUCTOR_REFERENCE = auto()

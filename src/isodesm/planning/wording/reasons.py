@@ -29,6 +29,8 @@ SENTENCES: dict[Reason, str] = {
     Reason.BEHIND_ADAPTER: "is static code that tests get past: those who call it are handed an object in its place",
     Reason.INITIALIZER_BLOCK: "stands in an initialiser block: move it into the constructor first",
     Reason.GENERATED_CODE: "stands in generated code: mend what generates it",
+    Reason.COMPILED_UNDER_CONDITION: "is compiled under a condition only, and what would be handed in is not: hand that in "
+    "by hand",
     Reason.FIELD_OF_ANOTHER_PART: "is made where a field begins in another part of the class: move it into the "
     "constructor first",
     Reason.EXPRESSION_LOST: "its expression could not be found again in the source",

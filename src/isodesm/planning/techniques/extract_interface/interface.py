@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Sequence
 from typing import Any
 
 from isodesm.planning.analysis.interface_names import Habit
@@ -74,10 +75,7 @@ def _write(context: PlanContext, target: int, abstraction: Abstraction) -> None:
     needs = needs_of_members(context, abstraction, signatures)
     imports = imports_of(context, target, abstraction.home, abstraction.path, needs)
     model = context.codebase.text(file).decode("utf-8", "replace")
-    said = " ".join(f"{each.result} {each.parameters} {each.constraints}" for each in signatures)
-    visibility = (
-        "internal" if is_internal(context.sources, context.state, target, set(re.findall(r"[A-Z]\w*", said))) else "public"
-    )
+    visibility = visibility_of(context, target, signatures)
     if visibility == "internal":
         context.state = context.state.with_internal_names(abstraction.name)
     wanted = Interface(
@@ -94,6 +92,13 @@ def _write(context: PlanContext, target: int, abstraction: Abstraction) -> None:
     context.add_file(abstraction.path, language.interface(wanted), file)
     _implement(context, target, abstraction)
     context.state = context.state.with_interface(target, abstraction)
+
+
+def visibility_of(context: PlanContext, number: int, signatures: Sequence[Signature]) -> str:
+    """How far a new type beside another may be known, by the types that its members name."""
+    said = " ".join(f"{each.result} {each.parameters} {each.constraints}" for each in signatures)
+    hidden = is_internal(context.sources, context.state, number, set(re.findall(r"[A-Z]\w*", said)))
+    return "internal" if hidden else "public"
 
 
 def qualified(context: PlanContext, number: int, signature: Signature) -> Signature:

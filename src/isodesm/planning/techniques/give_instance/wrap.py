@@ -18,8 +18,7 @@ from isodesm.planning.model.code import Adapter, AdapterMember, Interface, Need,
 from isodesm.planning.model.gateways import StaticGateway
 from isodesm.planning.model.step import PlannedStep, TechniqueName, step_id
 from isodesm.planning.state.context import PlanContext
-from isodesm.planning.state.internal_types import is_internal
-from isodesm.planning.techniques.extract_interface.interface import imports_of, needs_of_members, qualified
+from isodesm.planning.techniques.extract_interface.interface import imports_of, needs_of_members, qualified, visibility_of
 from isodesm.planning.techniques.give_instance.static_gateway import STATES
 from isodesm.planning.techniques.new_files import new_files
 from isodesm.planning.wording import code as remarks
@@ -51,10 +50,7 @@ def _write(context: PlanContext, target: int, gateway: StaticGateway) -> None:
     signatures = [each.signature for each in called]
     needs = needs_of_members(context, abstraction, signatures)
     model = context.codebase.text(file).decode("utf-8", "replace")
-    said = " ".join(f"{each.result} {each.parameters} {each.constraints}" for each in signatures)
-    hidden = is_internal(context.sources, context.state, target, set(re.findall(r"[A-Z]\w*", said))) or "public" not in _words(
-        context, target
-    )
+    hidden = visibility_of(context, target, signatures) == "internal" or "public" not in _words(context, target)
     visibility = "internal" if hidden and language.types_hidden_within == "assembly" else "public"
     if visibility == "internal":
         context.state = context.state.with_internal_names(abstraction.name, gateway.adapter)

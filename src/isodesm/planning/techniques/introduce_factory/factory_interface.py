@@ -15,7 +15,7 @@ from isodesm.planning.model.proposal import Proposal, WantedDependency
 from isodesm.planning.model.refusal import Reason, Refusal
 from isodesm.planning.model.step import PlannedStep, TechniqueName, step_id
 from isodesm.planning.state.context import PlanContext
-from isodesm.planning.techniques.extract_interface.interface import imports_of
+from isodesm.planning.techniques.extract_interface.interface import imports_of, visibility_of
 from isodesm.planning.techniques.give_instance.static_gateway import free_type_name
 from isodesm.planning.techniques.new_files import new_files
 from isodesm.planning.wording import code as remarks
@@ -73,6 +73,9 @@ def plan_factory_interface(context: PlanContext, factory: FactoryInterface) -> P
 
 def _write(context: PlanContext, maker: FactoryInterface) -> None:
     language, file = context.sources.language(maker.number), context.symbols.file_of[maker.number]
+    visibility = visibility_of(context, maker.number, [maker.signature])
+    if visibility == "internal":
+        context.state = context.state.with_internal_names(maker.name)
     interface = Interface(
         maker.name,
         context.name(maker.number),
@@ -81,6 +84,7 @@ def _write(context: PlanContext, maker: FactoryInterface) -> None:
         (maker.signature,),
         imports_of(context, maker.number, maker.home, maker.path, set(maker.needs)),
         context.codebase.text(file).decode("utf-8", "replace"),
+        visibility,
         purpose=remarks.factory_of(context.name(maker.number)),
     )
     context.add_file(maker.path, language.interface(interface), file)

@@ -21,7 +21,7 @@ from isodesm.planning.model.proposal import Proposal, WantedDependency
 from isodesm.planning.model.refusal import Reason, Refusal
 from isodesm.planning.model.step import Edit, PlannedStep, TechniqueName, step_id
 from isodesm.planning.state.context import PlanContext
-from isodesm.planning.techniques.extract_interface.interface import imports_of
+from isodesm.planning.techniques.extract_interface.interface import imports_of, visibility_of
 from isodesm.planning.techniques.move_effect_out.external_gateway import NOUNS, around
 from isodesm.planning.techniques.new_files import new_files
 from isodesm.planning.wording import code as remarks
@@ -95,6 +95,9 @@ def _write(context: PlanContext, gateway: ExternalGateway) -> None:
     number, abstraction = gateway.number, gateway.abstraction
     language, file = context.sources.language(number), context.symbols.file_of[number]
     model = context.codebase.text(file).decode("utf-8", "replace")
+    visibility = visibility_of(context, number, [each.passing.signature for each in gateway.calls])
+    if visibility == "internal":
+        context.state = context.state.with_internal_names(abstraction.name, gateway.adapter)
     members = tuple(dict.fromkeys(each.passing for each in gateway.calls))
     needs = {need for each in gateway.calls for need in each.result_needs}
     own = {*needs, *(need for each in gateway.calls for need in each.needs), Need(abstraction.name, abstraction.home)}
@@ -106,6 +109,7 @@ def _write(context: PlanContext, gateway: ExternalGateway) -> None:
         tuple(each.signature for each in members),
         imports_of(context, number, abstraction.home, abstraction.path, needs),
         model,
+        visibility,
         purpose=remarks.outside_of(context.name(number)),
     )
     adapter = Adapter(
@@ -116,6 +120,7 @@ def _write(context: PlanContext, gateway: ExternalGateway) -> None:
         members,
         imports_of(context, number, gateway.adapter_home, gateway.adapter_path, own),
         model,
+        visibility,
     )
     context.add_file(abstraction.path, language.interface(interface), file)
     context.add_file(gateway.adapter_path, language.adapter(adapter), file)
