@@ -14,6 +14,7 @@ from isodesm.linking.bonds import UNKNOWN
 from isodesm.linking.remembering import remembered
 from isodesm.planning.language import language_named
 from isodesm.planning.model.code import Need
+from isodesm.reading.modules import without_suffix
 
 EVERYTHING = "*"
 """Name of a need that is all of a package or namespace."""
@@ -236,6 +237,9 @@ def _need_of_import(codebase: Codebase, file: int, given: Import) -> Need:
             package = package if path.stem == "__init__" else package[:-1]
             name = ".".join([*package[: len(package) - dots + 1], *([name.lstrip(".")] if name.lstrip(".") else [])])
     elif name.startswith("."):
+        found = codebase.symbols.modules[codebase.symbols.files[file].language].find(name, file, str(path))
         name = "/" + posixpath.normpath(posixpath.join(str(path.parent), name))
+        if found >= 0 and without_suffix(name) == home_of_file(codebase, found):
+            name = without_suffix(name)  # a path that says its suffix means the same module as one that doesn't
     other = given.member if given.alias not in ("", given.member) else ""
     return Need(given.alias or given.member, name, whole=not given.member, member=other)
