@@ -11,6 +11,7 @@ from isodesm.planning.analysis.homes import unit_of
 from isodesm.planning.analysis.names_in_code import typetext_free
 from isodesm.planning.analysis.sources import Sources
 from isodesm.planning.language import language_named
+from isodesm.planning.model.code import Need
 
 _HEAD = re.compile(r"(?<![\w.>\"'])([A-Za-z_]\w*)\s*\.")
 
@@ -27,6 +28,36 @@ def is_hidden_from(sources: Sources, makers: Iterable[int], target: int) -> bool
         return False
     if within == "assembly":
         return any(unit_of(sources, each) != unit_of(sources, target) for each in makers)
+    package = sources.symbols.files[sources.symbols.file_of[target]].package
+    return any(sources.symbols.files[sources.symbols.file_of[each]].package != package for each in makers)
+
+
+def hidden_type(sources: Sources, owner: int, text: str, needs: Iterable[Need]) -> str:
+    """A type of the tree that a text names, `needs` saying from where, and that a class can't name for it is known to its package
+    or its assembly only; '' where there is none."""
+    if not sources.language(owner).types_hidden_within:
+        return ""
+    symbols, file = sources.symbols, sources.symbols.file_of[owner]
+    separator = symbols.dialect(owner).separator
+    for need in needs:
+        inner: list[str] = re.findall(rf"(?<![\w.]){re.escape(need.name)}(?:\.[A-Z]\w*)+", text)
+        for path in dict.fromkeys([need.name, *inner]):
+            number = symbols.find(f"{need.home}{separator}{path}" if need.home else path, file)[0]
+            if number >= 0 and is_hidden_from(sources, [owner], number):
+                return path
+    return ""
+
+
+def hidden_constructor(sources: Sources, makers: Iterable[int], target: int) -> bool:
+    """Whether one of some classes can't call any constructor of a target, for it is known to its package or assembly only."""
+    within = sources.language(target).types_hidden_within if target >= 0 else ""
+    constructors = [each for each in sources.symbols.types[target].members if each.kind == "constructor"] if within else []
+    if not constructors or any("public" in each.modifiers.words for each in constructors):
+        return False
+    if within == "assembly" and any("internal" in each.modifiers.words for each in constructors):
+        return any(unit_of(sources, each) != unit_of(sources, target) for each in makers)
+    if within == "assembly":
+        return any(each != target for each in makers)
     package = sources.symbols.files[sources.symbols.file_of[target]].package
     return any(sources.symbols.files[sources.symbols.file_of[each]].package != package for each in makers)
 

@@ -134,6 +134,8 @@ class Language:
     """What stands in front of the name of a variable."""
     snake_case = False
     """Words of a name are joined by underscores."""
+    reserved: frozenset[str] = frozenset()
+    """Words that nothing can be called by."""
     indexers = False
     """An object may be asked by an index, which is a member."""
     spread = ""

@@ -23,6 +23,16 @@ from isodesm.planning.wording import code as wording
 
 _FILE_SCOPED = re.compile(r"^[ \t]*+namespace\s++[\w.]++\s*+;", re.MULTILINE)
 
+_RESERVED = frozenset(
+    (
+        "abstract as base bool break byte case catch char checked class const continue decimal default delegate do double "
+        "else enum event explicit extern false finally fixed float for foreach goto if implicit in int interface internal "
+        "is lock long namespace new null object operator out override params private protected public readonly ref return "
+        "sbyte sealed short sizeof stackalloc static string struct switch this throw true try typeof uint ulong unchecked "
+        "unsafe ushort using virtual void volatile while"
+    ).split()
+)
+
 
 class CSharp(Language):
     """C#."""
@@ -31,6 +41,7 @@ class CSharp(Language):
     suffix = ".cs"
     needs_types = overloads = public_members = marks_final_fields = interfaces_have_state = interfaces_prefixed = True
     final_word = "readonly "
+    reserved = _RESERVED
     offered_kinds = ("method", "property", "field")
     types_hidden_within = "assembly"
     hiding_members = ("method", "field", "property", "event")

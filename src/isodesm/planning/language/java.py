@@ -21,6 +21,14 @@ from isodesm.planning.model.code import (
 )
 from isodesm.planning.wording import code as wording
 
+_RESERVED = frozenset(
+    (
+        "_ abstract assert boolean break byte case catch char class const continue default do double else enum extends "
+        "false final finally float for goto if implements import instanceof int interface long native new null package "
+        "private protected public return short static strictfp super switch synchronized this throw "
+        "throws transient true try void volatile while "
+    ).split()
+)
 _BOXES = {
     "int": "Integer",
     "long": "Long",
@@ -57,6 +65,7 @@ class Java(Language):
     suffix = ".java"
     needs_types = overloads = public_members = marks_final_fields = checked_errors = True
     final_word = "final "
+    reserved = _RESERVED
     lambdas_implement_interfaces = protected_is_package_wide = packages_are_folders = knows_own_package = True
     types_hidden_within = "package"
     hiding_members = ("field",)

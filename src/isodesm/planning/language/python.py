@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import builtins
+import keyword
 import re
 import sys
 from collections.abc import Callable, Sequence
@@ -32,6 +33,7 @@ class Python(Language):
     metaclasses = True
     types_in_quotes = heads_looked_up_at_once = snake_case = keyword_arguments = functions_bound_by_name = compiles_here = True
     builtin_names = frozenset(dir(builtins))
+    reserved = frozenset(keyword.kwlist)
     passes_by_name = re.compile(r"(\w++)\s*+(?::(?!:)|=(?!=))\s*+(.+)$", re.DOTALL)
     named = "{name}={value}"
     class_member = re.compile(rb"\s*\.\s*(?!__)\w")

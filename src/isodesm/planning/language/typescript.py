@@ -26,6 +26,14 @@ from isodesm.planning.wording import code as wording
 UNTYPED_SUFFIXES = (".jsx", ".js", ".mjs", ".cjs")
 """Files in which types can't be written."""
 
+_RESERVED = frozenset(
+    (
+        "arguments await break case catch class const continue debugger default delete do else enum eval export "
+        "extends false finally for function if implements import in instanceof interface let new null package private "
+        "protected public return static super switch this throw true try typeof var void while with yield"
+    ).split()
+)
+
 
 class TypeScript(Language):
     """TypeScript, and JavaScript where types can't be written."""
@@ -34,6 +42,7 @@ class TypeScript(Language):
     suffix = ".ts"
     interfaces_have_state = structural_types = type_aliases = default_exports = hides_in_module = overloads_share_body = True
     final_word = "readonly "
+    reserved = _RESERVED
     values = ("string", "number", "boolean")
     type_names = re.compile(r"(?<![\w.$\"'`])([A-Z]\w*)(?![\w\"'`]|\s*=>)")
     spread, missing_argument = "...", "undefined"

@@ -136,6 +136,7 @@ class Reason(Enum):
     ROOT_CANT_NAME = auto()
     NAMED_ELSEWHERE = auto()
     CALLERS_CANT_NAME = auto()
+    TYPE_HIDDEN = auto()
     NO_TECHNIQUE = auto()
     NAME_CLASH = auto()
     STEP_PASSED_OVER = auto()

@@ -12,7 +12,7 @@ from isodesm.planning.analysis.decisions import spot_of
 from isodesm.planning.analysis.initialization_order import made_too_soon
 from isodesm.planning.analysis.names_in_code import clash_in
 from isodesm.planning.analysis.preconditions import of_several, too_much
-from isodesm.planning.analysis.visibility import is_hidden_from
+from isodesm.planning.analysis.visibility import hidden_constructor, hidden_type, is_hidden_from
 from isodesm.planning.containers.array_entries import entry_files, further_argument, names_arguments
 from isodesm.planning.containers.definition_files import definitions_of, pass_argument
 from isodesm.planning.containers.registration_edits import container_refusal, keep_annotation, knows, makes
@@ -81,6 +81,9 @@ def _refusal(context: PlanContext, proposal: Proposal) -> Refusal | None:
         return found
     if made_too_soon(sources, source, proposal.wanted.default.text):
         return Refusal(Reason.CREATED_TOO_SOON)
+    wanted = proposal.wanted
+    if hidden := hidden_type(sources, source, wanted.typed.text, wanted.typed.needs):
+        return Refusal(Reason.TYPE_HIDDEN, type=hidden, name=context.name(source))
     return _clash(context, proposal)
 
 
@@ -146,7 +149,9 @@ def _injection(context: PlanContext, proposal: Proposal) -> Injection:
     decision, sources = proposal.decision, context.sources
     number = decision.source
     roots = {each.source for each in sources.creators.get(number, ()) if each.root}
-    unseen = is_hidden_from(sources, roots, decision.target)
+    unseen = is_hidden_from(sources, roots, decision.target) or hidden_constructor(
+        sources, roots, proposal.wanted.default.creates
+    )
     legacy = (
         unseen
         or _is_bound(context, proposal)

@@ -64,6 +64,7 @@ def free_name(sources: Sources, state: PlanState, number: int, wanted: str) -> s
         | {each.name for each in state.dependencies_of(number)}
         | _names_in_line(sources, state, number)
     )
+    taken |= sources.language(number).reserved
     file, body = sources.symbols.file_of[number], sources.symbols.types[number].body
     taken |= {local.name for local in sources.codebase.content(file).locals if body[0] <= local.start < body[1]}
     for part in sources.symbols.parts.get(number, ())[1:]:

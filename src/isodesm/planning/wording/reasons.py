@@ -145,6 +145,7 @@ SENTENCES: dict[Reason, str] = {
     Reason.ROOT_CANT_NAME: "a composition root makes it, and can't name all that it takes",
     Reason.NAMED_ELSEWHERE: "files that do not make it name it all the same: they may hand it on to be called anywhere",
     Reason.CALLERS_CANT_NAME: "those who make it can't name all that it takes",
+    Reason.TYPE_HIDDEN: "`{type}` is not visible where `{name}` would have to name it",
     Reason.NO_TECHNIQUE: "has no technique yet",
     Reason.NAME_CLASH: "`{file}` has another `{name}`: give one of them a name of its own there first",
     Reason.STEP_PASSED_OVER: "its step `{id}` is passed over",

@@ -16,7 +16,9 @@ from isodesm.planning.analysis.decisions import spot_of
 from isodesm.planning.analysis.initialization_order import too_early
 from isodesm.planning.analysis.names_in_code import needs_of_text, settled_needs
 from isodesm.planning.analysis.preconditions import of_class, of_several, of_spot, too_much
+from isodesm.planning.analysis.visibility import hidden_constructor, hidden_type
 from isodesm.planning.containers.registration_edits import container_refusal, keep_annotation, makes
+from isodesm.planning.model.code import Need
 from isodesm.planning.model.decision import Spot
 from isodesm.planning.model.dependency import DefaultExpression, Dependency, Forwarding, twin_of
 from isodesm.planning.model.proposal import Proposal
@@ -149,6 +151,8 @@ def _of_taking(context: PlanContext, number: int, owner: int, spots: Iterable[Sp
     if too_much(context.sources, owner, len(context.state.dependencies_of(owner)), len(lacking)):
         return Refusal(Reason.CALLER_IS_FULL, name=context.name(owner))
     for given in lacking:
+        if hidden := hidden_in(context, owner, given):
+            return Refusal(Reason.TYPE_HIDDEN, type=hidden, name=context.name(owner))
         moved = _moved(context.state.proposals[number, given.name], owner)
         reason = (
             container_refusal(context, moved)
@@ -294,12 +298,8 @@ def _take(context: PlanContext, number: int, owner: int, spots: Iterable[Spot], 
 
 def _taken_too(context: PlanContext, given: Dependency, owner: int, *, kept: bool, optional: bool) -> Dependency:
     """The same dependency for a maker, which knows nothing of where it was decided on."""
-    default, symbols = given.default, context.symbols
-    needs = default.needs
-    if default.file >= 0:
-        local = symbols.local_in(given.owner, default.file)
-        named = needs_of_text(context.codebase, default.file, local, default.text)
-        needs = (*needs, *settled_needs(named, (*given.typed.needs, *needs)))
+    default = given.default
+    needs = _default_needs(context, given)
     return Dependency(
         owner=owner,
         name=free_name(context.sources, context.state, owner, given.name),
@@ -311,3 +311,23 @@ def _taken_too(context: PlanContext, given: Dependency, owner: int, *, kept: boo
         assigned=False,
         optional=optional,
     )
+
+
+def hidden_in(context: PlanContext, owner: int, given: Dependency) -> str:
+    """What a class can't name, or not make, of a dependency and what stands for it; '' where it can name all."""
+    sources, default = context.sources, given.default
+    closed = next((each for each in (default.creates, *default.makes) if hidden_constructor(sources, [owner], each)), -1)
+    if closed >= 0:
+        return context.name(closed)
+    needs = (*given.typed.needs, *_default_needs(context, given))
+    return hidden_type(sources, owner, f"{given.typed.text} {default.text}", needs)
+
+
+def _default_needs(context: PlanContext, given: Dependency) -> tuple[Need, ...]:
+    """What a file must import to name what stands for a dependency."""
+    default = given.default
+    if default.file < 0:
+        return default.needs
+    local = context.symbols.local_in(given.owner, default.file)
+    named = needs_of_text(context.codebase, default.file, local, default.text)
+    return (*default.needs, *settled_needs(named, (*given.typed.needs, *default.needs)))

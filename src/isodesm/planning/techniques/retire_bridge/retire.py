@@ -10,7 +10,7 @@ from isodesm.planning.model.refusal import Reason, Refusal
 from isodesm.planning.model.step import PlannedStep, TechniqueName, step_id
 from isodesm.planning.state.context import PlanContext
 from isodesm.planning.state.recorder import Changes, record
-from isodesm.planning.techniques.lift_creation.forward import callers_of, remaining_callers
+from isodesm.planning.techniques.lift_creation.forward import callers_above, callers_of, hidden_in, remaining_callers
 from isodesm.planning.techniques.replace_lookup import remove_container_parameter
 from isodesm.planning.wording import steps as wording
 
@@ -21,12 +21,7 @@ def plan_retirement(context: PlanContext, number: int) -> PlannedStep | None:
     """The step that takes the legacy constructor away; None while somebody may need it."""
     if not context.state.keeps_legacy(number) or why_kept(context, number):
         return None
-    others = {
-        file
-        for owner, given in context.state.dependencies.items()
-        for file in context.draft.files_of(owner)
-        if any(number in each.default.makes for each in given)
-    }
+    others = {file for owner in callers_above(context, number) for file in context.draft.files_of(owner)}
 
     def apply() -> None:
         context.state = context.state.with_retired(number)
@@ -114,15 +109,28 @@ def _is_out_of_reach(context: PlanContext, number: int, tests: list[Creator]) ->
         for each in context.sources.creators.get(owner, ())
         if each.root
     ]
-    told, given = (
-        [*(each.source for each in tests), *(each.owner for each in makers), *roots],
-        context.state.dependencies_of(number),
-    )
+    told = [*(each.source for each in tests), *(each.owner for each in makers), *roots]
+    given = context.state.dependencies_of(number)
     return (
         any(not _can_be_registered(context, each.default.text, number) for each in makers)
         or any(is_hidden_from(context.sources, told, each.default.creates) for each in given)
+        or any(hidden_in(context, owner, each) for owner in _spelling_out(context, number) for each in given)
         or any(hides(context.sources, source, each.default.text) for source in told for each in given)
     )
+
+
+def _spelling_out(context: PlanContext, number: int) -> list[int]:
+    """The classes whose old constructors make a class somewhere in what stands for their dependencies, and so have to name what
+    it takes once that has to be passed."""
+    found, before = {number}, 0
+    while len(found) > before:
+        before = len(found)
+        found |= {
+            owner
+            for owner, handed in context.state.dependencies.items()
+            if any(found.intersection(each.default.makes) for each in handed)
+        }
+    return sorted(found - {number} - context.state.retired)
 
 
 def _can_be_registered(context: PlanContext, text: str, number: int) -> bool:
