@@ -16,6 +16,8 @@ from isodesm.planning.language import language_named
 from isodesm.planning.model.code import Need
 from isodesm.reading.modules import without_suffix
 
+GIVEN_TYPES = frozenset("string number boolean unknown any void never undefined null object symbol bigint typeof".split())
+"""Names of types that no module has to import."""
 EVERYTHING = "*"
 """Name of a need that is all of a package or namespace."""
 _ALIAS = re.compile(rb"^export\s+(?:declare\s+)?type\s+(\w+)", re.MULTILINE)
@@ -71,7 +73,9 @@ def is_bound(codebase: Codebase, file: int, need: Need) -> bool:
     """Whether a file can write a name already."""
     facts = codebase.symbols.files[file]
     style = codebase.symbols.dialect(codebase.symbols.first[file]).style if facts.types else "modules"
-    if any(each.alias == need.name and not each.wildcard and not each.exported for each in facts.imports):
+    here = language_named(facts.language).loading(b"") is not None  # there, functions have imports of their own
+    bound = (each for each in facts.imports if each.alias == need.name and not each.wildcard and not each.exported)
+    if any(not here or each.within == (0, 0) for each in bound):
         return True
     if style == "modules":
         return home_of_file(codebase, file) == need.home
@@ -85,6 +89,15 @@ def is_bound(codebase: Codebase, file: int, need: Need) -> bool:
         or (bool(need.home) and need.home == implicit)
         or any(each.name == need.home and each.wildcard for each in facts.imports)
     )
+
+
+def knows_names(codebase: Codebase, file: int, text: str) -> bool:
+    """Whether a file of modules has all names in the text of a type, which another may have written."""
+    facts = codebase.symbols.files[file]
+    known = {each.alias for each in facts.imports} | {each.name for each in facts.types} | GIVEN_TYPES
+    known |= language_named(facts.language).builtin_names
+    named = re.findall(r"(?<![\w.])[A-Za-z_]\w*", typetext_free(text))
+    return codebase.symbols.dialect(codebase.symbols.first[file]).style != "modules" or known.issuperset(named)
 
 
 def clash_in(codebase: Codebase, file: int, needs: Iterable[Need]) -> str:

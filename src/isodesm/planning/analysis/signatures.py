@@ -8,6 +8,7 @@ from typing import Any
 
 from isodesm.codebase.model import Codebase
 from isodesm.facts.records import Member
+from isodesm.facts.typetext import split_top
 from isodesm.planning.analysis.names_in_code import needs_of_text
 from isodesm.planning.analysis.sources import Sources
 from isodesm.planning.language.base import Language
@@ -20,6 +21,8 @@ _KINDS = {
     "string": re.compile(r"([\"'`])[^\"'`$]*\1"),
 }
 """Types of plain values in modules, by what those look like."""
+_CALLED = re.compile(r"^[*.]*\w+\s*\??\s*(?=[:=]|$)")
+"""What a parameter is called, where its type stands behind that."""
 INDEXER = "this"
 """What an indexer is called among the members of a class."""
 LITERAL = re.compile(r"None|True|False|-?[\d.]+|([\"'])[^\"'\\]*\1|\(\)")
@@ -162,9 +165,16 @@ def needs_of(codebase: Codebase, number: int, signatures: list[Signature]) -> tu
     file = codebase.symbols.file_of[number]
     local = number - codebase.symbols.first[file]
     indexed = " ".join(each.name.partition("[")[2] for each in signatures)
-    texts = [f"{each.result} {each.parameters} {each.generics} {each.throws} {each.constraints}" for each in signatures]
+    texts = [
+        f"{each.result} {_unnamed(each.parameters)} {each.generics} {each.throws} {each.constraints}" for each in signatures
+    ]
     texts.append(indexed)
     return needs_of_text(codebase, file, local, " ".join(texts))
+
+
+def _unnamed(parameters: str) -> str:
+    """The types and defaults of parameters, without what these are called where that comes first."""
+    return ", ".join(_CALLED.sub("", each.strip()) for each in split_top(parameters))
 
 
 def visible(sources: Sources, number: int, member: Member) -> bool:

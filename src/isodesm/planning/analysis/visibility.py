@@ -33,8 +33,8 @@ def is_hidden_from(sources: Sources, makers: Iterable[int], target: int) -> bool
 
 
 def hidden_type(sources: Sources, owner: int, text: str, needs: Iterable[Need]) -> str:
-    """A type of the tree that a text names, `needs` saying from where, and that a class can't name for it is known to its package
-    or its assembly only; '' where there is none."""
+    """A type of the tree that a text names, `needs` saying from where, and that a class can't name, for it is known to its
+    package or assembly only; '' where there is none."""
     if not sources.language(owner).types_hidden_within:
         return ""
     symbols, file = sources.symbols, sources.symbols.file_of[owner]

@@ -16,6 +16,7 @@ from isodesm.planning.model.code import (
     FactoryClass,
     FunctionType,
     Interface,
+    Loading,
     Need,
     Signature,
     Table,
@@ -339,6 +340,10 @@ class Language:
     def import_line(self, need: Need, path: str) -> str:
         """The line by which the file at a path imports a name."""
         raise NotImplementedError
+
+    def loading(self, text: bytes) -> Loading | None:
+        """What a module does while it is loaded, where an import runs another at once and takes what that has by then."""
+        return None
 
     def import_group(self, key: str, of_tree: Callable[[str], bool]) -> str:
         """What imports stand together by."""

@@ -11,7 +11,8 @@ from collections.abc import Callable, Sequence
 from isodesm.facts.records import Member
 from isodesm.planning.language.base import Language, Level
 from isodesm.planning.language.lines import joined
-from isodesm.planning.model.code import Adapter, FunctionType, Interface, Need, Signature, Typed, WrittenConstructor
+from isodesm.planning.language.python_loading import loading_of
+from isodesm.planning.model.code import Adapter, FunctionType, Interface, Loading, Need, Signature, Typed, WrittenConstructor
 from isodesm.planning.wording import code as wording
 
 TYPES_AS_TEXT = (3, 10)
@@ -119,8 +120,10 @@ class Python(Language):
 
     def interface(self, wanted: Interface) -> str:
         """The module of a protocol."""
-        parts = ["from __future__ import annotations", "", "from typing import Protocol"]
+        taken = "TYPE_CHECKING, Protocol" if wanted.for_checkers else "Protocol"
+        parts = ["from __future__ import annotations", "", f"from typing import {taken}"]
         parts += ["", *wanted.imports] if wanted.imports else []
+        parts += ["", "if TYPE_CHECKING:", *(f"    {each}" for each in wanted.for_checkers)] if wanted.for_checkers else []
         parts += ["", "", f"class {wanted.name}(Protocol):", f'    """{wanted.purpose}"""']
         for member in wanted.members:
             parts += ["", *self.signature(member, "    ")]
@@ -138,6 +141,10 @@ class Python(Language):
     def file_name(self, name: str) -> str:
         """Words joined by underscores."""
         return re.sub(r"(?<=[a-z0-9])(?=[A-Z])|(?<=[A-Z])(?=[A-Z][a-z])", "_", name).lower() + ".py"
+
+    def loading(self, text: bytes) -> Loading | None:
+        """What it imports outside functions, names for type checkers apart."""
+        return loading_of(text)
 
     def import_group(self, key: str, of_tree: Callable[[str], bool]) -> str:
         """Those of the codebase, of the standard library, of others."""

@@ -7,6 +7,8 @@ import symtable
 from collections.abc import Iterator
 from functools import lru_cache
 
+from isodesm.planning.language.python_loading import loading_of
+
 GIVEN = frozenset(
     (*dir(builtins), "__file__", "__name__", "__path__", "__doc__", "__class__", "__annotations__", "WindowsError")
 )
@@ -31,7 +33,19 @@ def unbound_names(text: bytes) -> frozenset[str] | None:
         for each in scope.get_symbols()
         if each.is_referenced() and (each.is_global() or (scope is table and each.get_name() not in bound))
     }
-    return frozenset(asked - bound - GIVEN)
+    return frozenset((asked | _annotated(table, text, bound)) - bound - GIVEN)
+
+
+def _annotated(table: symtable.SymbolTable, text: bytes, bound: set[str]) -> frozenset[str]:
+    """Names in annotations that no class or function has for itself: where annotations are kept as texts, nothing else asks."""
+    own = {name for scope in _scopes(table) if scope is not table for name in _bound_in(scope)}
+    return frozenset(loading_of(text).in_annotations - own)
+
+
+def _bound_in(scope: symtable.SymbolTable) -> Iterator[str]:
+    yield from (
+        each.get_name() for each in scope.get_symbols() if each.is_assigned() or each.is_imported() or each.is_parameter()
+    )
 
 
 @lru_cache(maxsize=64)

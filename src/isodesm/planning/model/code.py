@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from typing import NamedTuple
 
 
@@ -23,6 +23,21 @@ class Typed(NamedTuple):
 
     text: str
     needs: tuple[Need, ...] = ()
+
+
+class Loading(NamedTuple):
+    """What happens when a module is loaded, in languages where an import runs the module at once."""
+
+    imports: frozenset[tuple[str, str]]
+    """(module as written, with the dots in front; name taken out of it, '' for the module itself) of each import that runs."""
+    for_checkers: frozenset[str] = frozenset()
+    """Names that are bound where only type checkers look."""
+    asked: Mapping[str, int] = {}
+    """Those of them that code asks for as it runs, to how often."""
+    in_annotations: frozenset[str] = frozenset()
+    """Names that annotations ask for."""
+    inside: frozenset[str] = frozenset()
+    """Names that only functions import, each for itself."""
 
 
 class Signature(NamedTuple):
@@ -79,6 +94,8 @@ class Interface(NamedTuple):
     """How far it is known, in languages that say so: as far as the class."""
     purpose: str = ""
     """What it says of itself, as a sentence."""
+    for_checkers: tuple[str, ...] = ()
+    """Imports that only its types need, and that the program must not run."""
 
 
 class AdapterMember(NamedTuple):

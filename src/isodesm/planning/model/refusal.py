@@ -47,6 +47,7 @@ class Reason(Enum):
     SET_IN_SEVERAL_PLACES = auto()
     FETCHED_TOO_EARLY = auto()
     CREATED_TOO_SOON = auto()
+    IMPORTED_LATE = auto()
     UNTYPED_CALL = auto()
     ITS_JOB = auto()
     MORE_THAN_A_CALL = auto()

@@ -10,6 +10,7 @@ from isodesm.planning.analysis.api_substitutes import OUTSIDE_CLASSES
 from isodesm.planning.analysis.callers import must_keep_constructor
 from isodesm.planning.analysis.decisions import spot_of
 from isodesm.planning.analysis.initialization_order import made_too_soon
+from isodesm.planning.analysis.load_order import imported_late
 from isodesm.planning.analysis.names_in_code import clash_in
 from isodesm.planning.analysis.preconditions import of_several, too_much
 from isodesm.planning.analysis.visibility import hidden_constructor, hidden_type, is_hidden_from
@@ -82,6 +83,8 @@ def _refusal(context: PlanContext, proposal: Proposal) -> Refusal | None:
     if made_too_soon(sources, source, proposal.wanted.default.text):
         return Refusal(Reason.CREATED_TOO_SOON)
     wanted = proposal.wanted
+    if late := imported_late(context.codebase, source, wanted.default.text):
+        return Refusal(Reason.IMPORTED_LATE, name=late)
     if hidden := hidden_type(sources, source, wanted.typed.text, wanted.typed.needs):
         return Refusal(Reason.TYPE_HIDDEN, type=hidden, name=context.name(source))
     return _clash(context, proposal)

@@ -20,6 +20,7 @@ from isodesm.planning.planner.leftovers import words_of
 from isodesm.planning.planner.options import Options
 from isodesm.planning.planner.projection import Projection
 from isodesm.planning.state.context import PlanContext
+from isodesm.planning.verification.loading import Loaded, first_loaded
 from isodesm.planning.verification.proof import Objection, objections
 
 
@@ -63,6 +64,8 @@ class Planning:
         self.unproven: Counter[str] = Counter()
         """Decisions whose steps did not hold, by the check that they failed."""
         self._known_types: dict[str, frozenset[str]] | None = None
+        self._loaded: Loaded | None = None
+        """Which modules load which after the steps so far."""
         self._known_proposals: Collection[tuple[int, str]] = ()
 
     @property
@@ -119,7 +122,14 @@ class Planning:
         may_go = [word for each in decided for word in words_of(self.codebase, each)] or None
         if self._known_types is None:
             self._known_types = known_types(self.codebase)
-        return next(objections(state.written, may_go, self._known_types, may_come), None)
+        found = next(objections(state.written, may_go, self._known_types, may_come), None)
+        if found is not None:
+            return found
+        loaded = self._loaded or first_loaded(self.codebase)
+        if circle := next(loaded.objections(state.written), ""):
+            return Objection("loading", circle)
+        self._loaded = loaded.after(state.written)
+        return None
 
     def _taken_on(self) -> list[Decision]:
         """The decisions that the attempt at hand has taken on."""

@@ -20,6 +20,16 @@ def unbound(name: str, file: str) -> str:
     return f"`{name}` would be named in `{file}`, which does not know it there"
 
 
+def circle(file: str, other: str) -> str:
+    """Modules that would import each other."""
+    return f"`{file}` would import `{other}`, which imports it while it is loaded"
+
+
+def for_checkers(name: str, file: str) -> str:
+    """A name that a program does not have."""
+    return f"`{name}` would be asked for in `{file}` as it runs, which has it for type checkers only"
+
+
 def unknown(name: str, file: str) -> str:
     """A type that a file does not import."""
     return f"`{name}` would be named in `{file}`, which does not know it"

@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from typing import Any
 
 from isodesm.planning.analysis.interface_names import Habit
+from isodesm.planning.analysis.load_order import needed_at_once
 from isodesm.planning.analysis.names_in_code import home_of
 from isodesm.planning.analysis.signatures import needs_of, signature_of, visible
 from isodesm.planning.model.abstraction import Abstraction
@@ -73,6 +74,7 @@ def _write(context: PlanContext, target: int, abstraction: Abstraction) -> None:
         qualified(context, number, signature_of(context.sources, number, member)) for number, member in abstraction.members
     ]
     needs = needs_of_members(context, abstraction, signatures)
+    needs, circular = needed_at_once(context.codebase, target, needs)
     imports = imports_of(context, target, abstraction.home, abstraction.path, needs)
     model = context.codebase.text(file).decode("utf-8", "replace")
     visibility = visibility_of(context, target, signatures)
@@ -88,6 +90,7 @@ def _write(context: PlanContext, target: int, abstraction: Abstraction) -> None:
         model,
         visibility,
         remarks.purpose_of(declared.name),
+        imports_of(context, target, abstraction.home, abstraction.path, circular),
     )
     context.add_file(abstraction.path, language.interface(wanted), file)
     _implement(context, target, abstraction)

@@ -11,6 +11,7 @@ import msgspec
 
 from isodesm.facts.records import Member
 from isodesm.planning.analysis.homes import module_home
+from isodesm.planning.analysis.load_order import needed_at_once
 from isodesm.planning.analysis.names_in_code import need_of_type
 from isodesm.planning.analysis.signatures import signature_of
 from isodesm.planning.language.base import Language
@@ -54,16 +55,18 @@ def _write(context: PlanContext, target: int, gateway: StaticGateway) -> None:
     visibility = "internal" if hidden and language.types_hidden_within == "assembly" else "public"
     if visibility == "internal":
         context.state = context.state.with_internal_names(abstraction.name, gateway.adapter)
+    at_once, circular = needed_at_once(context.codebase, target, needs)
     interface = Interface(
         abstraction.name,
         context.name(target),
         abstraction.home,
         "",
         tuple(signatures),
-        imports_of(context, target, abstraction.home, abstraction.path, needs),
+        imports_of(context, target, abstraction.home, abstraction.path, at_once),
         model,
         visibility,
         remarks.purpose_of(context.name(target)),
+        imports_of(context, target, abstraction.home, abstraction.path, circular),
     )
     home = adapter_home(context, target, gateway)
     own = {*needs, need_of_type(context.codebase, target), Need(abstraction.name, abstraction.home)}

@@ -13,6 +13,7 @@ import msgspec
 from isodesm.diagnosis.shared.findings import Finding
 from isodesm.linking.symbols import simple_name
 from isodesm.planning.analysis.decisions import place_of
+from isodesm.planning.analysis.load_order import needed_at_once
 from isodesm.planning.model.code import Adapter, Interface, Need
 from isodesm.planning.model.decision import Decision
 from isodesm.planning.model.dependency import DefaultExpression
@@ -101,16 +102,18 @@ def _write(context: PlanContext, gateway: ExternalGateway) -> None:
     members = tuple(dict.fromkeys(each.passing for each in gateway.calls))
     needs = {need for each in gateway.calls for need in each.result_needs}
     own = {*needs, *(need for each in gateway.calls for need in each.needs), Need(abstraction.name, abstraction.home)}
+    at_once, circular = needed_at_once(context.codebase, number, needs)
     interface = Interface(
         abstraction.name,
         context.name(number),
         abstraction.home,
         "",
         tuple(each.signature for each in members),
-        imports_of(context, number, abstraction.home, abstraction.path, needs),
+        imports_of(context, number, abstraction.home, abstraction.path, at_once),
         model,
         visibility,
         purpose=remarks.outside_of(context.name(number)),
+        for_checkers=imports_of(context, number, abstraction.home, abstraction.path, circular),
     )
     adapter = Adapter(
         gateway.adapter,

@@ -21,7 +21,7 @@ from isodesm.planning.analysis.expression_types import errors_at, is_value_type,
 from isodesm.planning.analysis.file_names import path_beside
 from isodesm.planning.analysis.homes import module_home, unit_of
 from isodesm.planning.analysis.interface_names import interface_name
-from isodesm.planning.analysis.names_in_code import home_of, needs_of_text
+from isodesm.planning.analysis.names_in_code import home_of, knows_names, needs_of_text
 from isodesm.planning.analysis.preconditions import of_place
 from isodesm.planning.language import language_named
 from isodesm.planning.language.base import Language
@@ -53,7 +53,7 @@ _SPREAD = re.compile(r"^(?:\*|\.\.\.|out\s|ref\s|in\s|&)")
 _NAMED = re.compile(r"^(\w+)\s*(?:=(?!=)|:(?!:))\s*")
 _QUALIFIER = re.compile(r"(?<!\w)(?:\w++\.)++")
 _QUALIFIED = re.compile(r"(?<![\w.])(\w++(?:\.\w++)*)\.(\w++)")
-_UNCHECKED = re.compile(r"(?:Error|RuntimeException|PointerException|ArgumentException|StateException|SecurityException)$")
+_UNCHECKED = re.compile(r"(?:Error|RuntimeException|PointerException|ArgumentException|StateException)$|^SecurityException$")
 """Names of errors that nobody has to declare."""
 _CATCH_ALL = frozenset(("Exception", "Throwable"))
 LEAST_GATEWAYS = 3
@@ -199,7 +199,8 @@ def _passed(context: PlanContext, number: int, place: Place, arguments: Iterable
         kind = type_of(context.sources, number, place, syntax, value if value is not None else each)
         pattern = syntax.traits.parameter_types
         plain = pattern is None or pattern.fullmatch(kind)
-        found.append(Passed(kind if plain else "", called, by_name is not None))
+        told = plain and (syntax.traits.needs_types or knows_names(context.codebase, place.file, kind))
+        found.append(Passed(kind if told else "", called, by_name is not None))
     return found
 
 
@@ -294,9 +295,10 @@ def joint_errors(one: tuple[str, ...], other: tuple[str, ...]) -> tuple[str, ...
 
 
 def _form(call: OutsideCall, language: Language) -> tuple[str, str]:
-    """What tells members apart: what is called, and the types of what is passed, or its number."""
+    """What tells members apart: what is called, of which class, and the types of what is passed, or its number."""
     signature = call.passing.signature
-    head = call.passing.call.partition("(")[0].rpartition(".")[2]
+    called = call.passing.call.partition("(")[0].split(".")
+    head = ".".join(called[-2:] if called[-2:-1] and called[-2][:1].isupper() else called[-1:])
     if language.overloads:
         return head, ", ".join(each.rpartition(" ")[0] for each in split_top(signature.parameters))
     passed = split_top(call.passing.call.partition("(")[2].removesuffix(")"))
