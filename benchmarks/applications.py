@@ -9,33 +9,45 @@ import subprocess
 import sys
 import tomllib
 from collections import Counter
-from collections.abc import Iterable
 from glob import glob
 from pathlib import Path
 
 import msgspec
 
 CHECKS = {
-    "java": "javac -proc:none -nowarn -Xmaxerrs 5000 -XDshould-stop.ifError=FLOW -encoding utf-8 -d {out} -cp {jars} {sources}",
-    "php": "php -l {changed}",
-    "python": "{python} -m pyflakes {changed}",
-    "typescript": "npx tsc --noEmit --skipLibCheck --target es2020 --lib es2022,dom --module esnext --moduleResolution node "
-    "--experimentalDecorators --esModuleInterop --jsx react --strict {sources}",
+    "java": "javac -proc:none -nowarn -XDrawDiagnostics -Xmaxerrs 100000 -XDshould-stop.ifError=FLOW -encoding utf-8 "
+    "-d {out} -cp {jars} {sources}",
+    "php": "php {checks}/php.php {tree}",
+    "python": "{python} {checks}/python.py {tree} --stand-ins",
+    "typescript": "node {checks}/typescript.js {tree} {modules}",
 }
-"""Language to the command of its compiler, where the table gives none."""
+"""Language to the command that says what is amiss, where the table gives none. C# has none: what it refers to differs."""
+
+ASKED = {
+    "javac": "compiler",
+    "mcs": "compiler",
+    "typescript.js": "compiler",
+    "php.php": "declarations, signatures, arguments, variables",
+    "loading.php": "its own loader finds every type",
+    "python.py": "compiles, names, every module imported first",
+}
+"""Program to what it checks, in words."""
 
 COMPILERS = {"java": "javac", "csharp": "mcs", "php": "php", "python": "python3", "typescript": "npx"}
 """Language to the program that has to be there."""
 
-MISTAKES = {
-    "java": r": error:",
-    "csharp": r"error CS",
-    "php": r"^(?!No syntax errors)\S",
-    "python": r"undefined name|syntax|invalid|duplicate argument|referenced before|redefinition",
-    "typescript": r"error TS",
-}
-"""Language to what marks a mistake in its compiler's output, rather than a warning."""
+MISTAKES = {"java": r"compiler\.err", "csharp": r"error CS"}
+"""Language to what marks a mistake in its compiler's output, rather than a warning; elsewhere every line is one."""
 
+MISSING = {
+    "java": r"cant\.resolve\S*: kindname\.\w+, (\w+)|doesnt\.exist: ([\w.]+)",
+    "typescript": r"Cannot find (?:module|name) '([^']+)'",
+    "php": r": (\S+) is declared nowhere",
+    "csharp": r"The type or namespace name `(\w+)'",
+}
+"""Language to how it says that something is not there; what is missing as an application ships is so in new files, too."""
+
+CHECKED_BY = Path(__file__).parent / "checks"
 SUFFIXES = {"java": (".java",), "csharp": (".cs",), "php": (".php",), "python": (".py",), "typescript": (".ts", ".tsx")}
 
 
@@ -49,7 +61,10 @@ class Application(msgspec.Struct, frozen=True, rename={"origin": "from"}):
     without: str = ""
     """What is left aside of the folder: files whose path matches this."""
     libraries: str = ""
-    check: str = ""
+    check: tuple[str, ...] = ()
+    """Commands in the place of the usual one."""
+    options: str = ""
+    """What the usual command is given beside the tree."""
     tests: str = ""
     small: bool = False
     """Whether it is among those that every run of the tests carries some steps out on."""
@@ -87,7 +102,8 @@ def _package(application: Application) -> str:
 
 
 def _commands(application: Application) -> list[list[str] | str]:
-    how, what = application.origin.split()
+    how, *names = application.origin.split()
+    what = names[0]
     unpack = "mkdir -p code && tar xf $(ls -d *.tar.* | head -1) -C code --strip-components=1"
     if how == "npm":
         extras = ["typescript@5", "@types/node@20", "@types/react@18"]
@@ -98,37 +114,47 @@ def _commands(application: Application) -> list[list[str] | str]:
     if how == "pip":
         return [[sys.executable, "-m", "pip", "download", "-q", "--no-deps", "--no-binary", ":all:", what], unpack]
     if how == "deb":
-        return [["apt-get", "download", "-qq", what], "dpkg -x *.deb code"]
+        return [["apt-get", "download", "-qq", *names], "for each in *.deb; do dpkg -x $each code; done"]
     return [["apt-get", "source", "-qq", "--download-only", "--tar-only", what], unpack]
 
 
 class Checker:
-    """Asks the compiler about a tree, again and again."""
+    """Asks about a tree what is amiss, again and again."""
 
-    def __init__(self, application: Application, tree: Path, out: Path) -> None:
-        self.application, self.tree, self.out = application, tree, out
-        self.mistakes = re.compile(MISTAKES[application.language], re.IGNORECASE)
-        self.command = (application.check or CHECKS[application.language]).replace("{out}", str(out)).split()
-        self.sees_all = "{changed}" not in self.command
+    def __init__(self, application: Application, tree: Path, out: Path, modules: Path) -> None:
+        self.application, self.tree, self.out, self.modules = application, tree, out, modules
+        self.mistakes = re.compile(MISTAKES.get(application.language, ""))
+        self.missing = re.compile(MISSING.get(application.language, r"(?!)()"))
+        usual = f"{CHECKS.get(application.language, '')} {application.options}"
+        self.commands = [each.split() for each in application.check or (usual,)]
         out.mkdir(parents=True, exist_ok=True)
 
-    def complaints(self, changed: Iterable[str]) -> Counter[str]:
-        """Mistakes the compiler finds in the tree or, where it goes file by file, in those that changed: each without the
-        place in its file, to how often."""
-        files = sorted(str(self.tree / name) for name in changed if name.endswith(SUFFIXES[self.application.language]))
-        if not self.sees_all and not files:
-            return Counter()
-        lists = {"{changed}": files, "{python}": [sys.executable], "{jars}": [_jars()]}
-        lists |= {"{sources}": self._sources()} if self.sees_all else {}
-        alone = self.application.language == "php"  # it reads one file a call
-        commands = [[*self.command[:-1], each] for each in files] if alone else [self.command]
-        lines: list[str] = []
-        for command in commands:
+    def complaints(self) -> Counter[str]:
+        """What is amiss with the tree, each without the place in its file, to how often."""
+        lists = {"{python}": [sys.executable], "{jars}": [_jars()], "{sources}": self._sources()}
+        texts = {"{out}": self.out, "{checks}": CHECKED_BY, "{tree}": self.tree, "{modules}": self.modules}
+        lines: set[str] = set()
+        for command in self.commands:
             words = [part for word in command for part in lists.get(word, [word])]
+            for name, value in texts.items():
+                words = [word.replace(name, str(value)) for word in words]
             done = subprocess.run(words, cwd=self.tree, capture_output=True, text=True, errors="replace", check=False)
-            lines += (done.stdout + done.stderr).splitlines()
-        found = (line for line in lines if self.mistakes.search(line))
-        return Counter(re.sub(r"\(\d+,\d+\)|:\d+(:\d+)?|on line \d+", "", line) for line in found)
+            lines |= {line for line in f"{done.stdout}\n{done.stderr}".splitlines() if line and self.mistakes.search(line)}
+        return Counter(re.sub(r"\(\d+,\d+\)|(?<=\.java):\d+:\d+|\bline \d+", "", line) for line in lines)
+
+    def fresh(self, now: Counter[str], last: Counter[str], first: Counter[str]) -> list[str]:
+        """What is amiss now and was not before, what was missing at first apart."""
+        missing = {self._missed(line) for line in first} - {""}
+        return [line for line in sorted(now) if now[line] > last.get(line, 0) and self._missed(line) not in missing]
+
+    def _missed(self, line: str) -> str:
+        found = self.missing.search(line)
+        return next((each for each in found.groups() if each), "") if found else ""
+
+    def asked(self) -> str:
+        """What is checked, in words."""
+        names = [word.rpartition("/")[2] for command in self.commands for word in command]
+        return "; ".join(dict.fromkeys(ASKED[each] for each in names if each in ASKED))
 
     def _sources(self) -> list[str]:
         """All files of the language, in order."""

@@ -1,8 +1,8 @@
 """`python -m benchmarks.green [--folder DIR] [--steps N] [--write] [NAME ...]`: whole plans carried out on public code.
 
 Fetches the applications of `applications.toml` (all, or those whose language or name is given), makes the plan of each,
-carries its steps out one by one, asks the language's compiler after each, scans again at the end, and prints what came of
-it. `--write` puts the table into `docs/green.md`.
+carries its steps out one by one, asks after each what is amiss, scans again on the way and at the end, and prints what came
+of it. `--write` puts the table into `docs/green.md`.
 """
 
 from __future__ import annotations
@@ -37,7 +37,7 @@ GRAVE = ("error", "warning")
 
 
 class Red(msgspec.Struct, frozen=True):
-    """A step after which the compiler says something that it did not say before."""
+    """A step after which something is amiss that was not before."""
 
     number: int
     technique: str
@@ -52,7 +52,7 @@ class Outcome(msgspec.Struct, frozen=True):
     language: str
     steps: int
     baseline: int
-    """Mistakes the compiler finds in it as it ships, for want of what it needs."""
+    """What is amiss with it as it ships, for want of what it needs."""
     red: tuple[Red, ...]
     hard: tuple[int, int]
     strain: float
@@ -65,6 +65,10 @@ class Outcome(msgspec.Struct, frozen=True):
     """Why grave ones are left, to how many bonds."""
     unproven: dict[str, int]
     tests: str = ""
+    asked: str = ""
+    """What was checked after the steps."""
+    apart: tuple[int, int] = (0, 0)
+    """Of the scans on the way, those that found other figures than the step says; and how many there were."""
 
     @property
     def exact(self) -> bool:
@@ -72,14 +76,15 @@ class Outcome(msgspec.Struct, frozen=True):
         return self.predicted == (self.strain, self.hard[1])
 
 
-def run(application: Application, home: Path, limit: int = 0, at_once: int = 1) -> Outcome:
-    """Carry out the plan (its first `limit` steps, 0: all) on a copy of the application, beside what it needs."""
+def run(application: Application, home: Path, limit: int = 0, at_once: int = 1, scans: int = 0) -> Outcome:
+    """Carry out the plan (its first `limit` steps, 0: all) on a copy of the application, beside what it needs; `scans` are
+    how many there are on the way."""
     tree = Path(tempfile.mkdtemp(dir=home.parent, prefix="steps-"))
     try:
         shutil.copytree(home, tree, symlinks=True, dirs_exist_ok=True)
         _leave_aside(tree / application.folder, application.without)
         with tempfile.TemporaryDirectory() as work:
-            return _carried(application, tree, Path(work), limit, at_once)
+            return _carried(application, tree, Path(work), limit, at_once, scans)
     finally:
         shutil.rmtree(tree, ignore_errors=True)
 
@@ -91,7 +96,7 @@ def _leave_aside(root: Path, pattern: str) -> None:
             path.unlink()
 
 
-def _carried(application: Application, tree: Path, work: Path, limit: int, at_once: int) -> Outcome:
+def _carried(application: Application, tree: Path, work: Path, limit: int, at_once: int, scans: int) -> Outcome:
     root = tree / application.folder
     settings = Settings(cache_folder=str(work / "cache"), languages=(application.language,))
     codebase = read(root, settings)
@@ -99,52 +104,80 @@ def _carried(application: Application, tree: Path, work: Path, limit: int, at_on
     found = plan(codebase, diagnosis, Options(steps=limit))  # whose end is held against a scan
     steps = found.steps[: limit or None]
     tests = [_tests(application, tree)]
-    baseline, red = _climb(Checker(application, root, work / "out"), root, steps, at_once)
+    checker = Checker(application, root, work / "out", _modules(tree))
+    every = max(len(steps) // (scans + 1), 1) if scans else 0
+    climb = _Climb(checker, root, at_once, settings, every)
+    climb.carry_out(steps)
     tests.append(_tests(application, tree))
-    after = diagnose(read(root, settings))
-    weights = [weigh(each, settings.strain) for each in after.hard]
+    after, (strain, hard) = diagnose(read(root, settings)), _measured(root, settings)
     return Outcome(
         name=application.name,
         language=application.language,
         steps=len(steps),
-        baseline=baseline,
-        red=red,
-        hard=(found.hard_bonds[0], sum(1 for weight in weights if weight)),
-        strain=round(sum(weights), 9),
+        baseline=sum(climb.first.values()),
+        red=tuple(climb.red),
+        hard=(found.hard_bonds[0], hard),
+        strain=strain,
         predicted=(steps[-1].after.strain, steps[-1].after.hard_bonds) if steps else (found.strain[0], found.hard_bonds[0]),
         grave=(_grave(diagnosis), _grave(after)),
         reasons=_reasons(found),
         unproven=found.unproven,
         tests=" → ".join(dict.fromkeys(tests)),
+        asked=checker.asked(),
+        apart=(climb.apart, climb.scans),
     )
 
 
-def _climb(checker: Checker, root: Path, steps: Sequence[Step], at_once: int) -> tuple[int, tuple[Red, ...]]:
-    """Carry the steps out one after the other: how many mistakes the compiler finds before the first, and the steps after
-    which it says something that it did not say before.
+def _modules(tree: Path) -> Path:
+    """Where the packages lie that were installed with an application."""
+    return next((each for each in tree.parents if each.name == "node_modules"), tree)
 
-    It is asked after every `at_once` steps; where it says something then, those are taken back and asked about one by one.
-    """
-    red: list[Red] = []
-    first = last = checker.complaints({edit.file for step in steps for edit in step.edits if not edit.new})
-    for begin in range(0, len(steps), at_once):
-        some = steps[begin : begin + at_once]
-        kept = _contents(root, some)
-        for step in some:
-            carry_out(root, step)
-        now = checker.complaints(_touched(some))
-        if len(some) == 1 or not _fresh(now, last):
-            red += [_red(step, _fresh(now, last), root) for step in some if _fresh(now, last)]
-            last = now if checker.sees_all else last | now
-            continue
-        for path, content in kept.items():
-            path.write_bytes(content) if content is not None else path.unlink(missing_ok=True)
-        for step in some:
-            carry_out(root, step)
-            now = checker.complaints(_touched([step]))
-            red += [_red(step, fresh, root)] if (fresh := _fresh(now, last)) else []
-            last = now if checker.sees_all else last | now
-    return sum(first.values()), tuple(red)
+
+def _measured(root: Path, settings: Settings) -> tuple[float, int]:
+    """Strain and number of hard bonds, as a scan finds them."""
+    weights = [weigh(each, settings.strain) for each in diagnose(read(root, settings)).hard]
+    return round(sum(weights), 9), sum(1 for weight in weights if weight)
+
+
+class _Climb:
+    """Carries steps out one after the other, and asks on the way what is amiss, and what a scan finds."""
+
+    def __init__(self, checker: Checker, root: Path, at_once: int, settings: Settings, every: int) -> None:
+        self.checker, self.root, self.at_once = checker, root, at_once
+        self.settings, self.every = settings, every
+        self.first = self.last = checker.complaints()
+        self.red: list[Red] = []
+        self.apart = self.scans = 0
+
+    def carry_out(self, steps: Sequence[Step]) -> None:
+        """All steps. It is asked after every `at_once`; where something is amiss then, those are taken back and asked about
+        one by one."""
+        for begin in range(0, len(steps), self.at_once):
+            some = steps[begin : begin + self.at_once]
+            kept = _contents(self.root, some)
+            for step in some:
+                carry_out(self.root, step)
+                self._scan(step)
+            now = self.checker.complaints()
+            if len(some) == 1 or not self.checker.fresh(now, self.last, self.first):
+                self._note(some[-1], now)
+                continue
+            for path, content in kept.items():
+                path.write_bytes(content) if content is not None else path.unlink(missing_ok=True)
+            for step in some:
+                carry_out(self.root, step)
+                self._note(step, self.checker.complaints())
+
+    def _note(self, step: Step, now: Counter[str]) -> None:
+        if fresh := self.checker.fresh(now, self.last, self.first):
+            print(f"  red: {step.number} {step.technique}: {step.title}", *fresh[:4], sep="\n    ", file=sys.stderr)
+            self.red.append(Red(step.number, step.technique, step.title, fresh[0].replace(str(self.root), "")))
+        self.last = now
+
+    def _scan(self, step: Step) -> None:
+        if self.every and step.number % self.every == 0:
+            self.scans += 1
+            self.apart += _measured(self.root, self.settings) != (step.after.strain, step.after.hard_bonds)
 
 
 def _touched(steps: Sequence[Step]) -> set[str]:
@@ -154,21 +187,6 @@ def _touched(steps: Sequence[Step]) -> set[str]:
 def _contents(root: Path, steps: Sequence[Step]) -> dict[Path, bytes | None]:
     paths = [root / name for name in sorted(_touched(steps))]
     return {path: path.read_bytes() if path.exists() else None for path in paths}
-
-
-def _fresh(now: Counter[str], last: Counter[str]) -> list[str]:
-    """What the compiler says now and did not say before; a package that is missing as it ships is so in new files, too."""
-    missing = {_said(line) for line in last if line.endswith("does not exist")}
-    return [line for line in now if now[line] > last.get(line, 0) and _said(line) not in missing]
-
-
-def _said(line: str) -> str:
-    return line.partition(" error: ")[2] or line
-
-
-def _red(step: Step, fresh: list[str], root: Path) -> Red:
-    print(f"  red: {step.number} {step.technique}: {step.title}", *fresh[:4], sep="\n    ", file=sys.stderr)
-    return Red(step.number, step.technique, step.title, fresh[0].replace(str(root), ""))
 
 
 def _grave(diagnosis: Diagnosis) -> int:
@@ -202,18 +220,21 @@ def page(outcomes: Sequence[Outcome], date: str) -> str:
         "# Plans carried out on public code",
         "",
         "Made by `python -m benchmarks.green --write`: each application is fetched as it ships, its whole plan is carried out",
-        "on a copy, and the language's compiler is asked on the way whether it says anything that it did not say before: after",
-        "every step, or after as many as `--at-once` says, and then step by step where it objects. At the end the tree is",
-        f"scanned again. {date}, version {__version__}.",
+        "on a copy, and on the way it is asked whether anything is amiss that was not before: after every step, or after as",
+        "many as `--at-once` says, and then step by step where something is. *Checked* says what is asked; libraries that are",
+        "not here are missing before and after. The tree is scanned again at the end, and where *on the way* says so between",
+        f"steps. {date}, version {__version__}.",
         "",
-        "| application | language | mistakes as it ships | steps | red | hard bonds | predicted | "
+        "| application | language | checked | amiss as it ships | steps | red | hard bonds | predicted | on the way | "
         "at `error` or `warning` | loosened | own tests |",
-        "|---|---|--:|--:|--:|--:|---|--:|--:|---|",
+        "|---|---|---|--:|--:|--:|--:|---|---|--:|--:|---|",
     ]
     for each in outcomes:
         before, after = each.grave
-        cells = [each.name, each.language, each.baseline, each.steps, len(each.red), f"{each.hard[0]} → {each.hard[1]}"]
-        cells += ["exact" if each.exact else _apart(each), f"{before} → {after}", _share(before - after, before), each.tests]
+        right = f"{each.apart[1] - each.apart[0]} of {each.apart[1]} exact" if each.apart[1] else ""
+        cells: list[object] = [each.name, each.language, each.asked, each.baseline, each.steps, len(each.red)]
+        cells += [f"{each.hard[0]} → {each.hard[1]}", "exact" if each.exact else _apart(each), right]
+        cells += [f"{before} → {after}", _share(before - after, before), each.tests]
         lines.append(f"| {' | '.join(map(str, cells))} |")
     for each in outcomes:
         lines += ["", f"## {each.name[0].upper()}{each.name[1:]}", ""]
@@ -246,6 +267,7 @@ def main(arguments: Sequence[str] | None = None) -> None:
     parser.add_argument("--folder", type=Path, default=Path(tempfile.gettempdir()) / "isodesm-green")
     parser.add_argument("--steps", type=int, default=0, help="at most so many steps of each plan")
     parser.add_argument("--at-once", type=int, default=1, help="steps between two checks")
+    parser.add_argument("--scans", type=int, default=0, help="scans on the way, held against the figures of steps")
     parser.add_argument("--outcomes", type=Path, help="a file that outcomes are added to, and the page is made from")
     parser.add_argument("--write", action="store_true", help=f"write {PAGE.name}")
     asked = parser.parse_args(arguments)
@@ -256,7 +278,8 @@ def main(arguments: Sequence[str] | None = None) -> None:
             continue
         print(f"{application.name} ({application.language})", file=sys.stderr)
         try:
-            outcomes[application.name] = run(application, fetched(application, asked.folder), asked.steps, asked.at_once)
+            home = fetched(application, asked.folder)
+            outcomes[application.name] = run(application, home, asked.steps, asked.at_once, asked.scans)
         except OSError as error:
             print(f"  left out: {error}", file=sys.stderr)
     if asked.outcomes:

@@ -44,10 +44,12 @@ function read_file(string $path): Reader
     $parser ??= (new ParserFactory())->create(ParserFactory::PREFER_PHP7);
     $reader = new Reader();
     try {
-        $traverser = new NodeTraverser();
-        $traverser->addVisitor(new NameResolver());
-        $traverser->addVisitor($reader);
-        $traverser->traverse($parser->parse(file_get_contents($path)));
+        $tree = $parser->parse(file_get_contents($path));
+        foreach ([new NameResolver(), $reader] as $visitor) { // one after the other: heads name types before they are entered
+            $traverser = new NodeTraverser();
+            $traverser->addVisitor($visitor);
+            $tree = $traverser->traverse($tree);
+        }
     } catch (Throwable $error) {
         $reader->complaints[] = 'does not parse: ' . $error->getMessage();
     }

@@ -1,9 +1,9 @@
-"""`python.py ROOT [PACKAGE ...] [--stand-ins] [--gives NAME] [--begins-with MODULE]`: what is amiss in Python code, a line each.
+"""`python.py ROOT [PACKAGE ...] [--stand-ins] [--gives NAME] [--begins-with MODULE]`: what is amiss in Python, a line each.
 
-Three kinds: what does not compile; names that nothing defines, as pyflakes sees them; and modules that do not import, each tried
-first thing in a process of its own, so that rings of imports show whichever module comes first. With `--stand-ins`, libraries
-are stood in for by classes that can be extended, called, compared and given to decorators, so that an
-application imports without its libraries; names that end in `Meta` are metaclasses.
+Three kinds: what does not compile; names that nothing defines, as pyflakes sees them; and modules that do not import, each
+tried first thing in a process of its own, so that rings of imports show whichever module comes first. With `--stand-ins`,
+libraries are stood in for by classes that can be extended, called, compared and given to decorators, so that an application
+imports without them; names that end in `Meta` are metaclasses.
 
 Without PACKAGE, all packages at the top of ROOT. `--gives` are names that the program puts among the built-in ones;
 `--begins-with` what it imports before anything else.

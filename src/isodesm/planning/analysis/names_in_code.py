@@ -5,7 +5,7 @@ from __future__ import annotations
 import posixpath
 import re
 from collections import defaultdict
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
 from pathlib import PurePosixPath
 
 from isodesm.codebase.model import Codebase
@@ -153,9 +153,18 @@ def with_names(text: str, names: dict[str, str]) -> str:
 def needs_of_text(codebase: Codebase, file: int, local: int, text: str) -> tuple[Need, ...]:
     """What another file must import to hold an expression or type text of this one, in order of name."""
     plain = typetext_free(text)
-    own = {name for found in _TAKES.finditer(plain) for name in re.findall(r"\w+", found[0].partition(":")[0])}
+    own = {name for found in _TAKES.finditer(plain) for name in _taken_by(found[0])}
     names = [each for each in dict.fromkeys(_NAME.findall(plain)) if each not in own]
     return tuple(sorted({need for name in names for need in _needs(codebase, file, local, name)}))
+
+
+def _taken_by(head: str) -> Iterator[str]:
+    """What the parameters of a function without a name are called, their types left out."""
+    listed = head[head.find("(") + 1 : head.rfind(")")] if "(" in head else head.removeprefix("lambda").rstrip("->=: ")
+    for part in listed.split(","):
+        named = re.search(r"\b(\w++)\??\s*+(?:[:=].*)?$", part.strip())
+        if named is not None:
+            yield named[1]
 
 
 def settled_needs(named: Iterable[Need], known: Iterable[Need]) -> list[Need]:

@@ -128,7 +128,9 @@ def _line(syntax: Syntax, span: tuple[int, int]) -> tuple[int, int]:
 
 def missing_imports(draft: Draft, file: int) -> Iterator[Amendment]:
     """Imports that the changes of a file need and that it lacks."""
-    needs = {need for need in _needs(draft, file) if need.home and not is_bound(draft.sources.codebase, file, need)}
+    unnamed = draft.sources.language_of_file(file).names_global_types
+    named = (need for need in _needs(draft, file) if need.home or unnamed)
+    needs = {need for need in named if not is_bound(draft.sources.codebase, file, need)}
     if not needs:
         return
     missing, syntax = sorted(needs, key=lambda each: (each.home, each.name)), draft.sources.syntax(file)
