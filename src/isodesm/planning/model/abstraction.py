@@ -44,5 +44,5 @@ class Abstraction(msgspec.Struct, frozen=True):
     def typed(self) -> Typed:
         return Typed(
             self.name,
-            (Need(self.name.partition("<")[0].partition(".")[0], self.home, member=self.member),) if self.home else (),
+            (Need(self.name.partition("<")[0].partition(".")[0], self.home, member=self.member),),
         )
