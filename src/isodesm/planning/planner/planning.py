@@ -20,6 +20,7 @@ from isodesm.planning.planner.leftovers import words_of
 from isodesm.planning.planner.options import Options
 from isodesm.planning.planner.projection import Projection
 from isodesm.planning.state.context import PlanContext
+from isodesm.planning.verification.arguments import Constructed
 from isodesm.planning.verification.loading import Loaded, first_loaded
 from isodesm.planning.verification.proof import Objection, objections
 
@@ -66,6 +67,8 @@ class Planning:
         self._known_types: dict[str, frozenset[str]] | None = None
         self._loaded: Loaded | None = None
         """Which modules load which after the steps so far."""
+        self._constructed: Constructed | None = None
+        """What the constructors of classes take after the steps so far."""
         self._known_proposals: Collection[tuple[int, str]] = ()
 
     @property
@@ -128,7 +131,10 @@ class Planning:
         loaded = self._loaded or first_loaded(self.codebase)
         if circle := next(loaded.objections(state.written), ""):
             return Objection("loading", circle)
-        self._loaded = loaded.after(state.written)
+        constructed = self._constructed or Constructed(self.codebase)
+        if misfit := next(constructed.objections(state.written), ""):
+            return Objection("arguments", misfit)
+        self._loaded, self._constructed = loaded.after(state.written), constructed.after(state.written)
         return None
 
     def _taken_on(self) -> list[Decision]:

@@ -30,6 +30,11 @@ def for_checkers(name: str, file: str) -> str:
     return f"`{name}` would be asked for in `{file}` as it runs, which has it for type checkers only"
 
 
+def arguments(name: str, count: int, file: str) -> str:
+    """A call that no constructor takes."""
+    return f"`{name}` would be made from {count} argument{'' if count == 1 else 's'} in `{file}`, which no constructor takes"
+
+
 def unknown(name: str, file: str) -> str:
     """A type that a file does not import."""
     return f"`{name}` would be named in `{file}`, which does not know it"
