@@ -345,6 +345,10 @@ class Language:
         """What a module does while it is loaded, where an import runs another at once and takes what that has by then."""
         return None
 
+    def hands_out(self, text: bytes, name: str) -> bool:
+        """Whether a module hands out something by a name, as far as can be seen."""
+        return True
+
     def import_group(self, key: str, of_tree: Callable[[str], bool]) -> str:
         """What imports stand together by."""
         return ""

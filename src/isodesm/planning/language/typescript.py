@@ -61,6 +61,17 @@ class TypeScript(Language):
         self.typed = suffix not in UNTYPED_SUFFIXES
         self.promoted = self._promoted if self.typed else None
 
+    def hands_out(self, text: bytes, name: str) -> bool:
+        """By an `export` in front of it, or in a list; all of another module may come with that."""
+        given = re.escape(name.encode())
+        declared = (
+            rb"\bexport\s+(?:default\s+)?(?:declare\s+)?(?:abstract\s+)?(?:async\s+)?[a-z]+\*?\s+(?:enum\s+)?" + given + rb"\b"
+        )
+        listed = rb"\bexport\s+(?:type\s+)?\{[^}]*\b" + given + rb"\b"
+        apart = rb"\bexport\s+(?:const|let|var)\s*[\[{][^=]*\b" + given + rb"\b"
+        whole = rb"\bexport\s+\*|\bmodule\.exports\b|\bexports\."
+        return re.search(rb"|".join((declared, listed, apart, whole)), text) is not None
+
     def use(self, name: str) -> str:
         """A field, as a member of its class names it."""
         return f"this.{name}"

@@ -20,8 +20,7 @@ from isodesm.planning.planner.leftovers import words_of
 from isodesm.planning.planner.options import Options
 from isodesm.planning.planner.projection import Projection
 from isodesm.planning.state.context import PlanContext
-from isodesm.planning.verification.arguments import Constructed
-from isodesm.planning.verification.loading import Loaded, first_loaded
+from isodesm.planning.verification.linked import Linked, linked
 from isodesm.planning.verification.proof import Objection, objections
 
 
@@ -65,10 +64,8 @@ class Planning:
         self.unproven: Counter[str] = Counter()
         """Decisions whose steps did not hold, by the check that they failed."""
         self._known_types: dict[str, frozenset[str]] | None = None
-        self._loaded: Loaded | None = None
-        """Which modules load which after the steps so far."""
-        self._constructed: Constructed | None = None
-        """What the constructors of classes take after the steps so far."""
+        self._linked: Linked | None = None
+        """What holds the files together after the steps so far."""
         self._known_proposals: Collection[tuple[int, str]] = ()
 
     @property
@@ -128,14 +125,11 @@ class Planning:
         found = next(objections(state.written, may_go, self._known_types, may_come), None)
         if found is not None:
             return found
-        loaded = self._loaded or first_loaded(self.codebase)
-        if circle := next(loaded.objections(state.written), ""):
-            return Objection("loading", circle)
-        constructed = self._constructed or Constructed(self.codebase)
-        if misfit := next(constructed.objections(state.written), ""):
-            return Objection("arguments", misfit)
-        self._loaded, self._constructed = loaded.after(state.written), constructed.after(state.written)
-        return None
+        now = self._linked or linked(self.codebase)
+        found = next(now.objections(state.written), None)
+        if found is None:
+            self._linked = now.after(state.written)
+        return found
 
     def _taken_on(self) -> list[Decision]:
         """The decisions that the attempt at hand has taken on."""

@@ -4,11 +4,9 @@ from __future__ import annotations
 
 from collections import Counter, defaultdict
 from collections.abc import Iterator, Mapping, Sequence
-from functools import lru_cache
 from typing import NamedTuple
 
 from isodesm.codebase.model import Codebase
-from isodesm.facts.reader import read_file
 from isodesm.facts.records import DeclaredType, FileFacts, FileSites, Member, Site
 from isodesm.facts.typetext import split_top
 from isodesm.linking.remembering import remembered
@@ -16,6 +14,7 @@ from isodesm.linking.symbols import simple_name
 from isodesm.planning.language import language_named
 from isodesm.planning.language.base import Language
 from isodesm.planning.model.step import Written
+from isodesm.planning.verification.reading import read
 from isodesm.planning.wording import faults as fault
 
 _ANY = 10_000
@@ -79,7 +78,7 @@ class Constructed:
         """The calls in a file that fit no constructor."""
         if not text:
             return Counter()
-        facts, content = _read(written.language, written.path, text)
+        facts, content = read(written.language, written.path, text)
         language = language_named(written.language)
         found: Counter[_Call] = Counter()
         for name, call in _calls(facts, content, language):
@@ -100,7 +99,7 @@ class Constructed:
         path, declared = symbols.path(number), symbols.types[number]
         if path in self.texts:
             each = self.texts[path]
-            same = [one for one in _read(each.language, path, each.after)[0].types if one.path == declared.path]
+            same = [one for one in read(each.language, path, each.after)[0].types if one.path == declared.path]
             return _shapes_of(same[0], language_named(each.language)) if len(same) == 1 else ()
         return _shapes_of(declared, language_named(written.language))
 
@@ -134,8 +133,8 @@ def _reshaped(written: Written) -> set[str]:
     if not written.before:
         return set()
     language = language_named(written.language)
-    old = {each.path: each for each in _read(written.language, written.path, written.before)[0].types}
-    new = _read(written.language, written.path, written.after)[0].types
+    old = {each.path: each for each in read(written.language, written.path, written.before)[0].types}
+    new = read(written.language, written.path, written.after)[0].types
     return {
         each.name
         for each in new
@@ -187,9 +186,6 @@ def _unsaid(facts: FileFacts, content: FileSites) -> Iterator[tuple[str, _Call]]
         calls = sum(1 for index in own if (at, index) not in said) if own else 1
         for _ in range(calls if parent else 0):
             yield parent, _Call(parent, 0)
-
-
-_read = lru_cache(maxsize=256)(read_file)
 
 
 @remembered

@@ -11,17 +11,15 @@ from typing import Any, NamedTuple
 
 from isodesm.facts.languages import dialect_of
 from isodesm.facts.parsing import errors_in, parse, raw, spoilt
-from isodesm.facts.reader import read_file
 from isodesm.planning.language import language_named
 from isodesm.planning.language.python_scopes import compiles, unbound_names
 from isodesm.planning.model.step import Written
 from isodesm.planning.verification.conservation import changed_acts, lost
 from isodesm.planning.verification.declarations import faults
 from isodesm.planning.verification.names import hiding_names, late_names, unknown_names
+from isodesm.planning.verification.reading import KEPT, read
 from isodesm.planning.wording import faults as fault
 
-KEPT = 64
-"""Texts of which it is kept how they read."""
 _SELF = re.compile(r"^[ \t]*((?:this\.|self\.|\$this->)?[$\w]+)[ \t]*=[ \t]*\1[ \t]*;?[ \t]*$", re.MULTILINE)
 """Something that is given to itself."""
 _STATEMENTS = frozenset("break continue return throw yield debugger default fallthrough".split())
@@ -69,8 +67,8 @@ class _Read:
 
     def __init__(self, written: Written) -> None:
         self.written, self.language = written, language_named(written.language)
-        self.old = _read(written.language, written.path, written.before) if written.before else None
-        self.new = _read(written.language, written.path, written.after)
+        self.old = read(written.language, written.path, written.before) if written.before else None
+        self.new = read(written.language, written.path, written.after)
 
     def gone_with_locals(self) -> set[str]:
         """Words that go with a variable that has given way to its value."""
@@ -146,10 +144,6 @@ def _compiles(each: Written) -> Iterator[Objection]:
     before, after = unbound_names(each.before), unbound_names(each.after)
     for name in sorted((after or frozenset()) - (before or frozenset())) if before is not None else ():
         yield Objection("names", fault.unbound(name, _short(each)))
-
-
-_read = lru_cache(maxsize=KEPT)(read_file)
-"""What one step writes is what the next one begins with, so that most texts are asked for twice."""
 
 
 @lru_cache(maxsize=KEPT)

@@ -35,6 +35,11 @@ def arguments(name: str, count: int, file: str) -> str:
     return f"`{name}` would be made from {count} argument{'' if count == 1 else 's'} in `{file}`, which no constructor takes"
 
 
+def not_handed_out(name: str, module: str, file: str) -> str:
+    """A name that a module has not, or keeps to itself."""
+    return f"`{name}` would be taken out of `{module}` in `{file}`, which does not hand it out"
+
+
 def unknown(name: str, file: str) -> str:
     """A type that a file does not import."""
     return f"`{name}` would be named in `{file}`, which does not know it"

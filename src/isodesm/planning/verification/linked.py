@@ -1,0 +1,36 @@
+"""What holds the files of a tree together: who loads whom, what is handed out, how classes are made. Kept from step to step."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from typing import NamedTuple
+
+from isodesm.codebase.model import Codebase
+from isodesm.planning.model.step import Written
+from isodesm.planning.verification.arguments import Constructed
+from isodesm.planning.verification.imports import HandedOut
+from isodesm.planning.verification.loading import Loaded, first_loaded
+from isodesm.planning.verification.proof import Objection
+
+
+class Linked(NamedTuple):
+    """The tree as the steps so far leave it. A value."""
+
+    loaded: Loaded
+    handed_out: HandedOut
+    constructed: Constructed
+
+    def after(self, changed: Sequence[Written]) -> Linked:
+        """With some files written."""
+        return Linked(self.loaded.after(changed), self.handed_out.after(changed), self.constructed.after(changed))
+
+    def objections(self, changed: Sequence[Written]) -> Iterator[Objection]:
+        """What speaks against writing some files, though each of them would do by itself."""
+        yield from (Objection("imports", said) for said in self.handed_out.objections(changed))
+        yield from (Objection("loading", said) for said in self.loaded.objections(changed))
+        yield from (Objection("arguments", said) for said in self.constructed.objections(changed))
+
+
+def linked(codebase: Codebase) -> Linked:
+    """The tree as it is."""
+    return Linked(first_loaded(codebase), HandedOut(codebase), Constructed(codebase))
