@@ -191,8 +191,59 @@ class CheckTest(StepTest):
             (self.tree / name).write_text(FILES[name] + "// another\n")
         self.assertEqual(json.loads(self.step("--format", "json").stdout)["result"]["step"]["id"], first)
 
+    def test_all_goes_on_after_a_red_step_unless_it_is_told_to_stop(self) -> None:
+        (self.tree / "desk/Post.java").write_text(
+            "package desk;\nimport java.io.*;\nclass Post {\n  private final Horn horn = new Horn();\n"
+            "  void send() throws IOException { horn.blow(); }\n}\n"
+        )
+        (self.tree / "desk/Horn.java").write_text(
+            "package desk;\nimport java.io.*;\nclass Horn {\n"
+            '  void blow() throws IOException { new FileWriter("h").close(); }\n}\n'
+        )
+        check = ("--write", "--all", "--check", "test ! -e desk/BellPort.java", "--format", "json")
+        stopped = json.loads(self.step(*check, "--stop", code=1).stdout)["result"]["steps"]
+        self.assertEqual([each["state"] for each in stopped][-1:], ["taken back"])
+        self.assertEqual(sum(each["state"] == "taken back" for each in stopped), 1)
+        self.take_all_back()
+        for path in (self.tree / "desk").iterdir():  # other files: what was red is offered again
+            path.write_text(path.read_text() + "// later\n")
+        went_on = json.loads(self.step(*check, code=1).stdout)["result"]["steps"]
+        states = [each["state"] for each in went_on]
+        self.assertIn("kept", states[states.index("taken back") :])
+        self.assertIn("give one of them", self.step("--write", "--stop", "--keep-going", code=2).stderr)
+
+    def test_a_red_step_is_offered_again_by_another_program(self) -> None:
+        first = json.loads(self.step("--format", "json").stdout)["result"]["step"]["id"]
+        self.step("--write", "--check", "test ! -e desk/BellPort.java", code=1)
+        kept = next((self.root / "cache").rglob("red.json"))
+        kept.write_text(json.dumps({"0.0": next(iter(json.loads(kept.read_text()).values()))}))
+        self.assertEqual(json.loads(self.step("--format", "json").stdout)["result"]["step"]["id"], first)
+
+    def plan(self, *options: str, code: int = 0) -> subprocess.CompletedProcess[str]:
+        done = self.run_program("plan", str(self.tree), "--cache-dir", str(self.root / "cache"), *options)
+        self.assertEqual(done.returncode, code, done.stdout + done.stderr)
+        return done
+
+    def test_a_plan_leaves_out_what_turns_the_check_red_in_a_copy(self) -> None:
+        ids = [each["id"] for each in json.loads(self.plan("--format", "json").stdout)["result"]["steps"]]
+        red = "if test -e desk/BellPort.java; then echo compiling; echo 'Bell.java:3: error: no'; exit 1; fi"
+        done = self.plan("--format", "json", "--check", red)
+        found = json.loads(done.stdout)["result"]
+        self.assertNotIn(ids[0], [each["id"] for each in found["steps"]])
+        self.assertIn(f"its step `{ids[0]}` turned the check red: Bell.java:3: error: no", [e["reason"] for e in found["left"]])
+        self.assertIn("1 red and left out", done.stderr)
+        self.assertEqual(self.contents(), self.before)
+        green = json.loads(self.plan("--format", "json", "--check", "test -e desk/Desk.java").stdout)["result"]
+        self.assertEqual([each["id"] for each in green["steps"]], ids)
+
+    def test_a_plan_says_that_its_check_is_red_before_any_step(self) -> None:
+        said = self.plan("--check", "echo 'error: no such library'; exit 2", code=2).stderr
+        self.assertIn("red before any step", said)
+        self.assertIn("error: no such library", said)
+        self.assertEqual(self.contents(), self.before)
+
     def test_a_check_that_is_red_anyway_says_nothing_about_a_step(self) -> None:
-        told = self.step("--write", "--all", "--keep-going", "--check", "exit 5", "--format", "json", code=1)
+        told = self.step("--write", "--all", "--check", "exit 5", "--format", "json", code=1)
         steps = json.loads(told.stdout)["result"]["steps"]
         self.assertEqual([each["red_before"] for each in steps], [True])
         self.assertIn(steps[0]["id"], self.step("--format", "json").stdout)

@@ -11,8 +11,9 @@ import typer
 from isodesm.cli import options as opt
 from isodesm.cli.answers import Answer, Request, give, printed, workspace_of
 from isodesm.cli.options import Reading, reads_tree
-from isodesm.cli.run import FORMATS, check_choice, check_figure, check_format, said_of_mistakes, say, shown_root
+from isodesm.cli.run import FORMATS, check_choice, check_figure, check_format, load, said_of_mistakes, say, shown_root
 from isodesm.errors import UsageError
+from isodesm.output.text import counted
 
 if TYPE_CHECKING:
     from isodesm.cli.workspace import Workspace
@@ -32,6 +33,8 @@ class Wanted(NamedTuple):
     members: str
     no_new_abstractions: bool
     earlier: tuple[str, ...]
+    red: tuple[tuple[str, str], ...] = ()
+    """Steps that turned the check red, with what it said."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -51,6 +54,10 @@ class PlanOptions:
             "--earlier", help="A plan saved as JSON: says which of its steps are done.", metavar="FILE", dir_okay=False
         ),
     ] = None
+    check: Annotated[
+        str,
+        typer.Option("--check", help="Try the steps in a copy, with this after each; leave red ones out.", metavar="COMMAND"),
+    ] = ""
     figure: opt.Figure = None
     brief: Annotated[bool, typer.Option("--brief", help="The overview only.")] = False
     full: Annotated[bool, typer.Option("--full", help="All steps, with their code.")] = False
@@ -81,12 +88,28 @@ def plan(reading: Reading, chosen: PlanOptions) -> None:
         chosen.members,
         chosen.no_new_abstractions,
         known,
+        _turned_red(reading, chosen) if chosen.check else (),
     )
     if chosen.format == "patch" and reading.output is not None and (reading.output.is_dir() or not reading.output.suffix):
         _write_patches(reading, wanted, reading.output)
         return
     request = Request(("plan", wanted), reading, chosen.figure)
     give(request, lambda workspace: _answer(workspace, request, wanted))
+
+
+def _turned_red(reading: Reading, chosen: PlanOptions) -> tuple[tuple[str, str], ...]:
+    """The steps that turn the check red in a copy of the tree, with what it says of each."""
+    from isodesm.cli.stepping import Narrowed
+    from isodesm.cli.trying import tried
+
+    if not reading.path.is_dir():
+        raise UsageError(f"--check tries steps in a copy of a folder, and {reading.path} is none.")
+    narrowed = Narrowed(
+        chosen.focus, tuple(chosen.technique or ()), chosen.until, chosen.members == "all", chosen.no_new_abstractions
+    )
+    found = tried(reading.path, load(reading), narrowed, chosen.steps, chosen.check)
+    say(f"tried: {counted(found.kept, 'step')} green, {len(found.red)} red and left out")
+    return found.red
 
 
 def _ids_of(path: Path) -> frozenset[str]:
@@ -113,6 +136,7 @@ def _planned(workspace: Workspace, wanted: Wanted, mistakes: list[Exception]) ->
         all_members=wanted.members == "all",
         no_new_abstractions=wanted.no_new_abstractions,
         earlier=frozenset(wanted.earlier),
+        red=wanted.red,
     )
     return workspace.plan(options, mistakes)
 
@@ -130,7 +154,6 @@ def _steps_to_show(made: Plan, shown: str) -> tuple[Step, ...]:
 def _write_patches(reading: Reading, wanted: Wanted, folder: Path) -> None:
     """One file a step, named in order."""
     from isodesm.disk.told import make_folder, write_whole
-    from isodesm.output.text import counted
     from isodesm.rewriting.patches import patches_of
 
     made = _planned(workspace_of(reading), wanted, [])

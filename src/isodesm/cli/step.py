@@ -45,7 +45,8 @@ Check = Annotated[
 CheckSeconds = Annotated[
     float | None, typer.Option("--check-seconds", min=0, help="The longest that the check may take.", metavar="N")
 ]
-KeepGoing = Annotated[bool, typer.Option("--keep-going", help="Go on after a red step.")]
+KeepGoing = Annotated[bool, typer.Option("--keep-going", help="Go on after a red step, as --all does.")]
+Stop = Annotated[bool, typer.Option("--stop", help="End at the first red step, with --all, too.")]
 Commit = Annotated[bool, typer.Option("--commit", help="One commit for each step; with --undo one that takes it back.")]
 Dirty = Annotated[bool, typer.Option("--dirty", help="Also where files have changes that no commit holds.")]
 Undo = Annotated[
@@ -71,6 +72,7 @@ class StepOptions:
     check: Check = None
     check_seconds: CheckSeconds = None
     keep_going: KeepGoing = False
+    stop: Stop = False
     commit: Commit = False
     dirty: Dirty = False
     undo: Undo = False
@@ -94,6 +96,8 @@ def step(reading: Reading, chosen: StepOptions) -> None:
     if chosen.undo:
         _undo(reading.path, settings, chosen.id or [], chosen.commit)
         return
+    if chosen.stop and chosen.keep_going:
+        raise UsageError("--stop ends at the first red step, --keep-going goes on after it: give one of them.")
     if chosen.commit and not chosen.write:
         raise UsageError("--commit goes with --write.")
     if chosen.saved is not None and (chosen.id or chosen.focus or chosen.technique or chosen.until is not None):
@@ -113,9 +117,8 @@ def step(reading: Reading, chosen: StepOptions) -> None:
     course = _course(reading, settings)
     course.choose(narrowed, tuple(chosen.id or ()), chosen.saved)
     try:
-        _write(reading, course, wish, most, chosen.keep_going, chosen.format) if chosen.write else _show(
-            reading, course, chosen.format
-        )
+        going = chosen.keep_going or (chosen.every and not chosen.stop)
+        _write(reading, course, wish, most, going, chosen.format) if chosen.write else _show(reading, course, chosen.format)
     finally:
         if course.mistakes:
             say(said_of_mistakes(course.mistakes))

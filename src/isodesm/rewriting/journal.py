@@ -15,6 +15,7 @@ import os
 from collections.abc import Callable, Iterator, Sequence
 from pathlib import Path, PurePosixPath
 
+from isodesm import __version__
 from isodesm.disk.inside import Content, Inside, LeadsOut
 from isodesm.disk.opening import text_name
 from isodesm.disk.own import drop, held_open, own_folder
@@ -278,11 +279,12 @@ class Journal:
             found = json.loads(Inside(self.folder).read("red.json").content)
         except (OSError, ValueError, RecursionError):
             return {}
-        return {key: value for key, value in found.items() if isinstance(value, dict)} if isinstance(found, dict) else {}
+        known = found.get(__version__, {}) if isinstance(found, dict) else {}  # another program may write another step
+        return {key: value for key, value in known.items() if isinstance(value, dict)} if isinstance(known, dict) else {}
 
     def remember_red(self, name: str, files: dict[str, str]) -> None:
         """Keep that a step turned red on files of these digests."""
-        self.keep("red.json", json.dumps(self.red() | {name: files}, indent=1, sort_keys=True).encode())
+        self.keep("red.json", json.dumps({__version__: self.red() | {name: files}}, indent=1, sort_keys=True).encode())
 
     def keep(self, name: str, content: bytes) -> None:
         """Keep a small file beside the entries, durably."""

@@ -141,6 +141,7 @@ class Reason(Enum):
     NO_TECHNIQUE = auto()
     NAME_CLASH = auto()
     STEP_PASSED_OVER = auto()
+    STEP_TURNED_RED = auto()
     STEP_BY_HAND = auto()
     UNPROVEN = auto()
     DOES_NOT_HOLD = auto()

@@ -24,6 +24,8 @@ class Options(msgspec.Struct, frozen=True):
     """Ids of the only steps that are wanted, where it names any."""
     without: frozenset[str] = frozenset()
     """Ids of steps that are not taken, nor what needs them."""
+    red: tuple[tuple[str, str], ...] = ()
+    """Ids of steps that turned a build red, which are not taken either, with what that said."""
     whole: bool = False
     """No steps with places that only a person can change."""
     settle: bool = True

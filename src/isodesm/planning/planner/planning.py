@@ -138,7 +138,10 @@ class Planning:
 
     def _passed_over(self, steps: Iterable[Step]) -> Refusal | None:
         """Why some steps are not to be taken; None where they are."""
+        red = dict(self.options.red)
         for step in steps:
+            if step.id in red:
+                return Refusal(Reason.STEP_TURNED_RED, id=step.id, said=red[step.id])
             if step.id in self.options.without:
                 return Refusal(Reason.STEP_PASSED_OVER, id=step.id)
             if self.options.whole and any(edit.by_hand for edit in step.edits):

@@ -150,6 +150,7 @@ SENTENCES: dict[Reason, str] = {
     Reason.NO_TECHNIQUE: "has no technique yet",
     Reason.NAME_CLASH: "`{file}` has another `{name}`: give one of them a name of its own there first",
     Reason.STEP_PASSED_OVER: "its step `{id}` is passed over",
+    Reason.STEP_TURNED_RED: "its step `{id}` turned the check red: {said}",
     Reason.STEP_BY_HAND: "its step `{id}` has places that only a person can change",
     Reason.UNPROVEN: "what would be written does not hold",
     Reason.DOES_NOT_HOLD: "what would be written does not hold: {fault}",
