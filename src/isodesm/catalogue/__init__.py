@@ -86,6 +86,14 @@ class LightUses(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     """Effects that the usual test runners of a language stand something in for by themselves."""
 
 
+class Replacing(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
+    """Functions by which tests put something else in the place of what code looks up: `path` take where it is as a text,
+    `member` an object or module and the name in it."""
+
+    path: tuple[str, ...] = ()
+    member: tuple[str, ...] = ()
+
+
 class LevelRule(msgspec.Struct, frozen=True):
     """Where a project file says the level of the language: dotted `keys` of one in JSON, or `patterns` whose group is the
     constraint; `signs` are patterns that show a level by themselves."""
@@ -136,6 +144,7 @@ class Catalogue(msgspec.Struct, frozen=True, rename="kebab", forbid_unknown_fiel
     """Types of the transport and presentation side, which a service should not know."""
     error_handlers: Handlers = Handlers()
     entries: EntryRules = EntryRules()
+    replaced_by_tests: Replacing = Replacing()
     levels: dict[str, LevelRule] = {}
     """By the name of a project file, the one that is asked first in front."""
     stand_ins: dict[str, StandIn] = {}

@@ -376,6 +376,10 @@ class Language:
         or name arguments. None where no function type has its form."""
         raise NotImplementedError
 
+    def late_call(self, written: str) -> str:
+        """A function that looks another up at each call; '' where that goes without saying."""
+        return ""
+
     def reference(self, owner: str, name: str, written: str) -> str:
         """A static function of a class as a value."""
         return written

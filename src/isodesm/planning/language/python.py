@@ -170,6 +170,10 @@ class Python(Language):
         typed = Typed(f"Callable[{given}, {member.type or 'Any'}]", (Need("Callable", "collections.abc"), *own, *extra))
         return FunctionType(typed, written, "{field}({arguments})")
 
+    def late_call(self, written: str) -> str:
+        """One that hands on whatever it is called with."""
+        return f"lambda *passed, **named: {written}(*passed, **named)"
+
     def reader(self, type: str, written: str, needs: tuple[Need, ...]) -> FunctionType | None:
         """A callable."""
         extra = (Need("Callable", "collections.abc"), *needs, *(() if type else (Need("Any", "typing"),)))

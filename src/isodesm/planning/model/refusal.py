@@ -48,6 +48,7 @@ class Reason(Enum):
     FETCHED_TOO_EARLY = auto()
     CREATED_TOO_SOON = auto()
     IMPORTED_LATE = auto()
+    REPLACED_BY_TEST = auto()
     UNTYPED_CALL = auto()
     ITS_JOB = auto()
     MORE_THAN_A_CALL = auto()
@@ -153,6 +154,7 @@ class Risk(Enum):
 
     BOUND_AT_CREATION = auto()
     READ_WHEN_ASKED = auto()
+    KEPT_LATE = auto()
     SERVES_ALL_CALLS = auto()
     READ_ONCE = auto()
     LOOKED_UP_ONCE = auto()

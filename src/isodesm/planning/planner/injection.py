@@ -23,6 +23,7 @@ from isodesm.planning.model.dependency import Dependency
 from isodesm.planning.model.proposal import Proposal
 from isodesm.planning.model.refusal import Hazard, Reason, Refusal, Risk
 from isodesm.planning.model.step import HAND_IN, PlannedStep, StepText, TechniqueName, step_id
+from isodesm.planning.planner.late_lookups import kept_late
 from isodesm.planning.planner.planning import Planning
 from isodesm.planning.planner.prerequisites import register, write_types
 from isodesm.planning.state.context import PlanContext
@@ -45,6 +46,8 @@ def inject(planning: Planning, decision: Decision) -> None:
     if _is_settled(context, decision):
         return
     proposal = propose(context, decision)
+    if isinstance(proposal, Proposal):
+        proposal = kept_late(context, proposal)
     if not isinstance(proposal, Proposal):
         planning.leave(decision, proposal)
         return

@@ -7,6 +7,7 @@ from isodesm.planning.model.refusal import Hazard, Risk
 SENTENCES: dict[Risk, str] = {
     Risk.BOUND_AT_CREATION: "`{name}` is looked up when the object is made: what a test puts in its place later does not "
     "reach this class",
+    Risk.KEPT_LATE: "`{name}` is looked up at each call, as before: a test puts another in its place ({file}:{line})",
     Risk.READ_WHEN_ASKED: "whatever `{written}` is at the time is what it gives, as before",
     Risk.SERVES_ALL_CALLS: "one `{name}` now serves all calls; before, each call made its own",
     Risk.READ_ONCE: "`{name}` is read when the object is made, no longer each time",

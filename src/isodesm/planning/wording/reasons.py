@@ -49,6 +49,7 @@ SENTENCES: dict[Reason, str] = {
     Reason.CREATED_TOO_SOON: "is made while its module is read, before what it would be handed is declared there: move "
     "that up first",
     Reason.IMPORTED_LATE: "`{name}` is imported where it is used: at the head of the file it may close a circle, or be missing",
+    Reason.REPLACED_BY_TEST: "`{name}` is replaced by a test ({file}:{line}), which would not reach it then: change that first",
     Reason.UNTYPED_CALL: "is called by its name, and this file has no types to ask for another",
     Reason.ITS_JOB: "is what this class is there for, and others are handed it",
     Reason.MORE_THAN_A_CALL: "is more than a call: put it behind a class of your own by hand",
