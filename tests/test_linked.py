@@ -64,6 +64,16 @@ WRONG = {
         {"p/Bell.java": "package p; public class Bell { Bell(int loud) { } }"},
         ("arguments", "`Bell` would be made from 0 arguments in `Big.java`"),
     ),
+    "a type that its package keeps to itself": (
+        {"p/Bell.java": "package p; class Bell { }", "q/Hut.java": "package q; public class Hut { }"},
+        {"q/Hut.java": "package q; import p.Bell; public class Hut { Bell bell; }"},
+        ("visibility", "`Bell` would be named in `Hut.java`"),
+    ),
+    "a constructor that its package keeps to itself": (
+        {"p/Bell.java": "package p; public class Bell { Bell() { } }", "q/Hut.java": "package q; import p.Bell; class Hut { }"},
+        {"q/Hut.java": "package q; import p.Bell; class Hut { Object bell = f(Bell::new); }"},
+        ("visibility", "`Bell` would be named in `Hut.java`"),
+    ),
     "a name that a module keeps to itself": (
         TYPESCRIPT,
         {"tower.ts": "import { Rope } from './bell';\nexport type A = Rope;\n"},
@@ -98,6 +108,10 @@ RIGHT = {
     "the old constructor stays": (
         JAVA,
         {"p/Bell.java": "package p; public class Bell { Bell(int a) { this(a, 2); } Bell(int a, int b) { } }"},
+    ),
+    "a type of the same package, and a public one": (
+        {"p/Bell.java": "package p; class Bell { Bell() { } }", "q/Rope.java": "package q; public class Rope { }"},
+        {"p/Hut.java": "package p; import q.Rope; class Hut { Bell bell = new Bell(); Rope rope = new Rope(); }"},
     ),
     "what a module hands out": (TYPESCRIPT, {"tower.ts": "import { Bell } from './bell';\nexport type A = Bell;\n"}),
     "what a step before has written": (

@@ -18,7 +18,7 @@ from isodesm.planning.planner.phases import PHASES, inject_decisions
 from isodesm.planning.planner.planning import Planning
 from isodesm.planning.planner.progress import find_done
 from isodesm.planning.planner.projection import Loosened, Projection
-from isodesm.planning.planner.reconcile import expected_of, settled, touched
+from isodesm.planning.planner.reconcile import MOST_SCANS, expected_of, settled, touched
 from isodesm.planning.state.context import PlanContext
 from isodesm.planning.techniques.move_effect_out.effect import MIXED, mixed_decision, mixed_findings
 
@@ -75,10 +75,13 @@ def _cut(planning: Planning, waiting: int) -> Plan:
     cut: Sequence[Step] = planning.steps[: options.steps] if options.steps else planning.steps
     made, keeping = _around(planning, len(cut), waiting), keeping_of(planning.context)
     if cut and options.settle:
-        expected = expected_of(codebase, planning.projection_after(len(cut)).findings)
         if len(codebase.symbols.files) > LARGE:  # it needs all that once more of the codebase after the steps
+            last = planning.projection_after(len(cut)).findings
+            expected, scans = expected_of(codebase, lambda _: last), 0
             planning.let_go()
-        cut = settled(codebase, cut, expected)
+        else:
+            expected, scans = expected_of(codebase, lambda count: planning.projection_after(count).findings), MOST_SCANS
+        cut = settled(codebase, cut, expected, scans)
     steps = (
         msgspec.structs.replace(step, number=number, files=files)
         for number, (step, files) in enumerate(zip(cut, touched(codebase, cut), strict=True), 1)

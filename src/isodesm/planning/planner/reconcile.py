@@ -7,7 +7,8 @@ itself, or that more is known of what it calls once its fields have types: then 
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Callable, Iterable, Iterator, Sequence
+from itertools import pairwise
 from typing import NamedTuple
 
 import msgspec
@@ -27,31 +28,88 @@ Totals = dict[tuple[str, str], tuple[float, int]]
 """(class, layer) to strain and hard bonds of its own."""
 
 
-class Expected(NamedTuple):
-    """What steps lead to by themselves, and what each class of the tree, by its name, is taken for before them."""
+Differences = dict[tuple[str, str], tuple[float, int]]
+"""(class, layer) to strain and hard bonds that a scan finds beyond what was projected."""
+MOST_SCANS = 8
+"""Scans between the steps, beside the one after the last: each takes about as long as reading and linking what changed."""
 
-    totals: Totals
+
+class Expected(NamedTuple):
+    """What so many steps lead to by themselves, and what each class of the tree, by its name, is taken for before them."""
+
+    totals: Callable[[int], Totals]
     roles: dict[str, str]
 
 
-def expected_of(codebase: Codebase, projected: Iterable[Finding]) -> Expected:
-    """What is to be held against a scan: `projected` are the hard findings that steps lead to by themselves."""
-    return Expected(_totals(codebase, projected), _roles(codebase))
+def expected_of(codebase: Codebase, projected: Callable[[int], Iterable[Finding]]) -> Expected:
+    """What is to be held against scans: `projected` gives the hard findings that so many steps lead to by themselves."""
+    return Expected(lambda count: _totals(codebase, projected(count)), _roles(codebase))
 
 
-def settled(codebase: Codebase, steps: Sequence[Step], expected: Expected) -> list[Step]:
-    """The steps with what a scan after the last one finds. Of the codebase it asks what was read and linked alone.
+def settled(codebase: Codebase, steps: Sequence[Step], expected: Expected, most_scans: int = MOST_SCANS) -> list[Step]:
+    """The steps with what scans after the last one, and between them, find. Of the codebase it asks what was read and linked
+    alone.
 
-    Where that is not what was expected, the difference counts from the last step that changes the class, which says so.
+    Where that is not what was expected, the difference counts from the step after which it is found first; where there are
+    no more scans to tell, from the last of those in question that changes the class. The step says so.
     """
-    after = edited(codebase, contents_after(codebase, steps))
-    actual, roles = _totals(after, diagnose(after, families=()).hard), (expected.roles, _roles(after))
-    apart: dict[int, list[tuple[str, str, float, int]]] = defaultdict(list)
-    for source, layer in sorted({*expected.totals, *actual}):
-        strain, bonds = actual.get((source, layer), (0.0, 0))
-        was, were = expected.totals.get((source, layer), (0.0, 0))
+    roles: list[dict[str, str]] = []
+
+    def scanned(count: int) -> Differences:
+        after = edited(codebase, contents_after(codebase, steps[:count]))
+        actual, wanted = _totals(after, diagnose(after, families=()).hard), expected.totals(count)
+        if count == len(steps):
+            roles.append(_roles(after))
+        return _apart(actual, wanted)
+
+    known: dict[int, Differences] = {0: {}, len(steps): scanned(len(steps))}
+    for _ in range(most_scans):
+        if (middle := _in_doubt(known)) is None:
+            break
+        known[middle] = scanned(middle)
+    return _with_differences(steps, _dated(steps, known), (expected.roles, roles[0]))
+
+
+def _apart(actual: Totals, wanted: Totals) -> Differences:
+    found: Differences = {}
+    for key in {*wanted, *actual}:
+        (strain, bonds), (was, were) = actual.get(key, (0.0, 0)), wanted.get(key, (0.0, 0))
         if (round(strain - was, 9), bonds - were) != (0.0, 0):
-            apart[_last(steps, source)].append((source, layer, round(strain - was, 9), bonds - were))
+            found[key] = (round(strain - was, 9), bonds - were)
+    return found
+
+
+def _in_doubt(known: dict[int, Differences]) -> int | None:
+    """The middle of the stretch of steps in which most changes unexpectedly; None where each such change has its step."""
+    counts = sorted(known)
+    pairs = [(begin, end) for begin, end in pairwise(counts) if end - begin > 1 and known[begin] != known[end]]
+    if not pairs:
+        return None
+    begin, end = max(pairs, key=lambda pair: (_size(known[pair[0]], known[pair[1]]), pair[1] - pair[0], -pair[0]))
+    return (begin + end) // 2
+
+
+def _size(one: Differences, other: Differences) -> float:
+    return sum(abs(change[0]) + abs(change[1]) for change in _changes(one, other).values())
+
+
+def _changes(before: Differences, after: Differences) -> Differences:
+    """What is found after some steps beyond what was before them."""
+    return _apart(after, before)
+
+
+def _dated(steps: Sequence[Step], known: dict[int, Differences]) -> dict[int, list[tuple[str, str, float, int]]]:
+    """Each difference by the step, counted from 0, from which on it is found."""
+    found: dict[int, list[tuple[str, str, float, int]]] = defaultdict(list)
+    for begin, end in pairwise(sorted(known)):
+        for (source, layer), (strain, bonds) in sorted(_changes(known[begin], known[end]).items()):
+            found[begin + _last(steps[begin:end], source)].append((source, layer, strain, bonds))
+    return found
+
+
+def _with_differences(
+    steps: Sequence[Step], apart: dict[int, list[tuple[str, str, float, int]]], roles: tuple[dict[str, str], dict[str, str]]
+) -> list[Step]:
     result: list[Step] = []
     moved: dict[str, tuple[float, int]] = {}
     for index, step in enumerate(steps):

@@ -11,26 +11,33 @@ from isodesm.planning.verification.arguments import Constructed
 from isodesm.planning.verification.imports import HandedOut
 from isodesm.planning.verification.loading import Loaded, first_loaded
 from isodesm.planning.verification.proof import Objection
+from isodesm.planning.verification.visible import hidden
 
 
 class Linked(NamedTuple):
     """The tree as the steps so far leave it. A value."""
 
+    codebase: Codebase
     loaded: Loaded
     handed_out: HandedOut
     constructed: Constructed
 
     def after(self, changed: Sequence[Written]) -> Linked:
         """With some files written."""
-        return Linked(self.loaded.after(changed), self.handed_out.after(changed), self.constructed.after(changed))
+        return self._replace(
+            loaded=self.loaded.after(changed),
+            handed_out=self.handed_out.after(changed),
+            constructed=self.constructed.after(changed),
+        )
 
     def objections(self, changed: Sequence[Written]) -> Iterator[Objection]:
         """What speaks against writing some files, though each of them would do by itself."""
         yield from (Objection("imports", said) for said in self.handed_out.objections(changed))
+        yield from (Objection("visibility", said) for said in hidden(self.codebase, changed))
         yield from (Objection("loading", said) for said in self.loaded.objections(changed))
         yield from (Objection("arguments", said) for said in self.constructed.objections(changed))
 
 
 def linked(codebase: Codebase) -> Linked:
     """The tree as it is."""
-    return Linked(first_loaded(codebase), HandedOut(codebase), Constructed(codebase))
+    return Linked(codebase, first_loaded(codebase), HandedOut(codebase), Constructed(codebase))

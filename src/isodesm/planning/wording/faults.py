@@ -40,6 +40,11 @@ def not_handed_out(name: str, module: str, file: str) -> str:
     return f"`{name}` would be taken out of `{module}` in `{file}`, which does not hand it out"
 
 
+def not_visible(name: str, file: str) -> str:
+    """A type or constructor that its package keeps to itself."""
+    return f"`{name}` would be named in `{file}`, where it is not visible"
+
+
 def unknown(name: str, file: str) -> str:
     """A type that a file does not import."""
     return f"`{name}` would be named in `{file}`, which does not know it"
