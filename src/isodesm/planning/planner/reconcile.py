@@ -30,7 +30,7 @@ Totals = dict[tuple[str, str], tuple[float, int]]
 
 Differences = dict[tuple[str, str], tuple[float, int]]
 """(class, layer) to strain and hard bonds that a scan finds beyond what was projected."""
-MOST_SCANS = 8
+MOST_SCANS = 5
 """Scans between the steps, beside the one after the last: each takes about as long as reading and linking what changed."""
 
 
