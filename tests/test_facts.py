@@ -54,6 +54,11 @@ class JavaDeclarationsTest(unittest.TestCase):
         "sealed class A permits B, C { }": [],
     }
 
+    def test_a_function_that_a_constructor_passes_on_has_parameters_of_its_own(self) -> None:
+        facts, _ = read_file("csharp", "A.cs", b"class A { A() : this(1, (x, y) => x) { } A(int n, F f) { g((z) => 1); } }")
+        taken = [[each.name for each in member.parameters] for member in facts.types[0].members]
+        self.assertEqual(taken, [[], ["n", "f"]])
+
     def test_members(self) -> None:
         for source, wanted in self.MEMBERS.items():
             with self.subTest(source=source):

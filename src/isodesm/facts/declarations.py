@@ -217,6 +217,7 @@ class Declarations(Nesting):
         """Take a member up, whose parts may follow."""
         if opened.kind == "constructor" and owner.kind == "record" and "parameters" not in parts:
             opened.parameters = owner.components
+        opened.head = self._span(parts, "parameters")
         if body != (0, 0) or opened.kind == "instance":
             opened.statements = self.dialect.count_statements(self.text[slice(*(body if body != (0, 0) else own))])
         owner.members.append(opened)
@@ -304,6 +305,8 @@ class Declarations(Nesting):
         )
         if member and member.kind in ("field", "constant", "static", "instance") and member.facts["body"] == (0, 0):
             return  # of a function that is the field's value
+        if member and member.head != (0, 0) and not member.head[0] <= start < member.head[1]:
+            return  # of a function that is passed on between the head and the body
         if owner and member and start < (member.facts["body"][0] or member.place.end):
             self._add_parameter(owner, member, parameter, kind, name, start)
         elif owner and not member and start < (owner.facts["body"][0] or owner.place.end):

@@ -15,6 +15,8 @@ class MemberDraft:
         self.facts = facts
         self.parameters: list[Parameter] = []
         self.statements = self.branches = 0
+        self.head = (0, 0)
+        """Bytes of the list of its parameters, where the grammar tells."""
         self.took_self = False
         """Whether the parameter that stands for the object itself has been read."""
 
