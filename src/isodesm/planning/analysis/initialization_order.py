@@ -12,6 +12,7 @@ from isodesm.planning.analysis.sources import Sources
 from isodesm.planning.model.decision import Decision
 from isodesm.planning.model.refusal import Reason, Refusal
 
+_CALLS = frozenset(KIND_NUMBER[each] for each in ("call", "static-call", "lookup"))
 _ITSELF = r"\s*=\s*(?:\$?this|self)\b"
 """What stands behind a static field that is given the object under construction."""
 
@@ -27,9 +28,31 @@ def too_early(sources: Sources, decision: Decision) -> Refusal | None:
     name = sources.name(target)
     if is_written(sources, holder, callee):
         return Refusal(Reason.SET_IN_SEVERAL_PLACES, name=callee)
+    if _is_looked_up(sources, holder, target, callee) and not _asks_in_constructor(sources, decision):
+        return Refusal(Reason.REGISTERED_BY_THEN, name=name)
     if (decision.source, INSTANCE) in _closure(sources, _before(sources, holder, target, callee), target):
         return Refusal(Reason.FETCHED_TOO_EARLY, name=name)
     return None
+
+
+def _is_looked_up(sources: Sources, holder: int, target: int, callee: str) -> bool:
+    """Whether what hands out a shared object asks others for it, and nothing of its class makes one: then it is there only once
+    the program has registered it."""
+    table, members = sources.codebase.bonds, sources.symbols.types[holder].members
+    accessor = {at for at, each in enumerate(members) if each.name == callee and each.kind in ("method", "property")}
+    fitting = {target, *sources.codebase.roles.implementers.get(target, ())}
+    asks = False
+    for row in table.rows_of_source(holder):
+        kind, below = table.kind[row], table.target[row]
+        if kind == KIND_NUMBER["creation"] and below in fitting:
+            return False
+        asks = asks or (kind in _CALLS and table.source_member[row] in accessor and below not in (holder, *fitting))
+    return asks and bool(accessor) and not sources.codebase.roles.ancestors(holder)[1:]
+
+
+def _asks_in_constructor(sources: Sources, decision: Decision) -> bool:
+    taking = sources.constructors(decision.source)
+    return all(place.member in taking for place in decision.places)
 
 
 def is_written(sources: Sources, holder: int, name: str) -> bool:

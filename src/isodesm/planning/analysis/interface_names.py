@@ -92,6 +92,7 @@ def interface_name(
     line = codebase.roles.ancestors(target)
     bases = {simple_name(base) for each in line for base in codebase.roles.external_bases.get(each, ())}
     bases |= {codebase.symbols.types[each].name for each in line}
+    bases |= {each.alias for each in codebase.symbols.files[codebase.symbols.file_of[target]].imports}  # and mean another there
     return next(
         each
         for each in candidates

@@ -47,6 +47,7 @@ class Reason(Enum):
     SET_IN_SEVERAL_PLACES = auto()
     FETCHED_TOO_EARLY = auto()
     CREATED_TOO_SOON = auto()
+    REGISTERED_BY_THEN = auto()
     IMPORTED_LATE = auto()
     REPLACED_BY_TEST = auto()
     UNTYPED_CALL = auto()

@@ -48,6 +48,8 @@ SENTENCES: dict[Reason, str] = {
     Reason.FETCHED_TOO_EARLY: "is made while `{name}` itself is made: fetching that in its constructor would come too early",
     Reason.CREATED_TOO_SOON: "is made while its module is read, before what it would be handed is declared there: move "
     "that up first",
+    Reason.REGISTERED_BY_THEN: "`{name}` is looked up among what the program has registered by then: nothing shows that it is "
+    "there when this class is made",
     Reason.IMPORTED_LATE: "`{name}` is imported where it is used: at the head of the file it may close a circle, or be missing",
     Reason.REPLACED_BY_TEST: "`{name}` is replaced by a test ({file}:{line}), which would not reach it then: change that first",
     Reason.UNTYPED_CALL: "is called by its name, and this file has no types to ask for another",
