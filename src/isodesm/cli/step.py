@@ -83,25 +83,13 @@ class StepOptions:
 def step(reading: Reading, chosen: StepOptions) -> None:
     """Carry the next step out: change, check, and keep it or take it back."""
     from isodesm.cli.stepping import Narrowed
-    from isodesm.planning.model.step import TECHNIQUES
     from isodesm.rewriting.apply import Wish
 
-    check_format(chosen.format, FORMATS)
-    check_choice("--members", chosen.members, ("used", "all"))
-    for each in chosen.technique or ():
-        check_choice("--technique", each, TECHNIQUES)
-    if not reading.path.is_dir():
-        raise UsageError(f"Steps are carried out in a folder, and {reading.path} is none.")
+    _check(reading, chosen)
     settings = load(reading)
     if chosen.undo:
         _undo(reading.path, settings, chosen.id or [], chosen.commit)
         return
-    if chosen.stop and chosen.keep_going:
-        raise UsageError("--stop ends at the first red step, --keep-going goes on after it: give one of them.")
-    if chosen.commit and not chosen.write:
-        raise UsageError("--commit goes with --write.")
-    if chosen.saved is not None and (chosen.id or chosen.focus or chosen.technique or chosen.until is not None):
-        raise UsageError("--from takes the steps as they were saved; what narrows a plan can't be given with it.")
     narrowed = Narrowed(
         chosen.focus, tuple(chosen.technique or ()), chosen.until, chosen.members == "all", chosen.no_new_abstractions
     )
@@ -122,6 +110,26 @@ def step(reading: Reading, chosen: StepOptions) -> None:
     finally:
         if course.mistakes:
             say(said_of_mistakes(course.mistakes))
+
+
+def _check(reading: Reading, chosen: StepOptions) -> None:
+    """UsageError for what does not go together."""
+    from isodesm.planning.model.step import TECHNIQUES
+
+    check_format(chosen.format, FORMATS)
+    check_choice("--members", chosen.members, ("used", "all"))
+    for each in chosen.technique or ():
+        check_choice("--technique", each, TECHNIQUES)
+    if not reading.path.is_dir():
+        raise UsageError(f"Steps are carried out in a folder, and {reading.path} is none.")
+    if chosen.undo:
+        return
+    if chosen.stop and chosen.keep_going:
+        raise UsageError("--stop ends at the first red step, --keep-going goes on after it: give one of them.")
+    if chosen.commit and not chosen.write:
+        raise UsageError("--commit goes with --write.")
+    if chosen.saved is not None and (chosen.id or chosen.focus or chosen.technique or chosen.until is not None):
+        raise UsageError("--from takes the steps as they were saved; what narrows a plan can't be given with it.")
 
 
 def _course(reading: Reading, settings: Settings) -> Course:

@@ -32,6 +32,15 @@ def is_hidden_from(sources: Sources, makers: Iterable[int], target: int) -> bool
     return any(sources.symbols.files[sources.symbols.file_of[each]].package != package for each in makers)
 
 
+def is_local(sources: Sources, number: int) -> bool:
+    """Whether a type, or one around it, is declared inside a function."""
+    while number >= 0:
+        if sources.symbols.types[number].outer_member >= 0:
+            return True
+        number = sources.symbols.outer(number)
+    return False
+
+
 def hidden_type(sources: Sources, owner: int, text: str, needs: Iterable[Need]) -> str:
     """A type of the tree that a text names, `needs` saying from where, and that a class can't name, for it is known to its
     package or assembly only; '' where there is none."""

@@ -14,6 +14,7 @@ class Reason(Enum):
     OUTSIDE_CLASSES = auto()
     NO_CLASS = auto()
     LOCAL_CLASS = auto()
+    LOCAL_TARGET = auto()
     SERIALIZED = auto()
     CONSTRUCTORS_IN_PARTS = auto()
     ONLY_ITSELF_CREATES = auto()

@@ -13,7 +13,7 @@ from isodesm.planning.analysis.initialization_order import made_too_soon
 from isodesm.planning.analysis.load_order import imported_late
 from isodesm.planning.analysis.names_in_code import clash_in
 from isodesm.planning.analysis.preconditions import of_several, too_much
-from isodesm.planning.analysis.visibility import hidden_constructor, hidden_type, is_hidden_from
+from isodesm.planning.analysis.visibility import hidden_constructor, hidden_type, is_hidden_from, is_local
 from isodesm.planning.containers.array_entries import entry_files, further_argument, names_arguments
 from isodesm.planning.containers.definition_files import definitions_of, pass_argument
 from isodesm.planning.containers.registration_edits import container_refusal, keep_annotation, knows, makes
@@ -85,8 +85,11 @@ def _refusal(context: PlanContext, proposal: Proposal) -> Refusal | None:
         return found
     if made_too_soon(sources, source, proposal.wanted.default.text):
         return Refusal(Reason.CREATED_TOO_SOON)
+    if is_local(sources, decision.target):
+        return Refusal(Reason.LOCAL_TARGET, name=context.name(decision.target))
     wanted = proposal.wanted
-    if late := imported_late(context.codebase, source, wanted.default.text):
+    asked = (each.site.text for each in decision.places if each.file == context.symbols.file_of[source])
+    if late := imported_late(context.codebase, source, " ".join((wanted.default.text, *asked))):
         return Refusal(Reason.IMPORTED_LATE, name=late)
     if hidden := hidden_type(sources, source, wanted.typed.text, wanted.typed.needs):
         return Refusal(Reason.TYPE_HIDDEN, type=hidden, name=context.name(source))

@@ -100,7 +100,8 @@ def late_names(language: Language, new: bytes, after: FileFacts) -> Iterator[str
         for member in declared.members:
             for each in member.parameters:
                 for name in _NAME.findall(_plain(each.type.encode())):
-                    if starts.get(name, -1) > member.place.start:
+                    itself = name == declared.path.partition(".")[0]  # which is there once all of it has been read
+                    if itself or starts.get(name, -1) > member.place.start:
                         yield fault.late(declared.name, member.name, name)
 
 

@@ -10,6 +10,7 @@ SENTENCES: dict[Reason, str] = {
     Reason.OUTSIDE_CLASSES: "stands in code outside all classes, which no constructor reaches",
     Reason.NO_CLASS: "the source is {kind}, which takes no dependencies",
     Reason.LOCAL_CLASS: "the source is a class local to a function",
+    Reason.LOCAL_TARGET: "`{name}` is declared inside a function, where nobody else can name it",
     Reason.SERIALIZED: "its objects are written out and read back: what it is handed would have to be, too",
     Reason.CONSTRUCTORS_IN_PARTS: "its constructors stand in several parts of it: put them into one file first",
     Reason.ONLY_ITSELF_CREATES: "nobody but the class itself can make it: give it a constructor that others can call first",
