@@ -239,6 +239,8 @@ class Language:
     """What a new file is given of its imports: `namespace`, `name`, or the whole `line`."""
     names_global_types = False
     """A file in a namespace has to import types that are in none."""
+    twin_modules: tuple[str, ...] = ()
+    """Modules that hand out the same under the same names, the one to take in front."""
     whole_lines_first = False
     """Imports of whole modules stand in front of those of names."""
     suffix = ""

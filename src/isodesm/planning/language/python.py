@@ -45,6 +45,7 @@ class Python(Language):
     braces = False
     creation = "{}({})"
     imported = re.compile(r"(?:from|import)\s+([\w.]+)")
+    twin_modules = ("collections.abc", "typing")
     whole_lines_first = True
     apart_from_code = 3
     implements = "("

@@ -131,6 +131,9 @@ def missing_imports(draft: Draft, file: int) -> Iterator[Amendment]:
     unnamed = draft.sources.language_of_file(file).names_global_types
     named = (need for need in _needs(draft, file) if need.home or unnamed)
     needs = {need for need in named if not is_bound(draft.sources.codebase, file, need)}
+    twins = draft.sources.language_of_file(file).twin_modules
+    twice = {each.name for each in needs if each.home in twins[:1]}
+    needs = {each for each in needs if each.home not in twins[1:] or each.name not in twice}
     if not needs:
         return
     missing, syntax = sorted(needs, key=lambda each: (each.home, each.name)), draft.sources.syntax(file)
