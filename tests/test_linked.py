@@ -74,6 +74,15 @@ WRONG = {
         {"q/Hut.java": "package q; import p.Bell; class Hut { Object bell = f(Bell::new); }"},
         ("visibility", "`Bell` would be named in `Hut.java`"),
     ),
+    "a namespace more, with a type of a name that is in use": (
+        {
+            "A.cs": "namespace P { public class Native { } public class Bell { } }",
+            "B.cs": "namespace Q { public class Native { } public class Horn { } }",
+            "C.cs": "using P; class Hut { Native native; }",
+        },
+        {"C.cs": "using P;\nusing Q; class Hut { Native native; Horn horn; }"},
+        ("visibility", "`Native` in `C.cs` would mean one of two types"),
+    ),
     "a name that a module keeps to itself": (
         TYPESCRIPT,
         {"tower.ts": "import { Rope } from './bell';\nexport type A = Rope;\n"},

@@ -11,7 +11,7 @@ from isodesm.planning.verification.arguments import Constructed
 from isodesm.planning.verification.imports import HandedOut
 from isodesm.planning.verification.loading import Loaded, first_loaded
 from isodesm.planning.verification.proof import Objection
-from isodesm.planning.verification.visible import hidden
+from isodesm.planning.verification.visible import ambiguous, hidden
 
 
 class Linked(NamedTuple):
@@ -34,6 +34,7 @@ class Linked(NamedTuple):
         """What speaks against writing some files, though each of them would do by itself."""
         yield from (Objection("imports", said) for said in self.handed_out.objections(changed))
         yield from (Objection("visibility", said) for said in hidden(self.codebase, changed))
+        yield from (Objection("visibility", said) for said in ambiguous(self.codebase, changed))
         yield from (Objection("loading", said) for said in self.loaded.objections(changed))
         yield from (Objection("arguments", said) for said in self.constructed.objections(changed))
 

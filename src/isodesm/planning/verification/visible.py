@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
-from collections import Counter
+import re
+from collections import Counter, defaultdict
 from collections.abc import Iterator, Sequence
 
 from isodesm.codebase.model import Codebase
 from isodesm.facts.records import DeclaredType, FileFacts, FileSites
+from isodesm.linking.remembering import remembered
 from isodesm.planning.language import language_named
 from isodesm.planning.model.step import Written
 from isodesm.planning.verification.reading import read
@@ -55,3 +57,30 @@ def _is_closed(codebase: Codebase, facts: FileFacts, name: str) -> bool:
     declared = _declared(codebase, facts, name)
     own = [each for each in declared.members if each.kind == "constructor"] if declared is not None else []
     return bool(own) and not any("public" in each.modifiers.words for each in own)
+
+
+def ambiguous(codebase: Codebase, changed: Sequence[Written]) -> Iterator[str]:
+    """Names that would mean one of two types, for a namespace more is imported as a whole, in words."""
+    for each in changed:
+        if language_named(each.language).imports_by != "namespace" or not each.before:
+            continue
+        before, after = (read(each.language, each.path, text)[0] for text in (each.before, each.after))
+        spaces = {given.name for given in before.imports if given.wildcard}
+        new = {given.name for given in after.imports if given.wildcard} - spaces
+        known = _types_in(codebase, each.language)
+        for space in sorted(new):
+            both = {name for other in spaces | new - {space} for name in known.get(other, set()) & known.get(space, set())}
+            for name in sorted(both):
+                if re.search(rb"(?<![\w.])" + re.escape(name.encode()) + rb"\b", each.before):
+                    yield fault.ambiguous(name, each.path.rpartition("/")[2])
+
+
+@remembered
+def _types_in(codebase: Codebase, language: str) -> dict[str, set[str]]:
+    """The simple names of types by the namespace that they are declared in."""
+    found: dict[str, set[str]] = defaultdict(set)
+    for facts in codebase.symbols.files:
+        for declared in facts.types if facts.language == language else ():
+            if declared.outer < 0 and declared.space:
+                found[declared.space].add(declared.name)
+    return found

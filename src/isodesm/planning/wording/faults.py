@@ -45,6 +45,11 @@ def not_visible(name: str, file: str) -> str:
     return f"`{name}` would be named in `{file}`, where it is not visible"
 
 
+def ambiguous(name: str, file: str) -> str:
+    """A name that means one of two types."""
+    return f"`{name}` in `{file}` would mean one of two types, for the namespace of another is imported"
+
+
 def unknown(name: str, file: str) -> str:
     """A type that a file does not import."""
     return f"`{name}` would be named in `{file}`, which does not know it"

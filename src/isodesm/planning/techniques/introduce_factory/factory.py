@@ -25,6 +25,9 @@ NAME = TechniqueName.INTRODUCE_FACTORY
 MADE_ALL_OVER = 5
 """Classes that make a thing from which it is one of the words of the codebase, like a value."""
 
+_BY_REFERENCE = frozenset(("out", "ref"))
+"""Words by which a constructor hands something back through a parameter."""
+
 
 def propose(context: PlanContext, decision: Decision) -> Proposal | Refusal | None:
     """A function with the parameters of the constructor that is called."""
@@ -74,6 +77,8 @@ def _called(context: PlanContext, target: int, count: int) -> Member | None | Re
     ]
     if len(fitting) != 1:
         return Refusal(Reason.SEVERAL_CONSTRUCTORS_FIT)
+    if any(_BY_REFERENCE & set(each.modifiers.words) for each in fitting[0].parameters[:count]):
+        return Refusal(Reason.GIVES_BACK_BY_REFERENCE)
     return fitting[0]
 
 
