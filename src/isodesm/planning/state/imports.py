@@ -128,12 +128,7 @@ def _line(syntax: Syntax, span: tuple[int, int]) -> tuple[int, int]:
 
 def missing_imports(draft: Draft, file: int) -> Iterator[Amendment]:
     """Imports that the changes of a file need and that it lacks."""
-    unnamed = draft.sources.language_of_file(file).names_global_types
-    named = (need for need in _needs(draft, file) if need.home or unnamed)
-    needs = {need for need in named if not is_bound(draft.sources.codebase, file, need)}
-    twins = draft.sources.language_of_file(file).twin_modules
-    twice = {each.name for each in needs if each.home in twins[:1]}
-    needs = {each for each in needs if each.home not in twins[1:] or each.name not in twice}
+    needs = _unbound(draft, file)
     if not needs:
         return
     missing, syntax = sorted(needs, key=lambda each: (each.home, each.name)), draft.sources.syntax(file)
@@ -158,6 +153,15 @@ def missing_imports(draft: Draft, file: int) -> Iterator[Amendment]:
             parts = [f"{end}{margin}{each}" if place.behind else f"{each}{syntax.line_end}{margin}" for each in said_of]
             tail = f"{syntax.line_end}{margin}" if place.apart and not place.behind else ""
             yield Amendment(place.at, place.at, IMPORTS, "".join(parts) + tail, action)
+
+
+def _unbound(draft: Draft, file: int) -> set[Need]:
+    """What the changes of a file name and it has not, each name once."""
+    language = draft.sources.language_of_file(file)
+    named = (need for need in _needs(draft, file) if need.home or language.names_global_types)
+    needs = {need for need in named if not is_bound(draft.sources.codebase, file, need)}
+    twice = {each.name for each in needs if each.home in language.twin_modules[:1]}
+    return {each for each in needs if each.home not in language.twin_modules[1:] or each.name not in twice}
 
 
 def _taken_too(draft: Draft, file: int, needs: list[Need]) -> list[Amendment]:
