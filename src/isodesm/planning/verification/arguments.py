@@ -108,8 +108,9 @@ class Constructed:
         file = _numbers(self.codebase).get(written.path, -1)
         if file >= 0:
             found = self.codebase.hierarchy.file(file).resolve(name, 0, -1)
-            if found >= 0:
-                return found
+            renamed = any(each.alias == name for each in self.codebase.symbols.files[file].imports)
+            if found >= 0 and (renamed or self.codebase.symbols.types[found].name == name):
+                return found  # where case does not count, another of the file may have the name but for that
         same = _by_name(self.codebase).get(name, ())
         return same[0] if len(same) == 1 else -1
 
