@@ -3,8 +3,6 @@
 from __future__ import annotations
 
 import re
-import shutil
-import tempfile
 from collections.abc import Callable
 from pathlib import Path
 from typing import NamedTuple
@@ -13,6 +11,7 @@ import msgspec
 
 from isodesm.cli.run import read_tree, say
 from isodesm.cli.stepping import Course, Narrowed
+from isodesm.disk.copying import copied
 from isodesm.disk.opening import read_plain
 from isodesm.errors import UsageError
 from isodesm.rewriting.apply import Outcome, Wish
@@ -35,15 +34,14 @@ def tried(path: Path, settings: Settings, narrowed: Narrowed, most: int, check: 
 
     UsageError where the check is red before the first step: it would say nothing about any.
     """
-    with tempfile.TemporaryDirectory(prefix="isodesm-try-") as folder:
-        tree = Path(folder, "tree", path.resolve().name)
-        say(f"trying the steps in a copy of {path}; check after each: {check}")
-        shutil.copytree(path, tree, symlinks=True, ignore=_unreadable)
-        log = Path(folder, "before.log")
+    say(f"trying the steps in a copy of {path}; check after each: {check}")
+    with copied(path) as tree:
+        folder = tree.parent.parent
+        log = folder / "before.log"
         if not run_check(check, tree, log, settings.step.check_seconds).is_green:
             said = first_telling(read_plain(log).decode("utf-8", "replace").splitlines())
             raise UsageError(f"The check is red before any step, in a copy of {path}: {said or 'it says nothing'}")
-        own = msgspec.structs.replace(settings, cache_folder=str(Path(folder, "cache")))
+        own = msgspec.structs.replace(settings, cache_folder=str(folder / "cache"))
         course = Course(tree, own, lambda phases, replay: read_tree(tree, own, phases, replay))
         course.choose(narrowed, (), None)
         wish = Wish(check=check, check_seconds=settings.step.check_seconds, dirty=True, doubt=False)
@@ -73,19 +71,3 @@ def first_telling(lines: list[str]) -> str:
     """The first line that says what is wrong; else the first that says anything."""
     kept = [line.strip() for line in lines if line.strip()]
     return next((line for line in kept if _TELLING.search(line)), kept[0] if kept else "")[:200]
-
-
-def _unreadable(folder: str, names: list[str]) -> list[str]:
-    """What a copy leaves out: pipes, sockets, and what nobody may read."""
-    left = []
-    for name in names:
-        each = Path(folder, name)
-        plain = each.is_symlink() or each.is_dir() or each.is_file()
-        try:
-            if plain and each.is_file() and not each.is_symlink():
-                each.open("rb").close()
-        except OSError:
-            plain = False
-        if not plain:
-            left.append(name)
-    return left

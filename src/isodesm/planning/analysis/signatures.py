@@ -21,7 +21,7 @@ _KINDS = {
     "string": re.compile(r"([\"'`])[^\"'`$]*\1"),
 }
 """Types of plain values in modules, by what those look like."""
-_CALLED = re.compile(r"^[*.]*\w+\s*\??\s*(?=[:=]|$)")
+_CALLED = re.compile(r"^[*.]*+\w++\s*+\??\s*+(?=[:=]|$)")
 """What a parameter is called, where its type stands behind that."""
 INDEXER = "this"
 """What an indexer is called among the members of a class."""
