@@ -13,7 +13,6 @@ from isodesm.cli.answers import Answer, Request, give, printed, workspace_of
 from isodesm.cli.options import Reading, reads_tree
 from isodesm.cli.run import FORMATS, check_choice, check_figure, check_format, load, said_of_mistakes, say, shown_root
 from isodesm.errors import UsageError
-from isodesm.output.text import counted
 
 if TYPE_CHECKING:
     from isodesm.cli.workspace import Workspace
@@ -101,6 +100,7 @@ def _turned_red(reading: Reading, chosen: PlanOptions) -> tuple[tuple[str, str],
     """The steps that turn the check red in a copy of the tree, with what it says of each."""
     from isodesm.cli.stepping import Narrowed
     from isodesm.cli.trying import tried
+    from isodesm.output.text import counted
 
     if not reading.path.is_dir():
         raise UsageError(f"--check tries steps in a copy of a folder, and {reading.path} is none.")
@@ -154,6 +154,7 @@ def _steps_to_show(made: Plan, shown: str) -> tuple[Step, ...]:
 def _write_patches(reading: Reading, wanted: Wanted, folder: Path) -> None:
     """One file a step, named in order."""
     from isodesm.disk.told import make_folder, write_whole
+    from isodesm.output.text import counted
     from isodesm.rewriting.patches import patches_of
 
     made = _planned(workspace_of(reading), wanted, [])

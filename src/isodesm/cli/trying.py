@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Callable
 from pathlib import Path
 from typing import NamedTuple
 
@@ -45,17 +44,14 @@ def tried(path: Path, settings: Settings, narrowed: Narrowed, most: int, check: 
         course = Course(tree, own, lambda phases, replay: read_tree(tree, own, phases, replay))
         course.choose(narrowed, (), None)
         wish = Wish(check=check, check_seconds=settings.step.check_seconds, dirty=True, doubt=False)
-        course.carry_out(wish, most, True, _told(), lambda strain, bonds: None)
+        course.carry_out(wish, most, True, _tell, lambda strain, bonds: None)
         red = tuple((each.id, _said(each)) for each in course.outcomes if not each.is_kept)
         return Tried(sum(each.is_kept for each in course.outcomes), red)
 
 
-def _told() -> Callable[[Outcome], None]:
-    def tell(outcome: Outcome) -> None:
-        if not outcome.is_kept:
-            say(f"red, and left out: {outcome.title} ({outcome.id}): {_said(outcome)}")
-
-    return tell
+def _tell(outcome: Outcome) -> None:
+    if not outcome.is_kept:
+        say(f"red, and left out: {outcome.title} ({outcome.id}): {_said(outcome)}")
 
 
 def _said(outcome: Outcome) -> str:

@@ -71,14 +71,14 @@ def loading_in(codebase: Codebase, file: int) -> Loading:
 
 def _running(codebase: Codebase) -> list[tuple[int, FileFacts]]:
     numbered = enumerate(codebase.symbols.files)
-    return [(file, facts) for file, facts in numbered if language_named(facts.language).loading(b"") is not None]
+    return [(file, facts) for file, facts in numbered if language_named(facts.language).imports_run_modules]
 
 
 def needed_at_once(codebase: Codebase, number: int, needs: Iterable[Need]) -> tuple[set[Need], set[Need]]:
     """What a new file beside a class, which others import with that, has to import: what it may load, and what only its types
     name and would load the class, or who uses it, in a circle."""
     needs, file = set(needs), codebase.symbols.file_of[number]
-    if language_named(codebase.symbols.files[file].language).loading(b"") is None:
+    if not language_named(codebase.symbols.files[file].language).imports_run_modules:
         return needs, set()
     graph, homes, own = load_graph(codebase), homes_of(codebase), codebase.symbols.files[file].path
     around = {own, *(path for path, loaded in graph.items() if own in loaded)}
@@ -91,7 +91,7 @@ def imported_late(codebase: Codebase, number: int, text: str) -> str:
     own library; '' where there is none."""
     file = codebase.symbols.file_of[number]
     language = language_named(codebase.symbols.files[file].language)
-    if language.loading(b"") is None:
+    if not language.imports_run_modules:
         return ""
     inside = {each.alias: each.name for each in codebase.symbols.files[file].imports if each.within != (0, 0)}
     outside = {each.alias for each in codebase.symbols.files[file].imports if each.within == (0, 0)}

@@ -73,7 +73,7 @@ def is_bound(codebase: Codebase, file: int, need: Need) -> bool:
     """Whether a file can write a name already."""
     facts = codebase.symbols.files[file]
     style = codebase.symbols.dialect(codebase.symbols.first[file]).style if facts.types else "modules"
-    here = language_named(facts.language).loading(b"") is not None  # there, functions have imports of their own
+    here = language_named(facts.language).imports_run_modules  # there, functions have imports of their own
     bound = (each for each in facts.imports if each.alias == need.name and not each.wildcard and not each.exported)
     if any(not here or each.within == (0, 0) for each in bound):
         return True

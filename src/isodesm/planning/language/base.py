@@ -207,6 +207,8 @@ class Language:
     """A field that is set once must have its value where a function names it."""
     names_shared_with_heirs = False
     """A class and one below it can't each keep something of one name: it is refused, or both share it."""
+    imports_run_modules = False
+    """An import runs the module at once and takes what that has by then; functions may have imports of their own."""
     modules_run_top_down = False
     """A module runs from top to bottom when it is imported."""
     promoted_if_required = False

@@ -31,7 +31,7 @@ class Python(Language):
     docs_in_body = True
     values = ("str", "int", "bool")
     type_names = re.compile(r"(?<![\w.\"'])([A-Z]\w*)(?![\w\"'])")
-    metaclasses = True
+    metaclasses = imports_run_modules = True
     types_in_quotes = heads_looked_up_at_once = snake_case = keyword_arguments = functions_bound_by_name = compiles_here = True
     builtin_names = frozenset(dir(builtins))
     reserved = frozenset(keyword.kwlist)

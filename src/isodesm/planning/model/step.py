@@ -70,6 +70,11 @@ class Written(NamedTuple):
     before: bytes
     after: bytes
 
+    @property
+    def short(self) -> str:
+        """The name of the file, without its folder."""
+        return self.path.rpartition("/")[2]
+
 
 class Code(msgspec.Struct, frozen=True):
     """Code before and after; `before` is '' for something new. `file` is where it stands or shall stand."""

@@ -18,7 +18,7 @@ def kept_late(context: PlanContext, proposal: Proposal) -> Proposal | Refusal:
     """A proposal under which a test that replaces something goes on reaching it; else why there is none."""
     source, text = proposal.decision.source, proposal.wanted.default.text
     language = context.sources.language(source)
-    if not language.late_call(""):
+    if not language.functions_bound_by_name:
         return proposal
     named = ((name, replaced_by_a_test(context.codebase, source, name)) for name in _NAME.findall(text))
     name, found = next(((name, each) for name, each in named if each is not None), ("", None))

@@ -52,7 +52,7 @@ class Constructed:
             before, after = self._misfits(written, written.before), now._misfits(written, written.after)
             for call, count in sorted(after.items()):
                 if count > before[call]:
-                    yield fault.arguments(call.name, call.passed, written.path.rpartition("/")[2])
+                    yield fault.arguments(call.name, call.passed, written.short)
 
     def _others(self, changed: Sequence[Written]) -> list[Written]:
         """Files that stay as they are and name a class whose constructors change."""

@@ -36,7 +36,7 @@ class HandedOut:
                     continue
                 text = now.text_of(given, each)
                 if text is not None and not language.hands_out(text, given.member):
-                    yield fault.not_handed_out(given.member, given.name, each.path.rpartition("/")[2])
+                    yield fault.not_handed_out(given.member, given.name, each.short)
 
     def text_of(self, given: Import, written: Written) -> bytes | None:
         """What stands in the module that an import names by its path; None for one outside the tree."""

@@ -35,7 +35,7 @@ class Loaded:
                 continue
             for path in sorted(set(now.graph[each.path]) - set(self.graph.get(each.path, ()))):
                 if reaches(now.graph, path, {each.path}):
-                    yield fault.circle(_short(each.path), _short(path))
+                    yield fault.circle(each.short, path.rpartition("/")[2])
             before = _loading(each, each.before) or Loading(frozenset())
             yield from _for_checkers(each, before, loading)
 
@@ -44,15 +44,11 @@ def _for_checkers(each: Written, before: Loading, after: Loading) -> Iterator[st
     """Names that are asked for while the program runs, more often than before, and are bound for type checkers only."""
     for name in sorted(after.asked):
         if after.asked[name] > before.asked.get(name, 0):
-            yield fault.for_checkers(name, _short(each.path))
+            yield fault.for_checkers(name, each.short)
 
 
 def _loading(each: Written, text: bytes) -> Loading | None:
     return language_named(each.language).loading(text) if text else None
-
-
-def _short(path: str) -> str:
-    return path.rpartition("/")[2]
 
 
 def first_loaded(codebase: Codebase) -> Loaded:

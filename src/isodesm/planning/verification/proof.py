@@ -89,7 +89,7 @@ class _Read:
         """What the code does more or less often."""
         if self.old is not None:
             for how, act in changed_acts(self.old[1], self.new[1], self.written.before, may_go):
-                yield Objection("conservation", fault.act(str(act), how, _short(self.written)))
+                yield Objection("conservation", fault.act(str(act), how, self.written.short))
 
     def idles(self) -> Iterator[Objection]:
         """Statements that lost what they did."""
@@ -117,21 +117,17 @@ class _Read:
         found = (each for each in late_names(self.language, after, self.new[0]) if each not in late)
         yield from (Objection("names", said) for said in found)
         for name in unknown_names(self.language, before, after, facts, self.new[0], known):
-            yield Objection("names", fault.unknown(name, _short(self.written)))
+            yield Objection("names", fault.unknown(name, self.written.short))
 
 
 def _idle(pattern: re.Pattern[str], text: bytes) -> list[str]:
     return [each for each in pattern.findall(text.decode("utf-8", "replace")) if each not in _STATEMENTS]
 
 
-def _short(each: Written) -> str:
-    return each.path.rpartition("/")[2]
-
-
 def _parses(each: Written) -> Iterator[Objection]:
     before = _spoilt(each.language, each.path, each.before) if each.before else (0, 0)
     if any(now > then for now, then in zip(_spoilt(each.language, each.path, each.after), before, strict=True)):
-        yield Objection("syntax", fault.unparsed(_short(each)))
+        yield Objection("syntax", fault.unparsed(each.short))
 
 
 def _compiles(each: Written) -> Iterator[Objection]:
@@ -139,11 +135,11 @@ def _compiles(each: Written) -> Iterator[Objection]:
     if not language_named(each.language).compiles_here:
         return
     if compiles(each.before) and not compiles(each.after):
-        yield Objection("syntax", fault.uncompiled(_short(each)))
+        yield Objection("syntax", fault.uncompiled(each.short))
         return
     before, after = unbound_names(each.before), unbound_names(each.after)
     for name in sorted((after or frozenset()) - (before or frozenset())) if before is not None else ():
-        yield Objection("names", fault.unbound(name, _short(each)))
+        yield Objection("names", fault.unbound(name, each.short))
 
 
 @lru_cache(maxsize=KEPT)

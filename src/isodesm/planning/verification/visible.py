@@ -23,14 +23,13 @@ def hidden(codebase: Codebase, changed: Sequence[Written]) -> Iterator[str]:
         facts, sites = read(each.language, each.path, each.after)
         before = read(each.language, each.path, each.before) if each.before else None
         imported = {given.name for given in before[0].imports} if before is not None else set()
-        short = each.path.rpartition("/")[2]
         for given in facts.imports:
             if given.name not in imported and _is_hidden(codebase, facts, given.name):
-                yield fault.not_visible(given.name.rpartition(".")[2], short)
+                yield fault.not_visible(given.name.rpartition(".")[2], each.short)
         known = _made(before[0], before[1]) if before is not None else Counter()
         for name, count in sorted(_made(facts, sites).items()):
             if count > known[name] and _is_closed(codebase, facts, name):
-                yield fault.not_visible(name.rpartition(".")[2], short)
+                yield fault.not_visible(name.rpartition(".")[2], each.short)
 
 
 def _made(facts: FileFacts, sites: FileSites) -> Counter[str]:
@@ -72,7 +71,7 @@ def ambiguous(codebase: Codebase, changed: Sequence[Written]) -> Iterator[str]:
             both = {name for other in spaces | new - {space} for name in known.get(other, set()) & known.get(space, set())}
             for name in sorted(both):
                 if re.search(rb"(?<![\w.])" + re.escape(name.encode()) + rb"\b", each.before):
-                    yield fault.ambiguous(name, each.path.rpartition("/")[2])
+                    yield fault.ambiguous(name, each.short)
 
 
 @remembered
