@@ -37,8 +37,8 @@ class _Call(NamedTuple):
 class Constructed:
     """The constructors of classes, and who calls them, as the steps so far leave them. A value."""
 
-    def __init__(self, codebase: Codebase, texts: Mapping[str, Written] | None = None) -> None:
-        self.codebase, self.texts = codebase, dict(texts or {})
+    def __init__(self, codebase: Codebase, texts: Mapping[str, Written]) -> None:
+        self.codebase, self.texts = codebase, texts
 
     def after(self, changed: Sequence[Written]) -> Constructed:
         """With some files written."""

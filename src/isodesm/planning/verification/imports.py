@@ -17,12 +17,12 @@ from isodesm.reading.modules import without_suffix
 class HandedOut:
     """The modules of the tree as the steps so far leave them. A value."""
 
-    def __init__(self, codebase: Codebase, texts: Mapping[str, bytes] | None = None) -> None:
-        self.codebase, self.texts = codebase, dict(texts or {})
+    def __init__(self, codebase: Codebase, texts: Mapping[str, Written]) -> None:
+        self.codebase, self.texts = codebase, texts
 
     def after(self, changed: Sequence[Written]) -> HandedOut:
         """With some files written."""
-        return HandedOut(self.codebase, {**self.texts, **{each.path: each.after for each in changed}})
+        return HandedOut(self.codebase, {**self.texts, **{each.path: each for each in changed}})
 
     def objections(self, changed: Sequence[Written]) -> Iterator[str]:
         """Names that would be taken out of modules which have none of that name, in words."""
@@ -43,9 +43,9 @@ class HandedOut:
         if not given.name.startswith("./") and not given.name.startswith("../"):
             return None
         at = posixpath.normpath(posixpath.join(posixpath.dirname(written.path), given.name))
-        for path, text in self.texts.items():
+        for path, each in self.texts.items():
             if at in (path, without_suffix(path)) or without_suffix(at) == without_suffix(path):
-                return text
+                return each.after
         modules = self.codebase.symbols.modules.get(written.language)
         file = modules.by_path.get(at, modules.by_path.get(without_suffix(at), -1)) if modules is not None else -1
         return self.codebase.text(file) if file >= 0 else None

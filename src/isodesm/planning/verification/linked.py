@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from typing import NamedTuple
 
 from isodesm.codebase.model import Codebase
@@ -19,26 +19,22 @@ class Linked(NamedTuple):
 
     codebase: Codebase
     loaded: Loaded
-    handed_out: HandedOut
-    constructed: Constructed
+    texts: Mapping[str, Written]
+    """Path of each file that was written to how it was written last."""
 
     def after(self, changed: Sequence[Written]) -> Linked:
         """With some files written."""
-        return self._replace(
-            loaded=self.loaded.after(changed),
-            handed_out=self.handed_out.after(changed),
-            constructed=self.constructed.after(changed),
-        )
+        return self._replace(loaded=self.loaded.after(changed), texts={**self.texts, **{each.path: each for each in changed}})
 
     def objections(self, changed: Sequence[Written]) -> Iterator[Objection]:
         """What speaks against writing some files, though each of them would do by itself."""
-        yield from (Objection("imports", said) for said in self.handed_out.objections(changed))
+        yield from (Objection("imports", said) for said in HandedOut(self.codebase, self.texts).objections(changed))
         yield from (Objection("visibility", said) for said in hidden(self.codebase, changed))
         yield from (Objection("visibility", said) for said in ambiguous(self.codebase, changed))
         yield from (Objection("loading", said) for said in self.loaded.objections(changed))
-        yield from (Objection("arguments", said) for said in self.constructed.objections(changed))
+        yield from (Objection("arguments", said) for said in Constructed(self.codebase, self.texts).objections(changed))
 
 
 def linked(codebase: Codebase) -> Linked:
     """The tree as it is."""
-    return Linked(codebase, first_loaded(codebase), HandedOut(codebase), Constructed(codebase))
+    return Linked(codebase, first_loaded(codebase), {})
