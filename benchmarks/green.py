@@ -109,7 +109,8 @@ def _carried(application: Application, tree: Path, work: Path, limit: int, at_on
     climb = _Climb(checker, root, at_once, settings, every)
     climb.carry_out(steps)
     tests.append(_tests(application, tree))
-    after, (strain, hard) = diagnose(read(root, settings)), _measured(root, settings)
+    after = diagnose(read(root, settings))
+    strain, hard = _measured(after, settings)
     return Outcome(
         name=application.name,
         language=application.language,
@@ -133,9 +134,9 @@ def _modules(tree: Path) -> Path:
     return next((each for each in tree.parents if each.name == "node_modules"), tree)
 
 
-def _measured(root: Path, settings: Settings) -> tuple[float, int]:
+def _measured(found: Diagnosis, settings: Settings) -> tuple[float, int]:
     """Strain and number of hard bonds, as a scan finds them."""
-    weights = [weigh(each, settings.strain) for each in diagnose(read(root, settings)).hard]
+    weights = [weigh(each, settings.strain) for each in found.hard]
     return round(sum(weights), 9), sum(1 for weight in weights if weight)
 
 
@@ -177,7 +178,8 @@ class _Climb:
     def _scan(self, step: Step) -> None:
         if self.every and step.number % self.every == 0:
             self.scans += 1
-            self.apart += _measured(self.root, self.settings) != (step.after.strain, step.after.hard_bonds)
+            found = diagnose(read(self.root, self.settings))
+            self.apart += _measured(found, self.settings) != (step.after.strain, step.after.hard_bonds)
 
 
 def _touched(steps: Sequence[Step]) -> set[str]:

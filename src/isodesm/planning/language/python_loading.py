@@ -38,10 +38,7 @@ def loading_of(text: bytes) -> Loading:
     only = checked - bound
     asked = _Asked(only, late=late)
     asked.visit(tree)
-    inside = {name for node in ast.walk(tree) if isinstance(node, _FUNCTIONS) for name in _imported(node)}
-    return Loading(
-        frozenset(run), frozenset(only), dict(asked.counts), frozenset(_annotated(tree)), frozenset(inside - bound - checked)
-    )
+    return Loading(frozenset(run), frozenset(only), dict(asked.counts), frozenset(_annotated(tree)))
 
 
 def _run(body: list[ast.stmt], *, for_checkers: bool) -> Iterator[tuple[ast.stmt, bool]]:

@@ -36,8 +36,6 @@ class Loading(NamedTuple):
     """Those of them that code asks for as it runs, to how often."""
     in_annotations: frozenset[str] = frozenset()
     """Names that annotations ask for."""
-    inside: frozenset[str] = frozenset()
-    """Names that only functions import, each for itself."""
 
 
 class Signature(NamedTuple):
