@@ -79,6 +79,8 @@ def is_bound(codebase: Codebase, file: int, need: Need) -> bool:
         return True
     if style == "modules":
         return home_of_file(codebase, file) == need.home
+    if need.member:  # goes by another name where it lives
+        return False
     spaces = {facts.package, *(declared.space for declared in facts.types)}
     if style == "namespaces" and language_named(facts.language).namespaces_nest:
         around = {space[:at] for space in spaces for at in (*(m.start() for m in re.finditer(r"\.", space)), len(space))}
@@ -223,10 +225,16 @@ def _need(codebase: Codebase, file: int, local: int, name: str) -> Need | None:
     if resolved == UNKNOWN or (resolved < 0 and imported is None and not name[0].isupper()):
         return None  # what only a whole package could hold is no type by such a name
     if resolved >= 0:
-        return need_of_type(codebase, resolved)
+        return _under_own_name(need_of_type(codebase, resolved), imported)
     separator = codebase.symbols.dialect(codebase.symbols.first[file]).separator
     home, _, last = codebase.target_name(resolved).rpartition(separator)
-    return Need(last, home) if home or imported is not None else None
+    return _under_own_name(Need(last, home), imported) if home or imported is not None else None
+
+
+def _under_own_name(need: Need, imported: Import | None) -> Need:
+    """What a file that imports something under a name of its own needs: others must do so, too, to hold the same text."""
+    renamed = imported is not None and imported.alias not in ("", need.name)
+    return need._replace(name=imported.alias, member=need.name) if renamed and imported is not None else need
 
 
 def _handed_out_as(codebase: Codebase, file: int, name: str) -> str:

@@ -183,3 +183,12 @@ def visible(sources: Sources, number: int, member: Member) -> bool:
     if sources.language(number).public_members:
         return "public" in words
     return not member.is_private and "protected" not in words
+
+
+def takes_undeclared(sources: Sources, number: int, member: Member) -> bool:
+    """Whether a member asks for arguments that its parameters do not tell of, so that no declaration promises what it takes."""
+    sign = sources.language(number).undeclared_arguments
+    if sign is None or member.body == (0, 0):
+        return False
+    file = sources.symbols.file_of[sources.symbols.part_of_member(number, member)]
+    return sign.search(sources.codebase.text(file)[slice(*member.body)]) is not None

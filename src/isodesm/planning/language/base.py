@@ -185,6 +185,8 @@ class Language:
     """Nothing of an object may be touched before the constructor of the parent is called."""
     inherits_constructors = False
     """A class without a constructor has that of its parent."""
+    undeclared_arguments: re.Pattern[bytes] | None = None
+    """By what a function asks for arguments that it declares no parameters for."""
     forwards_any_arguments = False
     """A constructor can take whatever its parent's takes, and forward it."""
     forwards_plain_parameters = False

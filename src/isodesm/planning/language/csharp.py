@@ -132,8 +132,8 @@ class CSharp(Language):
         return f"{name}.cs"
 
     def import_line(self, need: Need, path: str) -> str:
-        """A namespace."""
-        return f"using {need.home};"
+        """A namespace; of what goes by another name, the type."""
+        return f"using {need.name} = {need.home}.{need.member};" if need.member else f"using {need.home};"
 
     def import_group(self, key: str, of_tree: Callable[[str], bool]) -> str:
         """Those of the platform stand together."""

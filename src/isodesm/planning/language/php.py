@@ -47,6 +47,7 @@ class Php(Language):
     imported = re.compile(r"use\s+([\w\\]+)\s*;")
     imports_by = "name"
     names_global_types = True
+    undeclared_arguments = re.compile(rb"\bfunc_(?:get_args?|num_args)\s*+\(", re.IGNORECASE)
     untyped_data = "array"
     of_table = "(new {name}())->{field}"
 
@@ -160,7 +161,8 @@ class Php(Language):
 
     def import_line(self, need: Need, path: str) -> str:
         """An import of one name."""
-        return f"use {need.home + chr(92) if need.home else ''}{need.name};"
+        name = f"{need.member} as {need.name}" if need.member else need.name
+        return f"use {need.home + chr(92) if need.home else ''}{name};"
 
     def member_name(self, name: str) -> str:
         """Words joined by capitals."""

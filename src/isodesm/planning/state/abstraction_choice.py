@@ -12,7 +12,7 @@ from isodesm.planning.analysis.homes import module_home, only_declares, unit_of
 from isodesm.planning.analysis.interface_names import interface_name, usual_home
 from isodesm.planning.analysis.metaclasses import has_metaclass
 from isodesm.planning.analysis.names_in_code import home_of, need_of_type
-from isodesm.planning.analysis.signatures import visible
+from isodesm.planning.analysis.signatures import takes_undeclared, visible
 from isodesm.planning.model.abstraction import CONCRETE, NEW, Abstraction
 from isodesm.planning.model.decision import Decision
 from isodesm.planning.state.context import PlanContext
@@ -195,7 +195,9 @@ def _new(context: PlanContext, decision: Decision, asked: frozenset[str]) -> Abs
     members, users = used_members(context, target)
     known = {member.name for _, member in members}
     hidden = any(
-        not visible(context.sources, number, member) and (number != target or _is_overridden(context, target, member.name))
+        not visible(context.sources, number, member)
+        and (number != target or _is_overridden(context, target, member.name))
+        or takes_undeclared(context.sources, number, member)
         for number, member in members
     )
     if context.no_new or not members or not asked <= known or hidden or _stays_inside(context, target, members):

@@ -14,6 +14,10 @@ from isodesm.facts.trees import Tree
 from isodesm.planning.language import language_named
 
 _FUNCTIONS_WITH_OWN_SELF = frozenset(("function_declaration", "function_expression", "function", "generator_function"))
+_CLOSURES = frozenset(
+    ("lambda", "lambda_expression", "arrow_function", "anonymous_function", "anonymous_function_creation_expression")
+)
+_HANDLERS = frozenset(("catch_clause", "except_clause", "except_group_clause"))
 _BASES = {
     "implements": frozenset(("super_interfaces", "implements_clause", "class_interface_clause", "extends_interfaces")),
     "all": frozenset(("base_list", "argument_list")),
@@ -186,6 +190,17 @@ class Syntax(Tree):
             ):
                 return True
             parent = parent.parent
+        return False
+
+    def is_caught(self, node: Any, within: Any) -> bool:
+        """Whether the member around a place handles what goes wrong there itself, and a function inside it does not run it."""
+        while node.parent is not None and node != within:
+            around = node.parent
+            if around.type in _FUNCTIONS_WITH_OWN_SELF or around.type in _CLOSURES:
+                return False
+            if around.type.startswith("try") and around.child_by_field_name("body") == node:
+                return any(each.type in _HANDLERS for each in around.children)
+            node = around
         return False
 
     def around(self, line: int, column: int, types: Collection[str]) -> Any:

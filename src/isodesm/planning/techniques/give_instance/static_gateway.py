@@ -16,6 +16,7 @@ from isodesm.planning.analysis.file_names import path_beside
 from isodesm.planning.analysis.homes import module_home
 from isodesm.planning.analysis.interface_names import interface_name
 from isodesm.planning.analysis.names_in_code import home_of
+from isodesm.planning.analysis.signatures import takes_undeclared
 from isodesm.planning.model.abstraction import NEW, Abstraction
 from isodesm.planning.model.decision import Decision, Place
 from isodesm.planning.model.gateways import StaticGateway
@@ -172,7 +173,8 @@ def _can_offer(context: PlanContext, number: int, member: Member) -> bool:
     said = head[member.whole[0] : member.body[0] or member.whole[1]]
     pointers = re.search(rb"\w\s*\*\s*\w", said) if context.sources.language(number).pointers else None
     plain = all(re.fullmatch(r"[@$&*.]*\w+", each.name) for each in member.parameters)
-    return plain and not pointers and not _gives_late_type(context, number, member)
+    undeclared = takes_undeclared(context.sources, number, member)
+    return plain and not (pointers or undeclared or _gives_late_type(context, number, member))
 
 
 def _gives_late_type(context: PlanContext, number: int, member: Member) -> bool:

@@ -71,11 +71,22 @@ def _obstacle(context: PlanContext, decision: Decision, place: Place, *, resolve
         return Refusal(Reason.NEEDS_FACTORY, because=reason), False
     if member.kind == "constructor" and member.branches and decision.target >= 0:
         return Refusal(Reason.NEEDS_FACTORY, because=Refusal(Reason.WHETHER_WORKED_OUT_INSIDE)), False
-    if decision.target >= 0 and any(
-        m.kind == "constructor" and m.throws for m in context.symbols.types[decision.target].members
-    ):
-        return Refusal(Reason.NEEDS_FACTORY, because=Refusal(Reason.CREATION_CAN_FAIL)), False
+    if _can_fail(context, decision, place):
+        failing = Refusal(Reason.CREATION_CAN_FAIL)
+        return Refusal(Reason.NEEDS_FACTORY, because=failing) if decision.target >= 0 else failing, False
     return None, depends
+
+
+def _can_fail(context: PlanContext, decision: Decision, place: Place) -> bool:
+    """Whether an object can't be had without an error that the code around its creation handles, or has to pass on."""
+    if decision.target >= 0 and any(
+        each.kind == "constructor" and each.throws for each in context.symbols.types[decision.target].members
+    ):
+        return True
+    member, syntax = place.member, context.sources.syntax(place.file)
+    if member is None or member.kind == "field":
+        return False
+    return syntax.is_caught(syntax.at(*place.span), syntax.member_node(member))
 
 
 def _library(context: PlanContext, decision: Decision, depends: bool) -> Proposal | Refusal | None:

@@ -2,15 +2,18 @@
 
 from __future__ import annotations
 
+import re
+from collections.abc import Iterable, Iterator
+
 from isodesm.facts.records import Member, Parameter
 from isodesm.facts.typetext import split_top
 from isodesm.inference.effect_kinds import SEVERE
 from isodesm.planning.analysis.expressions import SELF_WORDS, free_names, held_as, passed
-from isodesm.planning.analysis.names_in_code import need_of_type, needs_of_text
+from isodesm.planning.analysis.names_in_code import EVERYTHING, need_of_type, needs_of_text
 from isodesm.planning.analysis.preconditions import bound_to_owner
 from isodesm.planning.language.base import Language
 from isodesm.planning.model.abstraction import Abstraction
-from isodesm.planning.model.code import Typed
+from isodesm.planning.model.code import Need, Typed
 from isodesm.planning.model.decision import Decision
 from isodesm.planning.model.dependency import DefaultExpression
 from isodesm.planning.model.proposal import Proposal, WantedDependency
@@ -111,12 +114,12 @@ def factory(context: PlanContext, decision: Decision, constructor: Member | None
             context.codebase, file, decision.target - context.symbols.first[file], " ".join(each.type for each in own)
         ),
     )
-    given = DefaultExpression(
-        function.text, decision.places[0].file, needs=(need_of_type(context.codebase, decision.target),), arity=count
-    )
+    in_type, in_text = (tuple(_named(text, needs)) for text in (function.typed.text, function.text))
+    by_default = dict.fromkeys((need_of_type(context.codebase, decision.target), *in_text))
+    given = DefaultExpression(function.text, decision.places[0].file, needs=tuple(by_default), arity=count)
     name = f"new{target.name}"
     wanted = WantedDependency(
-        Typed(function.typed.text, needs),
+        Typed(function.typed.text, in_type),
         name,
         given,
         use=function.use,
@@ -124,6 +127,11 @@ def factory(context: PlanContext, decision: Decision, constructor: Member | None
         makes=abstraction.typed,
     )
     return Proposal(technique, decision, wanted, factory_of(abstraction.name), abstraction)
+
+
+def _named(text: str, needs: Iterable[Need]) -> Iterator[Need]:
+    """The needs that a text has; all of a package may be in any."""
+    return (each for each in needs if each.name == EVERYTHING or re.search(rf"\b{re.escape(each.name)}\b", text))
 
 
 def _may_miss(context: PlanContext, target: int, constructor: Member | None) -> set[str]:
