@@ -5,13 +5,16 @@ from __future__ import annotations
 import shutil
 from unittest import mock
 
+import msgspec
+
 import isodesm
 from isodesm.codebase.edited import edited
 from isodesm.codebase.model import Codebase
 from isodesm.codebase.reading import read
 from isodesm.planning.planner import plan as planner
+from isodesm.planning.planner.options import Options
 from isodesm.planning.planner.plan import plan
-from isodesm.planning.planner.reconcile import contents_after
+from isodesm.planning.planner.reconcile import contents_after, expected_of, settled
 from tests.carrying import carry_out
 from tests.support import DEMO, TreeTest
 
@@ -48,6 +51,24 @@ class EditedTest(TreeTest):
         done = self.run_program("plan", str(DEMO / "bulletin-desk"), "--verbose", "--brief")
         self.assertIn("decisions left for what would be written did not hold, by check: none", done.stderr)
         self.assertNotIn("by check", self.run_program("plan", str(DEMO / "bulletin-desk"), "--brief").stderr)
+
+
+class FiguresTest(TreeTest):
+    def test_what_nobody_expected_counts_from_its_step_and_where_no_scan_tells_is_estimated(self) -> None:
+        codebase = read(DEMO / "forecast-jobs")
+        steps = plan(codebase, isodesm.diagnose(codebase), Options(settle=False)).steps
+        found = [isodesm.diagnose(edited(codebase, contents_after(codebase, steps[:n]))).hard for n in range(len(steps) + 1)]
+        kept = msgspec.structs.replace(next(each for each in found[0] if each.level == "error"), target="kept.by.Mistake")
+        expected = expected_of(codebase, lambda count: [*found[count], *([kept] if count >= 4 else [])])
+        for scans, estimated in ((len(steps), []), (0, list(range(1, len(steps))))):
+            with self.subTest(scans=scans):
+                now = settled(codebase, steps, expected, scans)
+                self.assertEqual([each.number for each in now if each.estimated], estimated)
+                more = [new.after.hard_bonds - old.after.hard_bonds for new, old in zip(now, steps, strict=True)]
+                self.assertEqual(more, [0] * 3 + [-1] * (len(steps) - 3))  # the step that is wrong about it is the likeliest
+                said = [[one for one in each.hazards if "scan" in one] for each in now]
+                self.assertEqual([n for n, each in enumerate(said, 1) if each], [4])
+                self.assertIn("then" if scans else f"by step {len(steps)}", said[3][0])
 
 
 class AnewTest(TreeTest):

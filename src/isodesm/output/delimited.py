@@ -123,6 +123,7 @@ def plan_rows(plan: Plan) -> Rows:
         "hard_bonds_before",
         "hard_bonds_after",
         "needs",
+        "estimated",
     )
     rows = (
         (
@@ -136,6 +137,7 @@ def plan_rows(plan: Plan) -> Rows:
             s.before.hard_bonds,
             s.after.hard_bonds,
             " ".join(s.needs),
+            "yes" if s.estimated else "",
         )
         for s in plan.steps
     )

@@ -20,6 +20,8 @@ from isodesm.planning.model.step import Code, Done, Kept, LeftOver, Plan, Step
 
 CODE_SHOWN = 40
 """Lines of a piece of code that the terminal shows."""
+ABOUT = "≈"
+"""In front of figures that are estimated."""
 DONE_SHOWN = 6
 LEFT_SHOWN, REASONS_SHOWN = 6, 6
 WIDE = 110
@@ -59,8 +61,9 @@ def _print_overview(console: Console, plan: Plan) -> None:
         cells = [Text(str(step.number), QUIET), Text(step.title)]
         if console.width >= WIDE:
             cells.append(Text(step.technique, QUIET))
-        cells += [Text(str(len(step.edits))), _change(step.before.strain, step.after.strain)]
-        table.add_row(*cells, _change(step.before.hard_bonds, step.after.hard_bonds))
+        about = ABOUT if step.estimated else ""
+        cells += [Text(str(len(step.edits))), _change(step.before.strain, step.after.strain, about)]
+        table.add_row(*cells, _change(step.before.hard_bonds, step.after.hard_bonds, about))
     console.print(
         Text(
             f"\n{counted(len(plan.steps), 'step')}: strain {number_of(plan.strain[0])} → {number_of(plan.strain[1])}, "
@@ -74,12 +77,14 @@ def _print_overview(console: Console, plan: Plan) -> None:
     console.print(table)
     if plan.not_shown:
         console.print(Text(f"… at least {counted(plan.not_shown, 'more step')} can follow; --steps N asks for more", QUIET))
+    if any(step.estimated for step in plan.steps):
+        console.print(Text(f"{ABOUT} is estimated: a scan after these steps can find more or less; the end is what a scan finds", QUIET))
 
 
-def _change(before: float, after: float) -> Text:
+def _change(before: float, after: float, about: str = "") -> Text:
     if before == after:
-        return Text("=", QUIET)
-    return Text(f"{number_of(after)} ({number_of(after - before)})")
+        return Text(f"{about}=", QUIET)
+    return Text(f"{about}{number_of(after)} ({number_of(after - before)})")
 
 
 def _print_done(console: Console, done: tuple[Done, ...]) -> None:
@@ -135,8 +140,9 @@ def _measures(step: Step) -> str:
     effects = " ".join(before.locked_effects) or "none"
     left = " ".join(after.locked_effects) or "none"
     name = simple_name(step.classes[0])
+    about = f"{ABOUT} " if step.estimated else ""
     return (
-        f"{name}: strain {number_of(before.class_strain)} → {number_of(after.class_strain)}, "
+        f"{about}{name}: strain {number_of(before.class_strain)} → {number_of(after.class_strain)}, "
         f"hard bonds {before.class_hard_bonds} → {after.class_hard_bonds}, locked effects {effects}"
         + ("" if effects == left else f" → {left}")
     )

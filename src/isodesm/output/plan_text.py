@@ -81,7 +81,8 @@ def _step(step: Step) -> list[str]:
     measures = (
         f"strain {number_of(before.strain)} → {number_of(after.strain)}, hard bonds {before.hard_bonds} → {after.hard_bonds}"
     )
-    return [*lines, "", f"  Check: {prose(step.check)} After it: {measures}."]
+    said = "After it, estimated" if step.estimated else "After it"
+    return [*lines, "", f"  Check: {prose(step.check)} {said}: {measures}."]
 
 
 def _code(code: Code) -> list[str]:

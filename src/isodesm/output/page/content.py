@@ -321,6 +321,7 @@ def _plan(plan: Plan) -> dict[str, Any]:
                 "check": step.check,
                 "strain": step.after.strain,
                 "hardBonds": step.after.hard_bonds,
+                "estimated": step.estimated,
                 "actions": [[each.file, each.line, each.action, each.by_hand] for each in step.edits],
                 "code": [[each.file, _compared(each.before, each.after)] for each in step.code],
             }

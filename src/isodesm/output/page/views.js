@@ -172,7 +172,7 @@ function drawStep(step) {
   const kept = "isodesm " + step.id;
   const box = make("input", { type: "checkbox", "aria-label": `Step ${step.number} is done`, checked: remembered(kept), on: { change: (event) => remember(kept, event.target.checked), click: (event) => event.stopPropagation() } });
   const list = (title, found) => found.length ? [make("dt", {}, title), make("dd", {}, found.map((each) => make("div", {}, worded(each))))] : [];
-  return make("details", { class: "step", id: "step-" + step.id }, make("summary", {}, box, make("span", {}, `${step.number}. ${step.title}`), " ", make("span", { class: "tag" }, `${step.technique} · strain ${number(step.strain)}, hard bonds ${number(step.hardBonds)}`)),
+  return make("details", { class: "step", id: "step-" + step.id }, make("summary", {}, box, make("span", {}, `${step.number}. ${step.title}`), " ", make("span", { class: "tag" }, `${step.technique} · ${step.estimated ? "estimated: " : ""}strain ${number(step.strain)}, hard bonds ${number(step.hardBonds)}`)),
     make("p", {}, worded(step.why)), make("dl", {}, list("frees", step.frees), list("watch", step.hazards), list("check", [step.check]),
       list("changes", step.actions.map(([file, line, action, byHand]) => `${file}:${line} ${action}${byHand ? " (by hand)" : ""}`))),
     step.code.map(([file, lines]) => [make("p", { class: "place tag" }, placed(file)), make("pre", {}, lines.map(drawLine))]));

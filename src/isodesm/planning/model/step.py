@@ -167,6 +167,8 @@ class Step(msgspec.Struct, frozen=True):
     """How long what is handed in should live, and why, where the step decides on that."""
     files: tuple[Touched, ...] = ()
     """The files that the step changes, as the steps before it leave them, and as it does."""
+    estimated: bool = False
+    """Whether `after` is worked out, since no scan tells what of it is this step's and what a later one's."""
 
 
 class LeftOver(msgspec.Struct, frozen=True):

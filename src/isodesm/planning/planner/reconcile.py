@@ -24,12 +24,19 @@ from isodesm.measures.strain import weigh
 from isodesm.planning.model.step import HAND_IN, Measures, Step, Touched, digest_of
 from isodesm.planning.text.amendments import carried_out
 
-Totals = dict[tuple[str, str], tuple[float, int]]
-"""(class, layer) to strain and hard bonds of its own."""
+
+class Key(NamedTuple):
+    """Whose bonds, of which layer, on what."""
+
+    source: str
+    layer: str
+    target: str
 
 
-Differences = dict[tuple[str, str], tuple[float, int]]
-"""(class, layer) to strain and hard bonds that a scan finds beyond what was projected."""
+Totals = dict[Key, tuple[float, int]]
+"""Strain and hard bonds."""
+Differences = dict[Key, tuple[float, int]]
+"""Strain and hard bonds that a scan finds beyond what was projected."""
 MOST_SCANS = 5
 """Scans between the steps, beside the one after the last: each takes about as long as reading and linking what changed."""
 
@@ -50,8 +57,9 @@ def settled(codebase: Codebase, steps: Sequence[Step], expected: Expected, most_
     """The steps with what scans after the last one, and between them, find. Of the codebase it asks what was read and linked
     alone.
 
-    Where that is not what was expected, the difference counts from the step after which it is found first; where there are
-    no more scans to tell, from the last of those in question that changes the class. The step says so.
+    Where that is not what was expected, the difference counts from the step after which it is found first, and the step says
+    so. Where there are no more scans to tell, it counts from the likeliest of those in question, and the figures in between
+    are said to be estimated.
     """
     roles: list[dict[str, str]] = []
 
@@ -67,7 +75,12 @@ def settled(codebase: Codebase, steps: Sequence[Step], expected: Expected, most_
         if (middle := _in_doubt(known)) is None:
             break
         known[middle] = scanned(middle)
-    return _with_differences(steps, _dated(steps, known), (expected.roles, roles[0]))
+    said = _Words(sorted(known), expected.roles, roles[0])
+    corrected = _with_differences(steps, _dated(steps, known, expected), said)
+    unsure = {count for begin, end in _stretches(known) for count in range(begin + 1, end)}
+    return [
+        msgspec.structs.replace(step, estimated=True) if number in unsure else step for number, step in enumerate(corrected, 1)
+    ]
 
 
 def _apart(actual: Totals, wanted: Totals) -> Differences:
@@ -79,11 +92,15 @@ def _apart(actual: Totals, wanted: Totals) -> Differences:
     return found
 
 
+def _stretches(known: dict[int, Differences]) -> list[tuple[int, int]]:
+    """Steps, as (number of the one before, number of the last), in which something changes that nobody expected, so that
+    several may have done it."""
+    return [(begin, end) for begin, end in pairwise(sorted(known)) if end - begin > 1 and known[begin] != known[end]]
+
+
 def _in_doubt(known: dict[int, Differences]) -> int | None:
     """The middle of the stretch of steps in which most changes unexpectedly; None where each such change has its step."""
-    counts = sorted(known)
-    pairs = [(begin, end) for begin, end in pairwise(counts) if end - begin > 1 and known[begin] != known[end]]
-    if not pairs:
+    if not (pairs := _stretches(known)):
         return None
     begin, end = max(pairs, key=lambda pair: (_size(known[pair[0]], known[pair[1]]), pair[1] - pair[0], -pair[0]))
     return (begin + end) // 2
@@ -98,31 +115,45 @@ def _changes(before: Differences, after: Differences) -> Differences:
     return _apart(after, before)
 
 
-def _dated(steps: Sequence[Step], known: dict[int, Differences]) -> dict[int, list[tuple[str, str, float, int]]]:
-    """Each difference by the step, counted from 0, from which on it is found."""
-    found: dict[int, list[tuple[str, str, float, int]]] = defaultdict(list)
+def _dated(steps: Sequence[Step], known: dict[int, Differences], expected: Expected) -> dict[int, list[tuple[Key, float, int]]]:
+    """Each difference by the step, counted from 0, from which on it is found or, in a stretch, most likely so."""
+    found: dict[int, list[tuple[Key, float, int]]] = defaultdict(list)
     for begin, end in pairwise(sorted(known)):
-        for (source, layer), (strain, bonds) in sorted(_changes(known[begin], known[end]).items()):
-            found[begin + _last(steps[begin:end], source)].append((source, layer, strain, bonds))
+        changes = _changes(known[begin], known[end])
+        projected = _last_changes(expected, begin, end, changes) if changes and end - begin > 1 else {}
+        for key, (strain, bonds) in sorted(changes.items()):
+            at = projected[key] if key in projected else begin + _last(steps[begin:end], key)
+            found[at].append((key, strain, bonds))
     return found
 
 
-def _with_differences(
-    steps: Sequence[Step], apart: dict[int, list[tuple[str, str, float, int]]], roles: tuple[dict[str, str], dict[str, str]]
-) -> list[Step]:
+def _last_changes(expected: Expected, begin: int, end: int, wanted: Iterable[Key]) -> dict[Key, int]:
+    """Of some bonds, the last step of a stretch, counted from 0, that changes them by itself: what it did not foresee of them
+    is likely its doing."""
+    found: dict[Key, int] = {}
+    before = expected.totals(begin)
+    for count in range(begin + 1, end + 1):
+        now = expected.totals(count)
+        found.update({key: count - 1 for key in wanted if now.get(key) != before.get(key)})
+        before = now
+    return found
+
+
+def _with_differences(steps: Sequence[Step], apart: dict[int, list[tuple[Key, float, int]]], words: _Words) -> list[Step]:
     result: list[Step] = []
-    moved: dict[str, tuple[float, int]] = {}
+    moved: Differences = {}
     for index, step in enumerate(steps):
-        before = _shifted(step.before, moved)
-        for _, layer, strain, bonds in apart.get(index, ()):
-            known = moved.get(layer, (0.0, 0))
-            moved[layer] = (round(known[0] + strain, 9), known[1] + bonds)
+        before = _shifted(step, step.before, moved)
         more: dict[str, int] = defaultdict(int)
-        for source, _, _, bonds in apart.get(index, ()):
-            more[source] += bonds
-        said = tuple(_said(source, bonds, *(each.get(source, "") for each in roles)) for source, bonds in more.items())
+        for key, strain, bonds in apart.get(index, ()):
+            known = moved.get(key, (0.0, 0))
+            moved[key] = (round(known[0] + strain, 9), known[1] + bonds)
+            more[key.source] += bonds
+        said = tuple(words.said(index, source, bonds) for source, bonds in more.items())
         result.append(
-            msgspec.structs.replace(step, before=before, after=_shifted(step.after, moved), hazards=(*step.hazards, *said))
+            msgspec.structs.replace(
+                step, before=before, after=_shifted(step, step.after, moved), hazards=(*step.hazards, *said)
+            )
         )
     return result
 
@@ -168,30 +199,41 @@ def _totals(codebase: Codebase, findings: Iterable[Finding]) -> Totals:
     found: Totals = {}
     for each in findings:
         weight = weigh(each, codebase.settings.strain)
-        strain, bonds = found.get((each.source, each.layer), (0.0, 0))
-        found[each.source, each.layer] = (strain + weight, bonds + bool(weight))
+        key = Key(each.source, each.layer, each.target)
+        strain, bonds = found.get(key, (0.0, 0))
+        found[key] = (strain + weight, bonds + bool(weight))
     return found
 
 
-def _last(steps: Sequence[Step], source: str) -> int:
-    """The last step that hands something to a class, for that is when it does less by itself; else the last that changes it;
-    the last of all where none does."""
-    own = [index for index, step in enumerate(steps) if source in step.classes]
-    handed = [index for index in own if steps[index].id.startswith(HAND_IN) and steps[index].classes[0] == source]
-    return (handed or own or [len(steps) - 1])[-1]
+def _last(steps: Sequence[Step], key: Key) -> int:
+    """The last step that injects something into a class, or into what it depends on, for that is when one does less by
+    itself; else the last that changes one of them; the last of all where none does."""
+    for number in (key.source, key.target):
+        own = [index for index, step in enumerate(steps) if number in step.classes]
+        handed = [index for index in own if steps[index].id.startswith(HAND_IN) and steps[index].classes[0] == number]
+        if own:
+            return (handed or own)[-1]
+    return len(steps) - 1
 
 
-def _shifted(measures: Measures, moved: dict[str, tuple[float, int]]) -> Measures:
+def _shifted(step: Step, measures: Measures, moved: Differences) -> Measures:
+    """Measures with what is found beyond them: of all, by layer, and of the class that a step is about."""
     if not moved:
         return measures
-    layers = dict(measures.by_layer)
-    for layer, (strain, bonds) in moved.items():
-        known = layers.get(layer, (0.0, 0))
-        layers[layer] = (round(known[0] + strain, 9), known[1] + bonds)
+    layers, own, borne, bonds_of_class = dict(measures.by_layer), 0.0, 0.0, 0
+    for key, (strain, bonds) in moved.items():
+        known = layers.get(key.layer, (0.0, 0))
+        layers[key.layer] = (round(known[0] + strain, 9), known[1] + bonds)
+        if key.source == step.classes[0]:
+            own, bonds_of_class = own + strain, bonds_of_class + bonds
+        if key.target == step.classes[0]:
+            borne += strain
     return msgspec.structs.replace(
         measures,
         strain=round(measures.strain + sum(strain for strain, _ in moved.values()), 9),
         hard_bonds=measures.hard_bonds + sum(bonds for _, bonds in moved.values()),
+        class_strain=round(measures.class_strain + own + borne, 9),
+        class_hard_bonds=measures.class_hard_bonds + bonds_of_class,
         by_layer=dict(sorted(layers.items())),
     )
 
@@ -204,13 +246,23 @@ def _roles(codebase: Codebase) -> dict[str, str]:
     return found
 
 
-def _said(source: str, bonds: int, before: str, after: str) -> str:
-    """What changes in the judgement of a class, which was taken for one thing before and is for another after, and why."""
-    name = simple_name(source)
-    change = f"{counted(abs(bonds), 'bond')} {'more' if bonds > 0 else 'fewer'}" if bonds else "its bonds otherwise"
-    why = (
-        f"it is taken for {after or 'a class like any other'}, no longer for {before or 'one like any other'}"
-        if before != after
-        else "more is known of what it reaches, or less is left to reach"
-    )
-    return f"a scan then finds `{name}` with {change}: {why}"
+class _Words(NamedTuple):
+    """What says why figures are other than expected: after how many steps scans were made, and what classes are taken for
+    before the steps and after them."""
+
+    scans: Sequence[int]
+    before: dict[str, str]
+    after: dict[str, str]
+
+    def said(self, index: int, source: str, bonds: int) -> str:
+        """What a scan finds of a class beyond what a step, counted from 0, does by itself."""
+        name, before, after = simple_name(source), self.before.get(source, ""), self.after.get(source, "")
+        change = f"{counted(abs(bonds), 'bond')} {'more' if bonds > 0 else 'fewer'}" if bonds else "its bonds otherwise"
+        why = (
+            f"it is taken for {after or 'a class like any other'}, no longer for {before or 'one like any other'}"
+            if before != after
+            else "more is known of what it reaches, or less is left to reach"
+        )
+        scan = next(count for count in self.scans if count > index)
+        when = "a scan then finds" if scan == index + 1 else f"by step {scan} a scan finds"
+        return f"{when} `{name}` with {change}: {why}"
