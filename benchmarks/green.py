@@ -67,8 +67,9 @@ class Outcome(msgspec.Struct, frozen=True):
     tests: str = ""
     asked: str = ""
     """What was checked after the steps."""
-    apart: tuple[int, int] = (0, 0)
-    """Of the scans on the way, those that found other figures than the step says; and how many there were."""
+    apart: tuple[int, int, int] = (0, 0, 0)
+    """Of the scans on the way, those that found other figures than the step says; how many there were; and how many found
+    others than were said to be estimated."""
 
     @property
     def exact(self) -> bool:
@@ -125,7 +126,7 @@ def _carried(application: Application, tree: Path, work: Path, limit: int, at_on
         unproven=found.unproven,
         tests=" → ".join(dict.fromkeys(tests)),
         asked=checker.asked(),
-        apart=(climb.apart, climb.scans),
+        apart=(climb.apart, climb.scans, climb.estimated),
     )
 
 
@@ -148,7 +149,7 @@ class _Climb:
         self.settings, self.every = settings, every
         self.first = self.last = checker.complaints()
         self.red: list[Red] = []
-        self.apart = self.scans = 0
+        self.apart = self.scans = self.estimated = 0
 
     def carry_out(self, steps: Sequence[Step]) -> None:
         """All steps. It is asked after every `at_once`; where something is amiss then, those are taken back and asked about
@@ -179,7 +180,9 @@ class _Climb:
         if self.every and step.number % self.every == 0:
             self.scans += 1
             found = diagnose(read(self.root, self.settings))
-            self.apart += _measured(found, self.settings) != (step.after.strain, step.after.hard_bonds)
+            other = _measured(found, self.settings) != (step.after.strain, step.after.hard_bonds)
+            self.apart += other and not step.estimated
+            self.estimated += other and step.estimated
 
 
 def _touched(steps: Sequence[Step]) -> set[str]:
@@ -233,7 +236,9 @@ def page(outcomes: Sequence[Outcome], date: str) -> str:
     ]
     for each in outcomes:
         before, after = each.grave
-        right = f"{each.apart[1] - each.apart[0]} of {each.apart[1]} exact" if each.apart[1] else ""
+        wrong, scans, estimated = each.apart
+        right = f"{scans - wrong - estimated} of {scans} exact" if scans else ""
+        right += f", {estimated} estimated" if estimated else ""
         cells: list[object] = [each.name, each.language, each.asked, each.baseline, each.steps, len(each.red)]
         cells += [f"{each.hard[0]} → {each.hard[1]}", "exact" if each.exact else _apart(each), right]
         cells += [f"{before} → {after}", _share(before - after, before), each.tests]

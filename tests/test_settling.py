@@ -60,7 +60,7 @@ class FiguresTest(TreeTest):
         found = [isodesm.diagnose(edited(codebase, contents_after(codebase, steps[:n]))).hard for n in range(len(steps) + 1)]
         kept = msgspec.structs.replace(next(each for each in found[0] if each.level == "error"), target="kept.by.Mistake")
         expected = expected_of(codebase, lambda count: [*found[count], *([kept] if count >= 4 else [])])
-        for scans, estimated in ((len(steps), []), (0, list(range(1, len(steps))))):
+        for scans, estimated in ((len(steps), []), (0, list(range(1, len(steps) + 1)))):
             with self.subTest(scans=scans):
                 now = settled(codebase, steps, expected, scans)
                 self.assertEqual([each.number for each in now if each.estimated], estimated)

@@ -168,7 +168,7 @@ class Step(msgspec.Struct, frozen=True):
     files: tuple[Touched, ...] = ()
     """The files that the step changes, as the steps before it leave them, and as it does."""
     estimated: bool = False
-    """Whether `after` is worked out, since no scan tells what of it is this step's and what a later one's."""
+    """Whether `before` or `after` is worked out, since no scan tells which of several steps the figures are due to."""
 
 
 class LeftOver(msgspec.Struct, frozen=True):

@@ -77,7 +77,7 @@ def settled(codebase: Codebase, steps: Sequence[Step], expected: Expected, most_
         known[middle] = scanned(middle)
     said = _Words(sorted(known), expected.roles, roles[0])
     corrected = _with_differences(steps, _dated(steps, known, expected), said)
-    unsure = {count for begin, end in _stretches(known) for count in range(begin + 1, end)}
+    unsure = {count for begin, end in _stretches(known) for count in range(begin + 1, end + 1)}
     return [
         msgspec.structs.replace(step, estimated=True) if number in unsure else step for number, step in enumerate(corrected, 1)
     ]
