@@ -21,6 +21,7 @@ from isodesm.planning.model.code import Need, Signature, Typed
 from isodesm.planning.model.refusal import Hazard, Reason, Refusal, Risk
 from isodesm.planning.planner import planning
 from isodesm.planning.planner.order import order_decisions
+from isodesm.planning.state.arguments import apart_from
 from isodesm.planning.state.context import PlanContext
 from isodesm.planning.state.plan_state import PlanState
 from isodesm.planning.verification.proof import Objection
@@ -117,6 +118,15 @@ class StateTest(TreeTest):
                 self.assertEqual((getattr(after, name), first), (wanted, PlanState()))
                 others = {each for each in first.__struct_fields__ if getattr(after, each) != getattr(first, each)}
                 self.assertEqual(others, {name})
+
+    def test_functions_inside_functions_take_other_names(self) -> None:
+        cases = {
+            "rope -> new Tower(rope)": ("(rope, at) -> new Bell(rope, at)", "(rope2, at) -> new Bell(rope2, at)"),
+            "(a, b) => new Tower(a)": ("a => new Bell(a, x.a)", "a2 => new Bell(a2, x.a)"),
+            "new Tower(rope)": ("rope -> new Bell(rope)", "rope -> new Bell(rope)"),
+        }
+        for around, (text, wanted) in cases.items():
+            self.assertEqual(apart_from(around, text), wanted)
 
     def test_a_legacy_constructor_goes_once(self) -> None:
         state = PlanState().with_legacy(3)

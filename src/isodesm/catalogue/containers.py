@@ -94,6 +94,8 @@ class ContainerRules(msgspec.Struct, frozen=True, rename="kebab", forbid_unknown
     """The chained call that says it, and code around a class (`{}`) that stands for what serves that."""
 
     # --- marks, lists and members ---
+    default_marks: tuple[str, ...] = ()
+    """Words of defaults that name in brackets what is handed in."""
     annotations: dict[str, str] = {}
     """Marks that make the class they are on a service."""
     allowed_by: tuple[str, ...] = ()

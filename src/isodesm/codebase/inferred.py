@@ -101,7 +101,7 @@ class Inferred:
     @cached_property
     def families(self) -> Families:
         """Which families of containers the tree uses."""
-        return Families(self.symbols)
+        return Families(self.symbols, self.text)
 
     @cached_property
     def programs(self) -> Programs:

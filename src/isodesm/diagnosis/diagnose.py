@@ -26,7 +26,7 @@ from isodesm.diagnosis.wiring_faults.constructors import too_many_dependencies, 
 from isodesm.diagnosis.wiring_faults.container_misuse import bypassed_injections, injected_containers
 from isodesm.diagnosis.wiring_faults.cycles import dependency_cycles
 from isodesm.diagnosis.wiring_faults.late_and_ambiguous import ambiguous_implementations, late_dependencies
-from isodesm.diagnosis.wiring_faults.mismatched_arguments import mismatched_arguments
+from isodesm.diagnosis.wiring_faults.mismatched_arguments import mismatched_arguments, unfilled_parameters
 from isodesm.diagnosis.wiring_faults.missing import unregistered_dependencies
 from isodesm.diagnosis.wiring_faults.registered import duplicate_registrations, split_instances
 from isodesm.reading.files import collector_paused, worker_count
@@ -43,6 +43,7 @@ FAMILIES: tuple[Family, ...] = (
     duplicate_registrations,
     split_instances,
     mismatched_arguments,
+    unfilled_parameters,
     dependency_cycles,
     outward_dependencies,
     layer_skips,

@@ -207,7 +207,29 @@ class Wiring:
 
     def answer(self, injection: Injection) -> Answer:
         """What serves an injection."""
-        return answer_for(self, injection)
+        handed = self.handed_by_name(injection)
+        if handed is None:
+            return answer_for(self, injection)
+        number = -1 if handed in self.by_token else self.type_named(handed)
+        if number >= 0:
+            return answer_for(self, injection._replace(target=number))
+        return answer_for(self, injection._replace(key=handed))
+
+    def is_explicit(self, number: int) -> bool:
+        """Whether a class is handed only what its registrations say, parameter by parameter."""
+        own = self.by_implementation.get(number, ())
+        return bool(own) and all(each.registration.hands is not None for each in own)
+
+    def handed_by_name(self, injection: Injection) -> str | None:
+        """The id or class that a registration hands in for a parameter of its constructor, '' for a value; None where it says
+        nothing of that."""
+        if injection.owner < 0 or injection.parameter < 0:
+            return None
+        for service in self.by_implementation.get(injection.owner, ()):
+            for name, key in service.registration.hands or ():
+                if name in (injection.name, str(injection.parameter)):
+                    return key
+        return None
 
     def answer_to(self, target: int, file: int) -> Answer:
         """What serves a type that code of a file asks for, by itself."""
@@ -257,9 +279,20 @@ class Wiring:
         return tuple(found)
 
     @cached_property
+    def asked_keys(self) -> frozenset[str]:
+        """Ids that a registration hands in, or that a parameter is marked with by its default."""
+        found = {key for each in self.services for _, key in each.registration.hands or ()}
+        for number, declared in enumerate(self.symbols.types):
+            if words := self.injections.words(number).default_marks:
+                marked = re.compile(rf"\b(?:{'|'.join(map(re.escape, words))})\s*+\[[^\]\n]*?(\w++)[\"']?\s*+\]")
+                given = (each.default for member in declared.members for each in member.parameters if each.default)
+                found.update(said[1] for text in given if (said := marked.search(text)))
+        return frozenset(found)
+
+    @cached_property
     def asked_for(self) -> frozenset[int]:
         """Types that some class is handed, or whose services are."""
-        found: set[int] = set()
+        found: set[int] = {each.implementation for key in self.asked_keys for each in self.by_token.get(key, ())} - {-1}
         for number in range(len(self.symbols)):
             for injection in (*self.handed_to(number), *self.handed_to_methods(number)):
                 if injection.target >= 0:

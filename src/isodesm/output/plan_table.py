@@ -78,7 +78,9 @@ def _print_overview(console: Console, plan: Plan) -> None:
     if plan.not_shown:
         console.print(Text(f"… at least {counted(plan.not_shown, 'more step')} can follow; --steps N asks for more", QUIET))
     if any(step.estimated for step in plan.steps):
-        console.print(Text(f"{ABOUT} is estimated: a scan after these steps can find more or less; the end is what a scan finds", QUIET))
+        console.print(
+            Text(f"{ABOUT} is estimated: a scan after these steps can find more or less; the end is what a scan finds", QUIET)
+        )
 
 
 def _change(before: float, after: float, about: str = "") -> Text:

@@ -148,7 +148,9 @@ class Explainer:
         """Why the bond matters here, the gravest ground first."""
         name = case.source_type.name
         if kind in ("hard-wired-creation", "service-lookup") and is_at_seam(case):
-            at_import = self._is_patchable(case) and case.context == "parameter-default"
+            member = case.member
+            in_head = member is not None and case.site.place.start < member.body[0]
+            at_import = self._is_patchable(case) and case.context == "parameter-default" and in_head
             made = " It is made once, for everybody, when the module is imported." if at_import else ""
             return f"A constructor of `{name}` takes it already; this is only the default, so a test can get round it.{made}"
         if effects:

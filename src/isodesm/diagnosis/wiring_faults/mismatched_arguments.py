@@ -23,6 +23,47 @@ def mismatched_arguments(report: Report) -> Iterator[Finding]:
             yield from _by_position(report, definition, number)
 
 
+def unfilled_parameters(report: Report) -> Iterator[Finding]:
+    """`mismatched-argument`: what a registration hands to a constructor by name or place, where nothing else is handed in."""
+    wiring = report.codebase.wiring
+    for service in wiring.services:
+        hands, number = service.registration.hands, service.implementation
+        wanted = wiring.injections.of_constructor(number) if number >= 0 else ()
+        if hands is None or wiring.is_of_test(service) or (not wanted and report.codebase.roles.external_bases.get(number)):
+            continue
+        names = {name for name, _ in hands}
+        taken = {word for each in wanted for word in (each.name, str(each.parameter))}
+        missing = [each for each in wanted if not each.default and names.isdisjoint((each.name, str(each.parameter)))]
+        beyond = sorted(names - taken) if not any(_takes_any(report, each) for each in wanted) else []
+        if not wanted and not _is_plainly_made(report, number):
+            continue
+        registered, name = service.registration, report.name(number)
+        faults = [(f"hands `{name}` no `{each.name}`", each.name, [report.at_injection(each)]) for each in missing]
+        faults += [(f"hands `{name}` a `{word}`, which it does not take", word, [report.at_type(number)]) for word in beyond]
+        for said, key, places in faults:
+            yield report.finding(
+                "mismatched-argument",
+                "error",
+                number,
+                report.at_line(registered.file, registered.line),
+                Words(
+                    f"`{registered.id or registered.abstraction}` {said}.",
+                    f"Nothing checks this before a `{name}` is asked for; then making it fails.",
+                    "Name in the registration what the constructor takes, no less and no more.",
+                ),
+                target=number,
+                key=f"{registered.id} {key}",
+                why=["wrong-count"],
+                related=[each.related("what the constructor takes") for each in places],
+            )
+
+
+def _is_plainly_made(report: Report, number: int) -> bool:
+    """Whether a class without a constructor is known to take nothing: no mark or base writes one for it."""
+    declared = report.symbols.types[number]
+    return not declared.modifiers.annotations and not report.codebase.roles.external_bases.get(number)
+
+
 def _unknown_ids(report: Report, definition: Definition, number: int) -> Iterator[Finding]:
     wiring = report.codebase.wiring
     outside = bool(wiring.definitions) and any(each.resource for each in wiring.definitions)

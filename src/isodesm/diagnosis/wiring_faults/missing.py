@@ -40,7 +40,7 @@ def unregistered_dependencies(report: Report) -> Iterator[Finding]:
         if not report.is_production(number) or number in by_hand or report.symbols.names[number] in given:
             continue
         for each in (*wiring.handed_to(number), *wiring.handed_to_methods(number)):
-            if each.target >= 0 and not each.collection and not each.default:
+            if each.target >= 0 and not each.collection and not each.default and not wiring.is_explicit(number):
                 gap = gaps.of(number, each)
                 gaps.count(number, gap is not None)
                 if gap is not None:

@@ -9,7 +9,7 @@ from typing import Any
 
 from isodesm.catalogue.containers import ContainerRules
 from isodesm.facts.languages import dialect_of
-from isodesm.facts.records import DeclaredType
+from isodesm.facts.records import DeclaredType, Site
 from isodesm.inference.registrations.families import Family
 from isodesm.inference.registrations.registration import Registration
 from isodesm.inference.registrations.source import Source
@@ -315,21 +315,31 @@ class Entries:
             declared, at = self.source.facts.types[site.type], site.place.start
             fields = (each for each in declared.members if each.kind == "field" and each.whole[0] <= at < each.whole[1])
             member = next(fields, None)
-            if member is None or site.inside >= 0 or not self._has_base(declared, rules):
+            if member is None or not self._has_base(declared, rules):
                 continue
-            made = self._named_in(self.source.node_of(site), rules)
+            call = self.source.node_of(site)
+            made = self._named_in(call, rules)
+            own = site.inside < 0
+            if not own and not (made and self._makes_one(self.source.content.sites[site.inside])):
+                continue
             yield Registration(
                 abstraction=made[0] if len(made) == 1 else member.name,
                 implementation=made[0] if made else "",
                 lifetime=rules.attributes[word],
                 how="entry",
                 family=family,
-                id=member.name,
+                id=member.name if own else "",
                 factory=not made,
                 made=tuple(made) if len(made) > 1 else (),
                 scope=self.source.name_of(self.source.values.names.type_number(site.type)),
+                hands=self._handed_in(call, rules) if len(made) == 1 else None,
                 **self.source.place(site.place.line, site.place.column),
             )
+
+    def _makes_one(self, site: Site) -> bool:
+        """Whether a call names the one class that it makes, and not several to choose from."""
+        arguments = self.source.arguments(self.source.node_of(site))
+        return bool(arguments) and bool(self.source.class_in(arguments[0].node))
 
     def _named_in(self, call: Any, rules: ContainerRules) -> list[str]:
         """The class that a call makes, or those of the calls that it chooses between."""
@@ -340,6 +350,20 @@ class Entries:
         return [
             name for each in inner if self.source.called(each)[0] in rules.attributes for name in self._named_in(each, rules)
         ]
+
+    def _handed_in(self, call: Any, rules: ContainerRules) -> tuple[tuple[str, str], ...] | None:
+        """What a call hands to the class that it makes; None where more is said in a way that is not read."""
+        if any(each.type in ("dictionary_splat", "list_splat") for each in self.source.listed(call)):
+            return None
+        if next(self.source.chained(call), None) is not None:
+            return None
+        found = []
+        for at, each in enumerate(self.source.arguments(call)[1:]):
+            inner = self._named_in(each.node, rules) if each.node.type == "call" else []
+            text = self.source.tree.of(each.node)
+            key = inner[0] if len(inner) == 1 else text.rpartition(".")[2] if re.fullmatch(r"[\w.]+", text) else ""
+            found.append((each.name or str(at), key))
+        return tuple(found)
 
     def _has_base(self, declared: DeclaredType, rules: ContainerRules) -> bool:
         wanted = set(map(simple_name, rules.bases))

@@ -36,7 +36,7 @@ class Told(NamedTuple):
             source = Source(self.hierarchy, file, self.content(file), self.text)
             yield from Calls(source, words, offers, self.families.proven(file)).registrations()
             yield from Marks(source, words).registrations()
-            yield from Lists(source, words).registrations()
+            yield from Lists(source, words, self.families).registrations()
             yield from Entries(source, words).registrations()
             yield from Rules(source, words).registrations()
 

@@ -10,26 +10,41 @@ from msgspec import structs
 
 from isodesm.catalogue.containers import ContainerRules
 from isodesm.facts import typetext
-from isodesm.inference.registrations.families import Family
+from isodesm.inference.registrations.families import Families, Family
 from isodesm.inference.registrations.registration import Registration
 from isodesm.inference.registrations.source import Source
 from isodesm.linking.symbols import simple_name
+
+_CONSTANT = re.compile(rb"^(?:export\s+)?const\s+(\w++)(?=\s*+(?::[^=\n]*+)?=\s*+\[)", re.MULTILINE)
+"""A constant that holds a list."""
 
 
 class Lists:
     """The lists of providers in one file."""
 
-    def __init__(self, source: Source, families: tuple[Family, ...]) -> None:
-        self.source, self.families = source, families
+    def __init__(self, source: Source, families: tuple[Family, ...], tree: Families) -> None:
+        self.source, self.families, self.tree = source, families, tree
 
     def registrations(self) -> Iterator[Registration]:
         """What the lists register, in order of place."""
         listing = [each for each in self.families if each[1].metadata or each[1].provider_lists]
-        marked = any("[" in mark.arguments for each in self.source.facts.types for mark in each.modifiers.annotations)
-        if not self.source.is_modular or not listing or not (marked or self._names_a_list(listing)):
+        if not self.source.is_modular or not listing:
             return
-        for pair in self.source.tree.nodes("pair"):
-            yield from self._of_pair(pair, listing)
+        marked = any("[" in mark.arguments for each in self.source.facts.types for mark in each.modifiers.annotations)
+        if marked or self._names_a_list(listing):
+            for pair in self.source.tree.nodes("pair"):
+                yield from self._of_pair(pair, listing)
+        yield from self._of_constants(dict(listing))
+
+    def _of_constants(self, listing: dict[str, ContainerRules]) -> Iterator[Registration]:
+        """The entries of lists that are kept in a constant for other files to list."""
+        for found in _CONSTANT.finditer(self.source.text):
+            name = found[1].decode()
+            family = self.tree.listed.get(name, "")
+            if family in listing and len(re.findall(rb"\b%s\b" % re.escape(found[1]), self.source.text)) == 1:
+                value = self._value_of(name)
+                if value is not None and value.type == "array":
+                    yield from self._entries(value, family, listing[family], "", "")
 
     def _names_a_list(self, listing: list[Family]) -> bool:
         """Whether a key that lists providers stands in the bare text, since a parse costs more than a search."""
@@ -80,14 +95,17 @@ class Lists:
         return (name.group(1).rpartition(".")[2] if name else ""), holder
 
     def _starts(self, pair: Any, rules: ContainerRules) -> bool:
-        """Whether a list belongs to a call that starts a program, or to an object that is typed as its settings."""
+        """Whether a list belongs to a call that starts a program, to an object that is typed as its settings, or to one that
+        is passed to such a call elsewhere."""
         node = pair.parent
         while node is not None and node.type not in ("statement_block", "class_body"):
             if node.type == "call_expression" and self.source.called(node)[0] in rules.starts:
                 return True
             if node.type == "variable_declarator":
                 typed = node.child_by_field_name("type")
-                return typed is not None and any(each in self.source.tree.of(typed) for each in rules.starts)
+                if typed is not None and any(each in self.source.tree.of(typed) for each in rules.starts):
+                    return True
+                return self.source.tree.of(node.child_by_field_name("name")) in self.tree.listed
             node = node.parent
         return False
 
@@ -121,13 +139,17 @@ class Lists:
 
     def _constant(self, node: Any) -> Any:
         """The list that a constant of the file is."""
-        name = self.source.tree.of(node)
+        value = self._value_of(self.source.tree.of(node))
+        return value if value is not None and value.type == "array" else None
+
+    def _value_of(self, name: str) -> Any:
+        """What a constant of the file is given."""
         for each in self.source.tree.root.named_children:
             inner = each.child_by_field_name("declaration") or each
             for declarator in inner.named_children if inner.type == "lexical_declaration" else ():
                 named = declarator.child_by_field_name("name")
                 value = declarator.child_by_field_name("value")
-                if named is not None and self.source.tree.of(named) == name and value is not None and value.type == "array":
+                if named is not None and self.source.tree.of(named) == name:
                     return value
         return None
 

@@ -45,3 +45,6 @@ class Registration(msgspec.Struct, frozen=True, omit_defaults=True):
     """The rule that a registration follows from."""
     within: int = 0
     """The line of the function that holds the call, 0 outside all."""
+    hands: tuple[tuple[str, str], ...] | None = None
+    """What it hands to the constructor, where nothing else is: a parameter by its name, or by its number from 0 on, with the
+    id or the class of what is registered; '' for a value."""

@@ -114,12 +114,16 @@ class Source:
 
     # --- calls ------------------------------------------------------------------------------
 
-    def arguments(self, call: Any) -> list[Argument]:
-        """The arguments of a call or creation."""
+    def listed(self, call: Any) -> list[Any]:
+        """What stands between the brackets of a call or creation."""
         listed = call.child_by_field_name("arguments")
         if listed is None:
             listed = next((each for each in call.named_children if each.type == "arguments"), None)
-        return [each for child in (listed.named_children if listed else ()) for each in self._argument(child)]
+        return list(listed.named_children) if listed else []
+
+    def arguments(self, call: Any) -> list[Argument]:
+        """The arguments of a call or creation."""
+        return [each for child in self.listed(call) for each in self._argument(child)]
 
     def _argument(self, child: Any) -> Iterator[Argument]:
         if "comment" in child.type:

@@ -9,7 +9,7 @@ from collections.abc import Iterable, Iterator
 from pathlib import PurePosixPath
 
 from isodesm.codebase.model import Codebase
-from isodesm.facts.records import Import
+from isodesm.facts.records import FileFacts, Import
 from isodesm.linking.bonds import UNKNOWN
 from isodesm.linking.remembering import remembered
 from isodesm.planning.language import language_named
@@ -73,9 +73,7 @@ def is_bound(codebase: Codebase, file: int, need: Need) -> bool:
     """Whether a file can write a name already."""
     facts = codebase.symbols.files[file]
     style = codebase.symbols.dialect(codebase.symbols.first[file]).style if facts.types else "modules"
-    here = language_named(facts.language).imports_run_modules  # there, functions have imports of their own
-    bound = (each for each in facts.imports if each.alias == need.name and not each.wildcard and not each.exported)
-    if any(not here or each.within == (0, 0) for each in bound):
+    if _is_imported(facts, need.name):
         return True
     if style == "modules":
         return home_of_file(codebase, file) == need.home
@@ -91,6 +89,13 @@ def is_bound(codebase: Codebase, file: int, need: Need) -> bool:
         or (bool(need.home) and need.home == implicit)
         or any(each.name == need.home and each.wildcard for each in facts.imports)
     )
+
+
+def _is_imported(facts: FileFacts, name: str) -> bool:
+    """Whether a file imports something by a name; in languages with imports in functions, for all of it."""
+    here = language_named(facts.language).imports_run_modules
+    bound = (each for each in facts.imports if each.alias == name and not each.wildcard and not each.exported)
+    return any(not here or each.within == (0, 0) for each in bound)
 
 
 def knows_names(codebase: Codebase, file: int, text: str) -> bool:

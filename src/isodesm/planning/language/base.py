@@ -159,6 +159,8 @@ class Language:
     """(with `{name}` and `{value}`) How an argument is passed by its name, where a call may."""
     functions_rebind_this = False
     """A function inside a method may have another object for `this`, or none."""
+    nested_lambdas_hide_no_names = False
+    """A function without a name takes nothing by a name that one around it has."""
     lambdas_hide_no_names = False
     """A function without a name may have no parameter of a name that is known around it."""
     statics_go_by_class = False

@@ -51,7 +51,8 @@ class CSharp(Language):
     docs_by_line = "///"
     values = ("string", "int", "bool")
     type_names = re.compile(r"(?<![\w.\"'@])([A-Z]\w*)(?!\w)")
-    indexers = reference_parameters = lambdas_hide_no_names = initializers_run_before_base = True
+    indexers = reference_parameters = initializers_run_before_base = True
+    lambdas_hide_no_names = nested_lambdas_hide_no_names = True
     passes_by_name = re.compile(r"(\w++)\s*+(?::(?!:)|=(?!=))\s*+(.+)$", re.DOTALL)
     opened = {"private": "internal", "protected": "protected internal"}
     annotation = "[{}]"

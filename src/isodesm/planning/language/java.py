@@ -69,7 +69,7 @@ class Java(Language):
     lambdas_implement_interfaces = protected_is_package_wide = packages_are_folders = knows_own_package = True
     types_hidden_within = "package"
     hiding_members = ("field",)
-    nested_types_hidden = inner_classes_bound = whole_imports_are_ambiguous = True
+    nested_types_hidden = inner_classes_bound = whole_imports_are_ambiguous = nested_lambdas_hide_no_names = True
     no_result = "void"
     written_types = True
     values = ("String", "int", "boolean")

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 
 from isodesm.facts.records import Member
 from isodesm.facts.typetext import closing_bracket, split_top
@@ -22,6 +22,10 @@ def _fits(constructor: Member, count: int) -> bool:
     """Whether a constructor may be called with so many arguments."""
     least = sum(1 for each in constructor.parameters if not each.default and not each.variadic)
     return least <= count and (count <= len(constructor.parameters) or any(each.variadic for each in constructor.parameters))
+
+
+_HEAD = re.compile(r"\(([\w, ]*+)\)\s*+[-=]>|\b(\w++)\s*+[-=]>")
+"""What a function without a name takes, and its arrow."""
 
 
 class Arguments:
@@ -66,6 +70,8 @@ class Arguments:
             brackets = text[found.end() : end].strip()
             own = list(split_top(brackets)) if brackets else []
             index, added = self.arguments_for(target, own)
+            if self.sources.language(target).nested_lambdas_hide_no_names:
+                added = [apart_from(text, each) for each in added]
             text = (
                 text[: found.end()]
                 + ", ".join(without(own, self.state.removed_parameters.get(target, -1), index, added))
@@ -183,3 +189,20 @@ class Arguments:
     def may_miss(self, number: int, given: Dependency) -> bool:
         """Whether callers may leave a dependency out so far."""
         return given.optional and number not in self.state.retired
+
+
+def apart_from(around: str, text: str) -> str:
+    """Code that goes inside other code, with names for what its functions take that no function around it has."""
+    taken = set(_names_taken(around))
+    for name in dict.fromkeys(_names_taken(text)):
+        if name in taken:
+            known = {*taken, *_names_taken(text)}
+            other = next(each for number in range(2, len(known) + 3) if (each := f"{name}{number}") not in known)
+            text = re.sub(rf"(?<![\w.]){re.escape(name)}\b", other, text)
+    return text
+
+
+def _names_taken(text: str) -> Iterator[str]:
+    """What the functions without a name in a text take."""
+    for found in _HEAD.finditer(text):
+        yield from re.findall(r"\w+", found[1] or found[2])
