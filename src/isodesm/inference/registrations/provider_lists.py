@@ -133,6 +133,8 @@ class Lists:
             yield from self._entries(value.child_by_field_name("alternative"), family, rules, holder, f"not ({asked})")
         elif value.type == "identifier" and (listed := self._constant(value)) is not None:
             yield from self._entries(listed, family, rules, holder, condition)
+        elif value.type == "identifier" and self.source.tree.of(value)[:1].islower():
+            return  # a list of another file, which is read there
         elif value.type in ("object", "identifier", "member_expression"):
             for each in self._entry(value, family, rules, holder):
                 yield _under(each, condition)
