@@ -40,7 +40,8 @@ def public(language: str, what: str) -> str:
 
     `inject` marks what a container fills in; `controller` marks a class of the boundary; `scope` is an annotation with a list
     `providers`; `singleton`, `scoped`, `transient` register by a call, `a-singleton` and so on by an annotation; an
-    interface with the base `adapted` is called to have what serves it looked up.
+    interface with the base `adapted` is called to have what serves it looked up; `host-chain` and `global-chain` hand out what
+    is asked by `host-lookup` and `global-lookup`.
     """
     catalogue, words = catalogue_of(language), Catalogues().registering(language)
     if what == "inject":
@@ -53,6 +54,10 @@ def public(language: str, what: str) -> str:
         return next(iter(catalogue.roles.annotations["test"]))
     if what in ("adapted", "adapted-module"):
         return catalogue.adapted.types.split()[0].rpartition(".")[0 if what.endswith("module") else 2]
+    if what.endswith(("-chain", "-lookup")):
+        chains = (each for each in catalogue.handed_out.items() if ("." in each[0]) == what.startswith("global"))
+        chain, type = next(chains)
+        return chain if what.endswith("-chain") else catalogue.lookups[type][0]
     rules = words.annotations if what.startswith("a-") else words.calls
     return next(name for name, lifetime in rules.items() if lifetime == what.removeprefix("a-"))
 

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import re
 from collections import Counter
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 
+from isodesm.facts import typetext
 from isodesm.facts.records import Site
 from isodesm.inference.bases import Bases
 from isodesm.inference.locators import Locator, named_in_arguments
@@ -22,9 +23,14 @@ def add_lookups(
     locators: dict[int, Locator],
     sites_of: SitesOf,
     hierarchy: Callable[[], Hierarchy],
+    ids: Mapping[str, str],
 ) -> None:
-    """Append a `lookup` row for each call of a catalogued or home-made locator; its target is what is looked up, if named."""
+    """Append a `lookup` row for each call of a catalogued or home-made locator; its target is what is looked up, if named: by
+    a class, or by one of the `ids`, which stand for classes by their qualified names."""
     found = _rows(symbols, bonds, bases, locators)
+    while passing := _passing_on(symbols, bonds, found, sites_of, locators):
+        locators.update(passing)
+        found = _rows(symbols, bonds, bases, locators)
     if not found:
         return
     creation = KIND_NUMBER["creation"]
@@ -36,9 +42,37 @@ def add_lookups(
             wanted = named.get((bonds.file[row], bonds.site[row]))
             if wanted is None:
                 wanted = _asked_for(symbols, bonds, row, sites_of, hierarchy, named)
+            if wanted is None and ids:
+                wanted = _of_id(symbols, bonds, row, sites_of, ids)
             if wanted is not None:
                 values[2] = wanted
         bonds.add(tuple(values))
+
+
+def _passing_on(
+    symbols: Symbols, bonds: BondTable, rows: list[int], sites_of: SitesOf, locators: dict[int, Locator]
+) -> dict[int, Locator]:
+    """Classes with members that look up what they are asked for themselves, by a type argument or a parameter of their own:
+    whoever calls those looks it up, too. None that is known as such already."""
+    found: dict[int, Locator] = {}
+    for row in rows:
+        source, at, index = bonds.source[row], bonds.source_member[row], bonds.site[row]
+        if at < 0 or index < 0 or symbols.is_module(source):
+            continue
+        member, site = symbols.types[source].members[at], sites_of(bonds.file[row]).sites[index]
+        own = {name for name, _ in typetext.type_parameters(member.generics)} if member.generics else set()
+        asked = {each.strip() for each in (site.generics.strip("<>").split(",") if site.generics else ())}
+        taken = {each.name for each in member.parameters}
+        passed = {_literal(each) for each in typetext.split_top(site.arguments)}
+        known = found.get(source) or locators.get(source) or Locator(frozenset(), {}, True)
+        if (own & (asked | passed) or taken & passed) and member.kind == "method" and member.name not in known.reading:
+            found[source] = known._replace(reading=known.reading | {member.name}, is_open=True)
+    return found
+
+
+def _literal(argument: str) -> str:
+    """The class, or variable, that an argument is."""
+    return re.sub(r"^typeof\s*\(|\)$|\.class$|::class$", "", argument.strip()).strip()
 
 
 def _rows(symbols: Symbols, bonds: BondTable, bases: Bases, locators: dict[int, Locator]) -> list[int]:
@@ -92,6 +126,15 @@ def _asked_for(
     return None
 
 
+def _of_id(symbols: Symbols, bonds: BondTable, row: int, sites_of: SitesOf, ids: Mapping[str, str]) -> int | None:
+    """The type that a text in the arguments of a look-up stands for."""
+    file, index = bonds.file[row], bonds.site[row]
+    found = _TEXT.match(sites_of(file).sites[index].arguments) if index >= 0 else None
+    name = ids.get(found[1], "") if found else ""
+    target = symbols.find(name, file)[0] if name else -1
+    return target if target >= 0 else None
+
+
 def _continues(site: Site, start: Site, index: int) -> bool:
     """Whether a call is made on what another site gives."""
     longer = site.place.start == start.place.start and site.place.end > start.place.end
@@ -102,6 +145,8 @@ _AT_CONSTRUCTION = frozenset(CONTEXTS.index(each) for each in ("field-initialize
 """Where a container that is asked hands in what is asked for, as to a constructor."""
 _CLASS = re.compile(r"\s*([A-Z][\w.\\\\]*)\s*(?:,|$)")
 """A first argument that is written like the name of a class."""
+_TEXT = re.compile(r"\s*[\"']([^\"'\n]++)[\"']\s*+(?:,|$)")
+"""A first argument that is a text."""
 _WORD = re.compile(r"\w+")
 MOST_SERVING = 3
 """Classes marked as serving an interface beyond which calling it turns one kind of value into another."""

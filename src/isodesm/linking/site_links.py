@@ -129,7 +129,7 @@ class FileLinker(SiteRows):
             target = values.of_site(site.receiver).target
         else:
             target = self._unqualified_target(site)
-        if target == UNKNOWN and (known := values.names.catalogue.unmistakable.get(site.name)):
+        if target == UNKNOWN and (known := values.handed_out(site.text) or values.names.catalogue.unmistakable.get(site.name)):
             target = self.hierarchy.external(known)
         if target != UNKNOWN:
             self._add_call(target, site, index)

@@ -16,6 +16,10 @@ from isodesm.linking.member_values import NOTHING, MemberValues, Scope, Value
 from isodesm.linking.naming.module_names import ModuleNames
 
 _ARRAY = re.compile(r"\[[\s,\d]*\]\s*$")
+_MARKS = re.compile(r"[?!$]|\(\)")
+"""What stands in a chain of names beside them."""
+_CLASS = re.compile(r"([\w.\\]++)(?:\.class|::class)|typeof\s*+\(\s*+([\w.]++)\s*+\)|([A-Z]\w*+)")
+"""An argument that stands for a class."""
 DEPTH_LIMIT = 12
 """Steps that an inference follows from one expression to the next; longer ones are given up as unknown."""
 
@@ -215,8 +219,36 @@ class FileValues(MemberValues):
             return self.field(self.of_site(site.receiver, depth + 1), site.name)[0] if site.receiver >= 0 else NOTHING
         if site.kind == "call":
             value, owner, method = self.call(site, depth)
-            return self._of_variable(value, owner, method, site) if method >= 0 else value
+            if method >= 0:
+                return self._of_variable(value, owner, method, site)
+            return value if value.target != UNKNOWN else self._looked_up(site, depth)
         return NOTHING
+
+    def handed_out(self, text: str) -> str:
+        """The type of what a host or a library hands out under the last words of a chain; '' where that is not known."""
+        known = self.names.catalogue.handed_out
+        if not known or not text:
+            return ""
+        words = _MARKS.sub("", text).replace("->", ".").split(".")
+        return next((known[tail] for at in (-2, -1) if (tail := ".".join(words[at:])) in known), "")
+
+    def _looked_up(self, site: Site, depth: int) -> Value:
+        """What a container or locator of the catalogue gives: an object of the class that it is asked for by name."""
+        lookups = self.names.catalogue.lookups
+        if not any(site.name in each for each in lookups.values()):
+            return NOTHING
+        owner = "functions"
+        if site.text or site.receiver >= 0:
+            target = self.receiver(site, depth).target
+            owner = self.hierarchy.externals.strings[-1 - target] if target < 0 and target != UNKNOWN else ""
+            owner = owner if owner in lookups else self.handed_out(site.text)
+        if site.name not in lookups.get(owner, ()):
+            return NOTHING
+        given = typetext.arguments(site.generics) if site.generics else ()
+        first = next(iter(typetext.split_top(site.arguments)), "") if site.arguments else ""
+        named = _CLASS.fullmatch(first.strip())
+        wanted = given[0] if len(given) == 1 else next((each for each in named.groups() if each), "") if named else ""
+        return self.of_text(wanted, self.scope(site)) if wanted else NOTHING
 
     def _of_variable(self, value: Value, owner: int, method: int, site: Site) -> Value:
         """The value of a call; where the method gives back a type variable of its own, what the call says it stands for.

@@ -35,6 +35,8 @@ class Roots:
         table = self.codebase.bonds
         if self.is_root(table.source[row], table.source_member[row]) or self._is_told_to_a_container(row):
             return True
+        if table.kind[row] == KIND_NUMBER["lookup"] and table.source[row] in self._registrars:
+            return True
         context = table.context[row]
         module = self.symbols.is_module(table.source[row])
         at_top = context == CONTEXT_NUMBER["module"] or (module and context == CONTEXT_NUMBER["field-initializer"])
@@ -68,6 +70,21 @@ class Roots:
             elif each.how == "method":
                 found[each.file].add((each.line, 0))
         return found
+
+    @cached_property
+    def _registrars(self) -> frozenset[int]:
+        """Classes that tell a container by calls what serves what: what they ask it for, they hand out."""
+        places: dict[str, set[tuple[int, int]]] = defaultdict(set)
+        for each in self.codebase.registrations:
+            if each.how == "call" and each.family:
+                places[each.file].add((each.line, each.column))
+        return frozenset(
+            self.symbols.first[number] + site.type
+            for number, facts in enumerate(self.symbols.files)
+            if facts.path in places
+            for site in self.codebase.content(number).sites
+            if site.kind == "call" and site.type >= 0 and (site.place.line, site.place.column) in places[facts.path]
+        )
 
     @cached_property
     def _putting_together(self) -> frozenset[int]:

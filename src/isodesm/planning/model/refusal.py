@@ -112,6 +112,7 @@ class Reason(Enum):
     SEVERAL_SHARED_OBJECTS = auto()
     PART_OF_SHARED_OBJECT = auto()
     MAY_BE_ITSELF = auto()
+    ASKS_LOCATOR = auto()
     LOOKUP_UNTYPED = auto()
     LOOKUP_WORKED_OUT_INSIDE = auto()
     CONTAINER_NO_PARAMETER = auto()

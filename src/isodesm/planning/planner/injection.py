@@ -79,6 +79,8 @@ def _refusal(context: PlanContext, proposal: Proposal) -> Refusal | None:
     source, taken = decision.source, len(context.state.dependencies_of(decision.source))
     if found := container_refusal(context, proposal):
         return found
+    if (locator := context.codebase.locators.get(decision.target)) is not None and locator.is_open:
+        return Refusal(Reason.ASKS_LOCATOR, name=context.name(decision.target))
     if found := of_several(sources, decision, depends=proposal.legacy_only or makes(context, source)):
         return found
     if found := too_much(sources, source, taken):

@@ -119,6 +119,7 @@ SENTENCES: dict[Reason, str] = {
     Reason.SEVERAL_SHARED_OBJECTS: "asks for several of the shared objects",
     Reason.PART_OF_SHARED_OBJECT: "is given a part of the shared object, or an answer of its, and not the object itself",
     Reason.MAY_BE_ITSELF: "may be the very object that it fetches: nobody can hand that in before it is made",
+    Reason.ASKS_LOCATOR: "`{name}` hands out whatever it is asked for: take what is really needed, not that",
     Reason.LOOKUP_UNTYPED: "what it looks up has no type here: give the lookup one first",
     Reason.LOOKUP_WORKED_OUT_INSIDE: "what it looks up is worked out inside the class",
     Reason.CONTAINER_NO_PARAMETER: "the container that it is looked up in is no plain parameter of its constructor: "
