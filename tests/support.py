@@ -41,7 +41,7 @@ def public(language: str, what: str) -> str:
     `inject` marks what a container fills in; `controller` marks a class of the boundary; `scope` is an annotation with a list
     `providers`; `singleton`, `scoped`, `transient` register by a call, `a-singleton` and so on by an annotation; an
     interface with the base `adapted` is called to have what serves it looked up; `host-chain` and `global-chain` hand out what
-    is asked by `host-lookup` and `global-lookup`.
+    is asked by `host-lookup` and `global-lookup`; a host makes what has the base `host-base`.
     """
     catalogue, words = catalogue_of(language), Catalogues().registering(language)
     if what == "inject":
@@ -54,6 +54,8 @@ def public(language: str, what: str) -> str:
         return next(iter(catalogue.roles.annotations["test"]))
     if what in ("adapted", "adapted-module"):
         return catalogue.adapted.types.split()[0].rpartition(".")[0 if what.endswith("module") else 2]
+    if what in ("host-base", "host-base-module"):
+        return catalogue.host_made.types.split()[0].rpartition(".")[0 if what.endswith("module") else 2]
     if what.endswith(("-chain", "-lookup")):
         chains = (each for each in catalogue.handed_out.items() if ("." in each[0]) == what.startswith("global"))
         chain, type = next(chains)

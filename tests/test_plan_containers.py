@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 import unittest
 
 import isodesm
@@ -67,6 +68,13 @@ class ContainerTest(TreeTest):
     def test_two_constructors_that_a_container_could_not_tell_apart(self) -> None:
         titles, left, _ = self.after(self.annotated("log.note(s + System.currentTimeMillis());", marked=False))
         self.assertEqual((titles, len(left)), ([], 1))
+        self.assertIn("could not tell the old constructor from the new one", left[0])
+        watch = self.annotated("new Bell().ring(s); log.note(s + System.currentTimeMillis());", marked=False)
+        watch["hut/Watch.java"] = re.sub(
+            r"\n.*public Watch\(Log.*", "", watch["hut/Watch.java"].replace("final Log log;", "Log log;")
+        )
+        titles, left, _ = self.after(watch)  # the one with an argument is written by the step before
+        self.assertEqual(titles[-1], "Hand Watch its BellPort")
         self.assertIn("could not tell the old constructor from the new one", left[0])
 
     def test_calls_are_told_as_others_are(self) -> None:

@@ -135,6 +135,8 @@ class Catalogue(msgspec.Struct, frozen=True, rename="kebab", forbid_unknown_fiel
     """What holds beside all containers: a user's own words."""
     containers: dict[str, ContainerRules] = {}
     """A family of containers by a name that says how it is told."""
+    host_made: Listed = Listed()
+    """Bases of what a host makes itself, without arguments."""
     handed_out: dict[str, str] = {}
     """What hosts and libraries hand out as, to its type: the last words of a dotted chain whose own type is not known."""
     lookups: dict[str, tuple[str, ...]] = {}

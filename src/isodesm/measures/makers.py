@@ -7,6 +7,7 @@ from collections.abc import Iterator
 
 import msgspec
 
+from isodesm.codebase.hosts import host_base
 from isodesm.codebase.model import Codebase
 from isodesm.facts.records import Annotation
 from isodesm.linking.symbols import simple_name
@@ -17,7 +18,7 @@ BY = ("host", "container", "code", "test")
 _ELEMENT = re.compile(r"\b(?:selector|tag|name|path|value)\s*[:=]\s*[\"']([^\"']+)[\"']|^\s*[\"']([^\"']+)[\"']")
 """A name, route or element in the arguments of a mark."""
 _ROUTED = re.compile(
-    r"(?<![\w$])((?:\$?\w+(?:::|->|\.))?(?:get|post|put|patch|delete|map|match|any|route|resource|command))"
+    r"(?<![\w$])((?:\$?\w+(?:::|->|\.))?(?:get|post|put|patch|delete|map|match|any|route|resource|command|serve|serveRegex|filter|filterRegex))"
     r"\s*\(\s*([\"'][^\"']*[\"'])|\b(component|controller|handler)\s*:",
     re.IGNORECASE,
 )
@@ -47,12 +48,15 @@ def _hosts(codebase: Codebase, number: int) -> Iterator[Maker]:
     listed = {name for names in catalogue.roles.annotations.values() for name in names}
     for mark in declared.modifiers.annotations:
         name = simple_name(mark.name)
-        known = name in listed and name not in rules.annotations and codebase.roles.name(number) != "entity"
+        known = name in listed and name not in rules.annotations and name not in rules.lifetimes
+        known = known and codebase.roles.name(number) != "entity"
         if known or name in rules.metadata or name in catalogue.roles.annotations.get("presentation", ()):
             yield Maker("host", f"by its mark {name}{_shown(mark)}", *at)
     if codebase.roles.name(number) in ("presentation", "composition-root"):
         for base in codebase.roles.external_bases.get(number, ()):
             yield Maker("host", f"by its base {simple_name(base)}", *at)
+    elif base := host_base(codebase, number):
+        yield Maker("host", f"by its base {simple_name(base)}", *at)
     yield from _named_for_a_host(codebase, number)
     if declared.kind == "class" and not any(True for _ in _creations(codebase, number)):
         for entry in entry_points(codebase):

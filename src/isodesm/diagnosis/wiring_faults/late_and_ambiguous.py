@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from isodesm.codebase.hosts import host_base
 from isodesm.diagnosis.shared.findings import Finding
 from isodesm.diagnosis.shared.reporting import Report, Words
 from isodesm.facts.records import Member
@@ -61,13 +62,23 @@ def _late_in_class(report: Report, number: int, late: list[Injection]) -> Findin
             f"`{name}` gets {shown} only after it is made.",
             f"Whoever makes one without filling {'it' if len(late) == 1 else 'them'} in finds out at the first use; the "
             f"{'field' if len(late) == 1 else 'fields'} can't be final, and no signature says what `{name}` needs.",
-            f"Take {shown} through the constructor.",
+            _remedy(report, number, shown),
         ),
         member=report.symbols.types[number].members[late[0].member].name,
         target=late[0].target,
         why=[f"{len(late)}-late"],
         related=[report.at_injection(each).related("is filled in later, too") for each in late[1:]],
     )
+
+
+def _remedy(report: Report, number: int, shown: str) -> str:
+    """What to do about what arrives late; where a host makes the class, no constructor can take it."""
+    if base := host_base(report.codebase, number):
+        return (
+            f"A host makes what extends `{simple_name(base)}`, without arguments: move the work into a class that takes "
+            f"{shown} through its constructor, and let this one ask for that alone."
+        )
+    return f"Take {shown} through the constructor."
 
 
 def _late_everywhere(report: Report, late: dict[int, list[Injection]]) -> Finding:

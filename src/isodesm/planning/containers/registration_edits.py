@@ -65,6 +65,8 @@ def makes(context: PlanContext, number: int) -> bool:
     own = any(not each.registration.factory and each.registration.how != "method" for each in services) and not any(
         each.root for each in context.sources.creators.get(number, ())
     )
+    if number in wiring.hosted and context.sources.language(number).hosts_call_one_constructor and wiring.services:
+        return True  # the host asks the container for what its constructor takes
     return own or (number in wiring.managed and not services)
 
 
@@ -79,14 +81,12 @@ def container_refusal(context: PlanContext, proposal: Proposal) -> Refusal | Non
     written = definition_files.definitions_of(context, number)
     if written and not any(each.autowired for each in written):
         return None  # it is the number of arguments that says which constructor is meant
-    if (
-        context.sources.language(number).containers_annotate_constructors
-        and constructor is not None
-        and constructor.parameters
-        and not constructor_annotation(context, number)
-    ):
-        return Refusal(Reason.CONTAINER_SEES_TWO)
-    return None
+    language = context.sources.language(number)
+    chooses = language.containers_annotate_constructors and not constructor_annotation(context, number)
+    refuses = language.hosts_call_one_constructor and number in context.codebase.wiring.hosted
+    own = constructor is not None and bool(constructor.parameters)
+    planned = bool(context.state.dependencies_of(number)) and number not in context.state.legacy
+    return Refusal(Reason.CONTAINER_SEES_TWO) if (chooses or refuses) and (own or planned) else None
 
 
 def knows(context: PlanContext, proposal: Proposal) -> bool:

@@ -1,7 +1,5 @@
-"""What a language is to planning: how things are spelled, and the rules by which it differs from others.
-
-A trait is named after the rule; its sentence says what holds where it is set. The defaults hold for most languages.
-"""
+"""What a language is to planning: how things are spelled, and by what rules it differs. A trait is named after its rule; its
+sentence says what holds where it is set. The defaults hold for most languages."""
 
 from __future__ import annotations
 
@@ -227,6 +225,8 @@ class Language:
     # --- containers -----------------------------------------------------------------------
     containers_go_by_classes = False
     """Containers find what a constructor takes by the class that it names."""
+    hosts_call_one_constructor = False
+    """A host hands services in, and refuses a class with two constructors that it could call."""
     containers_annotate_constructors = False
     """A container is told by an annotation which of several constructors to call."""
     containers_fill_fields = False
@@ -321,8 +321,7 @@ class Language:
     delegating: Callable[[WrittenConstructor], str] | None = None
     """The same with arguments for statements: a legacy constructor, which hands over to the new one."""
     passing_on: Callable[[Sequence[str], Sequence[str], Sequence[str], int], tuple[list[str], str]] | None = None
-    """(parameters of the inherited constructor, their names, further ones, their place) to those of one that takes the place
-    of it, and the statement by which it calls that."""
+    """(inherited parameters, their names, further ones, their place) to those of one in its place, and how it calls it."""
 
     def signature(self, member: Signature, indent: str) -> list[str]:
         """The lines of a member in an abstraction."""
@@ -380,8 +379,7 @@ class Language:
         return True
 
     def function_of(self, member: Member, written: str, needs: tuple[Need, ...], *, freely: bool) -> FunctionType | None:
-        """The function that a static member is, which code names as `written`; `freely` says that calls leave something out,
-        or name arguments. None where no function type has its form."""
+        """The function that a static member is, `written` in code, called `freely` (by name, in part); None: has no type."""
         raise NotImplementedError
 
     def late_call(self, written: str) -> str:

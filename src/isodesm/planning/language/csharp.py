@@ -52,7 +52,7 @@ class CSharp(Language):
     values = ("string", "int", "bool")
     type_names = re.compile(r"(?<![\w.\"'@])([A-Z]\w*)(?!\w)")
     indexers = reference_parameters = initializers_run_before_base = True
-    lambdas_hide_no_names = nested_lambdas_hide_no_names = True
+    lambdas_hide_no_names = nested_lambdas_hide_no_names = hosts_call_one_constructor = True
     passes_by_name = re.compile(r"(\w++)\s*+(?::(?!:)|=(?!=))\s*+(.+)$", re.DOTALL)
     opened = {"private": "internal", "protected": "protected internal"}
     annotation = "[{}]"

@@ -13,6 +13,7 @@ from typing import Any
 
 import msgspec
 
+from isodesm.codebase.hosts import fills_itself, host_base
 from isodesm.diagnosis.shared.findings import Finding
 from isodesm.facts.records import Member
 from isodesm.linking.symbols import simple_name
@@ -93,7 +94,9 @@ def plan_early(context: PlanContext, finding: Finding) -> PlannedStep | None:
 
 
 def _may_be_injected(context: PlanContext, number: int, sets: list[SetterCalls | None]) -> bool:
-    """Whether a container that fills in fields can call a constructor in their place."""
+    """Whether a container that fills in fields can call a constructor in their place, since it is the one that makes it."""
+    if host_base(context.codebase, number) or fills_itself(context.codebase, number):
+        return False
     return not sets and context.sources.language(number).containers_fill_fields and context.sources.constructor(number) is None
 
 
