@@ -56,6 +56,10 @@ class ContainerRules(msgspec.Struct, frozen=True, rename="kebab", forbid_unknown
     """Words by which the earlier registration stays, the later one takes its place, or all make a list."""
     list_holders: tuple[str, ...] = ()
     """Members of a container whose calls add to a list."""
+    adders: tuple[str, ...] = ()
+    mapped: tuple[str, ...] = ()
+    """Calls on such a list that add one more to it, and those whose list goes by keys, so that their first class is that of the
+    keys."""
     wraps: tuple[str, ...] = ()
     """Calls that put a class around what serves otherwise."""
     keyed: tuple[str, ...] = ()

@@ -60,7 +60,7 @@ class Marks:
             result = self.source.name_of(
                 self.source.values.of_text(member.type, Scope(self.source.file, local, position)).target
             )
-            made = self._made(member)
+            made = self._made(member) or self._bound(local, position, member)
             yield Registration(
                 abstraction=result,
                 implementation=made[0] if made else "",
@@ -68,7 +68,8 @@ class Marks:
                 how="method",
                 scope=own,
                 id=_key(marks, rules) or (member.name if rules.decides_by_type else ""),
-                factory=True,
+                factory=member.body != (0, 0),
+                order="list" if names.intersection(rules.lists) else "",
                 family=family,
                 condition=_condition((*marks, *declared.modifiers.annotations), rules),
                 made=tuple(made) if len(made) > 1 else (),
@@ -86,6 +87,14 @@ class Marks:
             node = node.parent
         found = [each for result in self.source.returned(node) for each in self.source.made_by(result)]
         return list(dict.fromkeys(each.name for each in found if not each.alias))
+
+    def _bound(self, local: int, position: int, member: Member) -> list[str]:
+        """The class that a method without a body stands for: that of its one parameter."""
+        if member.body != (0, 0) or len(member.parameters) != 1:
+            return []
+        scope = Scope(self.source.file, local, position)
+        named = self.source.name_of(self.source.values.of_text(member.parameters[0].type, scope).target)
+        return [named] if named else []
 
     @staticmethod
     def _lifetime(marks: tuple[Annotation, ...], rules: ContainerRules, usual: str) -> str:

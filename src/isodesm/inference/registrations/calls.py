@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from typing import Any
 
 from isodesm.catalogue.containers import ContainerRules
@@ -15,37 +15,12 @@ from isodesm.inference.registrations.branches import condition_at
 from isodesm.inference.registrations.families import Family
 from isodesm.inference.registrations.registration import Registration
 from isodesm.inference.registrations.source import CONTAINER_LIKE, Argument, Source
+from isodesm.inference.registrations.told import Told
 from isodesm.linking.symbols import simple_name
 
 _FUNCTION = re.compile(r"function|lambda|method_decl|method_def|constructor|local_function")
 _REGISTERS = re.compile(r"bind|register|add|apply|configure|provide|supply|install|Add|Register|Bind|Configure|Use")
 """How functions begin that register something."""
-
-
-@dataclass(frozen=True)
-class _Told:
-    """What a call and those chained to it say, while they are read."""
-
-    served: tuple[str, ...] = ()
-    """What is served, as qualified names."""
-    implementation: str = ""
-    lifetime: str = ""
-    key: str = ""
-    order: str = ""
-    condition: str = ""
-    factory: bool = False
-    alias: bool = False
-    itself: bool = False
-    interfaces: bool = False
-    instance: bool = False
-    wraps: bool = False
-    only_for: str = ""
-    listed: tuple[str, ...] = ()
-    said: bool = False
-    """Whether a chained call says what serves."""
-    named_by_key: bool = False
-    """Whether the class that is named serves under the key alone."""
-    made: tuple[str, ...] = ()
 
 
 class Calls:
@@ -56,7 +31,8 @@ class Calls:
         self.families = tuple(each for each in families if self._is_spoken(*each))
         self.arguments = Arguments(source)
         self.words = frozenset(word for _, rules in self.families for word in rules.calls)
-        self._spoken = self.words | {word for _, rules in self.families if rules.descriptors for word in rules.lifetimes}
+        self._spoken = self.words | {word for _, rules in self.families for word in rules.adders}
+        self._spoken |= {word for _, rules in self.families if rules.descriptors for word in rules.lifetimes}
         self._described = any(rules.descriptors for _, rules in self.families)
         self._helping = next((each for each in self.families if each[0] and each[1].calls), None)
         self.seen: set[tuple[int, str, str]] = set()
@@ -69,7 +45,14 @@ class Calls:
         return re.search(rf"\.(?:{'|'.join(rules.implementations)})\s*[<(]".encode(), self.source.text) is not None
 
     def registrations(self) -> Iterator[Registration]:
-        """What the calls register, in order of place."""
+        """What the calls register, in order of place; a list that is begun only where the file adds nothing to it."""
+        found = list(self._all())
+        filled = {each.abstraction for each in found if each.order == "list" and each.implementation}
+        for each in found:
+            if each.order != "list" or each.implementation or each.made or each.abstraction not in filled:
+                yield each
+
+    def _all(self) -> Iterator[Registration]:
         for index, site in enumerate(self.source.content.sites):
             if site.kind not in ("call", "creation"):
                 continue
@@ -118,6 +101,8 @@ class Calls:
             return "" if rules.descriptors and simple_name(site.text) in map(simple_name, rules.descriptors) else None
         if site.name in rules.calls and not rules.makers:
             return rules.calls[site.name]
+        if site.name in rules.adders and site.receiver < 0:
+            return next(iter(rules.calls.values()), "")
         described = rules.descriptors and simple_name(site.text) in map(simple_name, rules.descriptors)
         return rules.lifetimes.get(site.name) if described else None
 
@@ -137,18 +122,35 @@ class Calls:
                     **self.source.place(site.place.line, site.place.column),
                 )
             return
-        told = self._first(node, site, rules, _Told(lifetime=lifetime))
+        told = self._added(node, site, rules, lifetime) or self._first(node, site, rules, Told(lifetime=lifetime))
         for call in self.source.chained(node):
             if self.source.called(call)[0] in rules.calls and rules.registers == "listed":
                 break  # the next registration of the same sentence
             told, node = self._followed(call, rules, told), call
         if told.instance and not told.factory:
             told = replace(told, lifetime="singleton")
+        if rules.adders and site.name in rules.calls and told.order == "list" and told.implementation in told.served:
+            told = replace(told, implementation="")  # a list that is begun
         named = self._by_key(self._under(told, node, rules), family, rules)
         if named is not None:
             yield from self._registrations(named, node, site, family, rules)
 
-    def _by_key(self, told: _Told, family: str, rules: ContainerRules) -> _Told | None:
+    def _added(self, node: Any, site: Site, rules: ContainerRules, lifetime: str) -> Told | None:
+        """What a list in a variable holds one more of; None where a call adds to none."""
+        if site.name not in rules.adders or not site.text.isidentifier():
+            return None
+        before = self.source.text[: site.place.start]
+        ends = {each.end() for each in re.finditer(rb"\b%s\s*+=\s*+" % site.text.encode(), before)}
+        lists = (each for each in self.source.content.sites if each.place.start in ends and each.name in rules.lists)
+        begun = max(lists, key=lambda each: each.place.start, default=None)
+        if begun is None:
+            return None
+        told = self._first(self.source.node_of(begun), begun, rules, Told(lifetime=lifetime))
+        given = self.source.arguments(node)
+        key = self.source.tree.of(given[0].node).strip("\"'") if given and self.source.is_text(given[0].node) else ""
+        return replace(told, order="list", implementation="", key=key)
+
+    def _by_key(self, told: Told, family: str, rules: ContainerRules) -> Told | None:
         """What is registered under its key, where it is under that; None where nothing is that could be said."""
         if told.key and (not told.served or told.named_by_key):
             said = told.said or told.implementation or not rules.implementations
@@ -159,7 +161,7 @@ class Calls:
         nothing = not told.served and not offered and (told.alias or not told.implementation)
         return None if nothing else told
 
-    def _registrations(self, told: _Told, node: Any, site: Site, family: str, rules: ContainerRules) -> Iterator[Registration]:
+    def _registrations(self, told: Told, node: Any, site: Site, family: str, rules: ContainerRules) -> Iterator[Registration]:
         """Each pair that was not said before at its place."""
         for abstraction, implementation in self._pairs(told):
             where = (site.place.line, abstraction, implementation)
@@ -195,14 +197,14 @@ class Calls:
             node = node.parent
         return node.start_point[0] + 1 if node is not None else 0
 
-    def _pairs(self, told: _Told) -> list[tuple[str, str]]:
+    def _pairs(self, told: Told) -> list[tuple[str, str]]:
         """What is served, and by what: one pair each where a call names several classes for a list."""
         if told.order == "list" and told.listed:
             heads = [each for each in told.served if each not in told.listed]
             return [(heads[0] if heads else each, each) for each in told.listed]
         return [(each, told.implementation) for each in self._served(told)]
 
-    def _under(self, told: _Told, node: Any, rules: ContainerRules) -> _Told:
+    def _under(self, told: Told, node: Any, rules: ContainerRules) -> Told:
         """With the branches around a call, and with the order that a call around it gives."""
         if not told.condition:
             condition = condition_at(self.source.tree, node)
@@ -215,7 +217,7 @@ class Calls:
             told = replace(told, order=_order(self.source.called(above)[0], rules) or told.order)
         return told
 
-    def _served(self, told: _Told) -> list[str]:
+    def _served(self, told: Told) -> list[str]:
         """The names that are served."""
         served = list(told.served)
         if told.interfaces and (number := self._number(told.implementation)) >= 0:
@@ -243,7 +245,7 @@ class Calls:
         whom, what, given = (said.get(index, []) for index in range(3))
         return [(each, what[0], given[0]) for each in whom if what and given]
 
-    def _first(self, node: Any, site: Site, rules: ContainerRules, told: _Told) -> _Told:
+    def _first(self, node: Any, site: Site, rules: ContainerRules, told: Told) -> Told:
         """What the registering call itself says."""
         types = [each for text in typetext.arguments(site.generics) if (each := self._type(text, node))]
         arguments = self.source.arguments(node)
@@ -267,8 +269,8 @@ class Calls:
         return f"{name}<{', '.join(given)}>" if name and given else name
 
     def _with_arguments(
-        self, node: Any, arguments: list[Argument], word: str, rules: ContainerRules, told: _Told, types: list[str]
-    ) -> _Told:
+        self, node: Any, arguments: list[Argument], word: str, rules: ContainerRules, told: Told, types: list[str]
+    ) -> Told:
         """What the arguments of the call add to its type arguments."""
         if word in rules.aliases and len(arguments) == 2:
             return self._alias(arguments, word, rules, told)
@@ -281,7 +283,7 @@ class Calls:
         instances = word in rules.instances and not given.factory and bool(arguments) and not types[1:]
         return replace(
             told,
-            served=tuple(served if together else served[:1]),
+            served=tuple(served if together else served[-1:] if word in rules.mapped else served[:1]),
             named_by_key=bool(given.key) and not types and len(served) == 1 and word not in rules.keyed,
             listed=tuple(served[len(types) :]) if types or together else (),
             implementation=implementation if made or len(served) != 1 or not given.factory else "",
@@ -292,7 +294,7 @@ class Calls:
             made=tuple(made) if len(made) > 1 else (),
         )
 
-    def _alias(self, arguments: list[Argument], word: str, rules: ContainerRules, told: _Told) -> _Told:
+    def _alias(self, arguments: list[Argument], word: str, rules: ContainerRules, told: Told) -> Told:
         """A name, and what it stands for, in the order of the family."""
         nodes = [each.node for each in arguments]
         name, meant = reversed(nodes) if word in rules.meant_first else nodes
@@ -308,7 +310,7 @@ class Calls:
 
     # --- what is chained to it ------------------------------------------------------------------
 
-    def _followed(self, call: Any, rules: ContainerRules, told: _Told) -> _Told:
+    def _followed(self, call: Any, rules: ContainerRules, told: Told) -> Told:
         """What a chained call adds."""
         word, generics = self.source.called(call)
         arguments = self.source.arguments(call)
@@ -335,7 +337,7 @@ class Calls:
     def _classes_in(self, arguments: list[Argument]) -> list[str]:
         return [found for each in arguments if (found := self.source.class_in(each.node))]
 
-    def _narrowed(self, word: str, rules: ContainerRules, told: _Told, types: list[str], arguments: list[Argument]) -> _Told:
+    def _narrowed(self, word: str, rules: ContainerRules, told: Told, types: list[str], arguments: list[Argument]) -> Told:
         """For whom, under which key and how long something is registered, as far as a chained call says so."""
         first = self.source.tree.of(arguments[0].node) if arguments else ""
         if word in rules.consumers:
@@ -354,7 +356,7 @@ class Calls:
         listed = ", ".join(self.source.tree.of(each.node) for each in self.source.arguments(call))
         return " ".join(f"{word}({listed})".split())[:80]
 
-    def _served_by(self, arguments: list[Argument], word: str, rules: ContainerRules, told: _Told, types: list[str]) -> _Told:
+    def _served_by(self, arguments: list[Argument], word: str, rules: ContainerRules, told: Told, types: list[str]) -> Told:
         """What a chained call names as serving."""
         served = types[-1:]
         alias, factory, made = word in rules.aliases, False, []
