@@ -201,6 +201,36 @@ class Wiring:
                     found.add(number)
         return frozenset(found)
 
+    @cached_property
+    def autowired(self) -> dict[int, str]:
+        """Classes that a container makes though nobody registers them, to its family: what it is asked for by name, what it
+        is told something for alone, and what those take."""
+        found: dict[int, str] = {}
+        waiting: list[tuple[int, str]] = []
+        for language in sorted({facts.language for facts in self.symbols.files}):
+            concrete = [
+                family
+                for family in sorted(self.families.used(language))
+                if self.families.rules(language, family).registers == "concrete"
+            ]
+            if len(concrete) == 1:
+                waiting += [(each, concrete[0]) for each in sorted(self._asked_by_name(language))]
+        while waiting:
+            number, family = waiting.pop()
+            if number in found or number in self.by_implementation or self.symbols.types[number].is_abstract:
+                continue
+            found[number] = family
+            needs = [self.answer(each).chosen for each in self.injections.of_constructor(number) if not each.default]
+            waiting += [(each, family) for each in needs if each >= 0]
+        return found
+
+    def _asked_by_name(self, language: str) -> set[int]:
+        """Types of a language that code looks up, and those for which alone something is registered."""
+        bonds = self.injections.roles.bonds
+        found = {bonds.target[row] for row in bonds.rows_of_kind("lookup")}
+        found |= {self.type_named(each.registration.only_for) for each in self.services if each.registration.only_for}
+        return {each for each in found if each >= 0 and self.symbols.files[self.symbols.file_of[each]].language == language}
+
     def serving(self, injection: Injection) -> list[Service]:
         """The registrations by which a container serves an injection, the one that counts last."""
         return list(self.answer(injection).services)

@@ -52,7 +52,7 @@ def untyped_injection_points(report: Report) -> Iterator[Finding]:
     made_here = {
         service.implementation for service in wiring.services if service.registration.factory or service.registration.arguments
     }
-    for number in sorted(wiring.managed | _handed_by_scope(report)):
+    for number in sorted(wiring.managed | wiring.autowired.keys() | _handed_by_scope(report)):
         if not report.is_production(number) or number in made_here or report.symbols.names[number] in given:
             continue
         for each in wiring.injections.of_constructor(number):

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections import Counter
 from collections.abc import Iterator
 
@@ -99,6 +100,9 @@ def bypassed_injections(report: Report) -> Iterator[Finding]:
             continue
         if _is_filled_in(report, row):
             continue
+        root = codebase.roles.name(source) == "composition-root"
+        if root and not _variable_of(report, row):
+            continue  # it may be filled in where it is handed to
         names = ", ".join(f"`{each.name}`" for each in unset[:3])
         yield report.finding(
             "bypassed-injection",
@@ -127,18 +131,27 @@ def _is_filled_in(report: Report, row: int) -> bool:
     if not fills or table.site[row] < 0:
         return False
     sites = report.codebase.content(file).sites
-    made = sites[table.site[row]]
+    made, kept = sites[table.site[row]], _variable_of(report, row)
     return any(
         each.kind == "call"
         and each.name in fills
         and (each.type, each.member) == (made.type, made.member)
         and each.place.end > made.place.start
+        and (not kept or kept in re.findall(r"\w+", each.arguments))
         for each in sites
     )
 
 
+def _variable_of(report: Report, row: int) -> str:
+    """The variable that what is created is kept in; '' where it is not, or where that can't be seen."""
+    table = report.codebase.bonds
+    content = report.codebase.content(table.file[row])
+    site = content.sites[table.site[row]]
+    before = report.codebase.text(table.file[row])[: site.place.start]
+    found = re.search(rb"\$?(\w+)\s*=\s*(?:new\s+)?$", before[-120:])
+    return found[1].decode() if found else ""
+
+
 def _excuse(report: Report, source: int, target: int) -> str:
     role = report.codebase.roles.name(source)
-    if role == "composition-root":
-        return "composition-root"
     return "factory" if role == "factory" or source == target else ""

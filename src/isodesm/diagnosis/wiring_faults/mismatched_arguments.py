@@ -2,13 +2,20 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterable, Iterator
 from typing import NamedTuple
 
 from isodesm.diagnosis.shared.findings import Finding, Related
 from isodesm.diagnosis.shared.reporting import At, Report, Words
+from isodesm.facts import typetext
 from isodesm.facts.definitions import Argument, Definition
 from isodesm.inference.injection import Injection
+
+_SCALARS = frozenset("int integer float double bool boolean string str long short byte char array iterable".split())
+"""Types of plain values."""
+_PLAIN = re.compile(r"-?\d[\d.]*+|true|false|[A-Za-z][\w ]*+")
+"""A value that stands for itself: no reference, no parameter, no expression."""
 
 
 def mismatched_arguments(report: Report) -> Iterator[Finding]:
@@ -126,27 +133,47 @@ def _by_position(report: Report, definition: Definition, number: int) -> Iterato
             at,
             _Wrong(f"is handed {len(given)} of the {needed} arguments that `{name}` needs.", "wrong-count", constructor),
         )
-    for argument, injection in zip(given, wanted, strict=False):
-        if (
-            (actual := _type_of(report, argument)) >= 0
-            and injection.target >= 0
-            and not _fits(report, actual, injection.target)
-        ):
-            right = next((i for i, other in enumerate(wanted) if other.target >= 0 and _fits(report, actual, other.target)), -1)
-            order = f" It would fit as argument {right + 1}." if right >= 0 else ""
-            yield _mismatch(
-                report,
-                definition,
-                number,
-                at,
-                _Wrong(
-                    f"is handed `@{argument.service}`, a `{report.name(actual)}`, for `{injection.name}`, which is a "
-                    f"`{report.name(injection.target)}`.{order}",
-                    "wrong-order" if right >= 0 else "wrong-type",
-                    [report.at_injection(injection).related("the parameter that it is for")],
-                    injection.name,
-                ),
-            )
+    told: set[int] = set()
+    for index, (argument, injection) in enumerate(zip(given, wanted, strict=False)):
+        if index in told or (said := _misfit(report, argument, injection)) is None:
+            continue
+        right = _right_place(report, argument, wanted)
+        told.add(right)  # two that stand in each other's place are one fault
+        order = f" It would fit as argument {right + 1}." if right >= 0 else ""
+        yield _mismatch(
+            report,
+            definition,
+            number,
+            at,
+            _Wrong(
+                f"{said}.{order}",
+                "wrong-order" if right >= 0 else "wrong-type",
+                [report.at_injection(injection).related("the parameter that it is for")],
+                injection.name,
+            ),
+        )
+
+
+def _misfit(report: Report, argument: Argument, injection: Injection) -> str | None:
+    """What is wrong with an argument for a parameter, in words; None where nothing is, or nothing can be said."""
+    actual, plain = _type_of(report, argument), typetext.head(injection.text).lstrip("?").lower() in _SCALARS
+    wanted = injection.text if plain else report.name(injection.target) if injection.target >= 0 else ""
+    for_it = f"for `{injection.name}`, declared as `{wanted}`"
+    if actual >= 0 and (plain or (injection.target >= 0 and not _fits(report, actual, injection.target))):
+        return f"is handed `@{argument.service}`, a `{report.name(actual)}`, {for_it}"
+    if injection.target >= 0 and not injection.collection and not argument.service and _PLAIN.fullmatch(argument.value):
+        return (
+            f"is handed `{argument.value}` {for_it}" if report.codebase.wiring.injections.is_service(injection.target) else None
+        )
+    return None
+
+
+def _right_place(report: Report, argument: Argument, wanted: Iterable[Injection]) -> int:
+    """Where an argument would fit, counted from 0; -1 where nowhere, or where that can't be told."""
+    actual = _type_of(report, argument)
+    if actual < 0:
+        return -1
+    return next((i for i, other in enumerate(wanted) if other.target >= 0 and _fits(report, actual, other.target)), -1)
 
 
 class _Wrong(NamedTuple):

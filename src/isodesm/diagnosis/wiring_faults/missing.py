@@ -36,7 +36,7 @@ def unregistered_dependencies(report: Report) -> Iterator[Finding]:
     wiring = report.codebase.wiring
     by_hand = {service.implementation for service in wiring.services if service.registration.factory}
     given = {each.type for each in wiring.definitions if each.arguments}
-    for number in sorted(wiring.managed | wiring.hosted):
+    for number in sorted(wiring.managed | wiring.hosted | wiring.autowired.keys()):
         if not report.is_production(number) or number in by_hand or report.symbols.names[number] in given:
             continue
         for each in (*wiring.handed_to(number), *wiring.handed_to_methods(number)):
@@ -142,6 +142,8 @@ class _Gaps:
 
     def _container_of(self, number: int) -> tuple[str, ContainerRules]:
         """The family of containers that makes a class."""
+        if family := self.wiring.autowired.get(number, ""):
+            return family, self.wiring.families.rules(self.report.symbols.dialect(number).name, family)
         for service in self.wiring.by_implementation.get(number, ()):
             return service.registration.family, self.wiring.rules_of(service)
         file = self.report.symbols.file_of[number]

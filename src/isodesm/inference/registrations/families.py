@@ -71,6 +71,10 @@ class Families:
         names += [name for name, rules in catalogue.containers.items() if rules.always and name not in names]
         return (("", catalogue.registrations), *((name, catalogue.containers[name]) for name in names))
 
+    def used(self, language: str) -> frozenset[str]:
+        """The families that files of a language import."""
+        return frozenset(self._used.get(language, ()))
+
     def proven(self, file: int) -> frozenset[str]:
         """The families that the tree is known to use by its imports, in the language of a file."""
         return frozenset(self._used[self.symbols.files[file].language])
