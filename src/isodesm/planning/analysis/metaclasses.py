@@ -12,10 +12,11 @@ _NAMED = re.compile(rb"\bmetaclass\s*+=\s*+(?!(?:abc\.)?ABCMeta\b)")
 
 
 def has_metaclass(sources: Sources, number: int) -> bool:
-    """Whether a class may be made by a metaclass that knows nothing of an interface's: as far as its bases stand in the tree,
-    this can be told, and of others nothing is known."""
+    """Whether a class, or one below it, may be made by a metaclass that knows nothing of an interface's: as far as their bases
+    stand in the tree, this can be told, and of others nothing is known."""
     codebase, symbols = sources.codebase, sources.symbols
-    for each in codebase.roles.ancestors(number):
+    below = codebase.roles.implementers.get(number, ())
+    for each in dict.fromkeys(one for line in (number, *below) for one in codebase.roles.ancestors(line)):
         if any(target < 0 and _last_name(text) not in PLAIN for target, text in codebase.hierarchy.bases(each)):
             return True
         place, body = symbols.types[each].place, symbols.types[each].body
