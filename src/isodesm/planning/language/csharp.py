@@ -144,9 +144,18 @@ class CSharp(Language):
         """With a capital."""
         return name[:1].upper() + name[1:]
 
+    def argument(self, name: str) -> str:
+        """A parameter; one that is called like a word of the language has a sign that makes it a name."""
+        return f"@{name}" if name in self.reserved else name
+
+    def parameter(self, type: str, name: str) -> str:
+        """A parameter."""
+        return f"{type} {self.argument(name)}"
+
     def factory(self, made: str, parameters: Sequence[tuple[str, str]], abstraction: str) -> FunctionType:
         """A `Func`."""
-        names = ", ".join(name for _, name in parameters)
+        spelled = [self.argument(name) for _, name in parameters]
+        names = ", ".join(spelled)
         typed = Typed(f"Func<{', '.join([*(kind for kind, _ in parameters), abstraction])}>", (Need("Func", "System"),))
         head = names if len(parameters) == 1 else f"({names})"
         return FunctionType(typed, f"{head} => new {made}({names})", "{field}({arguments})")
