@@ -137,7 +137,22 @@ def is_factory_result(case: Case) -> str:
     if not case.is_returned and not case.returns_base_of_target():
         return ""
     making = case.member is not None and case.member.name.startswith(("create", "make", "new", "build", "open"))
-    return "factory" if case.source_role == "factory" or (making and case.returns_base_of_target()) else ""
+    chosen = case.is_returned and _is_one_of_several(case)
+    return "factory" if case.source_role == "factory" or chosen or (making and case.returns_base_of_target()) else ""
+
+
+def _is_one_of_several(case: Case) -> bool:
+    """Whether a member that branches gives back one of several classes of one base: choosing is what it is there for."""
+    if case.external or case.member is None or not case.member.branches or case.member.kind != "method":
+        return False
+    table, roles = case.codebase.bonds, case.roles
+    index, bases = table.source_member[case.row], set(roles.ancestors(case.target)[1:])
+    return any(
+        bases.intersection(roles.ancestors(other)[1:])
+        for row in table.rows_of_source(case.source)
+        if table.kind[row] == table.kind[case.row] and table.source_member[row] == index
+        if (other := table.target[row]) >= 0 and other != case.target
+    )
 
 
 def is_callback(case: Case) -> str:
