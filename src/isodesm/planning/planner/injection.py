@@ -276,7 +276,7 @@ def _why_legacy(context: PlanContext, injection: Injection) -> str:
     if others:
         return wording.for_callers(others)
     if not creators:
-        return wording.NOBODY_CREATES
+        return wording.CONTAINER_CREATES if makes(context, number) else wording.NOBODY_CREATES
     return wording.CANT_NAME if number in context.state.out_of_reach else wording.FOR_OTHERS
 
 

@@ -111,6 +111,7 @@ def stays_for(why: str, *, overloads: bool) -> str:
 
 ONLY_CLASS_KNOWS = ": only this class knows what it is made from"
 NOBODY_CREATES = ", for nobody in this tree creates it: a host may, without arguments"
+CONTAINER_CREATES = ", for a container makes this class, and has not been told of more"
 CANT_NAME = ": those who make this class can't name all that it takes"
 FOR_OTHERS = " for its subclasses, or for what callers leave out already"
 

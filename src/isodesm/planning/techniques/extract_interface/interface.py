@@ -177,12 +177,16 @@ def imports_of(context: PlanContext, target: int, home: str, path: str, needs: s
     language = context.sources.language(target)
     implicit = context.symbols.catalogues.of(language.name).implicit.package
     wanted = sorted({need for need in needs if need.home and need.home not in (home, implicit)})
+    separator = context.symbols.dialect(target).separator
+    renamed = {each.name: f"{each.home}{separator}{each.member}".removeprefix(separator) for each in needs if each.member}
     if language.imports_by == "namespace":
-        return tuple(sorted({need.home for need in wanted if not f"{home}.".startswith(f"{need.home}.")}))
+        spaces = {need.home for need in wanted if not need.member and not f"{home}.".startswith(f"{need.home}.")}
+        return tuple(sorted((*spaces, *(f"{name} = {meant}" for name, meant in renamed.items()))))
     if language.imports_by == "name":
-        separator = context.symbols.dialect(target).separator
-        bare = sorted({need.name for need in needs if not need.home}) if language.names_global_types and home else []
-        return tuple(sorted([*(f"{need.home}{separator}{need.name}" for need in wanted), *bare]))
+        own = {need.name for need in needs if not need.home and not need.member}
+        bare = own if language.names_global_types and home else ()
+        plain = (f"{need.home}{separator}{need.name}" for need in wanted if not need.member)
+        return tuple(sorted([*plain, *bare, *(f"{meant} as {name}" for name, meant in renamed.items())]))
     lines = import_lines(context.draft, context.symbols.file_of[target], wanted, path)
     whole_first = sorted(lines, key=lambda line: not line.startswith("import "))
     return tuple(whole_first if language.whole_lines_first else lines)
