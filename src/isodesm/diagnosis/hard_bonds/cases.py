@@ -11,7 +11,7 @@ from isodesm.diagnosis.hard_bonds.usage import Usage, lazy
 from isodesm.facts import typetext
 from isodesm.facts.records import DeclaredType, FileFacts, Member, Site
 from isodesm.inference.effect_kinds import EFFECTS, GRAVE
-from isodesm.linking.bonds import CONTEXTS, KINDS
+from isodesm.linking.bonds import CONTEXTS, KIND_NUMBER, KINDS
 from isodesm.linking.symbols import simple_name
 
 _FALLBACK = re.compile(
@@ -30,6 +30,9 @@ class KnownEffects(Protocol):
 
     def through(self, source: int, target: int) -> tuple[str, ...]:
         """Effects that come with a target in the hands of a source."""
+
+    def through_base(self, source: int, base: int, made: int) -> tuple[str, ...]:
+        """Effects of a class in the hands of a source that knows it by a base of it alone."""
 
     def near(self, node: tuple[int, int]) -> tuple[str, ...]:
         """Effects that a call of a member brings at once."""
@@ -158,7 +161,7 @@ class Case:
         if self.external:
             return ()
         if self.is_static:
-            own = {*self._effects_of_callee(), *self._effects_of_shared()}
+            own = {*self._effects_of_callee(), *self._effects_of_shared(), *self._effects_of_chosen()}
             return tuple(effect for effect in EFFECTS if effect in own)
         return self.known.through(self.source, self.target)
 
@@ -168,6 +171,25 @@ class Case:
     def _effects_of_shared(self) -> tuple[str, ...]:
         """Effects of the methods that the source calls on what a static accessor or field hands out."""
         return self.known.through(self.source, self.shared_type) if self.shared_type >= 0 else ()
+
+    def _effects_of_chosen(self) -> tuple[str, ...]:
+        """The same of what a static member makes, one of several classes by its own choice, and hands out as their base."""
+        base, made = self.chosen
+        return tuple(effect for each in made for effect in self.known.through_base(self.source, base, each))
+
+    @lazy
+    def chosen(self) -> tuple[int, tuple[int, ...]]:
+        """The type that a static member hands something out as, and those below it that it makes for that."""
+        base = -1 if self.external or not self.is_static else self.codebase.effects.type_handed_out(self.target, self.callee)
+        kinds, table = self.roles.implementers.get(base, ()), self.codebase.bonds
+        found = (
+            table.target[row]
+            for owner, index in (self.nodes if kinds else ())
+            for row in table.rows_of_source(owner)
+            if table.source_member[row] == index and table.kind[row] == KIND_NUMBER["creation"]
+        )
+        made = tuple(dict.fromkeys(each for each in found if each in kinds))
+        return (base, made) if len(made) > 1 else (-1, ())
 
     @lazy
     def shared_type(self) -> int:
@@ -199,7 +221,9 @@ class Case:
                 for index, _ in self.symbols.members(each).get(self.callee, ()):
                     if chain := effects.chain((each, index), effect):
                         return (own, *chain)
-            return (own, *effects.chain_through(self.source, self.shared_type, effect))
+            base, made = self.chosen
+            through = next((each for each in made if effect in effects.through_base(self.source, base, each)), self.shared_type)
+            return (own, *effects.chain_through(self.source, through, effect))
         return (own, *effects.chain_through(self.source, self.target, effect))
 
     @lazy
