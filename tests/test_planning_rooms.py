@@ -124,6 +124,7 @@ class StateTest(TreeTest):
             "rope -> new Tower(rope)": ("(rope, at) -> new Bell(rope, at)", "(rope2, at) -> new Bell(rope2, at)"),
             "(a, b) => new Tower(a)": ("a => new Bell(a, x.a)", "a2 => new Bell(a2, x.a)"),
             "new Tower(rope)": ("rope -> new Bell(rope)", "rope -> new Bell(rope)"),
+            "() => new Tower(a)": ("() => new Bell()", "() => new Bell()"),
         }
         for around, (text, wanted) in cases.items():
             self.assertEqual(apart_from(around, text), wanted)

@@ -205,4 +205,4 @@ def apart_from(around: str, text: str) -> str:
 def _names_taken(text: str) -> Iterator[str]:
     """What the functions without a name in a text take."""
     for found in _HEAD.finditer(text):
-        yield from re.findall(r"\w+", found[1] or found[2])
+        yield from re.findall(r"\w+", found[1] or found[2] or "")
