@@ -89,7 +89,7 @@ class Constructed:
 
     def _shapes(self, written: Written, facts: FileFacts, name: str) -> Shapes:
         """What the constructors of a class take that a file names; () where it is not the only one of its name in sight."""
-        own = [each for each in facts.types if each.name == name]
+        own = [each for each in facts.types if each.name == name and each.kind != "module"]  # which may be called like a class
         if own:
             return _shapes_of(own[0], language_named(written.language)) if len(own) == 1 else ()
         number = self._named(written, name)
