@@ -137,6 +137,7 @@ class Reason(Enum):
     NOBODY = auto()
     CONTAINER_FACTORY_CALLS = auto()
     SUBCLASSES_CALL = auto()
+    OWN_ACCESSOR_CALLS = auto()
     CALLERS_DO_NOT_FORWARD = auto()
     ROOT_CANT_NAME = auto()
     NAMED_ELSEWHERE = auto()

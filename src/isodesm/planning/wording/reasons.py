@@ -147,6 +147,7 @@ SENTENCES: dict[Reason, str] = {
     Reason.NOBODY: "nobody in this tree makes it: a host may",
     Reason.CONTAINER_FACTORY_CALLS: "a maker that was written for the container calls it",
     Reason.SUBCLASSES_CALL: "its subclasses call it",
+    Reason.OWN_ACCESSOR_CALLS: "the class makes itself by it, and would decide on what it takes there instead",
     Reason.CALLERS_DO_NOT_FORWARD: "its makers do not pass on what it takes",
     Reason.ROOT_CANT_NAME: "a composition root makes it, and can't name all that it takes",
     Reason.NAMED_ELSEWHERE: "files that do not make it name it all the same: they may hand it on to be called anywhere",

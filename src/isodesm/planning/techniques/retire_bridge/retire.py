@@ -86,6 +86,8 @@ def _of_class(context: PlanContext, number: int) -> Refusal | None:
         return Refusal(Reason.CONTAINER_FACTORY_CALLS)
     if context.sources.subclasses(number):
         return Refusal(Reason.SUBCLASSES_CALL)
+    if context.sources.own_sites.get(number):  # then what it hands over by itself would be hard-wired once more
+        return Refusal(Reason.OWN_ACCESSOR_CALLS)
     several = context.sources.has_several_constructors(number) or has_default_fields(context.sources, number)
     return Refusal(Reason.SEVERAL_WAYS_TO_CREATE) if several else None
 
