@@ -49,6 +49,11 @@ WRONG = {
         {"desk/bell.py": PYTHON["desk/bell.py"].replace("loud=1", "loud, rope")},
         ("arguments", "`Bell` would be made from 1 argument in `hut.py`"),
     ),
+    "a class makes itself, in a file that is called like it": (
+        {"Bell.php": "<?php\nclass Bell { function __construct($a = 1) {} static function one() { return new self; } }\n"},
+        {"Bell.php": "<?php\nclass Bell { function __construct($a) {} static function one() { return new self; } }\n"},
+        ("arguments", "`Bell` would be made from 0 arguments"),
+    ),
     "a constructor takes less": (
         JAVA,
         {"p/Bell.java": "package p; public class Bell { Bell() { } }"},

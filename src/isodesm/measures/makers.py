@@ -18,7 +18,8 @@ BY = ("host", "container", "code", "test")
 _ELEMENT = re.compile(r"\b(?:selector|tag|name|path|value)\s*[:=]\s*[\"']([^\"']+)[\"']|^\s*[\"']([^\"']+)[\"']")
 """A name, route or element in the arguments of a mark."""
 _ROUTED = re.compile(
-    r"(?<![\w$])((?:\$?\w+(?:::|->|\.))?(?:get|post|put|patch|delete|map|match|any|route|resource|command|serve|serveRegex|filter|filterRegex))"
+    r"(?<![\w$])((?:\$?\w+(?:::|->|\.))?"
+    r"(?:get|post|put|patch|delete|map|match|any|route|resource|command|serve|serveRegex|filter|filterRegex))"
     r"\s*\(\s*([\"'][^\"']*[\"'])|\b(component|controller|handler)\s*:",
     re.IGNORECASE,
 )

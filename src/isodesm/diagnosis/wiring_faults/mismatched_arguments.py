@@ -48,9 +48,8 @@ def unfilled_parameters(report: Report) -> Iterator[Finding]:
         faults = [(f"hands `{name}` no `{each.name}`", each.name, [report.at_injection(each)]) for each in missing]
         faults += [(f"hands `{name}` a `{word}`, which it does not take", word, [report.at_type(number)]) for word in beyond]
         for said, key, places in faults:
-            yield report.finding(
-                "mismatched-argument",
-                "error",
+            yield _finding(
+                report,
                 number,
                 report.at_line(registered.file, registered.line),
                 Words(
@@ -58,10 +57,8 @@ def unfilled_parameters(report: Report) -> Iterator[Finding]:
                     f"Nothing checks this before a `{name}` is asked for; then making it fails.",
                     "Name in the registration what the constructor takes, no less and no more.",
                 ),
-                target=number,
-                key=f"{registered.id} {key}",
-                why=["wrong-count"],
-                related=[each.related("what the constructor takes") for each in places],
+                registered.id,
+                _Wrong("", "wrong-count", [each.related("what the constructor takes") for each in places], key),
             )
 
 
@@ -186,18 +183,23 @@ class _Wrong(NamedTuple):
 
 
 def _mismatch(report: Report, definition: Definition, number: int, at: At, wrong: _Wrong) -> Finding:
+    words = Words(
+        f"`{definition.id}` {wrong.text}",
+        f"Nothing checks this before the container makes a `{report.name(number)}`; then it fails.",
+        "Bring the arguments of the definition into the order and number of the constructor's parameters, or name them.",
+    )
+    return _finding(report, number, at, words, definition.id, wrong)
+
+
+def _finding(report: Report, number: int, at: At, words: Words, id: str, wrong: _Wrong) -> Finding:
     return report.finding(
         "mismatched-argument",
         "error",
         number,
         at,
-        Words(
-            f"`{definition.id}` {wrong.text}",
-            f"Nothing checks this before the container makes a `{report.name(number)}`; then it fails.",
-            "Bring the arguments of the definition into the order and number of the constructor's parameters, or name them.",
-        ),
+        words,
         target=number,
-        key=f"{definition.id} {wrong.tag} {wrong.key}",
+        key=f"{id} {wrong.tag} {wrong.key}",
         why=[wrong.tag],
         related=wrong.related,
     )
