@@ -16,7 +16,7 @@ from isodesm.facts.records import FileSites
 from isodesm.inference.effect_kinds import GRAVITY, SEVERE
 from isodesm.inference.shared_state import SharedState
 from isodesm.inference.use_graph import HEAD, INSTANCE, Direct, Node, UseGraph
-from isodesm.linking.bonds import KIND_NUMBER, BondTable
+from isodesm.linking.bonds import BondTable
 from isodesm.linking.symbols import Symbols
 
 REACH = 3
@@ -102,18 +102,6 @@ class Effects(UseGraph):
         found = {effect for node in nodes for effect in (of_node or self.of_node)(node)}
         own = (use for use in self.used.get(target, ()) if use.row not in dropped and not use.sort)
         found.update(use.effect for use in own if use.effect in SEVERE)
-        return tuple(sorted(found, key=GRAVITY.__getitem__))
-
-    def through_base(
-        self, source: int, base: int, made: int, of_node: Callable[[Node], Iterable[str]] | None = None
-    ) -> tuple[str, ...]:
-        """Effects of a class in the hands of a source that knows it by a base of it alone: those of its construction, and of
-        what the source calls on the base."""
-        table, members, call = self.bonds, self.symbols.members(made), KIND_NUMBER["call"]
-        own = (row for row in table.rows_of_source(source) if table.kind[row] == call and table.target[row] == base)
-        names = {table.text_of("callee", row) for row in own}
-        nodes = [(made, INSTANCE), *((made, index) for name in sorted(names) for index, _ in members.get(name, ()))]
-        found = {effect for node in nodes for effect in (of_node or self.of_node)(node)}
         return tuple(sorted(found, key=GRAVITY.__getitem__))
 
     def chain_through(self, source: int, target: int, effect: str) -> tuple[str, ...]:

@@ -88,6 +88,24 @@ class UseGraph:
         found = (self._returned.get(node, -1) for node in self.declared(number, name))
         return next((each for each in found if each >= 0 and each != number), -1)
 
+    @remembered
+    def chosen(self, number: int, name: str) -> tuple[int, ...]:
+        """The classes of which a static member makes one by its own choice, to hand it out as their base; () where it does not
+        choose."""
+        kinds = self.bases.implementers.get(self.type_handed_out(number, name), ())
+        nodes = self.declared(number, name) if kinds else []
+        made = dict.fromkeys(each for node in nodes for each in self._made_in.get(node, ()) if each in kinds)
+        return tuple(made) if len(made) > 1 else ()
+
+    @cached_property
+    def _made_in(self) -> dict[Node, list[int]]:
+        """Member to the types of the tree that it creates."""
+        found: dict[Node, list[int]] = defaultdict(list)
+        for row in self.bonds.rows_of_kind("creation"):
+            if self.bonds.target[row] >= 0:
+                found[self.bonds.source[row], self.bonds.source_member[row]].append(self.bonds.target[row])
+        return found
+
     @cached_property
     def _returned(self) -> dict[Node, int]:
         """Member to the type of the tree that it says to give back."""
@@ -235,6 +253,8 @@ class UseGraph:
                 self._held[user[0]].add(held)
         if kind == STATIC_CALL and self.hands_out_itself(target, callee):
             self._held[user[0]].add(target)
+        if kind in (STATIC_CALL, CALL):
+            self._held[user[0]].update(self.chosen(target, callee))
 
     def _use_objects(self, calls: list[tuple[Node, int, str]]) -> None:
         """Calls on an object that the class made or fetched itself, or on a base of such an object, are hard as well."""

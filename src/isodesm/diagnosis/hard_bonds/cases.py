@@ -11,7 +11,7 @@ from isodesm.diagnosis.hard_bonds.usage import Usage, lazy
 from isodesm.facts import typetext
 from isodesm.facts.records import DeclaredType, FileFacts, Member, Site
 from isodesm.inference.effect_kinds import EFFECTS, GRAVE
-from isodesm.linking.bonds import CONTEXTS, KIND_NUMBER, KINDS
+from isodesm.linking.bonds import CONTEXTS, KINDS
 from isodesm.linking.symbols import simple_name
 
 _FALLBACK = re.compile(
@@ -30,9 +30,6 @@ class KnownEffects(Protocol):
 
     def through(self, source: int, target: int) -> tuple[str, ...]:
         """Effects that come with a target in the hands of a source."""
-
-    def through_base(self, source: int, base: int, made: int) -> tuple[str, ...]:
-        """Effects of a class in the hands of a source that knows it by a base of it alone."""
 
     def near(self, node: tuple[int, int]) -> tuple[str, ...]:
         """Effects that a call of a member brings at once."""
@@ -174,22 +171,12 @@ class Case:
 
     def _effects_of_chosen(self) -> tuple[str, ...]:
         """The same of what a static member makes, one of several classes by its own choice, and hands out as their base."""
-        base, made = self.chosen
-        return tuple(effect for each in made for effect in self.known.through_base(self.source, base, each))
+        return tuple(effect for made in self.chosen for effect in self.known.through(self.source, made))
 
     @lazy
-    def chosen(self) -> tuple[int, tuple[int, ...]]:
-        """The type that a static member hands something out as, and those below it that it makes for that."""
-        base = -1 if self.external or not self.is_static else self.codebase.effects.type_handed_out(self.target, self.callee)
-        kinds, table = self.roles.implementers.get(base, ()), self.codebase.bonds
-        found = (
-            table.target[row]
-            for owner, index in (self.nodes if kinds else ())
-            for row in table.rows_of_source(owner)
-            if table.source_member[row] == index and table.kind[row] == KIND_NUMBER["creation"]
-        )
-        made = tuple(dict.fromkeys(each for each in found if each in kinds))
-        return (base, made) if len(made) > 1 else (-1, ())
+    def chosen(self) -> tuple[int, ...]:
+        """The classes of which a static member makes one by its own choice, to hand it out as their base."""
+        return () if self.external or not self.is_static else self.codebase.effects.chosen(self.target, self.callee)
 
     @lazy
     def shared_type(self) -> int:
@@ -221,8 +208,7 @@ class Case:
                 for index, _ in self.symbols.members(each).get(self.callee, ()):
                     if chain := effects.chain((each, index), effect):
                         return (own, *chain)
-            base, made = self.chosen
-            through = next((each for each in made if effect in effects.through_base(self.source, base, each)), self.shared_type)
+            through = next((each for each in self.chosen if effect in effects.through(self.source, each)), self.shared_type)
             return (own, *effects.chain_through(self.source, through, effect))
         return (own, *effects.chain_through(self.source, self.target, effect))
 

@@ -63,10 +63,6 @@ class ProjectedEffects:
         """Effects that come with a target in the hands of a source."""
         return self.real.through(source, target, self.state.loosened.dropped, self.without)
 
-    def through_base(self, source: int, base: int, made: int) -> tuple[str, ...]:
-        """Effects of a class in the hands of a source that knows it by a base of it alone."""
-        return self.real.through_base(source, base, made, self.without)
-
     def near(self, node: tuple[int, int]) -> tuple[str, ...]:
         """Effects that a call of a member brings at once."""
         known = self.real.near(node)
