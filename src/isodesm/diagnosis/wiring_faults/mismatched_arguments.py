@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterable, Iterator
+from functools import partial
 from typing import NamedTuple
 
 from isodesm.diagnosis.shared.findings import Finding, Related
@@ -35,15 +36,15 @@ def unfilled_parameters(report: Report) -> Iterator[Finding]:
     wiring = report.codebase.wiring
     for service in wiring.services:
         hands, number = service.registration.hands, service.implementation
-        wanted = wiring.injections.of_constructor(number) if number >= 0 else ()
-        if hands is None or wiring.is_of_test(service) or (not wanted and report.codebase.roles.external_bases.get(number)):
+        if hands is None or number < 0 or wiring.is_of_test(service):
+            continue
+        wanted = wiring.injections.of_constructor(number)
+        if not wanted and not _is_plainly_made(report, number):
             continue
         names = {name for name, _ in hands}
         taken = {word for each in wanted for word in (each.name, str(each.parameter))}
         missing = [each for each in wanted if not each.default and names.isdisjoint((each.name, str(each.parameter)))]
         beyond = sorted(names - taken) if not any(_takes_any(report, each) for each in wanted) else []
-        if not wanted and not _is_plainly_made(report, number):
-            continue
         registered, name = service.registration, report.name(number)
         faults = [(f"hands `{name}` no `{each.name}`", each.name, [report.at_injection(each)]) for each in missing]
         faults += [(f"hands `{name}` a `{word}`, which it does not take", word, [report.at_type(number)]) for word in beyond]
@@ -111,44 +112,23 @@ def _by_position(report: Report, definition: Definition, number: int) -> Iterato
         if wanted
         else [report.at_type(number).related(f"`{name}`")]
     )
+    fault = partial(_mismatch, report, definition, number, at)
     if len(given) > len(wanted) and not variadic:
-        yield _mismatch(
-            report,
-            definition,
-            number,
-            at,
-            _Wrong(
-                f"is handed {len(given)} arguments, but `{name}` takes {len(wanted) or 'none'}.", "wrong-count", constructor
-            ),
-        )
+        said = f"is handed {len(given)} arguments, but `{name}` takes {len(wanted) or 'none'}."
+        yield fault(_Wrong(said, "wrong-count", constructor))
     needed = sum(1 for each in wanted if not each.default)
     if given and len(given) < needed and not definition.autowired:
-        yield _mismatch(
-            report,
-            definition,
-            number,
-            at,
-            _Wrong(f"is handed {len(given)} of the {needed} arguments that `{name}` needs.", "wrong-count", constructor),
-        )
+        said = f"is handed {len(given)} of the {needed} arguments that `{name}` needs."
+        yield fault(_Wrong(said, "wrong-count", constructor))
     told: set[int] = set()
     for index, (argument, injection) in enumerate(zip(given, wanted, strict=False)):
-        if index in told or (said := _misfit(report, argument, injection)) is None:
+        if index in told or (misfit := _misfit(report, argument, injection)) is None:
             continue
         right = _right_place(report, argument, wanted)
         told.add(right)  # two that stand in each other's place are one fault
-        order = f" It would fit as argument {right + 1}." if right >= 0 else ""
-        yield _mismatch(
-            report,
-            definition,
-            number,
-            at,
-            _Wrong(
-                f"{said}.{order}",
-                "wrong-order" if right >= 0 else "wrong-type",
-                [report.at_injection(injection).related("the parameter that it is for")],
-                injection.name,
-            ),
-        )
+        order, tag = (f" It would fit as argument {right + 1}.", "wrong-order") if right >= 0 else ("", "wrong-type")
+        place = report.at_injection(injection).related("the parameter that it is for")
+        yield fault(_Wrong(f"{misfit}.{order}", tag, [place], injection.name))
 
 
 def _misfit(report: Report, argument: Argument, injection: Injection) -> str | None:
@@ -158,11 +138,9 @@ def _misfit(report: Report, argument: Argument, injection: Injection) -> str | N
     for_it = f"for `{injection.name}`, declared as `{wanted}`"
     if actual >= 0 and (plain or (injection.target >= 0 and not _fits(report, actual, injection.target))):
         return f"is handed `@{argument.service}`, a `{report.name(actual)}`, {for_it}"
-    if injection.target >= 0 and not injection.collection and not argument.service and _PLAIN.fullmatch(argument.value):
-        return (
-            f"is handed `{argument.value}` {for_it}" if report.codebase.wiring.injections.is_service(injection.target) else None
-        )
-    return None
+    takes_service = not injection.collection and report.codebase.wiring.injections.is_service(injection.target)
+    is_value = not argument.service and _PLAIN.fullmatch(argument.value) is not None
+    return f"is handed `{argument.value}` {for_it}" if takes_service and is_value else None
 
 
 def _right_place(report: Report, argument: Argument, wanted: Iterable[Injection]) -> int:
