@@ -305,6 +305,10 @@ class Catalogues:
         """Whether a qualified name, or its whole package, is listed as a visual part, in the tree or not."""
         return _holds(self._listed(language, "view_parts"), name)
 
+    def is_host_made(self, name: str, language: str) -> bool:
+        """Whether a host makes by itself what has a base of that qualified name."""
+        return _holds(self._listed(language, "host_made"), name)
+
     def is_boundary(self, name: str, language: str) -> bool:
         """Whether a qualified name, or its whole package, belongs to the transport or presentation side."""
         return _holds(self._listed(language, "boundary"), name)

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import fnmatch
-
 from isodesm.codebase.model import Codebase
 from isodesm.linking.symbols import simple_name
 
@@ -11,14 +9,11 @@ from isodesm.linking.symbols import simple_name
 def host_base(codebase: Codebase, number: int) -> str:
     """The base, by its qualified name, for which a host makes a class by itself; '' where none does."""
     symbols = codebase.symbols
-    known = symbols.catalogues.of(symbols.dialect(number).name).host_made.types.split()
-    if not known or symbols.types[number].kind != "class":
+    language = symbols.dialect(number).name
+    if symbols.types[number].kind != "class":
         return ""
-    for each in codebase.roles.ancestors(number):
-        for base in codebase.roles.external_bases.get(each, ()):
-            if any(fnmatch.fnmatchcase(base, name) for name in known):
-                return base
-    return ""
+    bases = (base for each in codebase.roles.ancestors(number) for base in codebase.roles.external_bases.get(each, ()))
+    return next((base for base in bases if symbols.catalogues.is_host_made(base, language)), "")
 
 
 def fills_itself(codebase: Codebase, number: int) -> bool:

@@ -69,8 +69,7 @@ class Inferred:
             makers = {each.factory.rpartition("::")[0].lstrip("\\") for each in self.definitions}
             self.roles = Roles(symbols, bonds, self.effects, self.settings, makers)
             self.locators = find_locators(symbols, bonds, self.roles, self.content, self.text)
-            ids = {each.id: (each.type or each.id).lstrip("\\") for each in self.definitions if not each.alias}
-            add_lookups(symbols, bonds, self.roles.bases, self.locators, self.content, lambda: self.hierarchy, ids)
+            add_lookups(symbols, bonds, self.roles.bases, self.locators, self.content, lambda: self.hierarchy, self.definitions)
 
     def keep_locals(self, files: int) -> None:
         """Keep the variables of so many files at hand, by name and in source order."""

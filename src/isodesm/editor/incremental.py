@@ -108,8 +108,8 @@ def _linked(
     part.names, part.externals = table.names, table.externals
     hierarchy = Hierarchy(now.symbols, table.externals)
     FileLinker(hierarchy, part, number, now.content(number)).link()
-    ids = {each.id: (each.type or each.id).lstrip("\\") for each in before.definitions if not each.alias}
-    add_lookups(now.symbols, part, before.roles.bases, before.locators, now.content, lambda: hierarchy, ids)
+    locators, definitions = before.locators, before.definitions
+    add_lookups(now.symbols, part, before.roles.bases, locators, now.content, lambda: hierarchy, definitions)
     as_state = {(table.target[row], table.callee[row]) for row in blank if row in states}
     for row in blank:
         table.kind[row] = NO_BOND

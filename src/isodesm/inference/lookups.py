@@ -4,9 +4,10 @@ from __future__ import annotations
 
 import re
 from collections import Counter
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterable, Mapping
 
 from isodesm.facts import typetext
+from isodesm.facts.definitions import Definition
 from isodesm.facts.records import Site
 from isodesm.inference.bases import Bases
 from isodesm.inference.locators import Locator, named_in_arguments
@@ -23,10 +24,10 @@ def add_lookups(
     locators: dict[int, Locator],
     sites_of: SitesOf,
     hierarchy: Callable[[], Hierarchy],
-    ids: Mapping[str, str],
+    definitions: Iterable[Definition],
 ) -> None:
     """Append a `lookup` row for each call of a catalogued or home-made locator; its target is what is looked up, if named: by
-    a class, or by one of the `ids`, which stand for classes by their qualified names."""
+    a class, or by an id of the `definitions`."""
     found = _rows(symbols, bonds, bases, locators)
     while passing := _passing_on(symbols, bonds, found, sites_of, locators):
         locators.update(passing)
@@ -34,6 +35,7 @@ def add_lookups(
     if not found:
         return
     creation = KIND_NUMBER["creation"]
+    ids = {each.id: (each.type or each.id).lstrip("\\") for each in definitions if not each.alias}
     named = named_in_arguments(bonds, {bonds.file[row] for row in found}, sites_of)
     for row in found:
         values = [column[row] for column in bonds.columns.values()]

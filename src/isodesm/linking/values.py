@@ -58,6 +58,7 @@ class FileValues(MemberValues):
                 self._imports_within.setdefault(each.alias, []).append(each.within)
         self._site_values: dict[int, Value] = {}
         self._fields: dict[tuple[int, str], tuple[Value, bool]] = {}
+        self._looking_up = frozenset(name for names in self.names.catalogue.lookups.values() for name in names)
 
     # --- names ----------------------------------------------------------------------------
 
@@ -234,10 +235,9 @@ class FileValues(MemberValues):
 
     def _looked_up(self, site: Site, depth: int) -> Value:
         """What a container or locator of the catalogue gives: an object of the class that it is asked for by name."""
-        lookups = self.names.catalogue.lookups
-        if not any(site.name in each for each in lookups.values()):
+        if site.name not in self._looking_up:
             return NOTHING
-        owner = "functions"
+        lookups, owner = self.names.catalogue.lookups, "functions"
         if site.text or site.receiver >= 0:
             target = self.receiver(site, depth).target
             owner = self.hierarchy.externals.strings[-1 - target] if target < 0 and target != UNKNOWN else ""

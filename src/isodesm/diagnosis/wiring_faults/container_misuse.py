@@ -147,8 +147,8 @@ def _variable_of(report: Report, row: int) -> str:
     table = report.codebase.bonds
     content = report.codebase.content(table.file[row])
     site = content.sites[table.site[row]]
-    before = report.codebase.text(table.file[row])[: site.place.start]
-    found = re.search(rb"\$?(\w+)\s*=\s*(?:new\s+)?$", before[-120:])
+    before = report.codebase.text(table.file[row])[max(site.place.start - 120, 0) : site.place.start]
+    found = re.search(rb"\$?(\w+)\s*=\s*(?:new\s+)?$", before)
     return found[1].decode() if found else ""
 
 

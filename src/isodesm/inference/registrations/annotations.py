@@ -57,9 +57,7 @@ class Marks:
             found = next((each for each in rules.methods if each in names), None)
             if found is None:
                 continue
-            result = self.source.name_of(
-                self.source.values.of_text(member.type, Scope(self.source.file, local, position)).target
-            )
+            result = self._named(member.type, local, position)
             made = self._made(member) or self._bound(local, position, member)
             yield Registration(
                 abstraction=result,
@@ -92,9 +90,12 @@ class Marks:
         """The class that a method without a body stands for: that of its one parameter."""
         if member.body != (0, 0) or len(member.parameters) != 1:
             return []
-        scope = Scope(self.source.file, local, position)
-        named = self.source.name_of(self.source.values.of_text(member.parameters[0].type, scope).target)
+        named = self._named(member.parameters[0].type, local, position)
         return [named] if named else []
+
+    def _named(self, text: str, local: int, position: int) -> str:
+        """The qualified name of a type as a member writes it."""
+        return self.source.name_of(self.source.values.of_text(text, Scope(self.source.file, local, position)).target)
 
     @staticmethod
     def _lifetime(marks: tuple[Annotation, ...], rules: ContainerRules, usual: str) -> str:

@@ -38,7 +38,7 @@ class Lists:
 
     def _of_constants(self, listing: dict[str, ContainerRules]) -> Iterator[Registration]:
         """The entries of lists that are kept in a constant for other files to list."""
-        for found in _CONSTANT.finditer(self.source.text):
+        for found in _CONSTANT.finditer(self.source.text) if self.tree.listed else ():
             name = found[1].decode()
             family = self.tree.listed.get(name, "")
             if family in listing and len(re.findall(rb"\b%s\b" % re.escape(found[1]), self.source.text)) == 1:
