@@ -75,6 +75,11 @@ class ContainerRules(msgspec.Struct, frozen=True, rename="kebab", forbid_unknown
     """Those of them that name for whom."""
     convention: str = ""
     """How it is told of all classes of one pattern at once: code with `{anchor}`, `{receiver}`, `{call}` and `{suffix}`."""
+    telling: dict[str, str] = {}
+    """How it is told of one class: code with `{receiver}`, `{word}`, `{service}`, `{class}` and `{made}`. `itself` registers a
+    class that takes nothing, `serves` one under an abstraction, `made` what code creates, `forwards` what is registered."""
+    telling_words: dict[str, str] = {}
+    """Lifetimes to the `{word}` in it."""
     scans: dict[str, str] = {}
     """Calls that register what follows a rule."""
     name_ends: tuple[str, ...] = ()
@@ -138,6 +143,8 @@ class ContainerRules(msgspec.Struct, frozen=True, rename="kebab", forbid_unknown
     """Marks that say, where something is asked for, which one is meant."""
     optional: tuple[str, ...] = ()
     """Marks of what need not be there, or is handed in by hand."""
+    asked_by: str = ""
+    """Marks, around a class as `{}`, of a parameter that asks for it, where its type alone says nothing."""
     left_out: str = ""
     """Marks, around a name as `{}`, of a parameter that is asked for by that name and may be missing."""
     hands_null: bool = False

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import re
+
 from isodesm.diagnosis.hard_bonds.cases import Case
 from isodesm.facts import typetext
 from isodesm.inference.use_graph import OWN_TYPES
@@ -26,7 +28,17 @@ def accepts_target(case: Case) -> bool:
         for member in case.source_type.members
         if member.kind == "constructor"
         for parameter in member.parameters
+        if member is not case.member or _is_asked_about(case, parameter.name)
     )
+
+
+def _is_asked_about(case: Case, parameter: str) -> bool:
+    """Whether the constructor that a place stands in asks before it what it was given for a parameter; else it makes one in any
+    case, beside what it is given."""
+    assert case.member is not None
+    before = case.codebase.text(case.file)[case.member.body[0] : case.site.place.start].decode("utf-8", "replace")
+    name = re.escape(parameter.lstrip("$"))
+    return re.search(rf"\b(?:if|unless)\b[^;{{}}\n]*\b{name}\b|\b{name}\s*+(?:\?|[!=]=|is\b|or\b|\|\|)", before) is not None
 
 
 def goes_into_own_object(case: Case) -> bool:

@@ -120,7 +120,11 @@ def _hands_on(sources: Sources, file: int, number: int) -> bool:
 def _told_at(sources: Sources, number: int, file: int) -> list[int]:
     """The lines of a file in which a container is told of a class, or asked for it."""
     wiring, bonds = sources.codebase.wiring, sources.codebase.bonds
-    services = (*wiring.by_implementation.get(number, ()), *wiring.by_abstraction.get(number, ()))
+    services = (
+        *wiring.by_implementation.get(number, ()),
+        *wiring.by_abstraction.get(number, ()),
+        *(each for each in wiring.services if number == wiring.type_named(each.registration.only_for, file)),
+    )
     asked = (spot_of(sources.codebase, row) for row in bonds.rows_of_kind("lookup") if bonds.target[row] == number)
     lines = [each.site.place.line for each in asked if each is not None and each.file == file]
     return [*(each.registration.line for each in services if wiring.file_of(each) == file), *lines]

@@ -26,12 +26,12 @@ if TYPE_CHECKING:
     from isodesm.planning.model.proposal import Proposal
 from isodesm.planning.containers import definition_files
 from isodesm.planning.containers.array_entries import further_argument, in_array, names_arguments
+from isodesm.planning.containers.attribute_entries import attribute_for, is_made_by_attribute
 from isodesm.planning.containers.provider_lists import in_list
+from isodesm.planning.containers.spelled_out import STATEMENT_NODES, spelled_out
 from isodesm.planning.containers.tokens import has_tokens, rules_of, token_for
 from isodesm.planning.model.abstraction import CONCRETE
 from isodesm.planning.state.context import PlanContext
-
-STATEMENT_NODES = ("expression_statement", "local_variable_declaration", "lexical_declaration")
 
 
 class RegistrationEdit(NamedTuple):
@@ -44,9 +44,15 @@ class RegistrationEdit(NamedTuple):
     needs: tuple[Need, ...]
     annotation: tuple[int, Amendment, Need] | None = None
     """What comes into a further file, the one of the class itself, and what that names."""
+    id: str = ""
+    """The name that it has in the container from then on, where others have to know it."""
+    like: bool = True
+    """Whether another registration shows how it is written."""
 
     def write(self, context: PlanContext) -> None:
         """Make the changes."""
+        if self.id:
+            context.state = context.state.with_service_id(self.target, self.id)
         context.edit(self.file, self.amendment, needs=self.needs)
         if self.annotation is not None:
             file, amendment, need = self.annotation
@@ -62,6 +68,8 @@ def makes(context: PlanContext, number: int) -> bool:
     """Whether a container makes objects of a class by itself, so that no code names the constructor."""
     wiring = context.codebase.wiring
     services = wiring.by_implementation.get(number, ())
+    if number in wiring.autowired:
+        return True
     own = any(not each.registration.factory and each.registration.how != "method" for each in services) and not any(
         each.root for each in context.sources.creators.get(number, ())
     )
@@ -97,18 +105,19 @@ def knows(context: PlanContext, proposal: Proposal) -> bool:
     if definition_files.definitions_of(context, proposal.decision.source):
         return definition_files.can_pass_argument(context, proposal)
     source = proposal.decision.source
+    if is_made_by_attribute(context, source):
+        return target in context.state.service_ids or attribute_for(context, proposal, lifetime_of(context, target)) is not None
     if names_arguments(context, source) and further_argument(context, source, proposal.abstraction) is None:
         return False
-    return (
-        is_served(context, proposal.abstraction, target, source)
-        or registration_for(context, proposal.abstraction, target, source) is not None
-    )
+    return is_served(context, proposal.abstraction, target, source) or registration_for(context, proposal) is not None
 
 
 def is_served(context: PlanContext, abstraction: Abstraction, target: int, source: int) -> bool:
     """Whether a registration serves an abstraction already for a class that asks for it; what an annotation registers serves
     all that it implements, if it is one of the container that makes the class."""
     wiring = context.codebase.wiring
+    if is_made_by_attribute(context, source):
+        return target in context.state.service_ids
     if target in context.state.registered or (abstraction.number >= 0 and wiring.by_abstraction.get(abstraction.number)):
         return True
     own = rules_of(context, source) if context.sources.language(source).containers_go_by_classes else None
@@ -175,12 +184,24 @@ def _home_of_annotation(context: PlanContext, name: str, language: str) -> Need:
 # --- telling -------------------------------------------------------------------------------
 
 
-def registration_for(context: PlanContext, abstraction: Abstraction, target: int, source: int) -> RegistrationEdit | None:
-    """How the container that makes `source` is told of a class, written as it is told of others; None where nothing shows
-    how."""
-    if not can_be_made(context, target):
-        return None
+def registration_for(context: PlanContext, proposal: Proposal) -> RegistrationEdit | None:
+    """How the container that makes the source of a proposal is told of what that hands in: written as it is told of others,
+    else in the words of its family; None where neither is known."""
+    abstraction, target, source = proposal.abstraction, proposal.decision.target, proposal.decision.source
+    assert abstraction is not None
     lifetime = lifetime_of(context, target)
+    if (attribute := attribute_for(context, proposal, lifetime)) is not None:
+        return RegistrationEdit(target, lifetime, *attribute[1], like=False, id=attribute[0])
+    if can_be_made(context, target) and (like := _like_others(context, abstraction, target, source, lifetime)) is not None:
+        return like
+    spelled = spelled_out(context, proposal, lifetime)
+    return RegistrationEdit(target, lifetime, *spelled, like=False) if spelled is not None else None
+
+
+def _like_others(
+    context: PlanContext, abstraction: Abstraction, target: int, source: int, lifetime: str
+) -> RegistrationEdit | None:
+    """The same by a registration that can be followed word for word."""
     if (
         context.sources.language(target).container_arrays
         and (entered := in_array(context, abstraction, target, source)) is not None

@@ -33,6 +33,18 @@ def token_for(context: PlanContext, number: int, name: str, type: str) -> Token 
     return Token(token, type, f"{annotations} ", rules.hands_null, needs)
 
 
+def token_of_class(context: PlanContext, number: int, type: str) -> Token | None:
+    """What a class's container needs in front of a parameter to hand in a class that it has been told of; None where the type
+    of the parameter is enough, as one that has no mark shows."""
+    found, constructor = rules_of(context, number), context.sources.constructor(number)
+    by_type = constructor is not None and any(not each.modifiers.annotations for each in constructor.parameters)
+    if found is None or not found[0].asked_by or by_type:
+        return None
+    annotations = found[0].asked_by.format(type)
+    needs = tuple(Need(each, found[1]) for each in re.findall(r"@(\w+)", annotations))
+    return Token(type, type, f"{annotations} ", null=False, needs=needs, stays=True)
+
+
 def has_tokens(context: PlanContext, number: int) -> bool:
     """Whether the container of a class can be given names for what it is not told of."""
     return token_for(context, number, "it", "") is not None

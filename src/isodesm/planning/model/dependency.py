@@ -57,14 +57,15 @@ class Dependency(msgspec.Struct, frozen=True):
 
 
 class Token(NamedTuple):
-    """A name for what is of some type, the marks in front of the parameter that go by it, and whether the container hands in
-    null where it has nothing of that name."""
+    """A name for what is of some type, the marks in front of the parameter that go by it, whether the container hands in
+    null where it has nothing of that name, and whether the marks stay when the parameter can't be left out any more."""
 
     name: str
     type: str
     annotations: str
     null: bool
     needs: tuple[Need, ...]
+    stays: bool = False
 
 
 class Forwarding(msgspec.Struct, frozen=True):

@@ -13,10 +13,12 @@ from isodesm.planning.analysis.initialization_order import made_too_soon
 from isodesm.planning.analysis.load_order import imported_late
 from isodesm.planning.analysis.names_in_code import clash_in
 from isodesm.planning.analysis.preconditions import of_several, too_much
-from isodesm.planning.analysis.visibility import hidden_constructor, hidden_type, is_hidden_from, is_local
+from isodesm.planning.analysis.visibility import hidden_constructor, hidden_type, is_hidden_from, is_local, is_named_elsewhere
 from isodesm.planning.containers.array_entries import entry_files, further_argument, names_arguments
+from isodesm.planning.containers.attribute_entries import attribute_files, handed_over
 from isodesm.planning.containers.definition_files import definitions_of, pass_argument
 from isodesm.planning.containers.registration_edits import container_refusal, keep_annotation, knows, makes
+from isodesm.planning.containers.tokens import token_of_class
 from isodesm.planning.model.abstraction import CONCRETE
 from isodesm.planning.model.decision import Decision
 from isodesm.planning.model.dependency import Dependency
@@ -130,7 +132,9 @@ def _add_injection(planning: Planning, proposal: Proposal, needs: tuple[str, ...
     if injection.out_of_reach:
         context.state = context.state.with_out_of_reach(number)
     files = {file for each in context.draft.made_from(number) for file in context.draft.files_of(each)}
-    touched = files | {place.file for place in decision.places} | entry_files(context, number)
+    touched = (
+        files | {place.file for place in decision.places} | entry_files(context, number) | attribute_files(context, number)
+    )
     changes = record(context, touched, lambda: _take(context, injection))
     before = planning.so_far.projection
     function = proposal.wanted.makes is not None or proposal.technique == TechniqueName.WRAP_STATIC
@@ -208,8 +212,10 @@ def _take(context: PlanContext, injection: Injection) -> None:
     if fed and definitions_of(context, number):
         pass_argument(context, proposal, given.name)
     elif fed:
-        _pass_in_entry(context, proposal)
+        _pass_in_entry(context, proposal, given)
         context.state = context.state.with_injected(number, given.name)
+        if (token := token_of_class(context, number, given.typed.text)) is not None:
+            context.state = context.state.with_token(number, given.name, token)
     context.state = context.state.with_dependency(given)
     if not injection.legacy:
         context.state = context.state.with_wired(number)
@@ -220,10 +226,13 @@ def _take(context: PlanContext, injection: Injection) -> None:
         keep_annotation(context, number, given)
 
 
-def _pass_in_entry(context: PlanContext, proposal: Proposal) -> None:
+def _pass_in_entry(context: PlanContext, proposal: Proposal, given: Dependency) -> None:
     """What a class takes becomes an argument of its definition, where that names them one by one."""
     number, abstraction = proposal.decision.source, proposal.abstraction
-    if abstraction is not None and names_arguments(context, number):
+    id = context.state.service_ids.get(proposal.decision.target, "")
+    if id and (handed := handed_over(context, number, given.name, id)) is not None:
+        context.edit(handed.file, handed.amendment)
+    elif abstraction is not None and names_arguments(context, number):
         entered = further_argument(context, number, abstraction)
         assert entered is not None  # or its container would not know of it
         context.edit(entered.file, entered.amendment, needs=entered.needs)
@@ -276,7 +285,13 @@ def _why_legacy(context: PlanContext, injection: Injection) -> str:
     if others:
         return wording.for_callers(others)
     if not creators:
-        return wording.CONTAINER_CREATES if makes(context, number) else wording.NOBODY_CREATES
+        told = (number, injection.given.name) in context.state.injected
+        if makes(context, number) and not told:
+            return wording.CONTAINER_CREATES
+        if told:
+            named = not context.sources.language(number).overloads and is_named_elsewhere(context.sources, number)
+            return wording.NAMED_ELSEWHERE if named else wording.FOR_OTHERS
+        return wording.NOBODY_CREATES
     return wording.CANT_NAME if number in context.state.out_of_reach else wording.FOR_OTHERS
 
 
@@ -285,7 +300,11 @@ def _why_concrete(context: PlanContext, proposal: Proposal) -> str:
         return wording.NO_NEW_ABSTRACTIONS
     if not context.sources.language(proposal.decision.source).typed:
         return wording.NO_TYPES
-    return wording.NEEDS_ITS_CLASS if context.asked_of(proposal.decision) is None else wording.ASKS_TOO_MUCH
+    if context.asked_of(proposal.decision) is None:
+        return wording.NEEDS_ITS_CLASS
+    source = proposal.decision.source
+    by_class = context.sources.language(source).containers_go_by_classes and makes(context, source)
+    return wording.GOES_BY_CLASSES if by_class else wording.ASKS_TOO_MUCH
 
 
 def _hazards(context: PlanContext, injection: Injection) -> list[Hazard]:
@@ -298,7 +317,7 @@ def _hazards(context: PlanContext, injection: Injection) -> list[Hazard]:
         found.append(Hazard(risk, names=", ".join(below[:4])))
     if keeps_one_object(context.codebase, number):
         found.append(Hazard(Risk.OPENED_FOR_TESTS))
-    if injection.legacy and makes(context, number):
+    if injection.legacy and makes(context, number) and (number, name) not in context.state.injected:
         token = context.state.tokens.get((number, name))
         called = f" by the name '{token.name}'" if token is not None else ""
         found.append(Hazard(Risk.CONTAINER_GOES_ON, what=_what(proposal), called=called))

@@ -80,7 +80,7 @@ def register(planning: Planning, proposal: Proposal) -> tuple[str, ...]:
     if definitions_of(context, source):
         planned = plan_definition(context, proposal)
     elif not is_served(context, abstraction, target, source):
-        edit = registration_for(context, abstraction, target, source)
+        edit = registration_for(context, proposal)
         planned = plan_registration(context, edit, abstraction) if edit is not None else None
     if planned is not None:
         name = context.symbols.names[planned.classes[0]]

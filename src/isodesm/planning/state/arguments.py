@@ -10,7 +10,7 @@ from isodesm.facts.typetext import closing_bracket, split_top
 from isodesm.planning.analysis.decisions import spot_of
 from isodesm.planning.analysis.sources import Sources
 from isodesm.planning.language.base import Language
-from isodesm.planning.model.dependency import Dependency, Forwarding, twin_of
+from isodesm.planning.model.dependency import Dependency, Forwarding, Token, twin_of
 from isodesm.planning.state.plan_state import PlanState
 from isodesm.planning.text.argument_substitution import in_words_of
 from isodesm.planning.text.insertions import without
@@ -118,6 +118,11 @@ class Arguments:
         if constructor is None or not alone:
             return None
         return in_words_of(text, constructor.parameters, own, self.sources.language(number))
+
+    def marked_by(self, number: int, given: Dependency) -> Token | None:
+        """The token by which the container of a class finds what it hands in, as long as the constructor bears it."""
+        token = self.state.tokens.get((number, given.name))
+        return token if token is not None and (token.stays or self.may_miss(number, given)) else None
 
     def hands_null(self, number: int, given: Dependency) -> bool:
         """Whether the container of a class hands in null for something that it has not."""

@@ -189,20 +189,19 @@ class Constructors:
         for each in given:
             optional = self.arguments.may_miss(number, each) and not language.overloads
             value = language.argument(each.name)
+            token = self.arguments.marked_by(number, each)
+            annotations = token.annotations if token is not None else ""
             if optional:
                 parameter, value = self.arguments.left_out(number, each, language)
-                annotations = (
-                    self.state.tokens[number, each.name].annotations if (number, each.name) in self.state.tokens else ""
-                )
                 if promotes and language.promoted is not None and each.kept and not each.declared:
                     parameters.append(f"{annotations}{language.promoted('', '').partition('readonly')[0]}readonly {parameter}")
                     continue
                 parameters.append(f"{annotations}{parameter}")
             elif promotes and language.promoted is not None and each.kept and not each.declared:
-                parameters.append(language.promoted(each.typed.text, each.name))
+                parameters.append(f"{annotations}{language.promoted(each.typed.text, each.name)}")
                 continue
             else:
-                parameters.append(language.parameter(each.typed.text, each.name))
+                parameters.append(f"{annotations}{language.parameter(each.typed.text, each.name)}")
             if each.kept and not each.assigned:
                 statements.append(language.assignment(each.name, value))
             elif not each.kept and value != language.argument(each.name):

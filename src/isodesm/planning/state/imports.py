@@ -275,8 +275,8 @@ def _needs_of_dependency(draft: Draft, number: int, given: Dependency, file: int
     if draft.sources.language(number).typed:
         yield from given.typed.needs
         yield from given.place_needs
-    if (number, given.name) in state.tokens and draft.arguments.may_miss(number, given):
-        yield from state.tokens[number, given.name].needs
+    if (token := draft.arguments.marked_by(number, given)) is not None:
+        yield from token.needs
     if state.keeps_legacy(number) or draft.sources.delegating_constructors(number):  # those pass it on
         if draft.sources.is_made_of_fields(number):
             yield Need("field", "dataclasses")

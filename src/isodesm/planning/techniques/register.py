@@ -86,9 +86,8 @@ def plan_registration(context: PlanContext, registration: RegistrationEdit, abst
         registration.write(context)
 
     changes = record(context, registration.files, apply)
-    return _known_to_container(
-        context, target, wording.registered(context.name(target), abstraction.name), changes, registration.lifetime
-    )
+    text = wording.registered(context.name(target), abstraction.name, like=registration.like)
+    return _known_to_container(context, target, text, changes, registration.lifetime)
 
 
 def _known_to_container(context: PlanContext, target: int, text: StepText, changes: Changes, lifetime: str) -> PlannedStep:

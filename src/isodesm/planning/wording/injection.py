@@ -89,6 +89,7 @@ def function_of(name: str, owner: str) -> str:
 NO_NEW_ABSTRACTIONS = "no new abstractions were asked for"
 NO_TYPES = "this file has no types"
 NEEDS_ITS_CLASS = "it passes it on, or others see it"
+GOES_BY_CLASSES = "its container goes by classes, and an interface is none when the program runs"
 ASKS_TOO_MUCH = "an interface would have to leave out what is asked of it"
 CONTAINER_INJECTS = "Its container hands it in from here on."
 ROOT_INJECTS = "Only the composition root creates it, so its callers change in the same step."
@@ -112,6 +113,7 @@ def stays_for(why: str, *, overloads: bool) -> str:
 ONLY_CLASS_KNOWS = ": only this class knows what it is made from"
 NOBODY_CREATES = ", for nobody in this tree creates it: a host may, without arguments"
 CONTAINER_CREATES = ", for a container makes this class, and has not been told of more"
+NAMED_ELSEWHERE = ", for files that do not make this class name it, and may hand it on to be called anywhere"
 CANT_NAME = ": those who make this class can't name all that it takes"
 FOR_OTHERS = " for its subclasses, or for what callers leave out already"
 

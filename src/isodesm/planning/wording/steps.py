@@ -204,12 +204,13 @@ def taken_at_construction(name: str, what: Sequence[str], found: str, *, by_cont
 # --- containers ----------------------------------------------------------------------------
 
 
-def registered(name: str, abstraction: str) -> StepText:
-    """A registration in code."""
+def registered(name: str, abstraction: str, *, like: bool) -> StepText:
+    """A registration in code, `like` others or not."""
+    served = "" if name == abstraction else f" as `{abstraction}`"
+    told = "; it is told as it is told of others here" if like else ""
     return StepText(
         title=f"Register {name} in the container",
-        why_now=f"The container has to have `{name}` before it can hand it in as `{abstraction}`; it is told as it "
-        "is told of others here.",
+        why_now=f"The container has to have `{name}` before it can hand it in{served}{told}.",
         check="The program starts; `isodesm wiring` shows the registration.",
     )
 
