@@ -41,6 +41,8 @@ class Arguments:
         for target in given.default.makes:
             if self.state.dependencies_of(target) and (target in self.state.retired or at_root and target in self.state.wired):
                 text = self._completed(target, self._spelled_out(given, target, text))
+        if text != given.default.text and self.sources.language(given.owner).nested_lambdas_hide_no_names:
+            text = apart_from(self._names_around(given.owner), text)
         return self.sources.language(given.owner).supplied(text)
 
     def _spelled_out(self, given: Dependency, target: int, text: str) -> str:
@@ -51,17 +53,21 @@ class Arguments:
         itself = text == f"{self.sources.symbols.types[target].path}::new"
         if (itself and own is not None and -1 < arity != len(own.parameters)) or not _REFERENCE.search(text):
             return text
-        file_names = {
-            each.name
-            for file, _ in self.sources.root_sites.get(owner, ())
-            for each in self.sources.codebase.content(file).locals
-        }
-        taken = file_names | {each.name for own in self.sources.constructors(owner) for each in own.parameters}
+        taken = self._names_around(owner)
         constructor = self.sources.constructor(target)
         names = [each.name for each in constructor.parameters] if constructor is not None else []
         names = [f"{each}Given" if each in taken else each for each in names]
         listed = ", ".join(names)
         return _REFERENCE.sub(lambda found: f"{listed if len(names) == 1 else f'({listed})'} -> new {found[1]}({listed})", text)
+
+    def _names_around(self, owner: int) -> set[str]:
+        """Names that mean something where a class is made at composition roots, or falls back on what stands for things."""
+        local = {
+            each.name
+            for file, _ in self.sources.root_sites.get(owner, ())
+            for each in self.sources.codebase.content(file).locals
+        }
+        return local | {each.name for own in self.sources.constructors(owner) for each in own.parameters}
 
     def _completed(self, target: int, text: str) -> str:
         """Code with what a class is handed added to the arguments wherever it makes one."""
@@ -71,7 +77,7 @@ class Arguments:
             own = list(split_top(brackets)) if brackets else []
             index, added = self.arguments_for(target, own)
             if self.sources.language(target).nested_lambdas_hide_no_names:
-                added = [apart_from(text, each) for each in added]
+                added = [apart_from(set(_names_taken(text)), each) for each in added]
             text = (
                 text[: found.end()]
                 + ", ".join(without(own, self.state.removed_parameters.get(target, -1), index, added))
@@ -196,9 +202,8 @@ class Arguments:
         return given.optional and number not in self.state.retired
 
 
-def apart_from(around: str, text: str) -> str:
-    """Code that goes inside other code, with names for what its functions take that no function around it has."""
-    taken = set(_names_taken(around))
+def apart_from(taken: set[str], text: str) -> str:
+    """Code that goes where some names are taken, with other ones for what its functions take."""
     for name in dict.fromkeys(_names_taken(text)):
         if name in taken:
             known = {*taken, *_names_taken(text)}
