@@ -26,6 +26,8 @@ class ContainerRules(msgspec.Struct, frozen=True, rename="kebab", forbid_unknown
     """Whether several registrations of a name make a list."""
     bubbles: bool = False
     """Whether what is handed a shorter-lived object lives as short as that."""
+    follows: bool = False
+    """Whether what a registration names is made as that is registered itself."""
     proxied: tuple[str, ...] = ()
     """Marks of what is handed in through a stand-in that finds the right object, so that it may be held for longer."""
 

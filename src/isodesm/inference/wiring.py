@@ -112,9 +112,9 @@ class Wiring:
             for each in services
         )
 
-    @staticmethod
-    def _as_meant(services: tuple[Service, ...]) -> tuple[Service, ...]:
-        """Aliases with the lifetime of what they stand for; without marks that only allow what a call says."""
+    def _as_meant(self, services: tuple[Service, ...]) -> tuple[Service, ...]:
+        """Aliases with the lifetime of what they stand for, and what is made as it is registered itself with that, if it is
+        longer; without marks that only allow what a call says."""
         told = {each.abstraction: each for each in services if not each.registration.alias and each.registration.how == "call"}
         made = {each.implementation for each in told.values()}
         named = {each.registration.id for each in services if each.registration.how == "definition"}
@@ -123,12 +123,19 @@ class Wiring:
             if each.registration.how == "rule" and each.registration.abstraction in named:
                 continue  # what is defined by itself takes the place of what a rule says
             registration, behind = each.registration, told.get(each.implementation)
-            if registration.alias and behind is not None:
+            follows = behind is not None and behind is not each and self._lives_longer(behind, each)
+            if behind is not None and (registration.alias or follows):
                 each = each._replace(registration=structs.replace(registration, lifetime=behind.lifetime))
             only_allows = registration.how == "annotation" and registration.lifetime == LIFETIMES[0]
             if not (only_allows and each.implementation >= 0 and each.implementation in made):
                 found.append(each)
         return tuple(found)
+
+    def _lives_longer(self, behind: Service, than: Service) -> bool:
+        """Whether the registration of a class itself gives an object that lives longer, to what names that class, too."""
+        known = {behind.lifetime, than.lifetime} <= set(LIFETIMES) and than.registration.how == "call"
+        longer = known and LIFETIMES.index(behind.lifetime) > LIFETIMES.index(than.lifetime)
+        return longer and self.rules_of(than).follows and not than.registration.factory
 
     def class_of(self, name: str) -> str:
         """The class behind an id of a definition file, over aliases."""

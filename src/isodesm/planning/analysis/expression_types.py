@@ -133,6 +133,10 @@ def errors_at(spot: Spot, syntax: Syntax, node: Any) -> tuple[str, ...]:
                     found += [syntax.of(each) for each in kinds.named_children] if kinds is not None else []
         if "lambda" in around.type:
             return tuple(dict.fromkeys(found))
+        if around.type == "method_declaration":  # of a class without a name: what is caught around that, it never reaches
+            declared = next((each for each in around.children if each.type == "throws"), None)
+            own = [syntax.of(each) for each in declared.named_children] if declared is not None else []
+            return tuple(dict.fromkeys((*found, *own)))
         inner, around = around, around.parent
     return tuple(dict.fromkeys((*found, *spot.member.throws)))
 

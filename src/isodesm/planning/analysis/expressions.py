@@ -10,6 +10,8 @@ from isodesm.planning.analysis.names_in_code import typetext_free
 from isodesm.planning.analysis.sources import Sources
 from isodesm.planning.model.decision import Decision, Place
 
+INFERRED = frozenset(("var", "val", "auto", "let", "const"))
+"""Words in the place of a type that leave it to the value."""
 SELF_WORDS = frozenset(("this", "self", "$this"))
 _NAMES = re.compile(r"(?<![\w.>\"'])(\$?[A-Za-z_]\w*)")
 
@@ -58,10 +60,23 @@ def bound_names(sources: Sources, decision: Decision, place: Place) -> tuple[set
 
 
 def held_as(sources: Sources, decision: Decision) -> str:
-    """The one type that the fields declare in which a class keeps what it decides on; '' where it keeps it in none, or in
-    several."""
+    """The one type that the fields declare in which a class keeps what it decides on, or its variables, where that is not the
+    class itself; '' where it keeps it in none, or in several fields."""
     fields = {
         m.name: simple_name(typetext.head(m.type)) for m in sources.symbols.types[decision.source].members if m.kind == "field"
     }
     kinds = {fields.get(place.field, "") for place in decision.places}
-    return kinds.pop() if len(kinds) == 1 else ""
+    if len(kinds) == 1 and kinds != {""}:
+        return kinds.pop()
+    wider = {each for place in decision.places if not place.field and (each := _variable_type(sources, place))}
+    wider -= {sources.symbols.types[decision.target].name if decision.target >= 0 else ""}
+    return min(wider) if wider else ""
+
+
+def _variable_type(sources: Sources, place: Place) -> str:
+    """The type that a variable is declared with which holds what a place gives; '' where none does, or none is written."""
+    syntax = sources.syntax(place.file)
+    declarator = syntax.declarator(syntax.at(*place.span))
+    declared = syntax.declared_type(declarator) if declarator is not None else None
+    text = simple_name(typetext.head(syntax.of(declared))) if declared is not None else ""
+    return "" if text in INFERRED else text

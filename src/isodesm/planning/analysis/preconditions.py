@@ -331,6 +331,21 @@ def _is_private(sources: Sources, number: int) -> bool:
     return False
 
 
+def inner_class_in(sources: Sources, source: int, text: str) -> str:
+    """An inner class that a text creates, and that is bound to an object of a class which is not made yet where the text goes;
+    '' for none."""
+    if not sources.language(source).inner_classes_bound:
+        return ""
+    line, file = sources.codebase.roles.ancestors(source), sources.symbols.file_of[source]
+    made = set(re.findall(r"\bnew\s++(\w++)", text))
+    for number in range(sources.symbols.first[file], sources.symbols.first[file] + len(sources.symbols.files[file].types)):
+        declared = sources.symbols.types[number]
+        if declared.name in made and sources.symbols.outer(number) in line and declared.kind == "class":
+            if "static" not in declared.modifiers.words:
+                return declared.name
+    return ""
+
+
 def bound_to_owner(sources: Sources, target: int) -> Refusal | None:
     """Why nobody but its owner can create a target; None where others can."""
     declared, language = sources.symbols.types[target], sources.language(target)

@@ -12,7 +12,7 @@ from isodesm.planning.analysis.decisions import spot_of
 from isodesm.planning.analysis.initialization_order import made_too_soon
 from isodesm.planning.analysis.load_order import imported_late
 from isodesm.planning.analysis.names_in_code import clash_in
-from isodesm.planning.analysis.preconditions import of_several, too_much
+from isodesm.planning.analysis.preconditions import inner_class_in, of_several, too_much
 from isodesm.planning.analysis.visibility import hidden_constructor, hidden_type, is_hidden_from, is_local, is_named_elsewhere
 from isodesm.planning.containers.array_entries import entry_files, further_argument, names_arguments
 from isodesm.planning.containers.attribute_entries import attribute_files, handed_over
@@ -87,11 +87,13 @@ def _refusal(context: PlanContext, proposal: Proposal) -> Refusal | None:
         return found
     if found := too_much(sources, source, taken):
         return found
-    if made_too_soon(sources, source, proposal.wanted.default.text):
+    wanted = proposal.wanted
+    if made_too_soon(sources, source, wanted.default.text):
         return Refusal(Reason.CREATED_TOO_SOON)
+    if inner := inner_class_in(sources, source, wanted.default.text):
+        return Refusal(Reason.MADE_WITH_INNER_CLASS, name=inner)
     if is_local(sources, decision.target):
         return Refusal(Reason.LOCAL_TARGET, name=context.name(decision.target))
-    wanted = proposal.wanted
     asked = (each.site.text for each in decision.places if each.file == context.symbols.file_of[source])
     if late := imported_late(context.codebase, source, " ".join((wanted.default.text, *asked))):
         return Refusal(Reason.IMPORTED_LATE, name=late)

@@ -86,7 +86,7 @@ def abstraction_for(context: PlanContext, decision: Decision, held_as: str = "")
         return Abstraction(declared.path, need.home, target, member=need.member)
     if held_as and held_as != declared.name:
         for base in context.codebase.roles.ancestors(target)[1:]:
-            if context.symbols.types[base].name == held_as:
+            if context.symbols.types[base].name == held_as and _offers(context, base, context.asked_of(decision)):
                 need = need_of_type(context.codebase, base)
                 return Abstraction(context.symbols.types[base].path, need.home, base, member=need.member)
         return concrete_class(context, target)
@@ -115,6 +115,12 @@ def abstraction_for(context: PlanContext, decision: Decision, held_as: str = "")
             else concrete_class(context, target)
         )
     return _new(context, decision, asked)
+
+
+def _offers(context: PlanContext, base: int, asked: frozenset[str] | None) -> bool:
+    """Whether a base has all that is asked of a class, as far as that is known."""
+    line = context.codebase.roles.ancestors(base)
+    return asked is None or asked <= {m.name for each in line for m in context.symbols.types[each].members}
 
 
 def _agrees(context: PlanContext, base: int, target: int, asked: frozenset[str]) -> bool:

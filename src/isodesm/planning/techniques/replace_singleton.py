@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+from isodesm.facts import typetext
 from isodesm.linking.bonds import KIND_NUMBER
+from isodesm.linking.symbols import simple_name
 from isodesm.planning.analysis.expressions import SELF_WORDS, bound_names, expression, passed
 from isodesm.planning.analysis.initialization_order import too_early
 from isodesm.planning.model.decision import Decision, Place
@@ -26,6 +28,27 @@ def _gives_a_part(context: PlanContext, place: Place) -> bool:
     return not whole and effects.type_handed_out(target, callee) < 0
 
 
+def _declared_otherwise(context: PlanContext, decision: Decision) -> str:
+    """The type that an accessor is declared to give, where that is no class of the tree that the target is or stands above, so
+    that no parameter of the target's type can take it; '' where it fits, or says nothing."""
+    first = decision.places[0]
+    holder, callee = first.finding.target_number, context.codebase.bonds.text_of("callee", first.row)
+    if holder < 0 or not context.sources.language(decision.source).typed:
+        return ""
+    found = next((m for m in context.symbols.types[holder].members if m.name == callee and m.is_static and m.type), None)
+    declared = simple_name(typetext.head(found.type)) if found is not None else ""
+    below = {context.name(each) for each in (decision.target, *context.sources.subclasses(decision.target))}
+    if declared in below or declared not in {simple_name(each) for each in _bases_outside(context, decision.target)}:
+        return ""
+    return declared
+
+
+def _bases_outside(context: PlanContext, target: int) -> list[str]:
+    """Bases of a class, and of its bases, that lie outside the tree."""
+    bases = context.codebase.roles.bases
+    return [name for each in context.codebase.roles.ancestors(target) for name in bases.external.get(each, ())]
+
+
 def propose(context: PlanContext, decision: Decision) -> Proposal | Refusal | None:
     """The object behind the accessor, under its abstraction."""
     if decision.target < 0:
@@ -41,6 +64,8 @@ def propose(context: PlanContext, decision: Decision) -> Proposal | Refusal | No
     if reason := too_early(context.sources, decision):
         return reason
     first = decision.places[0]
+    if other := _declared_otherwise(context, decision):
+        return Refusal(Reason.ACCESSOR_GIVES_OTHER_TYPE, type=other)
     default = DefaultExpression(expression(context.sources, first), first.file)
     others = sorted(
         {

@@ -156,7 +156,8 @@ def _taken(parameter: Parameter, language: Language, may_miss: set[str]) -> str:
     if not language.marks_optional_parameters:
         return parameter.type
     missing = (parameter.default or parameter.name in may_miss) and "undefined" not in parameter.type
-    return f"{parameter.type} | undefined" if parameter.type and missing else parameter.type or "any"
+    own = f"({parameter.type})" if "=>" in parameter.type else parameter.type  # else only its result could be missing
+    return f"{own} | undefined" if parameter.type and missing else parameter.type or "any"
 
 
 def _names_around(context: PlanContext, source: int) -> set[str]:
