@@ -41,12 +41,16 @@ class ContainerRules(msgspec.Struct, frozen=True, rename="kebab", forbid_unknown
     """Chained calls that name what serves, and what is served."""
     factories: tuple[str, ...] = ()
     parents: tuple[str, ...] = ()
+    providers: dict[str, str] = {}
+    """Chained calls that name a class whose objects make what serves, with the method by which they do."""
     unshared: tuple[str, ...] = ()
     """Chained calls that name what makes it, what it takes over from, and by `false` that each asker gets one of its own."""
     itself: tuple[str, ...] = ()
     interfaces: tuple[str, ...] = ()
     matching: tuple[str, ...] = ()
     """Chained calls by which a class serves itself as well, all that it implements, or what is named like it."""
+    default_scope: str = ""
+    """The option of a container that says, by one of `lifetimes`, how long what is registered without one lives."""
     lifetimes: dict[str, str] = {}
     """Words of chained calls, arguments and marks that say how long."""
     aliases: tuple[str, ...] = ()
@@ -56,6 +60,8 @@ class ContainerRules(msgspec.Struct, frozen=True, rename="kebab", forbid_unknown
     replacing: tuple[str, ...] = ()
     lists: tuple[str, ...] = ()
     """Words by which the earlier registration stays, the later one takes its place, or all make a list."""
+    lists_apart: bool = False
+    """Whether what makes a list serves only those who ask for all of it."""
     list_holders: tuple[str, ...] = ()
     """Members of a container whose calls add to a list."""
     adders: tuple[str, ...] = ()

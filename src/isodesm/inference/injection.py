@@ -11,6 +11,7 @@ from isodesm.catalogue.containers import ContainerRules
 from isodesm.facts import typetext
 from isodesm.facts.records import Annotation, Member, Modifiers
 from isodesm.inference.evidence import SERVICE_LIKE
+from isodesm.inference.qualifiers import qualifier_of
 from isodesm.inference.roles import Roles
 from isodesm.linking.bonds import UNKNOWN
 from isodesm.linking.hierarchy import Hierarchy
@@ -155,7 +156,8 @@ class Injections:
     def _parameters(self, number: int, index: int, member: Member) -> Iterable[Injection]:
         for position, each in enumerate(member.parameters):
             default = bool(each.default) or each.variadic
-            yield self._injection(number, index, position, each.name, each.type, default, each.modifiers.annotations)
+            found = self._injection(number, index, position, each.name, each.type, default, each.modifiers.annotations)
+            yield found._replace(collection=True) if each.variadic else found
 
     def _injection(
         self,
@@ -187,7 +189,7 @@ class Injections:
         for each in self.words(number).qualifiers if found else ():
             if each in found and (key := _KEY.match(found[each])):
                 return key.group(1) or key.group(2)
-        return ""
+        return qualifier_of(self.symbols, marks)
 
     def _may_be_missing(self, number: int, marks: tuple[Annotation, ...]) -> bool:
         """Whether a mark says that nothing need be handed in, or that it is done by hand."""

@@ -99,6 +99,7 @@ def answer_for(wiring: Registered, injection: Injection, file: int = -1) -> Answ
     named = wiring.visible(wiring.by_token.get(injection.key, ()), asker) if injection.key else []
     if target < 0 and not named:
         return Answer(How.OUTSIDE)
+    named = [each for each in named if target >= 0 and each.abstraction == target] or named
     known = wiring.visible(wiring.by_abstraction.get(target, ()), asker)
     services = _meant_for(wiring, injection, named or known)
     if not services and target >= 0:
@@ -113,6 +114,11 @@ def answer_for(wiring: Registered, injection: Injection, file: int = -1) -> Answ
         return Answer(How.OUTSIDE)
     if not wiring.symbols.types[target].is_abstract:
         return Answer(How.AS_IT_IS, (), (target,))
+    return _implementing(wiring, target, asker)
+
+
+def _implementing(wiring: Registered, target: int, asker: int) -> Answer:
+    """The classes behind an abstraction that nothing registers."""
     below = tuple(
         each
         for each in wiring.bases.implementers.get(target, ())
@@ -136,10 +142,27 @@ def _meant_for(wiring: Registered, injection: Injection, services: list[Service]
     services = _with_arguments(injection, services)
     if injection.key and (keyed := [each for each in services if each.registration.id == injection.key]):
         return keyed
+    services = _asked_plainly(wiring, injection, services)
     around = [each for each in services if each.registration.wraps]
     if injection.owner in (within := [each.implementation for each in around]):
         around = around[: within.index(injection.owner)]  # what stands around another is handed the one inside
     return [each for each in services if not each.registration.wraps] + around[-1:]
+
+
+def _asked_plainly(wiring: Registered, injection: Injection, services: list[Service]) -> list[Service]:
+    """Those without what serves only who asks for all of a list, or for a key."""
+    if not injection.collection:
+        services = [each for each in services if each.registration.order != "list" or not wiring.rules_of(each).lists_apart]
+    plain = [] if injection.key else [each for each in services if not _is_keyed(wiring, each)]
+    return plain or services
+
+
+def _is_keyed(wiring: Registered, service: Service) -> bool:
+    """Whether a registration serves only those who name its key."""
+    given = service.registration
+    return (
+        bool(given.id) and given.how in ("call", "method") and not given.alias and not wiring.rules_of(service).decides_by_type
+    )
 
 
 def _with_arguments(injection: Injection, services: list[Service]) -> list[Service]:
@@ -210,6 +233,7 @@ def _covers(services: list[Service]) -> bool:
 
 def _decided(wiring: Registered, injection: Injection, services: list[Service]) -> Answer:
     """Which of several classes of a container that decides by type is meant."""
+    services = _with_bases(wiring, injection, services)
     found = list({each.implementation: each for each in services if each.implementation != injection.owner}.values())
     if len(found) == 1:
         return Answer(How.REGISTERED, (found[0],))
@@ -224,6 +248,19 @@ def _decided(wiring: Registered, injection: Injection, services: list[Service]) 
         return Answer(How.ALTERNATIVES, tuple(found), tuple(each.implementation for each in found))
     rivals = tuple(sorted(each.implementation for each in (always or found)))
     return Answer(How.AMBIGUOUS, (), rivals) if rules.refuses else Answer(How.ALTERNATIVES, tuple(found), rivals)
+
+
+def _with_bases(wiring: Registered, injection: Injection, services: list[Service]) -> list[Service]:
+    """Those of the classes behind a generic abstraction that name it with the type arguments asked for, if any do."""
+    wanted = _plain(injection.text)
+    if not wanted:
+        return services
+    exact = []
+    for each in services:
+        declared = wiring.symbols.types[each.implementation]
+        if any(_plain(base) == wanted for base in (*declared.extends, *declared.implements)):
+            exact.append(each)
+    return exact or services
 
 
 def _named(wiring: Registered, injection: Injection, services: list[Service]) -> Service | None:

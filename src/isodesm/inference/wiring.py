@@ -115,27 +115,39 @@ class Wiring:
     def _as_meant(self, services: tuple[Service, ...]) -> tuple[Service, ...]:
         """Aliases with the lifetime of what they stand for, and what is made as it is registered itself with that, if it is
         longer; without marks that only allow what a call says."""
-        told = {each.abstraction: each for each in services if not each.registration.alias and each.registration.how == "call"}
-        made = {each.implementation for each in told.values()}
+        calls = [each for each in services if not each.registration.alias and each.registration.how == "call"]
+        told = {each.abstraction: each for each in calls if each.abstraction >= 0}
+        made = {each.implementation for each in calls}
         named = {each.registration.id for each in services if each.registration.how == "definition"}
         found = []
         for each in services:
             if each.registration.how == "rule" and each.registration.abstraction in named:
                 continue  # what is defined by itself takes the place of what a rule says
-            registration, behind = each.registration, told.get(each.implementation)
-            follows = behind is not None and behind is not each and self._lives_longer(behind, each)
-            if behind is not None and (registration.alias or follows):
-                each = each._replace(registration=structs.replace(registration, lifetime=behind.lifetime))
+            registration = each.registration
+            if lifetime := self._lifetime_behind(each, told.get(self._meant(each), told.get(each.implementation))):
+                each = each._replace(registration=structs.replace(registration, lifetime=lifetime))
             only_allows = registration.how == "annotation" and registration.lifetime == LIFETIMES[0]
             if not (only_allows and each.implementation >= 0 and each.implementation in made):
                 found.append(each)
         return tuple(found)
 
-    def _lives_longer(self, behind: Service, than: Service) -> bool:
-        """Whether the registration of a class itself gives an object that lives longer, to what names that class, too."""
-        known = {behind.lifetime, than.lifetime} <= set(LIFETIMES) and than.registration.how == "call"
-        longer = known and LIFETIMES.index(behind.lifetime) > LIFETIMES.index(than.lifetime)
-        return longer and self.rules_of(than).follows and not than.registration.factory
+    def _meant(self, service: Service) -> int:
+        """The type that an alias stands for; -1 for what is none."""
+        given = service.registration
+        return self.type_named(given.implementation, self.file_of(service)) if given.alias else -1
+
+    def _lifetime_behind(self, service: Service, behind: Service | None) -> str:
+        """The lifetime that a registration has from what it names: as that is registered itself, or marked; '' for its own."""
+        rules, given = self.rules_of(service), service.registration
+        if given.alias:
+            made_anew = rules.registers == "concrete" and given.how == "call" and service.implementation >= 0
+            return behind.lifetime if behind is not None else LIFETIMES[0] if made_anew else ""
+        if not rules.follows or given.how != "call" or given.factory or service.implementation < 0:
+            return ""
+        marks = self.symbols.types[service.implementation].modifiers.annotations
+        own = next((rules.lifetimes[name] for each in marks if (name := simple_name(each.name)) in rules.lifetimes), "")
+        other = behind.lifetime if behind is not None and behind is not service else ""
+        return max((own, other, service.lifetime), key=lambda each: LIFETIMES.index(each) if each in LIFETIMES else -1)
 
     def class_of(self, name: str) -> str:
         """The class behind an id of a definition file, over aliases."""
@@ -222,6 +234,7 @@ class Wiring:
             ]
             if len(concrete) == 1:
                 waiting += [(each, concrete[0]) for each in sorted(self._asked_by_name(language))]
+                waiting += [(each, concrete[0]) for each in sorted(self._taken_by_registered(concrete[0]))]
         while waiting:
             number, family = waiting.pop()
             if number in found or number in self.by_implementation or self.symbols.types[number].is_abstract:
@@ -230,6 +243,12 @@ class Wiring:
             needs = [self.answer(each).chosen for each in self.injections.of_constructor(number) if not each.default]
             waiting += [(each, family) for each in needs if each >= 0]
         return found
+
+    def _taken_by_registered(self, family: str) -> set[int]:
+        """Classes that constructors take which a family of containers calls, as it was told."""
+        told = [each for each in self.services if each.registration.family == family and not each.registration.factory]
+        taken = (each for one in told if one.implementation >= 0 for each in self.injections.of_constructor(one.implementation))
+        return {found for each in taken if not each.default and (found := self.answer(each).chosen) >= 0}
 
     def _asked_by_name(self, language: str) -> set[int]:
         """Types of a language that code looks up, and those for which alone something is registered."""
@@ -296,8 +315,9 @@ class Wiring:
         return [each for each in services if (at := self.file_of(each)) < 0 or self.programs.together(at, file)]
 
     def handed_to(self, number: int) -> tuple[Injection, ...]:
-        """Everything that a container hands to a class of its own."""
-        return (*self.injections.of_constructor(number), *self.injections.of_members(number))
+        """Everything that a container hands to a class of its own: to its constructor, and to members, inherited ones too."""
+        line = self.injections.roles.ancestors(number)
+        return (*self.injections.of_constructor(number), *(each for base in line for each in self.injections.of_members(base)))
 
     def handed_to_methods(self, number: int) -> tuple[Injection, ...]:
         """What the methods of a class of the boundary are handed when its host calls them."""

@@ -162,7 +162,8 @@ def ambiguous_implementations(report: Report) -> Iterator[Finding]:
     decides."""
     wiring = report.codebase.wiring
     for number in sorted(wiring.managed | wiring.hosted):
-        if not report.is_production(number):
+        own = wiring.by_implementation.get(number, ())
+        if not report.is_production(number) or (own and all(each.registration.factory for each in own)):
             continue
         for each in wiring.handed_to(number):
             answer = wiring.answer(each)

@@ -34,12 +34,17 @@ def unregistered_dependencies(report: Report) -> Iterator[Finding]:
     """`unregistered-dependency`: what a managed class asks for, and what its container can't make: nothing registers it."""
     gaps, found = _Gaps(report), []
     wiring = report.codebase.wiring
+    seen: set[tuple[int, int, int]] = set()
     by_hand = {service.implementation for service in wiring.services if service.registration.factory}
     given = {each.type for each in wiring.definitions if each.arguments}
     for number in sorted(wiring.managed | wiring.hosted | wiring.autowired.keys()):
         if not report.is_production(number) or number in by_hand or report.symbols.names[number] in given:
             continue
         for each in (*wiring.handed_to(number), *wiring.handed_to_methods(number)):
+            place = (each.owner, each.member, each.parameter)
+            if each.owner != number and place in seen:
+                continue  # what a base asks for is said once
+            seen.add(place)
             if each.target >= 0 and not each.collection and not each.default and not wiring.is_explicit(number):
                 gap = gaps.of(number, each)
                 gaps.count(number, gap is not None)

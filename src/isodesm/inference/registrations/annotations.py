@@ -7,6 +7,7 @@ from collections.abc import Iterator
 
 from isodesm.catalogue.containers import ContainerRules
 from isodesm.facts.records import Annotation, DeclaredType, Member
+from isodesm.inference.qualifiers import qualifier_of
 from isodesm.inference.registrations.families import Family
 from isodesm.inference.registrations.registration import Registration
 from isodesm.inference.registrations.source import Source
@@ -65,7 +66,9 @@ class Marks:
                 lifetime=self._lifetime(marks, rules, rules.methods[found]),
                 how="method",
                 scope=own,
-                id=_key(marks, rules) or (member.name if rules.decides_by_type else ""),
+                id=_key(marks, rules)
+                or qualifier_of(self.source.symbols, marks)
+                or (member.name if rules.decides_by_type else ""),
                 factory=member.body != (0, 0),
                 order="list" if names.intersection(rules.lists) else "",
                 family=family,

@@ -100,7 +100,7 @@ class Calls:
         if site.kind == "creation":
             return "" if rules.descriptors and simple_name(site.text) in map(simple_name, rules.descriptors) else None
         if site.name in rules.calls and not rules.makers:
-            return rules.calls[site.name]
+            return self.source.default_lifetime(rules) or rules.calls[site.name]
         if site.name in rules.adders and site.receiver < 0:
             return next(iter(rules.calls.values()), "")
         described = rules.descriptors and simple_name(site.text) in map(simple_name, rules.descriptors)
@@ -111,7 +111,7 @@ class Calls:
     def _of_call(self, site: Site, family: str, rules: ContainerRules, lifetime: str) -> Iterator[Registration]:
         node = self.source.node_of(site)
         if rules.contextual and site.name == rules.contextual[0]:
-            for whom, what, given in self._contextual(node, site, rules):
+            for whom, what, given, several in self._contextual(node, site, rules):
                 yield Registration(
                     abstraction=what,
                     implementation=given,
@@ -119,6 +119,7 @@ class Calls:
                     how="call",
                     family=family,
                     only_for=whom,
+                    order="list" if several else "",
                     **self.source.place(site.place.line, site.place.column),
                 )
             return
@@ -234,8 +235,8 @@ class Calls:
     def _number(self, name: str) -> int:
         return self.source.symbols.find(name, self.source.file)[0] if name else -1
 
-    def _contextual(self, node: Any, site: Site, rules: ContainerRules) -> list[tuple[str, str, str]]:
-        """(for whom, what, with what) of a sentence with three calls."""
+    def _contextual(self, node: Any, site: Site, rules: ContainerRules) -> list[tuple[str, str, str, bool]]:
+        """(for whom, what, with what, whether beside others) of a sentence with three calls."""
         said = {}
         for call in (node, *self.source.chained(node)):
             word, arguments = self.source.called(call)[0], self.source.arguments(call)
@@ -243,7 +244,7 @@ class Calls:
                 kind, given = self.arguments.read(arguments[0], rules.contextual[2], rules, True)
                 said[rules.contextual.index(word)] = given if kind in ("class", "made", "instance") else []
         whom, what, given = (said.get(index, []) for index in range(3))
-        return [(each, what[0], given[0]) for each in whom if what and given]
+        return [(each, what[0], one, len(given) > 1) for each in whom if what for one in given]
 
     def _first(self, node: Any, site: Site, rules: ContainerRules, told: Told) -> Told:
         """What the registering call itself says."""
@@ -326,6 +327,10 @@ class Calls:
         told = self._narrowed(word, rules, told, types, arguments)
         if word in rules.parents and arguments and not told.implementation and self.source.is_text(arguments[0].node):
             return replace(told, implementation=self.source.tree.of(arguments[0].node).strip("\"'"), said=True)
+        if word in rules.providers:
+            made = types or self._classes_in(arguments)
+            given = self.source.given_by(made[-1], rules.providers[word]) if made else ""
+            return replace(told, implementation=given, factory=True, said=True)
         if word in rules.implementations:
             return self._served_by(arguments, word, rules, told, types)
         if word in rules.abstractions:
@@ -347,7 +352,7 @@ class Calls:
             told = replace(told, served=tuple(types))
         if word in rules.keys and arguments:
             texts = re.findall(r"[\"']([^\"']+)[\"']", first)
-            told = replace(told, key=texts[0] if texts else first)
+            told = replace(told, key=texts[0] if texts else simple_name(first.removesuffix(".class")))
         if word in rules.unshared and first.lower() == "false":
             told = replace(told, lifetime="transient")
         return replace(told, factory=True) if word in rules.factories else told

@@ -218,6 +218,23 @@ class Source:
         place = Place(node.start_byte, node.end_byte, node.start_point[0] + 1, 1)
         return self.values.chain(text, Site("name", text, place, max(scope.local, 0), scope.member))
 
+    def given_by(self, name: str, method: str) -> str:
+        """The class that a method of a provider says to give; '' where it says none of the tree."""
+        number = self.symbols.find(name, self.file)[0] if name else -1
+        members = self.symbols.types[number].members if number >= 0 else ()
+        found = next((each.type for each in members if each.kind == "method" and each.name == method), "")
+        hierarchy, symbols = self.hierarchy, self.symbols
+        file = symbols.file_of[number] if found else -1
+        target = hierarchy.file(file).resolve(typetext.head(found), number - symbols.first[file], -1) if found else -1
+        return symbols.names[target] if target >= 0 else ""
+
+    def default_lifetime(self, rules: ContainerRules) -> str:
+        """The lifetime that an option of a container in this file gives to what says none; '' for that of the call."""
+        if not rules.default_scope or rules.default_scope.encode() not in self.text:
+            return ""
+        found = re.search(rf"\b{rules.default_scope}\s*:\s*[\"']?(?:\w+\.)*(\w+)".encode(), self.text)
+        return rules.lifetimes.get(found[1].decode(), "") if found else ""
+
     def created_in(self, node: Any) -> str:
         """The class of a creation; '' for another expression."""
         if node.type in _CREATIONS:

@@ -85,11 +85,7 @@ def abstraction_for(context: PlanContext, decision: Decision, held_as: str = "")
         need = need_of_type(context.codebase, target)
         return Abstraction(declared.path, need.home, target, member=need.member)
     if held_as and held_as != declared.name:
-        for base in context.codebase.roles.ancestors(target)[1:]:
-            if context.symbols.types[base].name == held_as and _offers(context, base, context.asked_of(decision)):
-                need = need_of_type(context.codebase, base)
-                return Abstraction(context.symbols.types[base].path, need.home, base, member=need.member)
-        return concrete_class(context, target)
+        return _as_held(context, decision, held_as)
     asked = context.asked_of(decision)
     if context.sources.language(target).containers_go_by_classes and decision.source in context.codebase.wiring.managed:
         return concrete_class(context, target)  # containers of this language go by classes
@@ -115,6 +111,15 @@ def abstraction_for(context: PlanContext, decision: Decision, held_as: str = "")
             else concrete_class(context, target)
         )
     return _new(context, decision, asked)
+
+
+def _as_held(context: PlanContext, decision: Decision, held_as: str) -> Abstraction:
+    """The base by which a class keeps what it decides on, if that has all that is asked of it; else the class itself."""
+    for base in context.codebase.roles.ancestors(decision.target)[1:]:
+        if context.symbols.types[base].name == held_as and _offers(context, base, context.asked_of(decision)):
+            need = need_of_type(context.codebase, base)
+            return Abstraction(context.symbols.types[base].path, need.home, base, member=need.member)
+    return concrete_class(context, decision.target)
 
 
 def _offers(context: PlanContext, base: int, asked: frozenset[str] | None) -> bool:
