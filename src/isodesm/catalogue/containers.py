@@ -111,6 +111,8 @@ class ContainerRules(msgspec.Struct, frozen=True, rename="kebab", forbid_unknown
     """The chained call that says it, and code around a class (`{}`) that stands for what serves that."""
 
     # --- marks, lists and members ---
+    delegates: tuple[str, ...] = ()
+    """Members of an attribute that stand for a way to get what it makes."""
     default_marks: tuple[str, ...] = ()
     """Words of defaults that name in brackets what is handed in."""
     annotations: dict[str, str] = {}

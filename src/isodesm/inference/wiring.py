@@ -16,7 +16,7 @@ from isodesm.inference.injection import Injection, Injections
 from isodesm.inference.programs import Programs
 from isodesm.inference.registrations import Registration
 from isodesm.inference.registrations.families import Families
-from isodesm.inference.resolution import Answer, Service, answer_for
+from isodesm.inference.resolution import Answer, How, Service, answer_for
 from isodesm.linking.symbols import Symbols, simple_name
 
 _HANDED_ON = re.compile(r"return\s+(?:([\w\\]+)::class|[\"']([^\"']+)[\"'])")
@@ -263,9 +263,22 @@ class Wiring:
 
     def answer(self, injection: Injection) -> Answer:
         """What serves an injection."""
-        handed = self.handed_by_name(injection)
-        if handed is None:
-            return answer_for(self, injection)
+        keys = self._handed_keys(injection)
+        if not keys:
+            return answer_for(self, injection._replace(key=injection.key or self._key_by_name(injection)))
+        answers = [self._answer_under(injection, key) for key in keys]
+        if len(answers) == 1:
+            return answers[0]
+        services = tuple(each for answer in answers for each in answer.services)
+        return Answer(How.ALTERNATIVES, services, tuple(dict.fromkeys(each.chosen for each in answers if each.chosen >= 0)))
+
+    def _key_by_name(self, injection: Injection) -> str:
+        """The id of a registration for a type under the name of a parameter; '' where there is none."""
+        key = f"{self.symbols.names[injection.target]} ${injection.name.lstrip('$')}" if injection.target >= 0 else ""
+        return key if key in self.by_token else ""
+
+    def _answer_under(self, injection: Injection, handed: str) -> Answer:
+        """What an id or class that a registration hands in stands for."""
         number = -1 if handed in self.by_token else self.type_named(handed)
         if number >= 0:
             return answer_for(self, injection._replace(target=number))
@@ -277,15 +290,18 @@ class Wiring:
         return bool(own) and all(each.registration.hands is not None for each in own)
 
     def handed_by_name(self, injection: Injection) -> str | None:
-        """The id or class that a registration hands in for a parameter of its constructor, '' for a value; None where it says
-        nothing of that."""
+        """The id or class that a registration hands in for a parameter of its constructor, '' for a value; None where none says
+        anything of that."""
+        return next(iter(self._handed_keys(injection)), None)
+
+    def _handed_keys(self, injection: Injection) -> list[str]:
+        """The same of all registrations of the class, each once."""
         if injection.owner < 0 or injection.parameter < 0:
-            return None
-        for service in self.by_implementation.get(injection.owner, ()):
-            for name, key in service.registration.hands or ():
-                if name in (injection.name, str(injection.parameter)):
-                    return key
-        return None
+            return []
+        given = (
+            each for service in self.by_implementation.get(injection.owner, ()) for each in service.registration.hands or ()
+        )
+        return list(dict.fromkeys(key for name, key in given if name in (injection.name, str(injection.parameter))))
 
     def answer_to(self, target: int, file: int) -> Answer:
         """What serves a type that code of a file asks for, by itself."""

@@ -329,7 +329,7 @@ class Calls:
             return replace(told, implementation=self.source.tree.of(arguments[0].node).strip("\"'"), said=True)
         if word in rules.providers:
             made = types or self._classes_in(arguments)
-            given = self.source.given_by(made[-1], rules.providers[word]) if made else ""
+            given = self.source.given_by(self._number(made[-1]), rules.providers[word]) if made else ""
             return replace(told, implementation=given, factory=True, said=True)
         if word in rules.implementations:
             return self._served_by(arguments, word, rules, told, types)

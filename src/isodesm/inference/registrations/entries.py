@@ -329,10 +329,10 @@ class Entries:
                 how="entry",
                 family=family,
                 id=member.name if own else "",
-                factory=not made,
+                factory=not made or not self._makes_itself(call),
                 made=tuple(made) if len(made) > 1 else (),
                 scope=self.source.name_of(self.source.values.names.type_number(site.type)),
-                hands=self._handed_in(call, rules) if len(made) == 1 else None,
+                hands=self._handed_in(call, rules) if len(made) == 1 and self._makes_itself(call) else None,
                 **self.source.place(site.place.line, site.place.column),
             )
 
@@ -341,11 +341,21 @@ class Entries:
         arguments = self.source.arguments(self.source.node_of(site))
         return bool(arguments) and bool(self.source.class_in(arguments[0].node))
 
+    def _makes_itself(self, call: Any) -> bool:
+        """Whether a call names a class first, and not a function that makes one, or a choice."""
+        arguments = self.source.arguments(call)
+        plain = bool(arguments) and arguments[0].node.type in ("identifier", "attribute")
+        return not plain or bool(self.source.class_in(arguments[0].node))
+
     def _named_in(self, call: Any, rules: ContainerRules) -> list[str]:
         """The class that a call makes, or those of the calls that it chooses between."""
         arguments = self.source.arguments(call)
         if arguments and (made := self.source.class_in(arguments[0].node)):
             return [made]
+        if arguments and arguments[0].node.type in ("identifier", "attribute"):  # a function that makes one
+            chain = self.source.chain_at(self.source.tree.of(arguments[0].node), arguments[0].node)
+            if chain.field and (given := self.source.given_by(chain.base, chain.field)):
+                return [given]
         inner = (each.node for each in arguments if each.node.type == "call")
         return [
             name for each in inner if self.source.called(each)[0] in rules.attributes for name in self._named_in(each, rules)
@@ -361,6 +371,7 @@ class Entries:
         for at, each in enumerate(self.source.arguments(call)[1:]):
             inner = self._named_in(each.node, rules) if each.node.type == "call" else []
             text = self.source.tree.of(each.node)
+            text = next((head for word in rules.delegates if (head := text.removesuffix(f".{word}")) != text), text)
             key = inner[0] if len(inner) == 1 else text.rpartition(".")[2] if re.fullmatch(r"[\w.]+", text) else ""
             found.append((each.name or str(at), key))
         return tuple(found)

@@ -218,9 +218,8 @@ class Source:
         place = Place(node.start_byte, node.end_byte, node.start_point[0] + 1, 1)
         return self.values.chain(text, Site("name", text, place, max(scope.local, 0), scope.member))
 
-    def given_by(self, name: str, method: str) -> str:
-        """The class that a method of a provider says to give; '' where it says none of the tree."""
-        number = self.symbols.find(name, self.file)[0] if name else -1
+    def given_by(self, number: int, method: str) -> str:
+        """The class that a method, or a function of a module, says to give; '' where it says none of the tree."""
         members = self.symbols.types[number].members if number >= 0 else ()
         found = next((each.type for each in members if each.kind == "method" and each.name == method), "")
         hierarchy, symbols = self.hierarchy, self.symbols
