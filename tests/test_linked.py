@@ -39,6 +39,16 @@ WRONG = {
         },
         ("loading", "which imports it while it is loaded"),
     ),
+    "a package around a new module's import loads that again": (
+        {
+            **PYTHON,
+            "desk/vc/__init__.py": "from desk.vc import git\n",
+            "desk/vc/git.py": "x = 1\n",
+            "desk/vc/port.py": "Port = 1\n",
+        },
+        {"desk/real.py": "from desk.vc.port import Port\n", "desk/vc/git.py": "from desk.real import Port\n"},
+        ("loading", "`real.py` would import `__init__.py`"),
+    ),
     "a name for type checkers is asked for in a head": (
         PYTHON,
         {"desk/report.py": PYTHON["desk/report.py"].replace("'Hut'", "Hut")},

@@ -148,6 +148,8 @@ class Catalogue(msgspec.Struct, frozen=True, rename="kebab", forbid_unknown_fiel
     """Types of the transport and presentation side, which a service should not know."""
     error_handlers: Handlers = Handlers()
     entries: EntryRules = EntryRules()
+    tasks: dict[str, str] = {}
+    """Bases, by simple name, of what a thread, a pool or a timer runs, to the member that it calls."""
     replaced_by_tests: Replacing = Replacing()
     levels: dict[str, LevelRule] = {}
     """By the name of a project file, the one that is asked first in front."""

@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+import re
 from collections import Counter, defaultdict
 
 import msgspec
 
 from isodesm.codebase.model import Codebase
 from isodesm.diagnosis.shared.findings import LEVELS, Diagnosis, Finding
+from isodesm.facts import typetext
 from isodesm.inference.evidence import SERVICE_LIKE
 from isodesm.inference.injection import Injection
 from isodesm.inference.resolution import How
@@ -16,6 +18,7 @@ from isodesm.linking.symbols import simple_name
 from isodesm.measures.churn import Churn, Partner
 from isodesm.measures.makers import Maker, makers_of
 from isodesm.measures.member_use import MemberUse, caller_kind, member_use
+from isodesm.measures.one_more import places_of_siblings
 from isodesm.measures.ranking import RankedClass, Ranking
 from isodesm.queries.object_tree import ObjectNode, object_tree
 
@@ -103,6 +106,8 @@ class Dossier(msgspec.Struct, frozen=True):
     """Who makes its objects: hosts, containers, code, tests."""
     heirs: tuple[str, ...]
     """For an interface or abstract class, the classes below it."""
+    siblings: tuple[Place, ...]
+    """Where those are created or registered: what one more of them touches; `detail` says which."""
     created_by: tuple[Place, ...]
     handed_to: tuple[Place, ...]
     creates: tuple[Place, ...]
@@ -156,6 +161,7 @@ class _Maker:
             needs=self._needs(),
             made_by=makers_of(self.codebase, number),
             heirs=self._heirs(),
+            siblings=self._siblings(),
             created_by=self._created_by(),
             handed_to=self._handed_to(),
             creates=self._outgoing("creation"),
@@ -199,7 +205,10 @@ class _Maker:
         member = self.symbols.types[owner].members[index]
         text = self.codebase.text(self.symbols.file_of[part])
         end = member.body[0] if member.body[0] > member.place.start else member.place.end
-        return " ".join(text[member.place.start : end].decode("utf-8", "replace").split()).rstrip("{:= ")
+        head = " ".join(text[member.place.start : end].decode("utf-8", "replace").split())
+        if member.body == (0, 0) and "(" in head:  # beside the name of the class, whose body follows
+            head = head[: typetext.closing_bracket(head, head.index("(")) + 1]
+        return head.rstrip("{:= ")
 
     def _needs(self) -> tuple[Need, ...]:
         return tuple(Need(each.name, each.text, *self._served(each)) for each in self.codebase.wiring.handed_to(self.number))
@@ -208,7 +217,10 @@ class _Maker:
         """Who serves a need, and how that is known: the answer that the wiring gives everywhere."""
         answer = self.codebase.wiring.answer(injection)
         if answer.how == How.OUTSIDE:
-            return "", "a value, or from outside the tree"
+            member = self.symbols.types[injection.owner].members[injection.member]
+            default = member.parameters[injection.parameter].default if injection.parameter >= 0 else ""
+            made = re.fullmatch(r"(?:new\s+)?[A-Z]\w*\(.{0,60}\)", default)
+            return "", f"where nothing is handed in: {default}" if made else "a value, or from outside the tree"
         chosen = self._name(answer.chosen) if answer.chosen >= 0 else ""
         if answer.how == How.REGISTERED:
             return chosen, f"registered, {answer.services[-1].lifetime or 'no lifetime'}"
@@ -303,6 +315,10 @@ class _Maker:
         if not self.declared.is_abstract:
             return ()
         return tuple(self._name(each) for each in self.roles.implementers.get(self.number, ()) if self.symbols.is_shown(each))
+
+    def _siblings(self) -> tuple[Place, ...]:
+        found = places_of_siblings(self.codebase, self.number)
+        return tuple(Place(who, "", file, line, f"{how} {', '.join(names)}") for who, file, line, names, how in found)
 
     def worth(self, dossier: Dossier) -> str:
         """What speaks for a service with one member and one user, if it is one."""

@@ -82,6 +82,7 @@ class _Sheet:
     def _uses(self, it: Dossier) -> None:
         """Who knows the class, and as what."""
         self._list("heirs", map(simple, it.heirs))
+        self._list("one more touches", map(self._sibling, it.siblings))
         if it.worth:
             self._line("worth it?", it.worth)
         self._list(
@@ -180,6 +181,11 @@ class _Sheet:
 
     def _made(self, place: Place) -> str:
         return f"{simple(place.name)}  line {place.line}  {place.detail}"
+
+    def _sibling(self, place: Place) -> str:
+        """Who knows the classes behind an abstraction; a file of registrations by its name alone."""
+        who = "" if place.name == place.file else f"{'.'.join(place.name.rsplit('.', 2)[-2:])} "
+        return f"{who}{place.detail}  {place.file}:{place.line}"
 
     def _some(self, names: Sequence[str]) -> str:
         limit = len(names) if self.full else 3

@@ -153,6 +153,7 @@ def trace_result(overview: Overview, found: Trace) -> dict[str, Any]:
         "summary": tree_summary(overview),
         "start": msgspec.to_builtins(found.start),
         "hidden": found.hidden,
+        "idle": list(found.idle),
         "entries": [],
     }
 
@@ -162,7 +163,7 @@ def entries_result(overview: Overview, entries: Iterable[Entry]) -> dict[str, An
     records = [
         {key: value for key, value in msgspec.to_builtins(each).items() if key not in ("number", "index")} for each in entries
     ]
-    return {"summary": tree_summary(overview), "start": None, "hidden": 0, "entries": records}
+    return {"summary": tree_summary(overview), "start": None, "hidden": 0, "idle": [], "entries": records}
 
 
 def plan_result(overview: Overview, plan: Plan) -> dict[str, Any]:

@@ -32,6 +32,7 @@ def about_text(it: Dossier) -> bytes:
         ("Needs", (f"`{each.name}`: `{each.type}` – {each.served_by or each.how}" for each in it.needs)),
         ("Made by", (f"{each.by}: {each.what} `{each.file}:{each.line}`" for each in it.made_by)),
         ("Heirs", (f"`{each}`" for each in it.heirs)),
+        ("One more touches", map(_place, it.siblings)),
         ("Handed to", map(_place, it.handed_to)),
         ("Creates", map(_place, it.creates)),
         ("Looks up", map(_place, it.looks_up)),
@@ -83,6 +84,8 @@ def trace_text(found: Trace) -> bytes:
     lines += [f"    participant {alias} as {label}" for label, alias in names.items()]
     lines += [f"    {each}" for each in _messages(start, names)]
     lines += ["```", "", *_listed(start, 0), ""]
+    for each in found.idle:
+        lines += [f"Nothing on this way is asked of `{each}`: what was chosen for it changed nothing.", ""]
     if found.hidden:
         lines += [f"{found.hidden} calls on data and helpers are not shown.", ""]
     return "\n".join(lines).encode()

@@ -34,6 +34,9 @@ def print_trace(console: Console, overview: Overview, found: Trace, root: str) -
     if not start.hops:
         console.print(Text("Nothing further: no call of another class of this tree, and no effect.", QUIET))
     console.print(Text("\n! a hard bond, which no test gets round · → another layer · ⇒ what comes back", QUIET))
+    if found.idle:
+        names = ", ".join(f"`{simple(printable(each))}`" for each in found.idle)
+        console.print(Text(f"--bind changed nothing for {names}: nothing on this way is asked of it", "yellow"))
     if found.hidden:
         console.print(
             Text(f"{counted(found.hidden, 'call')} on data and helpers, which lead nowhere further, not shown", QUIET)

@@ -19,6 +19,7 @@ from isodesm.inference.resolution import Answer, How
 from isodesm.inference.use_graph import INSTANCE
 from isodesm.linking.bonds import ASKED, CONTEXTS, DEFAULTS, KIND_NUMBER, OWN_CALL
 from isodesm.queries.entries import Entry
+from isodesm.queries.run_later import handed_over, task_of
 
 MOST_HOPS = 400
 """Hops of one trace; more would be read by nobody."""
@@ -72,10 +73,12 @@ def _as_registered(answer: Answer) -> Behind:
 
 
 class Trace(msgspec.Struct, frozen=True):
-    """The way from an entry point; `hidden` counts calls on data and helpers that lead to nothing worth a line."""
+    """The way from an entry point; `hidden` counts calls on data and helpers that lead to nothing worth a line, `idle` are
+    abstractions for which an implementation was chosen, and of which nothing on the way is asked."""
 
     start: Hop
     hidden: int
+    idle: tuple[str, ...] = ()
 
 
 def find_member(codebase: Codebase, name: str) -> tuple[int, int]:
@@ -145,6 +148,8 @@ class _Tracer:
         self.hard = {each.row: each.kind for each in diagnosis.places if each.kind in HARD_KINDS and each.row >= 0}
         self.effects = {use.row: use for uses in codebase.effects.used.values() for use in uses}
         self.done: set[tuple[int, int]] = set()
+        self.asked: set[int] = set()
+        """The chosen abstractions that something was asked of."""
         self.count = self.hidden = 0
 
     def run(self, start: tuple[int, int]) -> Trace:
@@ -162,7 +167,8 @@ class _Tracer:
             returns=member.type,
             hops=tuple(self._from(start, {number: number}, self.depth)),
         )
-        return Trace(hop, self.hidden)
+        idle = tuple(self.symbols.names[each] for each in self.chosen if each not in self.asked)
+        return Trace(hop, self.hidden, idle)
 
     @cached_property
     def _rows(self) -> dict[tuple[int, int], list[int]]:
@@ -195,6 +201,32 @@ class _Tracer:
             hop = self._hop(row, node, running, left)
             if hop is not None:
                 yield hop
+        for given in handed_over(self.codebase, node):
+            runs = self._declared(running.get(node[0], node[0]), given.name)
+            yield from self._later(runs, running, (given.file, given.line), left)
+
+    def _later(self, runs: tuple[int, int] | None, running: dict[int, int], place: tuple[int, int], left: int) -> Iterator[Hop]:
+        """The hop to a member that others run, if it leads anywhere."""
+        if runs is None or runs in self.done or left <= 0:
+            return
+        self.done.add(runs)
+        self.count += 1
+        owner = running.get(runs[0], runs[0])
+        hops = tuple(self._from(runs, {**running, runs[0]: owner}, left))
+        if not hops:
+            self.count -= 1
+            return
+        named = self.symbols.names[owner]
+        yield Hop(
+            declared=named,
+            class_name=named,
+            member=self.symbols.types[runs[0]].members[runs[1]].name,
+            file=self.symbols.files[place[0]].path,
+            line=place[1],
+            bound="run later",
+            layer=self.codebase.layers.name(owner),
+            hops=hops,
+        )
 
     def _hop(self, row: int, node: tuple[int, int], running: dict[int, int], left: int) -> Hop | None:
         target, kind = self.table.target[row], self.table.kind[row]
@@ -280,6 +312,9 @@ class _Tracer:
             if built and (target, index) not in self.done and left > 0:
                 self.done.add((target, index))
                 hops += self._from((target, index), {target: target}, left - 1)
+        if task := task_of(self.codebase, target):
+            place = (self.table.file[row], self.table.line[row])
+            hops += self._later(self._declared(target, task), {target: target}, place, left - 1)
         if not hops and row not in self.hard:
             self.count = before
             self.hidden += 1
@@ -315,6 +350,7 @@ class _Tracer:
     def _behind(self, target: int, running: int, file: int) -> Behind:
         """The class that runs behind a type, as the class that runs is handed it."""
         if target in self.chosen:
+            self.asked.add(target)
             return Behind(self.chosen[target], "chosen")
         wiring = self.codebase.wiring
         if (served := wiring.behind_facade(target)) is not None and served.chosen >= 0:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Collection, Iterable, Mapping
+from collections.abc import Collection, Iterable, Iterator, Mapping
 
 from isodesm.codebase.model import Codebase
 from isodesm.facts.records import FileFacts
@@ -34,7 +34,8 @@ class Homes:
         return Homes({**self.name_of, path: f"{package}.{stem}" if package else stem})
 
     def loaded(self, path: str, imports: Iterable[tuple[str, str]]) -> frozenset[str]:
-        """The modules of the tree that imports of the one at a path name."""
+        """The modules of the tree that imports of the one at a path name, with the packages around those that are not around
+        it: they run first."""
         own = self.name_of.get(path, "").split(".")
         package = own if path.endswith("/__init__.py") or path == "__init__.py" else own[:-1]
         found = set()
@@ -44,8 +45,18 @@ class Homes:
             parts = [*package[: len(package) - dots + 1], *([rest] if rest else [])] if dots else [module]
             full = ".".join(parts)
             taken = self.path_of.get(f"{full}.{name}") if name else None
-            found |= {each for each in (taken or self.path_of.get(full),) if each and each != path}
-        return frozenset(found)
+            target = taken or self.path_of.get(full)
+            if target and target != path:
+                found |= {target, *self._packages_of(self.name_of[target], package)}
+        return frozenset(found - {path})
+
+    def _packages_of(self, name: str, inside: list[str]) -> Iterator[str]:
+        """The packages around a module, but for those that another is inside."""
+        parts = name.split(".")
+        for count in range(1, len(parts)):
+            around = self.path_of.get(".".join(parts[:count]))
+            if around and inside[:count] != parts[:count]:
+                yield around
 
 
 @remembered
