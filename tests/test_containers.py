@@ -185,7 +185,7 @@ class InjectionTest(TreeTest):
             "a.py",
             "class B: ...\n\n\nclass A:\n    def __init__(self, b: B, *rest, c: 'B | None' = None):\n        self.b = b\n",
             "a.A",
-            [("b", "a.B", ""), ("rest", "", "default"), ("c", "a.B", "default")],
+            [("b", "a.B", ""), ("rest", "", "collection"), ("c", "a.B", "default")],
         ),
     }
 

@@ -121,13 +121,13 @@ class StateTest(TreeTest):
 
     def test_functions_inside_functions_take_other_names(self) -> None:
         cases = {
-            "rope -> new Tower(rope)": ("(rope, at) -> new Bell(rope, at)", "(rope2, at) -> new Bell(rope2, at)"),
-            "(a, b) => new Tower(a)": ("a => new Bell(a, x.a)", "a2 => new Bell(a2, x.a)"),
-            "new Tower(rope)": ("rope -> new Bell(rope)", "rope -> new Bell(rope)"),
-            "() => new Tower(a)": ("() => new Bell()", "() => new Bell()"),
+            "rope": ("(rope, at) -> new Bell(rope, at)", "(rope2, at) -> new Bell(rope2, at)"),
+            "a b": ("a => new Bell(a, x.a)", "a2 => new Bell(a2, x.a)"),
+            "tower": ("rope -> new Bell(rope)", "rope -> new Bell(rope)"),
+            "": ("() => new Bell()", "() => new Bell()"),
         }
-        for around, (text, wanted) in cases.items():
-            self.assertEqual(apart_from(around, text), wanted)
+        for taken, (text, wanted) in cases.items():
+            self.assertEqual(apart_from(set(taken.split()), text), wanted)
 
     def test_a_legacy_constructor_goes_once(self) -> None:
         state = PlanState().with_legacy(3)

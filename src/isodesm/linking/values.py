@@ -111,7 +111,8 @@ class FileValues(MemberValues):
         return self._below_type(Value(prefix.target, "", scope), list(prefix.rest))
 
     def asked(self, site: Site) -> Iterator[tuple[int, str]]:
-        """The properties with a body that a chain of names reads, each with the type that declares it."""
+        """The properties with a body, and those that an interface promises, which a chain of names reads, with the types that
+        declare them."""
         parts = site.text.replace(" ", "").split(".")
         if len(parts) < 2 or self.symbols.properties.isdisjoint(parts):
             return
@@ -120,7 +121,8 @@ class FileValues(MemberValues):
             value, owner, member = self.field(value, name)
             if member is None:
                 return
-            if member.kind == "property" and member.body != (0, 0):
+            promised = member.kind in ("property", "field") and owner >= 0 and self.symbols.types[owner].kind == "interface"
+            if (member.kind == "property" and member.body != (0, 0)) or (promised and name in self.symbols.properties):
                 yield owner, name
 
     def _below_type(self, base: Value, rest: list[str]) -> Chain:

@@ -195,7 +195,9 @@ def outputs() -> dict[str, Any]:
             ],
         ),
         "about": _envelope("about", [(name, findings if name == "findings" else kind) for name, kind in about]),
-        "trace": _envelope("trace", [("start", Hop | None), ("hidden", int), ("entries", _several(_public(Entry)))]),
+        "trace": _envelope(
+            "trace", [("start", Hop | None), ("hidden", int), ("idle", list[str]), ("entries", _several(_public(Entry)))]
+        ),
         "plan": _envelope("plan", plan),
         "drift": _envelope("drift", [(each.encode_name, each.type) for each in msgspec.structs.fields(Drift)]),
         "course": _envelope("course", [("points", _several(_point()))]),
