@@ -80,7 +80,7 @@ class Expected:
 
     def fails(self, asked: str) -> bool:
         """Whether the container is said not to make something: an error stands at it, or at what it is made of."""
-        errors = {each.source for each in self.findings if each.level == "error" and each.kind in FAULTS}
+        errors = {each.source for each in self.findings if each.level in ("error", "warning") and each.kind in FAULTS}
         waiting, seen = [name for name, _ in self.given(asked)] or [asked], set()
         while waiting:
             name = waiting.pop()

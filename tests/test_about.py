@@ -61,6 +61,29 @@ class AboutTest(TreeTest):
         self.assertIn("Extract interface SirenRelayPort from SirenRelay", found["plan"])
         self.assertIn("dependency-cycle", {each["kind"] for each in found["findings"]})
 
+    def test_what_one_more_touches_what_is_handed_and_what_stands_in(self) -> None:
+        self.write(
+            {
+                "Bell.cs": "interface IBell { int Loud { get; } } class Gong : IBell { public int Loud => 3; }",
+                "Siren.cs": "class Siren : IBell { public int Loud => System.DateTime.Now.Hour; }",
+                "Bells.cs": "class Bells { public static IBell Of(bool high) { return high ? new Siren() : new Gong(); } }",
+                "Hut.cs": "class Hut(IBell bell, int n = 3) { int Go() { return bell.Loud + new Siren().Loud + n; } }",
+                "hut.py": "class Lamp: ...\n\n\nclass Desk:\n    def __init__(self, lamp=Lamp()):\n        self.lamp = lamp\n",
+            }
+        )
+        bell, hut, desk = (
+            json.loads(self.run_program("about", name, "--format", "json").stdout)["result"]
+            for name in ("IBell", "Hut", "Desk")
+        )
+        self.assertEqual(
+            [(each["name"], each["detail"]) for each in bell["siblings"]],
+            [("Bells.Of", "creates Gong, Siren"), ("Hut.Go", "creates Siren")],
+        )
+        self.assertEqual({each["name"]: len(each["users"]) for each in bell["members"]}, {"Loud": 1})
+        self.assertEqual(hut["constructor"], "class Hut(IBell bell, int n = 3)")
+        self.assertEqual([each["how"] for each in desk["needs"]], ["where nothing is handed in: Lamp()"])
+        self.assertIn("Use `bell`, the `IBell` that the constructor of `Hut` takes", hut["findings"][0]["remedy"])
+
     def test_a_class_that_is_handed_everything(self) -> None:
         found = self.about("sensor-hub", "CollectionRound")
         self.assertEqual(
@@ -239,6 +262,34 @@ class TraceTest(TreeTest):
                 hop, count = hop.hops[0], count + 1
             with self.subTest(depth=depth):
                 self.assertEqual((hop.cut, count), (wanted, min(depth + 1, 21)))
+
+    def test_what_others_run(self) -> None:
+        ledger = "class Ledger { void note(String t) { new java.io.File(t).delete(); } }"
+        task = 'class Task implements Runnable { Ledger l = new Ledger(); public void run() { l.note("t"); } }'
+        head = "import java.util.concurrent.*; class Weir { ExecutorService pool; Ledger l = new Ledger(); "
+        bodies = {
+            "new Thread(new Task()).start();": ["Task.new", "Ledger.new", "Task.run", "Ledger.note"],
+            "pool.submit(this::shut);": ["Weir.shut", "Ledger.note"],
+            "pool.submit(shut());": ["Weir.shut", "Ledger.note"],
+            "pool.submit(this::other);": [],
+        }
+        for body, wanted in bodies.items():
+            weir = f'{head} void go() {{ {body} }} Runnable shut() {{ l.note("s"); return null; }} void other() {{ }} }}'
+            codebase = self.read({"Weir.java": weir, "Task.java": task, "Ledger.java": ledger})
+            hops, found = list(trace(codebase, diagnose(codebase), find_member(codebase, "Weir.go")).start.hops), []
+            while hops:
+                hop = hops.pop(0)
+                hops = [*hop.hops, *hops]
+                found += [] if hop.effect else [f"{hop.class_name}.{hop.member}"]
+            with self.subTest(body):
+                self.assertEqual(found, wanted)
+
+    def test_a_choice_without_effect_is_told(self) -> None:
+        self.write({"A.java": "interface Bell { void ring(); } class Gong implements Bell { public void ring() { } }"})
+        self.write({"B.java": "class Hut { Bell bell; void warn() { bell.ring(); } void sleep() { new java.net.Socket(); } }"})
+        for member, said in (("Hut.warn", False), ("Hut.sleep", True)):
+            shown = self.run_program("trace", member, "--bind", "Bell=Gong").stdout
+            self.assertEqual("--bind changed nothing for `Bell`" in shown, said, shown)
 
     def test_mermaid(self) -> None:
         text = self.run_program("trace", "PollFunction.Tick", str(DEMO / "sensor-hub"), "--format", "markdown").stdout

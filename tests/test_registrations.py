@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import unittest
 
+from benchmarks.containers import compare
 from isodesm.catalogue import catalogue_of
 from isodesm.facts.definitions import Argument, read_definitions
 from isodesm.facts.languages import LANGUAGES
@@ -182,3 +183,35 @@ class DefinitionFilesTest(unittest.TestCase):
                 found, trouble = read_definitions(path, content)
                 self.assertEqual(found, ())
                 self.assertIn(words, trouble[0].reason)
+
+
+class RunningContainerTest(TreeTest):
+    """What a container did is held against what the wiring says: each kind of line can differ."""
+
+    def test_lines(self) -> None:
+        bindings = catalogue_of("php").containers["bindings"]
+        codebase = self.read(
+            {
+                "a.php": "<?php namespace P; interface Bell { } class Siren implements Bell { } class Gong implements Bell { } "
+                "interface Clock { } class Hut { function __construct(private Bell $bell) { } } "
+                "class Watch { function __construct(private Clock $clock) { } }",
+                "b.php": f"<?php namespace P; use {bindings.imports[0]}X; class Provider {{ function register() {{ "
+                "$this->app->singleton(Bell::class, Siren::class); $this->app->bind(Hut::class); "
+                "$this->app->bind(Watch::class); "
+                "} }",
+            }
+        )
+        cases = {
+            "gets Bell Siren shared": True,
+            "gets Bell Siren fresh": False,
+            "gets Bell Gong shared": False,
+            "gets Hut Hut fresh": True,
+            "holds Hut Siren": True,
+            "holds Hut Gong": False,
+            "fails Watch": True,
+            "fails Hut": False,
+        }
+        for line, wanted in cases.items():
+            same, wrong = compare(codebase, [line.split()])
+            with self.subTest(line):
+                self.assertEqual((same, len(wrong)), (1, 0) if wanted else (0, 1))

@@ -13,7 +13,7 @@ from isodesm.facts import typetext
 from isodesm.inference.evidence import SERVICE_LIKE
 from isodesm.inference.injection import Injection
 from isodesm.inference.resolution import How
-from isodesm.linking.bonds import KIND_NUMBER
+from isodesm.linking.bonds import ASKED, KIND_NUMBER
 from isodesm.linking.symbols import simple_name
 from isodesm.measures.churn import Churn, Partner
 from isodesm.measures.makers import Maker, makers_of
@@ -28,7 +28,7 @@ def counted(count: int, one: str) -> str:
     return f"{count} {one}{'' if count == 1 else 's'}"
 
 
-USES = frozenset(KIND_NUMBER[kind] for kind in ("call", "static-call", "static-field", "lookup"))
+USES = frozenset((*(KIND_NUMBER[kind] for kind in ("call", "static-call", "static-field", "lookup")), ASKED))
 
 
 class Place(msgspec.Struct, frozen=True):

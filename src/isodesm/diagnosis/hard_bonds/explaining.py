@@ -9,12 +9,13 @@ import msgspec
 from isodesm.codebase.model import Codebase
 from isodesm.diagnosis.hard_bonds.cases import Case
 from isodesm.diagnosis.hard_bonds.creations import is_helper_of_owner
-from isodesm.diagnosis.hard_bonds.seams import is_at_seam
+from isodesm.diagnosis.hard_bonds.seams import handed_already, is_at_seam
 from isodesm.diagnosis.hard_bonds.sharing import shared_behind
 from isodesm.diagnosis.hard_bonds.usage import Usage
 from isodesm.diagnosis.shared.chains import Chains
 from isodesm.diagnosis.shared.findings import Finding, Related
 from isodesm.diagnosis.shared.spans import span_of
+from isodesm.facts import typetext
 from isodesm.inference.effect_kinds import EFFECT_WORDS
 from isodesm.inference.resolution import Service
 from isodesm.linking.bonds import CONTEXTS, IN_LOOP, KIND_NUMBER, RUNTIME
@@ -210,6 +211,11 @@ class Explainer:
         if kind == "static-effect":
             called = case.callee if case.is_built_in else f"{target}.{case.callee}"
             return f"Put `{called}` behind an object of your own, and take that through the constructor."
+        if given := handed_already(case):
+            return (
+                f"Use `{given.name}`, the `{simple_name(typetext.head(given.text))}` that the constructor of "
+                f"`{case.source_type.name}` takes already; if it has to be another object, take that beside it."
+            )
         if kind == "service-lookup":
             return "Take what is looked up through the constructor, and let the composition root look it up."
         if case.external:

@@ -6,8 +6,9 @@ import re
 
 from isodesm.diagnosis.hard_bonds.cases import Case
 from isodesm.facts import typetext
+from isodesm.inference.injection import Injection
 from isodesm.inference.use_graph import OWN_TYPES
-from isodesm.linking.bonds import AT_SEAM
+from isodesm.linking.bonds import AT_SEAM, RUNTIME
 from isodesm.linking.symbols import simple_name
 
 
@@ -30,6 +31,16 @@ def accepts_target(case: Case) -> bool:
         for parameter in member.parameters
         if member is not case.member or _is_asked_about(case, parameter.name)
     )
+
+
+def handed_already(case: Case) -> Injection | None:
+    """What the class is handed that is of the target's type, or of one above it, though a place makes or fetches one more; None
+    where it is handed none, or what the place passes is known only there."""
+    if case.external or case.flags & RUNTIME or is_at_seam(case):
+        return None
+    line = set(case.roles.ancestors(case.target))
+    given = case.codebase.wiring.injections.of_constructor(case.source)
+    return next((each for each in given if each.target in line and not each.collection and not each.deferred), None)
 
 
 def _is_asked_about(case: Case, parameter: str) -> bool:
