@@ -53,7 +53,7 @@ class Expected:
             names = {
                 given.abstraction.replace("\\", ".").replace("#", ".").rpartition(".")[2],
                 given.id,
-                given.id.rpartition(".")[2],
+                given.id.replace("\\", ".").rpartition(".")[2],
             }
             if asked in names and not given.only_for and not self.wiring.is_of_test(service):
                 made = [self.codebase.symbols.types[service.implementation].name] if service.implementation >= 0 else []

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from collections import defaultdict
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Iterator
 from functools import cached_property
 
 from msgspec import structs
@@ -103,11 +103,14 @@ class Wiring:
 
     @staticmethod
     def _followed(services: tuple[Service, ...]) -> tuple[Service, ...]:
-        """Aliases of abstractions with the class that these are served by."""
+        """Aliases of abstractions with the class that these are served by, and those of a class with what is put around it."""
+        around = {each.registration.abstraction: each.implementation for each in services if each.registration.wraps}
         behind = {each.registration.abstraction: each.implementation for each in services if each.implementation >= 0}
         return tuple(
             each._replace(implementation=behind.get(each.registration.implementation, -1))
             if each.registration.alias and each.implementation < 0
+            else each._replace(implementation=around[each.registration.implementation])
+            if each.registration.alias and each.registration.implementation in around
             else each
             for each in services
         )
@@ -298,10 +301,20 @@ class Wiring:
         """The same of all registrations of the class, each once."""
         if injection.owner < 0 or injection.parameter < 0:
             return []
-        given = (
-            each for service in self.by_implementation.get(injection.owner, ()) for each in service.registration.hands or ()
-        )
-        return list(dict.fromkeys(key for name, key in given if name in (injection.name, str(injection.parameter))))
+        own = self.by_implementation.get(injection.owner, ())
+        given = [each for service in own for each in (*(service.registration.hands or ()), *self._defined_arguments(service))]
+        wanted = (injection.name.lstrip("$"), str(injection.parameter))
+        return list(dict.fromkeys(key for name, key in given if name.lstrip("$").removeprefix("index_") in wanted))
+
+    def _defined_arguments(self, service: Service) -> Iterator[tuple[str, str]]:
+        """The ids that a definition hands to its constructor, by name or number, as far as the tree defines them."""
+        given = self.by_id.get(service.registration.id) if service.registration.how == "definition" else None
+        if given is None or given.factory:
+            return
+        for at, each in enumerate(given.arguments):
+            id = given.decorates if each.service == ".inner" else each.service
+            if id and (id in self.by_token or self.type_named(id) >= 0):
+                yield each.name or str(at), id
 
     def answer_to(self, target: int, file: int) -> Answer:
         """What serves a type that code of a file asks for, by itself."""

@@ -18,7 +18,9 @@ from isodesm.planning.model.decision import Decision
 from isodesm.planning.state.context import PlanContext
 from isodesm.planning.state.internal_types import is_internal
 
-_DECLARED = re.compile(r"(?m)^[ \t]*+(?:(?:public|export|abstract|internal|final|sealed)\s++)*+(?:class|interface)\s++(\w++)")
+_DECLARED = re.compile(
+    r"(?m)^[ \t]*+(?:(?:public|export|abstract|internal|final|sealed)[ \t]++)*+(?:class|interface)[ \t]++(\w++)"
+)
 
 
 def used_members(context: PlanContext, target: int) -> tuple[tuple[tuple[int, Member], ...], int]:
