@@ -31,6 +31,7 @@ OPEN_TYPES = frozenset(("", "any", "unknown", "object", "Object", "mixed", "dyna
 
 
 _KEY = re.compile(r"\s*(?:\w+\s*=\s*)?(?:[\"']([^\"']+)[\"']|(?:forwardRef\(\s*\(\)\s*=>\s*)?([A-Za-z_$][\w.$]*))")
+_TAKEN_APART = re.compile(r"[{,]\s*(\w+)(?=\s*[,:}=])")
 _NOT_REQUIRED = re.compile(r"\b(?:required\s*=\s*false|optional\s*[:=]\s*true)", re.IGNORECASE)
 _ASKED = re.compile(r"(\w+)\s*(?:<[^()]*>)?\(\s*([A-Za-z_$][\w.$]*)")
 """A call with a class as its first argument."""
@@ -155,6 +156,10 @@ class Injections:
 
     def _parameters(self, number: int, index: int, member: Member) -> Iterable[Injection]:
         for position, each in enumerate(member.parameters):
+            if each.name.startswith("{"):  # an object that is taken apart: each of its names is asked for
+                for name in _TAKEN_APART.findall(each.name):
+                    yield self._injection(number, index, position, name, "", False)
+                continue
             default = bool(each.default) or each.variadic
             found = self._injection(number, index, position, each.name, each.type, default, each.modifiers.annotations)
             yield found._replace(collection=True) if each.variadic else found

@@ -120,6 +120,7 @@ class Wiring:
         longer; without marks that only allow what a call says."""
         calls = [each for each in services if not each.registration.alias and each.registration.how == "call"]
         told = {each.abstraction: each for each in calls if each.abstraction >= 0}
+        by_id = {each.registration.id: each for each in services if each.registration.id and not each.registration.alias}
         made = {each.implementation for each in calls}
         named = {each.registration.id for each in services if each.registration.how == "definition"}
         found = []
@@ -127,17 +128,20 @@ class Wiring:
             if each.registration.how == "rule" and each.registration.abstraction in named:
                 continue  # what is defined by itself takes the place of what a rule says
             registration = each.registration
-            if lifetime := self._lifetime_behind(each, told.get(self._meant(each), told.get(each.implementation))):
+            if lifetime := self._lifetime_behind(each, self._meant(each, told, by_id)):
                 each = each._replace(registration=structs.replace(registration, lifetime=lifetime))
             only_allows = registration.how == "annotation" and registration.lifetime == LIFETIMES[0]
             if not (only_allows and each.implementation >= 0 and each.implementation in made):
                 found.append(each)
         return tuple(found)
 
-    def _meant(self, service: Service) -> int:
-        """The type that an alias stands for; -1 for what is none."""
+    def _meant(self, service: Service, told: dict[int, Service], by_id: dict[str, Service]) -> Service | None:
+        """The registration that another stands for, or whose class it names."""
         given = service.registration
-        return self.type_named(given.implementation, self.file_of(service)) if given.alias else -1
+        if not given.alias:
+            return told.get(service.implementation)
+        number = self.type_named(given.implementation, self.file_of(service))
+        return told.get(number) or by_id.get(given.implementation) or told.get(service.implementation)
 
     def _lifetime_behind(self, service: Service, behind: Service | None) -> str:
         """The lifetime that a registration has from what it names: as that is registered itself, or marked; '' for its own."""
@@ -276,7 +280,10 @@ class Wiring:
         return Answer(How.ALTERNATIVES, services, tuple(dict.fromkeys(each.chosen for each in answers if each.chosen >= 0)))
 
     def _key_by_name(self, injection: Injection) -> str:
-        """The id of a registration for a type under the name of a parameter; '' where there is none."""
+        """The id of a registration for a type under the name of a parameter, or under that name alone where the family goes by
+        it; '' where there is none."""
+        if injection.is_untyped and any(self.rules_of(each).makers for each in self.by_token.get(injection.name, ())):
+            return injection.name
         key = f"{self.symbols.names[injection.target]} ${injection.name.lstrip('$')}" if injection.target >= 0 else ""
         return key if key in self.by_token else ""
 

@@ -85,7 +85,7 @@ def _handed_by_scope(report: Report) -> frozenset[int]:
 
 def _is_named(report: Report, injection: Injection) -> bool:
     """Whether an annotation on the parameter says what is wanted, or a registration what is handed in for it."""
-    if report.codebase.wiring.handed_by_name(injection):
+    if report.codebase.wiring.answer(injection).services:
         return True
     member = report.symbols.types[injection.owner].members[injection.member]
     return bool(member.parameters[injection.parameter].modifiers.annotations)
