@@ -11,7 +11,7 @@ from isodesm.codebase.reading import read
 from isodesm.planning.planner.options import Options
 from isodesm.planning.planner.plan import plan
 from tests.carrying import carry_out
-from tests.support import TreeTest
+from tests.support import TreeTest, split_case
 
 GATEWAY = {
     "java": "package hut;\npublic class Bell {\n    public void ring(String text) { try { new java.net.Socket(text, 1); "
@@ -148,6 +148,19 @@ class ContainerTest(TreeTest):
         self.assertEqual(titles, ["Hand Watch its Bell"])
         self.assertIn("constructor(bell: Bell)", files["watch.ts"])
         self.assertTrue(left and all("no class" in reason for reason in left))
+
+    def test_a_lifetime_that_a_chained_call_gives_is_changed_by_hand(self) -> None:
+        files = split_case(
+            "=== p/M.java\npackage p; import <<java.modules imports>>.X;\nclass M extends Module { void configure() {\n"
+            "<<java.modules calls>>(Night.class);\n"
+            "<<java.modules calls>>(Office.class).in(<<java.modules lifetimes=singleton>>.class);\n} }\n"
+            "=== p/Night.java\npackage p; class Night { int round; void go() { round++; } }\n"
+            "=== p/Office.java\npackage p; class Office { final Night night; @<<java inject>> Office(Night night) "
+            "{ this.night = night; } }\n"
+        )
+        found = isodesm.diagnose(read(self.write(files))).findings
+        self.assertIn("captive-dependency", [each.kind for each in found])
+        self.assertEqual(self.after(files)[2], files)
 
 
 if __name__ == "__main__":

@@ -6,7 +6,7 @@ takes the first where that changes one lifetime; else the question stays one for
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Collection, Iterable, Iterator
 
 from isodesm.diagnosis.shared.findings import Finding
 from isodesm.inference.resolution import Service
@@ -122,21 +122,18 @@ def _registered_otherwise(context: PlanContext, service: Service, lives: str) ->
         return None
     file = context.codebase.wiring.file_numbers[given.file]
     syntax = context.sources.syntax(file)
-    own = _called(context, file, given.line, given.column)
+    known = context.symbols.catalogues.of(syntax.language).containers.get(given.family)
+    words = known.calls if known else {}
+    own = _called(context, file, given.line, given.column, words)
     others = {
-        _called(context, file, each.registration.line, each.registration.column)
+        _called(context, file, each.registration.line, each.registration.column, words)
         for each in context.codebase.wiring.services
         if each.registration.how == "call"
         and each.registration.file == given.file
         and each.lifetime == lives
         and each.registration.family == given.family
     } - {"", own}
-    known = context.symbols.catalogues.of(syntax.language).containers.get(given.family)
-    twins = {
-        name
-        for name, lifetime in (known.calls.items() if known else ())
-        if lifetime == lives and _differ_in_lifetime(name, own)
-    }
+    twins = {name for name, lifetime in words.items() if lifetime == lives and _differ_in_lifetime(name, own)}
     name = min(others or twins, default="")
     statement = statement_at(syntax, given.line, given.column)
     if not name or not own or statement is None:
@@ -158,9 +155,14 @@ def _differ_in_lifetime(name: str, own: str) -> bool:
     return bool(plain[0]) and plain[0] == plain[1]
 
 
-def _called(context: PlanContext, file: int, line: int, column: int) -> str:
-    """The name of the call that stands at a place."""
+def _called(context: PlanContext, file: int, line: int, column: int, words: Collection[str]) -> str:
+    """The name of the registering call that stands at a place, where others that are chained to it begin, too."""
     sites = context.codebase.content(file).sites
     return next(
-        (each.name for each in sites if each.kind == "call" and (each.place.line, each.place.column) == (line, column)), ""
+        (
+            each.name
+            for each in sites
+            if each.kind == "call" and each.name in words and (each.place.line, each.place.column) == (line, column)
+        ),
+        "",
     )
