@@ -162,7 +162,9 @@ def _called(context: PlanContext, file: int, line: int, column: int, words: Coll
         (
             each.name
             for each in sites
-            if each.kind == "call" and each.name in words and (each.place.line, each.place.column) == (line, column)
+            if each.kind == "call"
+            and (not words or each.name in words)
+            and (each.place.line, each.place.column) == (line, column)
         ),
         "",
     )
