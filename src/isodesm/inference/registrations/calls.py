@@ -352,7 +352,8 @@ class Calls:
             told = replace(told, served=tuple(types))
         if word in rules.keys and arguments:
             texts = re.findall(r"[\"']([^\"']+)[\"']", first)
-            told = replace(told, key=texts[0] if texts else simple_name(first.removesuffix(".class")))
+            mark = simple_name(first.removesuffix(".class")) if first.endswith(".class") else ""  # one of the tree's own
+            told = replace(told, key=texts[0] if texts else mark or first)
         if word in rules.unshared and first.lower() == "false":
             told = replace(told, lifetime="transient")
         return replace(told, factory=True) if word in rules.factories else told
