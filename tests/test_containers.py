@@ -181,6 +181,12 @@ class InjectionTest(TreeTest):
             "A",
             [("b", "B", ""), ("c", "B", "default")],
         ),
+        "what is taken apart": (
+            "a.ts",
+            "export class A { constructor({ bell, loud: high = 3 }: any, {}: any) { } set({ x }) { this.x = x; } }",
+            "a#A",
+            [("bell", "", ""), ("loud", "", ""), ("{}", "", "")],
+        ),
         "what __init__ takes": (
             "a.py",
             "class B: ...\n\n\nclass A:\n    def __init__(self, b: B, *rest, c: 'B | None' = None):\n        self.b = b\n",

@@ -156,8 +156,8 @@ class Injections:
 
     def _parameters(self, number: int, index: int, member: Member) -> Iterable[Injection]:
         for position, each in enumerate(member.parameters):
-            if each.name.startswith("{"):  # an object that is taken apart: each of its names is asked for
-                for name in _TAKEN_APART.findall(each.name):
+            if apart := _TAKEN_APART.findall(each.name) if each.name.startswith("{") else ():
+                for name in apart:  # an object that is taken apart: each of its names is asked for
                     yield self._injection(number, index, position, name, "", False)
                 continue
             default = bool(each.default) or each.variadic

@@ -364,8 +364,9 @@ class Wiring:
         for index, member in enumerate(self.symbols.types[number].members):
             if member.kind != "method" or member.is_private or member.is_static or not member.parameters:
                 continue
-            for each, parameter in zip(self.injections.of_method(number, index), member.parameters, strict=True):
-                marked = any(simple_name(mark.name) in rules.handed for mark in parameter.modifiers.annotations)
+            for each in self.injections.of_method(number, index):
+                marks = member.parameters[each.parameter].modifiers.annotations
+                marked = any(simple_name(mark.name) in rules.handed for mark in marks)
                 wanted = each.target >= 0 and (self.injections.is_service(each.target) or each.target in self.by_abstraction)
                 if wanted and (marked or rules.into_methods):
                     found.append(each)
