@@ -131,7 +131,8 @@ def _offers(context: PlanContext, base: int, asked: frozenset[str] | None) -> bo
 
 
 def _agrees(context: PlanContext, base: int, target: int, asked: frozenset[str]) -> bool:
-    """Whether a base declares what is asked of a class with the results that the class gives, rather than wider ones."""
+    """Whether a base declares what is asked of a class with the results that the class gives, rather than wider ones, and with
+    no errors that the class does not throw."""
 
     def results(number: int, name: str) -> set[str]:
         found = context.symbols.members(number).get(name, ())
@@ -141,8 +142,17 @@ def _agrees(context: PlanContext, base: int, target: int, asked: frozenset[str])
             if member.type and not member.is_private  # a field may have the name of a method
         }
 
+    def thrown(number: int, name: str) -> set[str]:
+        return {each for _, member in context.symbols.members(number).get(name, ()) for each in member.throws}
+
+    def declares(number: int, name: str) -> bool:
+        return bool(context.symbols.members(number).get(name))
+
     lines = [context.codebase.roles.ancestors(each) for each in (base, target)]
     for name in asked:
+        above, own = (next((thrown(each, name) for each in line if declares(each, name)), set()) for line in lines)
+        if not above <= own:
+            return False
         wide, own = (next((found for each in line if (found := results(each, name))), set()) for line in lines)
         if wide and own and not own <= wide:
             return False
