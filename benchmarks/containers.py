@@ -19,9 +19,9 @@ from pathlib import Path
 
 import isodesm
 from isodesm.codebase.model import Codebase
-from isodesm.linking.bonds import KINDS
+from isodesm.linking.bonds import KIND_NUMBER
+from isodesm.linking.symbols import simple_name
 
-CREATION = KINDS.index("creation")
 WORDS = {"singleton": "shared", "transient": "fresh"}
 """How long something lives to what asking twice shows; what lives for a request shows either."""
 
@@ -50,14 +50,10 @@ class Expected:
         found = set()
         for service in self.wiring.services:
             given = service.registration
-            names = {
-                given.abstraction.replace("\\", ".").replace("#", ".").rpartition(".")[2],
-                given.id,
-                given.id.replace("\\", ".").rpartition(".")[2],
-            }
+            names = {simple_name(given.abstraction), given.id, simple_name(given.id)}
             if asked in names and not given.only_for and not self.wiring.is_of_test(service):
                 made = [self.codebase.symbols.types[service.implementation].name] if service.implementation >= 0 else []
-                for each in (*made, *(name.rpartition(".")[2].rpartition("\\")[2].rpartition("#")[2] for name in given.made)):
+                for each in (*made, *map(simple_name, given.made)):
                     found.add((each, WORDS.get(service.lifetime, "")))
         for number in self._numbers(asked):
             rules = [self.wiring.rules_of(each) for each in self.wiring.by_implementation.get(number, ())]
@@ -74,7 +70,7 @@ class Expected:
                 served = (answer.chosen, *answer.candidates, *(each.implementation for each in answer.services))
                 found |= {self.codebase.symbols.types[each].name for each in served if each >= 0}
             bonds = self.codebase.bonds
-            made = (bonds.target[row] for row in bonds.rows_of_source(number) if bonds.kind[row] == CREATION)
+            made = (bonds.target[row] for row in bonds.rows_of_source(number) if bonds.kind[row] == KIND_NUMBER["creation"])
             found |= {self.codebase.symbols.types[each].name for each in made if each >= 0}
         return found
 
@@ -87,9 +83,7 @@ class Expected:
             if name not in seen:
                 seen.add(name)
                 waiting += self.held(name)
-        return any(each.rpartition(".")[2].rpartition("#")[2].rpartition("\\")[2] in seen for each in errors) or not self.given(
-            asked
-        )
+        return any(simple_name(each) in seen for each in errors) or not self.given(asked)
 
 
 FAULTS = (

@@ -261,8 +261,17 @@ class Wiring:
         """Types of a language that code looks up, and those for which alone something is registered."""
         bonds = self.injections.roles.bonds
         found = {bonds.target[row] for row in bonds.rows_of_kind("lookup")}
-        found |= {self.type_named(each.registration.only_for) for each in self.services if each.registration.only_for}
+        found |= self.told_for.keys()
         return {each for each in found if each >= 0 and self.symbols.files[self.symbols.file_of[each]].language == language}
+
+    @cached_property
+    def told_for(self) -> dict[int, list[Service]]:
+        """Classes to the registrations that hold for them alone."""
+        found: dict[int, list[Service]] = defaultdict(list)
+        for each in self.services:
+            if each.registration.only_for:
+                found[self.type_named(each.registration.only_for)].append(each)
+        return dict(found)
 
     def serving(self, injection: Injection) -> list[Service]:
         """The registrations by which a container serves an injection, the one that counts last."""
@@ -280,8 +289,7 @@ class Wiring:
         return Answer(How.ALTERNATIVES, services, tuple(dict.fromkeys(each.chosen for each in answers if each.chosen >= 0)))
 
     def _key_by_name(self, injection: Injection) -> str:
-        """The id of a registration for a type under the name of a parameter, or under that name alone where the family goes by
-        it; '' where there is none."""
+        """The id of what serves a parameter by its type and name, or by its name alone where the family goes by that; else ''."""
         if injection.is_untyped and any(self.rules_of(each).makers for each in self.by_token.get(injection.name, ())):
             return injection.name
         key = f"{self.symbols.names[injection.target]} ${injection.name.lstrip('$')}" if injection.target >= 0 else ""
@@ -299,13 +307,8 @@ class Wiring:
         own = self.by_implementation.get(number, ())
         return bool(own) and all(each.registration.hands is not None for each in own)
 
-    def handed_by_name(self, injection: Injection) -> str | None:
-        """The id or class that a registration hands in for a parameter of its constructor, '' for a value; None where none says
-        anything of that."""
-        return next(iter(self._handed_keys(injection)), None)
-
     def _handed_keys(self, injection: Injection) -> list[str]:
-        """The same of all registrations of the class, each once."""
+        """The ids or classes that registrations hand in for a parameter of their constructor, each once; '' for a value."""
         if injection.owner < 0 or injection.parameter < 0:
             return []
         own = self.by_implementation.get(injection.owner, ())
@@ -352,8 +355,11 @@ class Wiring:
 
     def handed_to(self, number: int) -> tuple[Injection, ...]:
         """Everything that a container hands to a class of its own: to its constructor, and to members, inherited ones too."""
-        line = self.injections.roles.ancestors(number)
-        return (*self.injections.of_constructor(number), *(each for base in line for each in self.injections.of_members(base)))
+        return (*self.injections.of_constructor(number), *self.filled_in(number))
+
+    def filled_in(self, number: int) -> tuple[Injection, ...]:
+        """The members of a class, inherited ones too, that a container fills in."""
+        return tuple(each for base in self.injections.roles.ancestors(number) for each in self.injections.of_members(base))
 
     def handed_to_methods(self, number: int) -> tuple[Injection, ...]:
         """What the methods of a class of the boundary are handed when its host calls them."""

@@ -5,9 +5,7 @@ from __future__ import annotations
 from collections import defaultdict
 
 from isodesm.codebase.model import Codebase
-from isodesm.linking.bonds import KINDS
 
-_CREATION = KINDS.index("creation")
 Sibling = tuple[str, str, int, tuple[str, ...], str]
 """Who knows them, file, line of the first, their names, and how: `creates` or `registers`."""
 
@@ -18,16 +16,17 @@ def places_of_siblings(codebase: Codebase, number: int) -> list[Sibling]:
     symbols, wiring, table = codebase.symbols, codebase.wiring, codebase.bonds
     if not symbols.types[number].is_abstract:
         return []
-    below = [each for each in codebase.roles.implementers.get(number, ()) if symbols.is_shown(each)]
+    below = {each for each in codebase.roles.implementers.get(number, ()) if symbols.is_shown(each)}
     known: dict[tuple[str, str, str], dict[str, int]] = defaultdict(dict)
-    for row, (kind, source, heir) in enumerate(zip(table.kind, table.source, table.target, strict=True)):
-        if kind != _CREATION or heir not in below or source in below or codebase.roles.name(source) == "test":
+    for row in table.rows_of_kind("creation"):
+        source, heir = table.source[row], table.target[row]
+        if heir not in below or source in below or codebase.roles.name(source) == "test":
             continue
         member = table.text_of("member", row)
         who = f"{symbols.names[source]}.{member}" if member else symbols.names[source]
         file = symbols.files[table.file[row]].path
         known[who, file, "creates"].setdefault(symbols.types[heir].name, table.line[row])
-    for heir in below:
+    for heir in sorted(below):
         for service in wiring.by_implementation.get(heir, ()):
             given = service.registration
             if given.how != "annotation" and not wiring.is_of_test(service):

@@ -89,12 +89,7 @@ def bypassed_injections(report: Report) -> Iterator[Finding]:
         if target < 0 or not report.is_production(source):
             continue
         if target not in waiting:
-            waiting[target] = tuple(
-                each
-                for line in codebase.roles.ancestors(target)
-                for each in wiring.injections.of_members(line)
-                if not each.default
-            )
+            waiting[target] = tuple(each for each in wiring.filled_in(target) if not each.default)
         unset = waiting[target]
         if not unset or (codebase.roles.name(source) == "presentation" and codebase.roles.name(target) == "presentation"):
             continue

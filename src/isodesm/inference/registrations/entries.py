@@ -318,7 +318,7 @@ class Entries:
             if member is None or not self._has_base(declared, rules):
                 continue
             call = self.source.node_of(site)
-            made = self._named_in(call, rules)
+            made, by_function = self._named_in(call, rules), bool(self._given_by_function(call))
             own = site.inside < 0
             if not own and not (made and self._makes_one(self.source.content.sites[site.inside])):
                 continue
@@ -329,10 +329,10 @@ class Entries:
                 how="entry",
                 family=family,
                 id=member.name if own else "",
-                factory=not made or not self._makes_itself(call),
+                factory=not made or by_function,
                 made=tuple(made) if len(made) > 1 else (),
                 scope=self.source.name_of(self.source.values.names.type_number(site.type)),
-                hands=self._handed_in(call, rules) if len(made) == 1 and self._makes_itself(call) else None,
+                hands=self._handed_in(call, rules) if len(made) == 1 and not by_function else None,
                 **self.source.place(site.place.line, site.place.column),
             )
 
@@ -341,21 +341,21 @@ class Entries:
         arguments = self.source.arguments(self.source.node_of(site))
         return bool(arguments) and bool(self.source.class_in(arguments[0].node))
 
-    def _makes_itself(self, call: Any) -> bool:
-        """Whether a call names a class first, and not a function that makes one, or a choice."""
+    def _given_by_function(self, call: Any) -> str:
+        """The class that a function says to give which a call names first; '' where it names none."""
         arguments = self.source.arguments(call)
-        plain = bool(arguments) and arguments[0].node.type in ("identifier", "attribute")
-        return not plain or bool(self.source.class_in(arguments[0].node))
+        if not arguments or arguments[0].node.type not in ("identifier", "attribute"):
+            return ""
+        chain = self.source.chain_at(self.source.tree.of(arguments[0].node), arguments[0].node)
+        return self.source.given_by(chain.base, chain.field) if chain.field else ""
 
     def _named_in(self, call: Any, rules: ContainerRules) -> list[str]:
         """The class that a call makes, or those of the calls that it chooses between."""
         arguments = self.source.arguments(call)
         if arguments and (made := self.source.class_in(arguments[0].node)):
             return [made]
-        if arguments and arguments[0].node.type in ("identifier", "attribute"):  # a function that makes one
-            chain = self.source.chain_at(self.source.tree.of(arguments[0].node), arguments[0].node)
-            if chain.field and (given := self.source.given_by(chain.base, chain.field)):
-                return [given]
+        if given := self._given_by_function(call):
+            return [given]
         inner = (each.node for each in arguments if each.node.type == "call")
         return [
             name for each in inner if self.source.called(each)[0] in rules.attributes for name in self._named_in(each, rules)

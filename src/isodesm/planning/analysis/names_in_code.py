@@ -69,6 +69,22 @@ def need_of_type(codebase: Codebase, number: int) -> Need:
     return Need(name, home_of(codebase, number), member=_handed_out_as(codebase, symbols.file_of[number], name))
 
 
+@remembered
+def _types_inside(codebase: Codebase) -> dict[int, dict[str, str]]:
+    """Classes to the types inside them: by the name that the class itself has for each, as others name it."""
+    symbols, found = codebase.symbols, defaultdict[int, dict[str, str]](dict)
+    for number, declared in enumerate(symbols.types):
+        if declared.outer >= 0 and declared.name:
+            found[symbols.outer(number)][declared.name] = declared.path
+    return dict(found)
+
+
+def as_others_name(codebase: Codebase, number: int, text: str) -> str:
+    """The text of types as a class has it, with those inside the class named as others have to."""
+    inner = _types_inside(codebase).get(number, {})
+    return re.sub(r"(?<![\w.])[A-Za-z_]\w*+", lambda found: inner.get(found[0], found[0]), text) if inner else text
+
+
 def is_bound(codebase: Codebase, file: int, need: Need) -> bool:
     """Whether a file can write a name already."""
     facts = codebase.symbols.files[file]

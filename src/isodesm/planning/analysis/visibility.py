@@ -123,7 +123,7 @@ def _told_at(sources: Sources, number: int, file: int) -> list[int]:
     services = (
         *wiring.by_implementation.get(number, ()),
         *wiring.by_abstraction.get(number, ()),
-        *(each for each in wiring.services if number == wiring.type_named(each.registration.only_for, file)),
+        *wiring.told_for.get(number, ()),
     )
     asked = (spot_of(sources.codebase, row) for row in bonds.rows_of_kind("lookup") if bonds.target[row] == number)
     lines = [each.site.place.line for each in asked if each is not None and each.file == file]

@@ -108,8 +108,7 @@ def further_argument(context: PlanContext, number: int, abstraction: Abstraction
     given = call.child_by_field_name("arguments").named_children
     if len(given) != count or not given:
         return None
-    apart = syntax.line_of(given[-1].start_byte) != syntax.line_of(call.child_by_field_name("arguments").start_byte)
-    lead = f",{syntax.line_end}{syntax.indent_at(given[-1].start_byte)}" if apart else ", "
+    lead = syntax.separator(given[-1], call.child_by_field_name("arguments"))
     return ArrayEdit(file, Amendment(given[-1].end_byte, given[-1].end_byte, FIELDS, lead + reference, said), needs)
 
 

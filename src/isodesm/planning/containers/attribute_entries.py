@@ -97,8 +97,7 @@ def handed_over(context: PlanContext, number: int, parameter: str, id: str) -> A
     given = own.call.child_by_field_name("arguments").named_children
     if not given:
         return None
-    apart = own.syntax.line_of(given[-1].start_byte) != own.syntax.line_of(own.call.start_byte)
-    lead = f",{own.syntax.line_end}{own.syntax.indent_at(given[-1].start_byte)}" if apart else ", "
+    lead = own.syntax.separator(given[-1], own.call)
     said = f"`{own.service.registration.id}` hands in `{id}`"
     at = given[-1].end_byte
     return AttributeEdit(own.file, Amendment(at, at, FIELDS, f"{lead}{parameter}={id}", said))

@@ -43,8 +43,7 @@ def in_list(context: PlanContext, source: int, target: int, models: list[Service
     if entry is None:
         return None
     syntax, name = context.sources.syntax(file), context.symbols.types[target].path
-    apart = syntax.line_of(entry.start_byte) != syntax.line_of(entry.parent.start_byte)
-    lead = f",{syntax.line_end}{syntax.indent_at(entry.start_byte)}" if apart else ", "
+    lead = syntax.separator(entry, entry.parent)
     said = f"provides `{context.name(target)}`, as `{context.name(own[-1].implementation)}` is"
     return ListEdit(file, Amendment(entry.end_byte, entry.end_byte, FIELDS, lead + name, said))
 

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import re
 from collections import Counter
-from typing import TYPE_CHECKING, Any, NamedTuple
+from typing import TYPE_CHECKING, NamedTuple
 
 from isodesm.inference.resolution import Service
 from isodesm.linking.symbols import simple_name
@@ -28,7 +28,8 @@ from isodesm.planning.containers import definition_files
 from isodesm.planning.containers.array_entries import further_argument, in_array, names_arguments
 from isodesm.planning.containers.attribute_entries import attribute_for, is_made_by_attribute
 from isodesm.planning.containers.provider_lists import in_list
-from isodesm.planning.containers.spelled_out import STATEMENT_NODES, spelled_out
+from isodesm.planning.containers.spelled_out import spelled_out
+from isodesm.planning.containers.statements import statement_of
 from isodesm.planning.containers.tokens import has_tokens, rules_of, token_for
 from isodesm.planning.model.abstraction import CONCRETE
 from isodesm.planning.state.context import PlanContext
@@ -275,7 +276,7 @@ def _by_call(
     context: PlanContext, abstraction: Abstraction, target: int, lifetime: str, model: Service
 ) -> RegistrationEdit | None:
     """The statement of another registration once more, with the names of this one."""
-    found = _statement_of(context, model)
+    found = statement_of(context.sources, model)
     if found is None:
         return None
     file, syntax, statement = found
@@ -306,8 +307,8 @@ def new_registration_for(context: PlanContext, abstraction: Abstraction, target:
         and -1 < each.abstraction != each.implementation
         and (each.lifetime, each.registration.family) == (own[0].lifetime, own[0].registration.family)
     ]
-    found = _statement_of(context, own[0])
-    shown = _statement_of(context, models[0]) if models else None
+    found = statement_of(context.sources, own[0])
+    shown = statement_of(context.sources, models[0]) if models else None
     if found is None or shown is None:
         return None
     text = _renamed(context, shown[1].of(shown[2]), models[0], abstraction, target)
@@ -318,17 +319,6 @@ def new_registration_for(context: PlanContext, abstraction: Abstraction, target:
     return RegistrationEdit(target, own[0].lifetime, file, amendment, needs) if text else None
 
 
-def _statement_of(context: PlanContext, service: Service) -> tuple[int, Any, Any] | None:
-    """File, syntax and node of the statement that registers a service; None where there is none."""
-    given = service.registration
-    file = context.codebase.wiring.file_numbers.get(given.file, -1)
-    if file < 0:
-        return None
-    syntax = context.sources.syntax(file)
-    statement = statement_at(syntax, given.line, given.column)
-    return (file, syntax, statement) if statement is not None else None
-
-
 def _renamed(context: PlanContext, text: str, model: Service, abstraction: Abstraction, target: int) -> str:
     """The statement of another registration with the names of this one; '' where it does not name both."""
     names = {
@@ -336,11 +326,6 @@ def _renamed(context: PlanContext, text: str, model: Service, abstraction: Abstr
         context.name(model.implementation): context.symbols.types[target].path,
     }
     return with_names(text, names)
-
-
-def statement_at(syntax: Any, line: int, column: int) -> Any:
-    """The statement that holds a place, given by line and column from 1 on; None where none does."""
-    return syntax.around(line, column, STATEMENT_NODES)
 
 
 def _by_annotation(context: PlanContext, target: int, lifetime: str, annotated: list[Service]) -> RegistrationEdit | None:

@@ -10,20 +10,21 @@ from collections.abc import Iterator
 from typing import TYPE_CHECKING, Any, NamedTuple
 
 from isodesm.inference.resolution import Service
+from isodesm.linking.remembering import remembered
 from isodesm.planning.analysis.names_in_code import need_of_type
 from isodesm.planning.containers.creatable import can_be_made
+from isodesm.planning.containers.statements import statement_of
 from isodesm.planning.model.abstraction import CONCRETE, Abstraction
 from isodesm.planning.model.amendment import Amendment
 from isodesm.planning.model.code import Need
 from isodesm.planning.text.insertions import FIELDS
 
 if TYPE_CHECKING:
+    from isodesm.planning.analysis.sources import Sources
     from isodesm.planning.model.dependency import DefaultExpression
     from isodesm.planning.model.proposal import Proposal
     from isodesm.planning.state.context import PlanContext
-    from isodesm.planning.text.syntax import Syntax
 
-STATEMENT_NODES = ("expression_statement", "local_variable_declaration", "lexical_declaration")
 _STRING = re.compile(r"\"[^\"\\\n]*+\"|'[^'\\\n]*+'")
 _WORD = re.compile(r"[A-Za-z_$]\w*+")
 _PLAIN_WORDS = frozenset("new true false null".split())
@@ -38,13 +39,16 @@ class Spelled(NamedTuple):
 
 
 class _Place(NamedTuple):
-    """A statement that registers something, and what it calls for that."""
+    """A statement that registers something: what it is called on, how deep it lies, where it ends, and how a line behind it
+    begins and ends."""
 
     service: Service
     file: int
-    syntax: Syntax
-    node: Any
     receiver: str
+    depth: int
+    end: int
+    lead: str
+    closing: str
 
 
 def spelled_out(context: PlanContext, proposal: Proposal, lifetime: str) -> Spelled | None:
@@ -56,10 +60,8 @@ def spelled_out(context: PlanContext, proposal: Proposal, lifetime: str) -> Spel
         return None
     rules = context.codebase.wiring.rules_of(place.service)
     forms = _forms(context, abstraction, target, proposal.wanted.default)
-    word, template = (
-        rules.telling_words.get(lifetime, ""),
-        next((rules.telling[each] for each in forms if each in rules.telling), ""),
-    )
+    word = rules.telling_words.get(lifetime, "")
+    template = next((rules.telling[each] for each in forms if each in rules.telling), "")
     if not word or not template:
         return None
     given = {
@@ -70,13 +72,9 @@ def spelled_out(context: PlanContext, proposal: Proposal, lifetime: str) -> Spel
         "made": proposal.wanted.default.text,
     }
     text = re.sub(r"\{(receiver|word|service|class|made)\}", lambda found: given[found[1]], template)
-    if not place.syntax.of(place.node).endswith(";"):
-        text = text.removesuffix(";")
-    at = place.node.end_byte
-    said = f"registers `{context.name(target)}`" + (
-        f" as `{abstraction.name}`" if abstraction.number != CONCRETE else ", made as its class made it"
-    )
-    amendment = Amendment(at, at, FIELDS, f"{place.syntax.line_end}{place.syntax.indent_at(place.node.start_byte)}{text}", said)
+    text = f"{place.lead}{text.removesuffix(';')}{place.closing}"
+    how = f" as `{abstraction.name}`" if abstraction.number != CONCRETE else ", made as its class made it"
+    amendment = Amendment(place.end, place.end, FIELDS, text, f"registers `{context.name(target)}`{how}")
     needs = (*abstraction.typed.needs, need_of_type(context.codebase, target), *proposal.wanted.default.needs)
     return Spelled(place.file, amendment, tuple(dict.fromkeys(needs)))
 
@@ -110,32 +108,38 @@ def _place_for(context: PlanContext, source: int) -> _Place | None:
     if not families and source in wiring.autowired:
         families = {wiring.autowired[source]}
     places = [
-        place
-        for each in wiring.services
-        if each.registration.how == "call" and not wiring.is_of_test(each)
-        if not families or each.registration.family in families
-        if (place := _place_of(context, each, language)) is not None
+        each for each in _places(context.sources, language) if not families or each.service.registration.family in families
     ]
     own = [each for each in places if each.service.implementation == source]
     if len({each.file for each in places}) != 1 or len(own) > 1:
         return None
-    return own[0] if own else min(places, key=lambda each: (_depth(each.node), -each.node.start_byte))
+    return own[0] if own else min(places, key=lambda each: (each.depth, -each.end))
 
 
-def _place_of(context: PlanContext, service: Service, language: str) -> _Place | None:
+@remembered
+def _places(sources: Sources, language: str) -> list[_Place]:
+    """The statements of all registrations by calls in a language whose families know how to be told of more."""
+    wiring = sources.codebase.wiring
+    told = (each for each in wiring.services if each.registration.how == "call" and not wiring.is_of_test(each))
+    return [place for each in told if (place := _place_of(sources, each, language)) is not None]
+
+
+def _place_of(sources: Sources, service: Service, language: str) -> _Place | None:
     """The statement of a registration, if it is a call that its family knows, on something that can be named again."""
-    given = service.registration
-    file = context.codebase.wiring.file_numbers.get(given.file, -1)
-    if file < 0 or context.symbols.files[file].language != language:
+    file = sources.codebase.wiring.file_of(service)
+    if file < 0 or sources.symbols.files[file].language != language:
         return None
-    rules = context.codebase.wiring.families.rules(language, given.family)
-    syntax = context.sources.syntax(file)
-    node = syntax.around(given.line, given.column, STATEMENT_NODES) if rules.telling else None
-    if node is None or node.type != "expression_statement":
+    rules = sources.codebase.wiring.rules_of(service)
+    found = statement_of(sources, service) if rules.telling else None
+    if found is None or found[2].type != "expression_statement":
         return None
-    words = "|".join(map(re.escape, sorted(rules.calls)))
-    found = re.match(rf"([$\w]++(?:(?:\.|->)[$\w]++(?!\s*+[<(]))*+)(?:\.|->)(?:{words})\s*+[<(]", syntax.of(node))
-    return _Place(service, file, syntax, node, found[1]) if found is not None else None
+    _, syntax, node = found
+    text, words = syntax.of(node), "|".join(map(re.escape, sorted(rules.calls)))
+    called = re.match(rf"([$\w]++(?:(?:\.|->)[$\w]++(?!\s*+[<(]))*+)(?:\.|->)(?:{words})\s*+[<(]", text)
+    if called is None:
+        return None
+    lead = f"{syntax.line_end}{syntax.indent_at(node.start_byte)}"
+    return _Place(service, file, called[1], _depth(node), node.end_byte, lead, ";" if text.endswith(";") else "")
 
 
 def _depth(node: Any) -> int:

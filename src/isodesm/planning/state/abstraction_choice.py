@@ -18,10 +18,6 @@ from isodesm.planning.model.decision import Decision
 from isodesm.planning.state.context import PlanContext
 from isodesm.planning.state.internal_types import is_internal
 
-_DECLARED = re.compile(
-    r"(?m)^[ \t]*+(?:(?:public|export|abstract|internal|final|sealed)[ \t]++)*+(?:class|interface)[ \t]++(\w++)"
-)
-
 
 def used_members(context: PlanContext, target: int) -> tuple[tuple[tuple[int, Member], ...], int]:
     """Methods and properties that others ask a class for, in order of declaration, with the types that declare them; and
@@ -191,12 +187,7 @@ def _nearly_fitting(context: PlanContext, target: int) -> Abstraction | None:
 def planned_names(context: PlanContext) -> set[str]:
     """Names of the abstractions that steps have written, and of all that new files declare."""
     written = [*context.state.interfaces.values(), *(each.abstraction for each in context.state.adapters.values())]
-    return {each.name for each in written if each.number == NEW} | declared_anew(context)
-
-
-def declared_anew(context: PlanContext) -> set[str]:
-    """Names of the types in new files."""
-    return {name for text in context.state.new_files.values() for name in _DECLARED.findall(text)}
+    return {each.name for each in written if each.number == NEW} | context.state.new_types
 
 
 def _is_overridden(context: PlanContext, target: int, name: str) -> bool:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Mapping
 from typing import Any, TypeVar
 
@@ -16,6 +17,10 @@ from isodesm.planning.model.gateways import FactoryInterface, StaticGateway
 from isodesm.planning.model.proposal import Proposal
 from isodesm.planning.model.step import Written
 
+_DECLARED = re.compile(
+    r"(?m)^[ \t]*+(?:(?:public|export|abstract|internal|final|sealed)[ \t]++)*+(?:class|interface)[ \t]++(\w++)"
+)
+"""A type in a new file, as all languages with types declare it."""
 Key = TypeVar("Key")
 Value = TypeVar("Value")
 
@@ -80,6 +85,8 @@ class PlanState(msgspec.Struct, frozen=True, kw_only=True):
     named: Mapping[int, frozenset[Need]] = {}
     """File to what those name."""
     new_files: Mapping[str, str] = {}
+    new_types: frozenset[str] = frozenset()
+    """Names of the types in those."""
     contents: Mapping[str, bytes] = {}
     """Path of each file that is no source, a definition file or a list of sources, to its bytes by now."""
     remarks: tuple[tuple[str, str], ...] = ()
@@ -208,7 +215,7 @@ class PlanState(msgspec.Struct, frozen=True, kw_only=True):
 
     def with_new_file(self, path: str, text: str) -> PlanState:
         """The state with a further file."""
-        return self._with(new_files=put(self.new_files, path, text))
+        return self._with(new_files=put(self.new_files, path, text), new_types=self.new_types.union(_DECLARED.findall(text)))
 
     def with_content(self, path: str, content: bytes, *remarks: str) -> PlanState:
         """The state in which a file that is no source holds something else; what is said of that."""

@@ -17,7 +17,7 @@ from isodesm.facts.definitions import SUFFIXES, Definition, read_definitions
 from isodesm.inference.resolution import Service
 from isodesm.linking.symbols import simple_name
 from isodesm.planning.analysis.homes import unit_of
-from isodesm.planning.containers.registration_edits import statement_at
+from isodesm.planning.containers.statements import statement_at
 from isodesm.planning.model.amendment import Amendment
 from isodesm.planning.model.refusal import Reason, Refusal
 from isodesm.planning.model.step import Edit, PlannedStep, TechniqueName, step_id

@@ -12,7 +12,7 @@ from isodesm.diagnosis.shared.findings import Finding
 from isodesm.inference.resolution import Service
 from isodesm.measures.dossier import counted
 from isodesm.planning.analysis.statefulness import is_set_once
-from isodesm.planning.containers.registration_edits import statement_at
+from isodesm.planning.containers.statements import statement_at
 from isodesm.planning.model.amendment import Amendment
 from isodesm.planning.model.step import PlannedStep, TechniqueName, step_id
 from isodesm.planning.state.context import PlanContext

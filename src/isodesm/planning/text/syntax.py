@@ -80,6 +80,11 @@ class Syntax(Tree):
         )
         return line[: len(line) - len(line.lstrip())]
 
+    def separator(self, entry: Any, opening: Any) -> str:
+        """What comes between an entry and one more behind it: a line end, too, where the entry is below the list's opening."""
+        apart = self.line_of(entry.start_byte) != self.line_of(opening.start_byte)
+        return f",{self.line_end}{self.indent_at(entry.start_byte)}" if apart else ", "
+
     def line_of(self, at: int) -> int:
         """The number of the line that holds byte `at`, counted from 1."""
         return self.text.count(b"\n", 0, at) + 1

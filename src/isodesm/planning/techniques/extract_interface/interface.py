@@ -8,7 +8,7 @@ from typing import Any
 
 from isodesm.planning.analysis.interface_names import Habit
 from isodesm.planning.analysis.load_order import needed_at_once
-from isodesm.planning.analysis.names_in_code import home_of
+from isodesm.planning.analysis.names_in_code import as_others_name, home_of
 from isodesm.planning.analysis.signatures import needs_of, signature_of, visible
 from isodesm.planning.model.abstraction import Abstraction
 from isodesm.planning.model.amendment import Amendment
@@ -108,16 +108,8 @@ def qualified(context: PlanContext, number: int, signature: Signature) -> Signat
     """A signature with the types that are declared inside its class named as others have to."""
     if context.symbols.dialect(number).style == "modules":
         return signature
-    inner = [
-        declared.name
-        for each, declared in enumerate(context.symbols.types)
-        if declared.outer >= 0 and declared.name and context.symbols.outer(each) == number
-    ]
-    if not inner:
-        return signature
-    pattern = re.compile(rf"(?<![\w.])({'|'.join(map(re.escape, inner))})\b(?=[\s<>\[\],?.)]|$)")
-    named = rf"{context.symbols.types[number].path}.\1"
-    return signature._replace(parameters=pattern.sub(named, signature.parameters), result=pattern.sub(named, signature.result))
+    parameters, result = (as_others_name(context.codebase, number, each) for each in (signature.parameters, signature.result))
+    return signature._replace(parameters=parameters, result=result)
 
 
 def needs_of_members(context: PlanContext, abstraction: Abstraction, signatures: list[Signature]) -> set[Need]:

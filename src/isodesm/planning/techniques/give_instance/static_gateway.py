@@ -21,7 +21,7 @@ from isodesm.planning.model.abstraction import NEW, Abstraction
 from isodesm.planning.model.decision import Decision, Place
 from isodesm.planning.model.gateways import StaticGateway
 from isodesm.planning.model.refusal import Reason, Refusal
-from isodesm.planning.state.abstraction_choice import declared_anew, planned_names
+from isodesm.planning.state.abstraction_choice import planned_names
 from isodesm.planning.state.context import PlanContext
 
 SUFFIX = "Adapter"
@@ -187,5 +187,5 @@ def free_type_name(context: PlanContext, target: int, name: str) -> str:
     """A name that no type of the language has, new ones included."""
     language = context.sources.language(target).name
     known = {simple_name(each).lower() for each in context.symbols.by_language[language]}
-    known |= {each.lower() for each in declared_anew(context)}
+    known |= {each.lower() for each in context.state.new_types}
     return next(each for each in (name, *(f"{name}{count}" for count in range(2, 100))) if each.lower() not in known)

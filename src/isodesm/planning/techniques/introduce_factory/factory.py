@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterable, Iterator, Mapping
+from collections.abc import Iterable, Iterator
 
 from isodesm.facts.records import Member, Parameter
 from isodesm.facts.typetext import split_top
 from isodesm.inference.effect_kinds import SEVERE
 from isodesm.planning.analysis.expressions import SELF_WORDS, free_names, held_as, passed
-from isodesm.planning.analysis.names_in_code import EVERYTHING, need_of_type, needs_of_text
+from isodesm.planning.analysis.names_in_code import EVERYTHING, as_others_name, need_of_type, needs_of_text
 from isodesm.planning.analysis.preconditions import bound_to_owner
 from isodesm.planning.language.base import Language
 from isodesm.planning.model.abstraction import Abstraction
@@ -99,8 +99,8 @@ def factory(context: PlanContext, decision: Decision, constructor: Member | None
     )  # where a lambda may hide no parameter
     may_miss = _may_miss(context, decision.target, constructor)
     names = [each.name if each.name not in taken else f"its{each.name[:1].upper()}{each.name[1:]}" for each in own]
-    inner = _inner_types(context, decision.target)
-    parameters = [(_outside(_taken(each, language, may_miss), inner), name) for each, name in zip(own, names, strict=True)]
+    types = [as_others_name(context.codebase, decision.target, _taken(each, language, may_miss)) for each in own]
+    parameters = list(zip(types, names, strict=True))
     abstraction: Abstraction = abstraction_for(context, decision, held_as(context.sources, decision))
     if constructor is not None and not language.has_function_type(own, constructor.throws):
         if context.no_new:
@@ -109,7 +109,7 @@ def factory(context: PlanContext, decision: Decision, constructor: Member | None
     target, file = context.symbols.types[decision.target], context.symbols.file_of[decision.target]
     function = language.factory(target.path, parameters, abstraction.name)
     needs = (
-        *([need_of_type(context.codebase, decision.target)] if inner else []),
+        need_of_type(context.codebase, decision.target),
         *function.typed.needs,
         *abstraction.typed.needs,
         *needs_of_text(
@@ -129,19 +129,6 @@ def factory(context: PlanContext, decision: Decision, constructor: Member | None
         makes=abstraction.typed,
     )
     return Proposal(technique, decision, wanted, factory_of(abstraction.name), abstraction)
-
-
-def _inner_types(context: PlanContext, target: int) -> dict[str, str]:
-    """Types inside a class, by the name that the class itself has for them, as others name them."""
-    symbols, first = context.symbols, context.symbols.first[context.symbols.file_of[target]]
-    size = len(symbols.files[symbols.file_of[target]].types)
-    inside = (each for each in range(first, first + size) if symbols.outer(each) == target)
-    return {symbols.types[each].name: symbols.types[each].path for each in inside if symbols.types[each].name}
-
-
-def _outside(text: str, inner: Mapping[str, str]) -> str:
-    """A type as another file names it."""
-    return re.sub(r"(?<![\w.])[A-Za-z_]\w*+", lambda found: inner.get(found[0], found[0]), text)
 
 
 def _named(text: str, needs: Iterable[Need]) -> Iterator[Need]:
