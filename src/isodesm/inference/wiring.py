@@ -289,7 +289,7 @@ class Wiring:
         return Answer(How.ALTERNATIVES, services, tuple(dict.fromkeys(each.chosen for each in answers if each.chosen >= 0)))
 
     def _key_by_name(self, injection: Injection) -> str:
-        """The id of what serves a parameter by its type and name, or by its name alone where the family goes by that; else ''."""
+        """The id of what serves a parameter by its type and name, or by its name alone where the family goes by that, or ''."""
         if injection.is_untyped and any(self.rules_of(each).makers for each in self.by_token.get(injection.name, ())):
             return injection.name
         key = f"{self.symbols.names[injection.target]} ${injection.name.lstrip('$')}" if injection.target >= 0 else ""
