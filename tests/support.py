@@ -18,7 +18,7 @@ from isodesm.diagnosis.diagnose import diagnose
 from isodesm.planning.model.step import Plan
 from isodesm.planning.planner.options import Options
 from isodesm.planning.planner.plan import plan
-from isodesm.settings import Settings
+from isodesm.settings import FILE_NAME, Settings, load_settings
 from tests import server
 
 GROUPS = frozenset(os.environ.get("ISODESM_TESTS", "").split(","))
@@ -88,6 +88,11 @@ def split_case(text: str) -> dict[str, str]:
     return files
 
 
+def read_sample(name: str) -> Codebase:
+    """A sample codebase as the program reads it: with its settings."""
+    return read(DEMO / name, load_settings(DEMO / name / FILE_NAME, {}))
+
+
 def case_names(folder: str) -> list[str]:
     """Names of the case files in a folder of `cases`."""
     return sorted(path.name for path in (CASES / folder).iterdir())
@@ -141,7 +146,8 @@ class TreeTest(unittest.TestCase):
 
     def read(self, files: dict[str, str | bytes], **settings: object) -> Codebase:
         """The codebase that some files make."""
-        return read(self.write(files), Settings(**settings))
+        root = self.write(files)
+        return read(root, load_settings(root / FILE_NAME, settings) if FILE_NAME in files else Settings(**settings))
 
     def run_program(self, *arguments: str, **environment: str) -> subprocess.CompletedProcess[str]:
         """Run the program with arguments; its output as text."""

@@ -4,12 +4,11 @@ from __future__ import annotations
 
 import json
 
-from isodesm.codebase.reading import read
 from isodesm.diagnosis.diagnose import diagnose
 from isodesm.errors import UsageError
 from isodesm.queries.entries import entry_points
 from isodesm.queries.trace import Hop, find_member, read_choices, trace
-from tests.support import DEMO, TreeTest
+from tests.support import DEMO, TreeTest, read_sample
 
 
 def short(name: str) -> str:
@@ -191,7 +190,7 @@ class TraceTest(TreeTest):
 
     def test_by_hand(self) -> None:
         for (sample, name), wanted in self.CASES.items():
-            codebase = read(DEMO / sample)
+            codebase = read_sample(sample)
             found = trace(codebase, diagnose(codebase), find_member(codebase, name))
             with self.subTest(name=name):
                 if wanted is not None:
@@ -312,7 +311,7 @@ class EntriesTest(TreeTest):
             ("warden-portal", {"ClosureController.close", "SignController.sign"}),
             ("forecast-jobs", {"main.main", "RecheckJob.run"}),
         ):
-            found = {f"{short(each.name)}.{each.member}" for each in entry_points(read(DEMO / sample))}
+            found = {f"{short(each.name)}.{each.member}" for each in entry_points(read_sample(sample))}
             with self.subTest(sample=sample):
                 self.assertLessEqual(wanted, found)
                 shown = self.run_program("trace", str(DEMO / sample)).stdout
@@ -320,7 +319,7 @@ class EntriesTest(TreeTest):
 
     def test_every_entry_can_be_followed(self) -> None:
         for sample in ("bulletin-desk", "warden-portal", "forecast-jobs"):
-            codebase = read(DEMO / sample)
+            codebase = read_sample(sample)
             diagnosis = diagnose(codebase)
             for each in entry_points(codebase):
                 found = trace(codebase, diagnosis, (each.number, each.index))

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import json
+
 from isodesm.catalogue import Catalogues, catalogue_of
 from isodesm.codebase.model import Codebase
 from isodesm.diagnosis.diagnose import diagnose
@@ -329,16 +331,52 @@ class LayersTest(TreeTest):
         }
         return files | {f"p/{name.replace('_', '/')}.java": text for name, text in extra.items()}
 
-    def test_too_little_is_no_layering(self) -> None:
-        for layout, known in (
-            ({"web": 2, "domain": 2}, True),
-            ({"web": 1, "domain": 1}, False),
-            ({"web": 2, "odd": 9, "domain": 2}, False),
-            ({"alpha": 4, "beta": 4}, False),
+    def test_what_speaks_for_the_layer_of_a_package(self) -> None:
+        """Package to what is said of it: by its name, by what its classes do, and by who knows whom."""
+        shown = "package p.deck; public class Deck{0} extends javax.swing.JPanel {{ }}"
+        keeps = (
+            "package p.shed; public class Shed{0} {{ void go() throws Exception {{ java.nio.file.Files.readString(null); }} }}"
+        )
+        holds = "package p.bits; public class Bit{0} {{ private int a; public int getA() {{ return a; }} }}"
+        uses = "package p.odd; class Odd{0} {{ p.deck.Deck0 d; p.shed.Shed0 s; p.bits.Bit0 b; org.other.kit.Kit0 k; }}"
+        came = "package org.other.kit; public class Kit{0} {{ public void go() {{ }} }}"
+        files = {
+            f"{name}/F{n}.java": text.format(n)
+            for name, text in (("deck", shown), ("shed", keeps), ("bits", holds), ("odd", uses), ("other", came))
+            for n in range(4)
+        }
+        files |= {f"web/W{n}.java": f"package org.own.web; class W{n} {{ org.own.program.Core{n} c; }}" for n in range(9)}
+        files |= {f"program/C{n}.java": f"package org.own.program; class Core{n} {{ }}" for n in range(9)}
+        files |= {"bind/B.java": "package org.own; class B { p.odd.Odd0 o; }"}
+        found = {each.name: each for each in self.read(files).layers.packages}
+        for name, layer, certainty, reason in (
+            ("p.deck", "presentation", "sure", "4 of 4 classes put visual parts together"),
+            ("p.shed", "infrastructure", "sure", "4 of 4 classes reach the file system"),
+            ("p.bits", "domain", "likely", "4 of 4 classes hold data"),
+            ("org.own.web", "presentation", "sure", "is named `web`"),
+            ("org.own.program", "application", "likely", "is named `program`, which may mean that"),
+            ("org.other.kit", "shared", "sure", "knows nothing of the rest, which knows it: a library that came along"),
         ):
-            self.root = self.root.parent / "-".join(f"{name}{count}" for name, count in layout.items())
-            with self.subTest(layout=layout):
-                self.assertEqual(bool(self.read(self.tree(layout)).layers.layers), known)
+            with self.subTest(name=name):
+                self.assertEqual((found[name].layer, found[name].certainty), (layer, certainty), found[name])
+                self.assertIn(reason, found[name].reasons)
+
+    def test_a_proposal_becomes_settings_once(self) -> None:
+        bad = "package p.domain; class Slip { p.web.Web0 w; }"
+        layout = self.tree({"web": 24, "domain": 2}, domain_Slip=bad)
+        for n in range(24):
+            layout[f"p/web/Web{n}.java"] = f"package p.web; public class Web{n} {{ p.domain.Domain0 d; }}"
+        self.write(layout)
+
+        def said() -> list[tuple[str, str]]:
+            result = json.loads(self.run_program("layers", "--format", "json").stdout)["result"]
+            return [(each["level"], each["message"]) for each in result["wrong_way"]]
+
+        self.assertEqual(said(), [("note", "`Slip`, which belongs to domain, knows `Web0` of presentation.")])
+        self.assertEqual(self.run_program("layers", "--write").returncode, 0)
+        self.assertEqual(said(), [("error", "`Slip` of the layer domain knows `Web0` of the outer layer presentation.")])
+        again = self.run_program("layers", "--write")
+        self.assertEqual((again.returncode, "name layers already" in again.stderr), (2, True))
 
     def test_helpers_inside_a_layer_belong_to_it(self) -> None:
         codebase = self.read(
@@ -398,20 +436,6 @@ class LayersTest(TreeTest):
         }
         layers = self.named(files)
         self.assertEqual((layers["OrderService"], layers["OrderRepository"]), ("application", "infrastructure"))
-
-    def test_layers_by_role_are_offered_where_names_say_nothing(self) -> None:
-        effect = "void keep() throws Exception { java.nio.file.Files.readString(null); }"
-        files = {f"p/x/A{n}Repository.java": f"package p.x; public class A{n}Repository {{ {effect} }}" for n in range(2)}
-        files |= {
-            f"p/y/A{n}Service.java": f"package p.y; public class A{n}Service {{ final p.x.A{n}Repository r; "
-            f"A{n}Service(p.x.A{n}Repository r) {{ this.r = r; }} void go() throws Exception {{ r.keep(); }} }}"
-            for n in range(2)
-        }
-        self.write(files)
-        shown = self.run_program("layers", ".").stdout
-        self.assertRegex(
-            shown, r"No layers were recognised[\s\S]*by role, as an offer[\s\S]*application  2[\s\S]*infrastructure  2"
-        )
 
     def test_nothing_is_said_to_be_right_above_an_arrow_that_is_not(self) -> None:
         start = (

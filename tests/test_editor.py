@@ -239,7 +239,7 @@ class EditorTest(TreeTest):
         async def work(editor: Editor) -> None:
             import isodesm
             from isodesm.codebase.reading import read
-            from isodesm.settings import Settings
+            from isodesm.settings import FILE_NAME, load_settings
 
             shown: dict[str, str] = {}
             paths = sorted(path.relative_to(editor.folder).as_posix() for path in editor.folder.rglob("*.java"))
@@ -263,7 +263,8 @@ class EditorTest(TreeTest):
                 shutil.copytree(editor.folder, mirror)
                 for each, content in shown.items():
                     (mirror / each).write_bytes(content.encode())
-                said = isodesm.diagnose(read(mirror, Settings(workers=1))).findings
+                settings = load_settings(mirror / FILE_NAME, {"workers": 1})
+                said = isodesm.diagnose(read(mirror, settings)).findings
                 wanted = sorted((each.file, each.kind, each.line, each.message) for each in said)
                 self.assertEqual(self.found_by_editor(editor), wanted, f"edit {number} of {path}")
             self.assertEqual(editor.said, [])

@@ -6,10 +6,9 @@ import re
 from collections import defaultdict
 
 from isodesm.catalogue import catalogue_of
-from isodesm.codebase.reading import read
 from isodesm.diagnosis.diagnose import diagnose
 from isodesm.diagnosis.shared.findings import EXCUSES, HARD_KINDS, Diagnosis
-from tests.support import CASES, DEMO, TreeTest, case_names, split_case
+from tests.support import CASES, TreeTest, case_names, read_sample, split_case
 
 
 def verdicts_by_line(diagnosis: Diagnosis) -> dict[tuple[str, int], list]:
@@ -78,14 +77,14 @@ class DemoFaultsTest(TreeTest):
     }
 
     def test_every_planted_fault_and_nothing_else(self) -> None:
-        diagnosis = diagnose(read(DEMO / "bulletin-desk"))
+        diagnosis = diagnose(read_sample("bulletin-desk"))
         found = defaultdict(list)
         for each in diagnosis.places:
             found[each.source.rpartition(".")[2], each.line].append(each.kind)
         self.assertEqual({place: sorted(kinds) for place, kinds in found.items()}, self.PLANTED)
 
     def test_chain_and_words(self) -> None:
-        diagnosis = diagnose(read(DEMO / "bulletin-desk"))
+        diagnosis = diagnose(read_sample("bulletin-desk"))
         (siren,) = [f for f in diagnosis.findings if f.target.endswith("SirenRelay") and f.source.endswith("BulletinService")]
         self.assertEqual(siren.chain, ("BulletinService", "SirenRelay", "Socket"))
         self.assertEqual((siren.level, siren.crossing), ("error", "application→infrastructure"))

@@ -14,7 +14,7 @@ from isodesm.measures.dossier import make_dossier
 from isodesm.measures.ranking import rank
 from isodesm.reading.discovery import discover
 from isodesm.settings import Settings
-from tests.support import DEMO, NoHistory, TreeTest
+from tests.support import DEMO, NoHistory, TreeTest, read_sample
 
 SAMPLES = sorted(path.name for path in DEMO.iterdir() if path.is_dir() and not path.name.startswith("_"))
 
@@ -154,7 +154,7 @@ class AgreementTest(TreeTest):
     def test_scan_about_and_rank_agree_on_effects(self) -> None:
         """A class that a finding says to have an effect of its own has it in `about` and in `rank`, on all samples."""
         for name in SAMPLES:
-            codebase = read(DEMO / name)
+            codebase = read_sample(name)
             diagnosis = diagnose(codebase)
             ranking = rank(codebase, diagnosis)
             locked = {row.number: set(row.locked_effects) for row in ranking.classes}

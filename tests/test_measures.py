@@ -7,14 +7,13 @@ from typing import Any
 from unittest import mock
 from xml.etree import ElementTree
 
-from isodesm.codebase.reading import read
 from isodesm.diagnosis.diagnose import diagnose
 from isodesm.diagnosis.shared.reach import knots_of
 from isodesm.measures.coupling import measure_coupling
 from isodesm.measures.graph import ClassGraph
 from isodesm.measures.ranking import ORDERS, rank
 from isodesm.measures.ripple import Sparse, measure_ripple, radius_bound, spread
-from tests.support import DEMO, TreeTest
+from tests.support import DEMO, TreeTest, read_sample
 
 
 class CouplingTest(TreeTest):
@@ -65,7 +64,7 @@ class StrainTest(TreeTest):
         )
 
     def test_parts_add_up_to_the_whole(self) -> None:
-        codebase = read(DEMO / "bulletin-desk")
+        codebase = read_sample("bulletin-desk")
         for by in ORDERS:
             ranking = rank(codebase, diagnose(codebase), by)
             with self.subTest(by=by):
@@ -75,7 +74,7 @@ class StrainTest(TreeTest):
                 self.assertEqual([row.rank for row in ranking.classes], list(range(1, ranking.total_classes + 1)))
 
     def test_wrong_way_weighs_more(self) -> None:
-        codebase = read(DEMO / "bulletin-desk")
+        codebase = read_sample("bulletin-desk")
         rows = {row.name.rpartition(".")[2]: row for row in rank(codebase, diagnose(codebase)).classes}
         self.assertEqual(rows["FileGaugeFeed"].borne, 2.0 * 2 * 1.5)  # one effect, from application to infrastructure
 
@@ -124,7 +123,7 @@ class SizeAndChainTest(TreeTest):
         from isodesm.measures import reach
 
         for sample in ("bulletin-desk", "forecast-jobs"):
-            graph = ClassGraph(read(DEMO / sample))
+            graph = ClassGraph(read_sample(sample))
             users: dict[int, set[int]] = {}
             for source, target in graph.pairs.tolist():
                 users.setdefault(target, set()).add(source)

@@ -13,7 +13,6 @@ from typer.testing import CliRunner
 
 from isodesm.cli.app import app
 from isodesm.codebase.class_lookup import classes_or_layer, find_class
-from isodesm.codebase.reading import read
 from isodesm.diagnosis.diagnose import diagnose
 from isodesm.diagnosis.shared.findings import Diagnosis, Finding
 from isodesm.errors import SettingsError, UsageError
@@ -24,7 +23,7 @@ from isodesm.output.text import counted, cut_front, number_of, printable
 from isodesm.planning.planner.options import Options
 from isodesm.planning.planner.plan import plan
 from isodesm.settings import Settings, find_settings_file, load_settings
-from tests.support import DEMO, TreeTest
+from tests.support import DEMO, TreeTest, read_sample
 
 FINDING = Finding(
     id="x",
@@ -97,7 +96,7 @@ class TextTest(TreeTest):
         self.assertEqual(content.splitlines()[-1], "| x\\|y | 1 2 |")
 
     def test_checklist_has_every_step_and_what_is_left(self) -> None:
-        codebase = read(DEMO / "slope-map")
+        codebase = read_sample("slope-map")
         whole = plan(codebase, diagnose(codebase))
         passed_over = next(each.id for each in whole.steps if each.id.startswith("hand-in"))
         made = plan(codebase, diagnose(codebase), Options(without=frozenset((passed_over,))))
@@ -119,7 +118,7 @@ class TextTest(TreeTest):
         from isodesm.measures.ranking import rank
         from isodesm.output.rank_table import print_ranking
 
-        codebase = read(DEMO / "bulletin-desk")
+        codebase = read_sample("bulletin-desk")
         ranking = rank(codebase, diagnose(codebase))
         heads = {}
         for width in (80, 104, 130, 160, 200):
@@ -147,7 +146,7 @@ class NamesTest(TreeTest):
                 find_class(codebase.overview, given)
 
     def test_a_layer_stands_for_its_classes(self) -> None:
-        codebase = read(DEMO / "bulletin-desk")
+        codebase = read_sample("bulletin-desk")
         found = classes_or_layer(codebase.overview, "domain")
         self.assertIn("org.hollin.desk.domain.Bulletin", {codebase.symbols.names[n] for n in found})
         self.assertEqual(classes_or_layer(codebase, ""), frozenset())

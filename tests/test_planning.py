@@ -12,7 +12,7 @@ import isodesm
 from isodesm.codebase.reading import read
 from isodesm.planning.model.step import TECHNIQUES, Step
 from tests.carrying import carry_out, has_compiler, outcome, suffix_of
-from tests.support import DEMO, TreeTest, part_of, plan_of
+from tests.support import DEMO, TreeTest, part_of, plan_of, read_sample
 
 SAMPLES = ("bulletin-desk", "sensor-hub", "slope-map", "warden-portal", "forecast-jobs")
 
@@ -73,7 +73,7 @@ class OrderTest(TreeTest):
     def test_what_a_step_needs_comes_before_it(self) -> None:
         for name in SAMPLES:
             seen: set[str] = set()
-            for step in plan_of(read(DEMO / name)).steps:
+            for step in plan_of(read_sample(name)).steps:
                 with self.subTest(sample=name, step=step.title):
                     self.assertLessEqual(set(step.needs), seen)
                     self.assertNotIn(step.id, seen)
@@ -103,7 +103,7 @@ class OrderTest(TreeTest):
 class OptionsTest(TreeTest):
     def setUp(self) -> None:
         super().setUp()
-        self.codebase = read(DEMO / "bulletin-desk")
+        self.codebase = read_sample("bulletin-desk")
         self.whole = plan_of(self.codebase)
 
     def test_a_shorter_plan_is_the_beginning_of_the_longer(self) -> None:

@@ -27,7 +27,7 @@ from isodesm.planning.state.plan_state import PlanState
 from isodesm.planning.verification.proof import Objection
 from isodesm.planning.wording import hazards, reasons
 from isodesm.planning.wording.steps import legacy_removed
-from tests.support import DEMO, TreeTest, plan_of
+from tests.support import DEMO, TreeTest, plan_of, read_sample
 
 HORN = 'class Horn { void sound() throws Exception { new java.net.Socket("a", 1).close(); } }'
 
@@ -151,7 +151,7 @@ class StateTest(TreeTest):
         for name in sorted(each.name for each in DEMO.iterdir()):
             given = mock.patch.object(planning, "objections", objections)
             with given, mock.patch.object(planning.Planning, "attempt", watched):
-                made = plan_of(isodesm.read(DEMO / name), settle=False)
+                made = plan_of(read_sample(name), settle=False)
             self.assertTrue(made.steps)
         self.assertGreater(len(refused), 20)
         self.assertEqual(set(refused), {(True, True)})

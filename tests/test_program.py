@@ -51,7 +51,7 @@ class CommandTest(TreeTest):
         wanted = {
             "scan": {"findings", "excused", "unknown", "summary", "trouble", "unused_acceptances"},
             "rank": {"summary", "by", "classes", "chances", "radius", "scale", "commits", "history", "evaluation"},
-            "layers": {"summary", "order", "unplaced", "layers", "crossings", "wrong_way", "offered"},
+            "layers": {"summary", "order", "unplaced", "layers", "crossings", "wrong_way", "told", "packages"},
             "wiring": {"summary", "registrations", "problems", "by_hand", "tree", "rules", "programs"},
             "plan": {
                 "summary",

@@ -142,22 +142,19 @@ class LayerTest(TreeTest):
         self.assertEqual(layers["shop.web.A"], "presentation")
         self.assertEqual(layers["shop.app.A"], "application")
         self.assertEqual(layers["shop.infra.B"], "infrastructure")
-        self.assertIn("segment `infra`", codebase.layers.evidence[-1] + codebase.layers.evidence[2])
+        self.assertIn("is named `infra`", codebase.layers.evidence[-1] + codebase.layers.evidence[2])
 
     def test_outwards_is_from_smaller_to_larger_rings(self) -> None:
-        codebase = self.read(self.FILES)
-        number = {name: n for n, name in enumerate(codebase.symbols.names)}
-        self.assertEqual(codebase.layers.crossing(number["shop.app.A"], number["shop.infra.A"]), "application→infrastructure")
-        self.assertEqual(codebase.layers.crossing(number["shop.web.A"], number["shop.app.A"]), "")
-        self.assertEqual(codebase.layers.crossing(number["shop.app.A"], number["shop.app.B"]), "")
+        layers = self.read(self.FILES).layers
+        number = {name: n for n, name in enumerate(self.read(self.FILES).symbols.names)}
+        pairs = (("app.A", "infra.A", "application→infrastructure"), ("web.A", "app.A", ""), ("app.A", "app.B", ""))
+        for one, other, wanted in pairs:
+            source, target = number[f"shop.{one}"], number[f"shop.{other}"]
+            self.assertEqual((layers.outward(source, target), layers.crossing(source, target)), (wanted, ""))
 
-    def test_none_recognised(self) -> None:
-        codebase = self.read(
-            {f"shop/x{n}/A{n}.java": f"package shop.x{n}; class A{n} {{ }}" for n in range(9)}
-            | {"shop/web/W.java": "class W { }"}
-        )
-        self.assertEqual(codebase.layers.layers, ())
-        self.assertEqual(codebase.layers.name(0), "")
+    def test_one_package_has_no_layers(self) -> None:
+        layers = self.read({f"shop/A{n}.java": f"package shop; class A{n} {{ }}" for n in range(9)}).layers
+        self.assertEqual((layers.layers, layers.name(0)), ((), ""))
 
     def test_settings_name_their_own(self) -> None:
         rules = (LayerRule(name="outside", segments=("infra", "web")), LayerRule(name="inside", segments=("app",)))

@@ -7,10 +7,9 @@ import subprocess
 import sys
 import unittest
 
-from isodesm.codebase.reading import read
 from isodesm.diagnosis.diagnose import diagnose
 from isodesm.diagnosis.shared.findings import KINDS
-from tests.support import DEMO, TreeTest
+from tests.support import DEMO, TreeTest, read_sample
 
 PLANTED = {
     "bulletin-desk": {
@@ -70,7 +69,7 @@ class PlantedTest(unittest.TestCase):
     def test_planted_faults_are_found_and_harmless_things_are_not(self) -> None:
         kinds = set()
         for sample, planted in PLANTED.items():
-            found = {(short(f.source), short(f.target), f.kind) for f in diagnose(read(DEMO / sample)).findings}
+            found = {(short(f.source), short(f.target), f.kind) for f in diagnose(read_sample(sample)).findings}
             kinds.update(kind for _, _, kind in planted)
             with self.subTest(sample=sample):
                 self.assertEqual(planted - found, set())

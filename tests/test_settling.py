@@ -16,7 +16,7 @@ from isodesm.planning.planner.options import Options
 from isodesm.planning.planner.plan import plan
 from isodesm.planning.planner.reconcile import contents_after, expected_of, settled
 from tests.carrying import carry_out
-from tests.support import DEMO, TreeTest
+from tests.support import DEMO, TreeTest, read_sample
 
 
 def judged(codebase: Codebase) -> list[tuple[object, ...]]:
@@ -39,7 +39,7 @@ class EditedTest(TreeTest):
                 self.assertEqual(judged(after), judged(read(tree)))
 
     def test_what_was_let_go_is_worked_out_once_more(self) -> None:
-        codebase = read(DEMO / "bulletin-desk")
+        codebase = read_sample("bulletin-desk")
         before, rows = judged(codebase), len(codebase.bonds)
         first = plan(codebase, isodesm.diagnose(codebase))
         with mock.patch.object(planner, "LARGE", 0):
@@ -55,7 +55,7 @@ class EditedTest(TreeTest):
 
 class FiguresTest(TreeTest):
     def test_what_nobody_expected_counts_from_its_step_and_where_no_scan_tells_is_estimated(self) -> None:
-        codebase = read(DEMO / "forecast-jobs")
+        codebase = read_sample("forecast-jobs")
         steps = plan(codebase, isodesm.diagnose(codebase), Options(settle=False)).steps
         found = [isodesm.diagnose(edited(codebase, contents_after(codebase, steps[:n]))).hard for n in range(len(steps) + 1)]
         kept = msgspec.structs.replace(next(each for each in found[0] if each.level == "error"), target="kept.by.Mistake")

@@ -40,10 +40,16 @@ MOST_WORKERS, MOST_SECONDS, MOST_BYTES, MOST_WEIGHT = 256, 3600.0, 10**15, 1e6
 
 
 class LayerRule(msgspec.Struct, frozen=True, kw_only=True, rename="kebab", forbid_unknown_fields=True):
-    """A layer, outermost first in the list; a class belongs to it if a folder or package segment is one of `segments`."""
+    """A layer, outermost first in the list; a class belongs to it if its package or folder is one of `packages` or lies below
+    one, else if a segment of it is one of `segments`."""
 
     name: str
-    segments: tuple[str, ...]
+    segments: tuple[str, ...] = ()
+    packages: tuple[str, ...] = ()
+
+    def __post_init__(self) -> None:
+        if not (self.segments or self.packages):
+            raise ValueError(f"the layer `{self.name}` has neither `segments` nor `packages`")
 
 
 class Limits(msgspec.Struct, frozen=True, kw_only=True, rename="kebab", forbid_unknown_fields=True):

@@ -144,6 +144,8 @@ class Catalogue(msgspec.Struct, frozen=True, rename="kebab", forbid_unknown_fiel
     """Bases of interfaces that are called like a function to have an object found that serves them."""
     callbacks: Listed = Listed()
     view_parts: Listed = Listed()
+    pictures: Listed = Listed()
+    """Visual parts that others read and write, too: to have one makes no view."""
     boundary: Listed = Listed()
     """Types of the transport and presentation side, which a service should not know."""
     error_handlers: Handlers = Handlers()
@@ -162,11 +164,13 @@ class Catalogue(msgspec.Struct, frozen=True, rename="kebab", forbid_unknown_fiel
 
 
 class LayerEntry(msgspec.Struct, frozen=True):
-    """A usual layer: its distance from the core and the folder names, separated by white space, that speak for it."""
+    """A usual layer: its distance from the core, and folder names, separated by white space: `segments` that speak for it, and
+    `hints` that may, and mean other things elsewhere."""
 
     name: str
     ring: int
     segments: str
+    hints: str = ""
 
 
 class Tests(msgspec.Struct, frozen=True):
@@ -306,6 +310,11 @@ class Catalogues:
     def _is_view_part(self, name: str, language: str) -> bool:
         """Whether a qualified name, or its whole package, is listed as a visual part, in the tree or not."""
         return _holds(self._listed(language, "view_parts"), name)
+
+    def is_widget(self, name: str, language: str) -> bool:
+        """Whether a qualified name is a visual part that only a view puts together, and neither a picture nor a value."""
+        pictures = self._listed(language, "pictures")
+        return self.is_view_part(name, language) and not _holds(pictures, name) and not self.is_value(name, language)
 
     def is_host_made(self, name: str, language: str) -> bool:
         """Whether a host makes by itself what has a base of that qualified name."""

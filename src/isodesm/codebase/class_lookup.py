@@ -49,7 +49,7 @@ def check_layer(overview: Overview, name: str) -> None:
         known = (
             ", ".join(overview.layers)
             if overview.layers
-            else "none was recognised; `isodesm setup` writes a settings file to name them in"
+            else "none, for all classes lie in one package; `isodesm setup` writes a settings file to name them in"
         )
         near = difflib.get_close_matches(name, overview.layers, n=1)
         hint = f" Did you mean `{near[0]}`?" if near else ""

@@ -84,7 +84,7 @@ class Inferred:
     @cached_property
     def layers(self) -> Layers:
         """The layers, from settings or names."""
-        return find_layers(self.symbols, self.bonds, self.roles, self.settings)
+        return find_layers(self.symbols, self.bonds, self.roles, self.effects, self.settings)
 
     @cached_property
     def hierarchy(self) -> Hierarchy:

@@ -93,7 +93,8 @@ def layers_result(overview: Overview, report: LayerReport) -> dict[str, Any]:
         "layers": msgspec.to_builtins(report.layers),
         "crossings": msgspec.to_builtins(report.crossings),
         "wrong_way": [finding_record(each) for each in report.wrong_way],
-        "offered": msgspec.to_builtins(report.offered),
+        "told": report.told,
+        "packages": msgspec.to_builtins(report.packages),
     }
 
 

@@ -9,12 +9,18 @@ from rich.table import Table
 from rich.text import Text
 
 from isodesm.codebase.overview import Overview
+from isodesm.inference.layers.model import OPEN, SURE, PackageLayer
 from isodesm.output.terminal import LEVEL_STYLE, QUIET, STRONG, header
 from isodesm.output.text import counted, cut_front, printable
 from isodesm.queries.layer_report import LayerReport, LayerRow
 
 CLASSES_SHOWN = 6
-"""Classes of a layer that are named; `--top 0` names all."""
+"""Classes, or packages, of a layer that are named; `--top 0` names all."""
+NO_LAYERS = "No layers"
+PROPOSED = (
+    "No settings name the layers: this is a proposal, from names, from what the classes do, and from who knows whom. "
+    "It counts in no strain; `isodesm layers --write` puts it into the settings, for you to correct."
+)
 
 
 def print_layers(console: Console, overview: Overview, report: LayerReport, root: str, *, top: int) -> None:
@@ -22,20 +28,17 @@ def print_layers(console: Console, overview: Overview, report: LayerReport, root
     header(console, overview, root)
     if not report.layers:
         console.print(
-            Text(
-                f"\nNo layers were recognised in {counted(report.unplaced, 'class', 'classes')}: too few folders, "
-                f"packages or namespaces have a name that "
-                "says which layer they are.",
-                "yellow",
-            )
+            Text(f"\n{NO_LAYERS}: {counted(report.unplaced, 'class', 'classes')} in one package or folder.", "yellow")
         )
         console.print(
             "`isodesm setup` writes a settings file in which you can name yours. Everything that needs no layers works without."
         )
-        if report.offered:
-            console.print(Text("\nLayers by role, as an offer; nothing is judged by them:", STRONG))
-            for layer in report.offered:
-                _print_layer(console, layer, everything=not top)
+        return
+    if not report.told:
+        console.print(Text(f"\n{PROPOSED}", "yellow"))
+        _print_proposal(console, report, everything=not top)
+        _print_matrix(console, report)
+        _print_wrong_way(console, report, top)
         return
     for layer in report.layers:
         _print_layer(console, layer, everything=not top)
@@ -44,6 +47,44 @@ def print_layers(console: Console, overview: Overview, report: LayerReport, root
     console.print(Text(f"\nOrder, outermost first: {report.order}", QUIET))
     _print_matrix(console, report)
     _print_wrong_way(console, report, top)
+
+
+def _print_proposal(console: Console, report: LayerReport, *, everything: bool) -> None:
+    """Each layer with the packages that are proposed for it, how sure that is, and why; open ones at the end."""
+    for layer in report.layers:
+        found = [each for each in report.packages if each.layer == layer.name and each.certainty != OPEN]
+        placed = sum(each.classes for each in found)
+        by_role = max(len(layer.classes) - placed, 0)
+        console.print(
+            Text.assemble(
+                (f"\n{layer.name}", STRONG),
+                (f"  {counted(len(layer.classes), 'class', 'classes')}", QUIET),
+                (f", {f'{by_role:,} of them' if found else 'each'} by their own role" if by_role else "", QUIET),
+            )
+        )
+        _print_packages(console, found, everything=everything)
+    if open_ones := [each for each in report.packages if each.certainty == OPEN]:
+        console.print(Text.assemble(("\nopen", STRONG), ("  too little speaks for one layer rather than another", QUIET)))
+        _print_packages(console, open_ones, everything=everything, nearest=True)
+    console.print(Text(f"\nOrder, outermost first: {report.order}", QUIET))
+
+
+def _print_packages(console: Console, packages: list[PackageLayer], *, everything: bool, nearest: bool = False) -> None:
+    shown = packages if everything else packages[:CLASSES_SHOWN]
+    width = min(max((len(each.name) for each in shown), default=1), 44)
+    for each in shown:
+        certainty = f"{each.layer}?" if nearest else each.certainty
+        console.print(
+            Text.assemble(
+                (f"  {certainty:{16 if nearest else 7}}", "" if each.certainty == SURE else QUIET),
+                f"{cut_front(printable(each.name) or '.', width):{width}}",
+                (f"{each.classes:6,}  {printable('; '.join(each.reasons))}", QUIET),
+            ),
+            overflow="ellipsis",
+            no_wrap=True,
+        )
+    if len(packages) > len(shown):
+        console.print(Text(f"  … and {len(packages) - len(shown)} more packages; --top 0 shows all", QUIET))
 
 
 def _print_layer(console: Console, layer: LayerRow, *, everything: bool) -> None:
@@ -93,6 +134,15 @@ def _print_matrix(console: Console, report: LayerReport) -> None:
 def _print_wrong_way(console: Console, report: LayerReport, top: int) -> None:
     findings = report.wrong_way
     outward = sum(each.bonds for each in report.crossings if each.outward)
+    if not findings and outward and not report.told:
+        console.print(
+            Text(
+                f"\n{counted(outward, 'bond points', 'bonds point')} outwards, and none is a finding: by a proposal only what "
+                "goes against nearly all others is noted, between packages that plainly belong to their layers.",
+                QUIET,
+            )
+        )
+        return
     if not findings and outward:
         console.print(
             Text(

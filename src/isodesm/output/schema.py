@@ -14,6 +14,7 @@ from isodesm.drifting.mark import SCHEMA as MARK_SCHEMA
 from isodesm.drifting.mark import Mark
 from isodesm.facts.records import Trouble
 from isodesm.fleet.shared import SharedType
+from isodesm.inference.layers import PackageLayer
 from isodesm.inference.registrations import Registration
 from isodesm.linking.bonds import Bond
 from isodesm.measures.dossier import Dossier
@@ -132,14 +133,14 @@ def _of_fleet() -> type[msgspec.Struct]:
 
 
 def _of_layers(findings: Any) -> list[tuple[str, Any]]:
-    rows = tuple[LayerRow, ...]
     return [
         ("order", str),
         ("unplaced", int),
-        ("layers", rows),
+        ("layers", tuple[LayerRow, ...]),
         ("crossings", tuple[Crossing, ...]),
         ("wrong_way", findings),
-        ("offered", rows),
+        ("told", bool),
+        ("packages", tuple[PackageLayer, ...]),
     ]
 
 

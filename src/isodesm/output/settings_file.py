@@ -2,13 +2,12 @@
 
 from __future__ import annotations
 
-import re
-from collections import Counter, defaultdict
+from collections import Counter
 
-from isodesm.catalogue import shared_catalogue
 from isodesm.codebase.model import Codebase
 from isodesm.diagnosis.shared.findings import KINDS
 from isodesm.inference.evidence import NAME
+from isodesm.output.settings_layers import layers_block
 from isodesm.settings import Limits, Settings, StrainWeights
 
 UNSURE_SHOWN = 12
@@ -17,7 +16,15 @@ UNSURE_SHOWN = 12
 
 def settings_file(codebase: Codebase) -> bytes:
     """TOML that loads as it is, and changes nothing as long as nobody edits it but for naming the layers that were found."""
-    parts = [_head(codebase), _reading(codebase), _layers(codebase), _roles(codebase), _limits(), _acceptances(), _catalogue()]
+    parts = [
+        _head(codebase),
+        _reading(codebase),
+        layers_block(codebase),
+        _roles(codebase),
+        _limits(),
+        _acceptances(),
+        _catalogue(),
+    ]
     return ("\n\n".join(part.strip("\n") for part in parts) + "\n").encode()
 
 
@@ -41,48 +48,6 @@ def _reading(codebase: Codebase) -> str:
 # [step]
 # check = "make test"
 # check-seconds = {usual.step.check_seconds:g}"""
-
-
-def _layers(codebase: Codebase) -> str:
-    layers = codebase.layers
-    lines = ["# Layers, outermost first. A class belongs to the innermost folder, package or namespace segment that is listed."]
-    if not layers.layers:
-        return "\n".join(
-            [
-                *lines,
-                "# None was recognised here. Name yours like this:",
-                "#",
-                "# [[layers]]",
-                '# name = "presentation"',
-                '# segments = ["web", "console"]',
-                "#",
-                "# [[layers]]",
-                '# name = "domain"',
-                '# segments = ["model"]',
-                f"#\n# Segments in this tree: {', '.join(_segments(codebase))}",
-            ]
-        )
-    lines.append(f"# {layers.order}")
-    known = {entry.name: set(entry.segments.split()) for entry in shared_catalogue().layers}
-    used: dict[str, set[str]] = defaultdict(set)
-    for number, evidence in enumerate(layers.evidence):
-        if found := re.match(r"segment `([^`]+)`", evidence):
-            used[layers.name(number)].add(found.group(1).lower())
-    for layer in sorted(layers.layers, key=lambda each: -each.ring):
-        segments = sorted(used.get(layer.name, ()))
-        if segments:
-            lines += ["", "[[layers]]", f'name = "{layer.name}"', f"segments = {_list(segments)}"]
-        elif layer.name in known:
-            lines += ["", f"# no class lies in the usual layer {layer.name}"]
-    return "\n".join(lines)
-
-
-def _segments(codebase: Codebase) -> list[str]:
-    counts: Counter[str] = Counter()
-    for facts in codebase.symbols.files:
-        segments = re.split(r"[.\\]", facts.package) if facts.package else facts.path.split("/")[:-1]
-        counts.update({each for each in segments if each})
-    return [name for name, _ in counts.most_common(14)]
 
 
 def _roles(codebase: Codebase) -> str:

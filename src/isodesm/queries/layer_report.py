@@ -2,15 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
-
 import msgspec
 
 from isodesm.codebase.model import Codebase
 from isodesm.diagnosis.form.layering import matrix
 from isodesm.diagnosis.shared.findings import Diagnosis, Finding
 from isodesm.diagnosis.shared.reporting import Report
-from isodesm.inference.layers import layers_by_role
+from isodesm.inference.layers import PackageLayer
 
 
 class LayerClass(msgspec.Struct, frozen=True):
@@ -41,15 +39,17 @@ class Crossing(msgspec.Struct, frozen=True):
 
 
 class LayerReport(msgspec.Struct, frozen=True):
-    """`order` says how the layers were put in order; `unplaced` counts production classes that belong to none. `offered` are
-    layers by role, where none were recognised: nothing is judged by them."""
+    """`order` says how the layers were put in order; `unplaced` counts production classes that belong to none.
+
+    `told` layers are those of the settings; others are a proposal, of which `packages` gives the grounds, the largest first."""
 
     layers: tuple[LayerRow, ...]
     order: str
     unplaced: int
     crossings: tuple[Crossing, ...]
     wrong_way: tuple[Finding, ...]
-    offered: tuple[LayerRow, ...] = ()
+    told: bool
+    packages: tuple[PackageLayer, ...]
 
 
 WRONG_WAY = ("outward-dependency", "layer-skip")
@@ -90,17 +90,6 @@ def report_layers(codebase: Codebase, diagnosis: Diagnosis) -> LayerReport:
         unplaced=unplaced,
         crossings=crossings,
         wrong_way=tuple(found),
-        offered=() if ordered else tuple(_offered(codebase)),
+        told=layers.told,
+        packages=layers.packages,
     )
-
-
-def _offered(codebase: Codebase) -> Iterator[LayerRow]:
-    """Layers by role, for trees whose names say nothing."""
-    symbols, roles = codebase.symbols, codebase.roles
-    by_role = layers_by_role(symbols, roles)
-    for index, (name, numbers) in enumerate(by_role.items()):
-        classes = (
-            LayerClass(symbols.names[n], roles.name(n), symbols.path(n), f"role {roles.name(n)}: {roles[n].evidence[0].reason}")
-            for n in numbers
-        )
-        yield LayerRow(name, len(by_role) - 1 - index, tuple(sorted(classes, key=lambda each: each.name)))

@@ -11,6 +11,8 @@ from isodesm.inference.evidence import SERVICE_LIKE
 from isodesm.inference.layers import Layers
 from isodesm.linking.bonds import KIND_NUMBER, KINDS
 
+FEW = 0.1
+"""Share of the pairs of classes between two layers that may go one way for that to be against the way of the others."""
 HARD = frozenset(KIND_NUMBER[kind] for kind in ("creation", "static-call", "static-field", "lookup"))
 NAMED = 3
 """Classes that a note names."""
@@ -22,8 +24,8 @@ def outward_dependencies(report: Report) -> Iterator[Finding]:
     layers = report.codebase.layers
     if not layers.layers:
         return
-    if not layers.sure:
-        yield from _doubtful(report, layers)
+    if not layers.told:
+        yield from _proposed(report, layers)
         return
     for source, target, rows in _pairs(report, lambda source, target: bool(layers.outward(source, target))):
         if target in report.codebase.locators or (
@@ -36,7 +38,7 @@ def outward_dependencies(report: Report) -> Iterator[Finding]:
         hard = _hard_count(report, rows)
         yield report.finding(
             "outward-dependency",
-            "warning",
+            "error",
             source,
             report.at_row(rows[0]),
             Words(
@@ -54,11 +56,14 @@ def outward_dependencies(report: Report) -> Iterator[Finding]:
         )
 
 
-def _doubtful(report: Report, layers: Layers) -> Iterator[Finding]:
-    """A note for each class and layer where the layers may well be a wrong guess."""
+def _proposed(report: Report, layers: Layers) -> Iterator[Finding]:
+    """A note for each class and layer that goes against the way nearly all others go, where nobody has said what the layers
+    are; of classes alone whose package plainly belongs to one."""
+    against = _against(report, layers)
     found: dict[tuple[int, str], list[tuple[int, int]]] = defaultdict(list)
-    for source, target, rows in _pairs(report, lambda source, target: bool(layers.outward(source, target))):
-        found[source, layers.outward(source, target)].append((target, rows[0]))
+    for source, target, rows in _pairs(report, lambda source, target: layers.outward(source, target) in against):
+        if {source, target} <= layers.sure_types and not report.symbols.is_module(target):
+            found[source, layers.outward(source, target)].append((target, rows[0]))
     for (source, crossing), known in sorted(found.items()):
         target, row = known[0]
         inner, _, outer = crossing.partition("→")
@@ -70,9 +75,10 @@ def _doubtful(report: Report, layers: Layers) -> Iterator[Finding]:
             source,
             report.at_row(row),
             Words(
-                f"`{report.name(source)}` of the layer {inner} knows {names}{more} of the outer layer {outer}.",
-                f"That would be the wrong way round.{_doubt(layers)}",
-                "Say in the settings what the layers are, or `isodesm setup` writes what was guessed for you to correct.",
+                f"`{report.name(source)}`, which belongs to {inner}, knows {names}{more} of {outer}.",
+                f"{against[crossing]} of the pairs of classes between the two go the other way. The layers are a proposal.",
+                "`isodesm layers` says why they are these; `isodesm layers --write` puts them into the settings, for you to "
+                "correct.",
             ),
             member=report.codebase.bonds.text_of("member", row),
             target=target,
@@ -83,12 +89,26 @@ def _doubtful(report: Report, layers: Layers) -> Iterator[Finding]:
         )
 
 
+def _against(report: Report, layers: Layers) -> dict[str, str]:
+    """`inner→outer` that few pairs of classes go, to the share of those between the two layers that go the other way."""
+    going: Counter[tuple[int, int]] = Counter()
+    for source, target in report.between_layers():
+        if layers.of_type[source] >= 0 <= layers.of_type[target] and {source, target} <= layers.sure_types:
+            going[layers.of_type[source], layers.of_type[target]] += 1
+    found = {}
+    for (one, other), count in sorted(going.items()):
+        back = going[other, one]
+        if layers.layers[other].ring > layers.layers[one].ring and count <= FEW * (count + back):
+            found[f"{layers.layers[one].name}→{layers.layers[other].name}"] = f"{back:,} of {count + back:,}"
+    return found
+
+
 def layer_skips(report: Report) -> Iterator[Finding]:
     """`layer-skip`: one finding for each pair of classes, at the first bond."""
     codebase = report.codebase
     layers = codebase.layers
-    if not layers.layers:
-        return
+    if not layers.told:
+        return  # which layer is reached past hangs on the order, which is a guess
 
     def skips(source: int, target: int) -> bool:
         worker = codebase.roles.name(target) in SERVICE_LIKE or codebase.roles.name(target) == "abstraction"
@@ -99,13 +119,12 @@ def layer_skips(report: Report) -> Iterator[Finding]:
         here, there = layers.name(source), layers.name(target)
         yield report.finding(
             "layer-skip",
-            "warning" if hard and layers.sure else "note",
+            "warning" if hard else "note",
             source,
             report.at_row(rows[0]),
             Words(
                 f"`{report.name(source)}` ({here}) reaches past {skipped} to `{report.name(target)}` ({there}).",
-                f"{_count(rows)}; rules that live in {skipped} are passed by here, and {here} has to change with {there}."
-                + _doubt(layers),
+                f"{_count(rows)}; rules that live in {skipped} are passed by here, and {here} has to change with {there}.",
                 f"Give {skipped} a member that does this, and call that.",
             ),
             member=codebase.bonds.text_of("member", rows[0]),
@@ -126,13 +145,6 @@ def _pairs(report: Report, wanted: Callable[[int, int], bool]) -> Iterator[tuple
 
 def _hard_count(report: Report, rows: list[int]) -> int:
     return sum(1 for row in rows if report.codebase.bonds.kind[row] in HARD)
-
-
-def _doubt(layers: Layers) -> str:
-    """How sure the layers are, where that is not very."""
-    if layers.sure:
-        return ""
-    return f" The layers are a guess: {layers.wrong:.0%} of the pairs of classes between them point outwards."
 
 
 def _count(rows: list[int]) -> str:

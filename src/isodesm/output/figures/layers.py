@@ -16,7 +16,9 @@ def draw_layers(report: LayerReport, title: str, suffix: str) -> bytes:
     """The drawing in the format of a file suffix; one that says so where there are no layers."""
     names = [layer.name for layer in report.layers]
     height = max(len(names), 1) * (BAND + GAP)
-    figure, axes = sheet(12.8, max(2.2 + 1.35 * len(names), 4), f"{title}: layers and the bonds between them")
+    figure, axes = sheet(
+        12.8, max(2.2 + 1.35 * len(names), 4), f"{title}: {'' if report.told else 'proposed '}layers and the bonds between them"
+    )
     axes.set_axis_off()
     axes.set_xlim(0, 1)
     axes.set_ylim(-0.55, height - GAP + 0.15)
@@ -61,14 +63,10 @@ def draw_layers(report: LayerReport, title: str, suffix: str) -> bytes:
 
 def _unrecognised(report: LayerReport) -> str:
     """What stands in the place of bands where there are no layers: why, and what to do about it."""
-    lines = [
-        "No layers were recognised: neither folders nor packages are named after any, and no settings name them.",
-        f"{report.unplaced:,} classes belong to none.",
-    ]
-    if report.offered:
-        lines.append("By their roles the classes would fall into these:")
-        lines += [f"      {each.name}: {len(each.classes):,} classes" for each in report.offered]
-    return "\n".join([*lines, "`isodesm setup` writes a settings file that names them; then this sheet has their bonds."])
+    return (
+        f"There are no layers: all {report.unplaced:,} classes lie in one package or folder, and no settings name any.\n"
+        "`isodesm setup` writes a settings file to name them in; then this sheet has their bonds."
+    )
 
 
 def _arrows(axes, crossings: list[Crossing], tops: dict[str, float]) -> None:

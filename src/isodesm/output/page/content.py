@@ -229,11 +229,13 @@ def _dossiers(given: Material, rows: Sequence[RankedClass]) -> Iterator[tuple[st
 def _layers(codebase: Codebase, diagnosis: Diagnosis) -> dict[str, Any]:
     report = report_layers(codebase, diagnosis)
     behind = _behind(codebase, diagnosis)
-    shown = report.layers or report.offered
     return {
-        "names": [row.name for row in shown],
-        "classes": [len(row.classes) for row in shown],
-        "recognised": bool(report.layers),
+        "names": [row.name for row in report.layers],
+        "classes": [len(row.classes) for row in report.layers],
+        "told": report.told,
+        "packages": [
+            [each.name, each.layer, each.certainty, each.classes, "; ".join(each.reasons)] for each in report.packages
+        ],
         "order": report.order,
         "unplaced": report.unplaced,
         "cells": [

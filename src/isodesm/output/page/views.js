@@ -105,10 +105,9 @@ function byLayer(layers) {
 
 function drawLayers() {
   const place = document.getElementById("layers-view"), { names, cells } = data.layers;
-  if (!data.layers.recognised) {
-    fill(place, make("h1", { id: "layers-title" }, "Layers"), make("p", {}, "No layers were recognised: neither folders nor packages are named after any, and no settings name them."),
-      names.length && [make("p", {}, "By their roles the classes would fall into these:"), make("ul", {}, names.map((name, index) => make("li", {}, `${name}: ${counted(data.layers.classes[index], "class", "classes")}`)))],
-      make("p", {}, "isodesm setup writes a settings file that names them; then their bonds stand here."));
+  if (!names.length) {
+    fill(place, make("h1", { id: "layers-title" }, "Layers"), make("p", {}, "There are no layers: all classes lie in one package or folder, and no settings name any."),
+      make("p", {}, "isodesm setup writes a settings file to name them in; then their bonds stand here."));
     return;
   }
   const behind = make("div", { id: "behind", role: "status" }, make("p", { class: "quiet" }, "Choose a cell to see the bonds behind it."));
@@ -120,9 +119,20 @@ function drawLayers() {
     return make("td", { class: cell[4] && one !== other && "wrong" }, make("button", { type: "button", "aria-label": label, on: { click: () => showBehind(behind, cell) } },
       (cell[4] && one !== other ? "↑ " : "") + number(cell[2]), cell[3] ? make("span", { class: "hard" }, ` (${cell[3]} hard)`) : ""));
   })));
-  fill(place, make("h1", { id: "layers-title" }, "Layers"), make("p", { class: "quiet" }, `Outermost first, by ${data.layers.order}. A row depends on its column; ↑ points outwards, the wrong way.`),
+  fill(place, make("h1", { id: "layers-title" }, data.layers.told ? "Layers" : "Layers, as proposed"),
+    data.layers.told ? "" : make("p", {}, "No settings name the layers: these are a proposal, from names, from what the classes do, and from who knows whom. They count in no strain; isodesm layers --write puts them into the settings, to be corrected."),
+    make("p", { class: "quiet" }, `Outermost first, by ${data.layers.order}. A row depends on its column; ↑ points outwards, the wrong way.`),
     make("div", { class: "scroll" }, make("table", { class: "matrix" }, make("thead", {}, make("tr", {}, make("td", {}), names.map((name) => make("th", { scope: "col" }, name)))), make("tbody", {}, rows))),
-    data.layers.unplaced ? make("p", { class: "quiet" }, `${counted(data.layers.unplaced, "class", "classes")} belong to no layer.`) : "", behind);
+    data.layers.unplaced ? make("p", { class: "quiet" }, `${counted(data.layers.unplaced, "class", "classes")} belong to no layer.`) : "", behind, grounds());
+}
+
+/** The packages with the layer that is proposed for each, how sure that is, and why. */
+function grounds() {
+  const { packages } = data.layers;
+  if (!packages.length) return "";
+  return make("details", {}, make("summary", {}, `Why: ${counted(packages.length, "package")}`), make("table", {}, make("thead", {}, make("tr", {},
+    ["package", "layer", "", "classes", "reasons"].map((name) => make("th", { scope: "col" }, name)))), make("tbody", {}, packages.map(([name, layer, certainty, classes, reasons]) =>
+    make("tr", {}, make("td", {}, name || "."), make("td", {}, certainty === "open" ? `${layer}?` : layer), make("td", { class: "quiet" }, certainty), make("td", { class: "number" }, number(classes)), make("td", { class: "quiet" }, reasons))))));
 }
 
 function showBehind(place, cell) {
