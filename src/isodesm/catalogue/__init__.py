@@ -57,6 +57,8 @@ class Handlers(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
 
     annotations: tuple[str, ...] = ()
     bases: tuple[str, ...] = ()
+    names: tuple[str, ...] = ()
+    """Simple names of classes that a host calls for each error."""
     calls: tuple[str, ...] = ()
 
 

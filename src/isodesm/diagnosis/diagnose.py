@@ -11,8 +11,9 @@ import msgspec
 
 from isodesm.codebase.model import Codebase
 from isodesm.diagnosis.folding import folded
-from isodesm.diagnosis.form.contracts import leaked_boundary_types, unguarded_errors
+from isodesm.diagnosis.form.contracts import unguarded_errors
 from isodesm.diagnosis.form.layering import layer_skips, outward_dependencies
+from isodesm.diagnosis.form.leaks import leaked_boundary_types
 from isodesm.diagnosis.form.misleading_names import misleading_names
 from isodesm.diagnosis.form.responsibilities import mixed_responsibilities, oversized_boundaries
 from isodesm.diagnosis.hard_bonds.ambient import ambient_state
@@ -21,11 +22,12 @@ from isodesm.diagnosis.hard_bonds.usage import Usage
 from isodesm.diagnosis.shared.acceptance import sort_out
 from isodesm.diagnosis.shared.findings import HARD_KINDS, KINDS, Diagnosis, Finding, Identities
 from isodesm.diagnosis.shared.reporting import Report
+from isodesm.diagnosis.wiring_faults.ambiguous import ambiguous_implementations
 from isodesm.diagnosis.wiring_faults.captives import captive_dependencies
 from isodesm.diagnosis.wiring_faults.constructors import too_many_dependencies, untyped_injection_points, unused_dependencies
 from isodesm.diagnosis.wiring_faults.container_misuse import bypassed_injections, injected_containers
 from isodesm.diagnosis.wiring_faults.cycles import dependency_cycles
-from isodesm.diagnosis.wiring_faults.late_and_ambiguous import ambiguous_implementations, late_dependencies
+from isodesm.diagnosis.wiring_faults.late import late_dependencies
 from isodesm.diagnosis.wiring_faults.mismatched_arguments import mismatched_arguments, unfilled_parameters
 from isodesm.diagnosis.wiring_faults.missing import unregistered_dependencies
 from isodesm.diagnosis.wiring_faults.registered import duplicate_registrations, split_instances

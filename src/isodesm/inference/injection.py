@@ -150,6 +150,11 @@ class Injections:
         found = _ASKED.match(member.value)
         return found.group(2) if found and found.group(1) in needs else ""
 
+    def of_field(self, number: int, index: int) -> Injection:
+        """A field or property as something that the class is handed."""
+        member = self.symbols.types[number].members[index]
+        return self._injection(number, index, -1, member.name, member.type, False)
+
     def of_method(self, number: int, index: int) -> Iterable[Injection]:
         """What a method takes, each parameter as something that the class is handed."""
         return self._parameters(number, index, self.symbols.types[number].members[index])

@@ -46,7 +46,9 @@ VIEW_MODELS = tuple(shared_catalogue().view_models.suffixes.split())
 """Ends of the names of what a toolkit shows, and what it tells: who extends that is no view."""
 READING = 1 / 5
 """Share of its methods that must read the request, so that answering requests is what a class is for."""
-READS_REQUEST, HAS_EFFECTS = "reads the request", "has effects"
+READS_REQUEST, TAKES_REQUEST, HAS_EFFECTS = "reads the request", "takes the request", "has effects"
+ANSWERING = frozenset(("controllers", "controller", "endpoints", "servlets", "handlers"))
+"""Folders of what answers requests."""
 REQUEST_VARIABLES = frozenset(("$_GET", "$_POST", "$_REQUEST", "$_COOKIE", "$_FILES"))
 """Global variables that hold what somebody asked for: who reads them answers requests."""
 DEVICE_EFFECTS = frozenset(("network", "process"))
@@ -156,6 +158,8 @@ class StandingEvidence:
         found += self._data_evidence(number, declared, fields, methods, effects)
         if self._draws(number, methods):
             found.append(Evidence("presentation", SHAPE + 6, "draws on the screen"))
+        if number in self._takers_of_requests and self._is_called_for_requests(number, declared):
+            found.append(Evidence("presentation", SHAPE + 7, TAKES_REQUEST))
         if number in self._readers_of_requests:
             found.append(Evidence("presentation", SHAPE + 6, READS_REQUEST))
         if self._makes_things(number, declared, methods):
@@ -218,6 +222,31 @@ class StandingEvidence:
             if kind == STATE and target in names:
                 readers[source].add(member)
         return frozenset(number for number, members in readers.items() if len(members) >= READING * self._working(number))
+
+    @cached_property
+    def _takers_of_requests(self) -> frozenset[int]:
+        """Types with a public method that takes a type of the transport."""
+        table, symbols, externals = self.bonds, self.symbols, self.bonds.externals.strings
+        found = set()
+        for row in table.rows_of_kind("parameter"):
+            source, outside = table.source[row], -1 - table.target[row]
+            if source in found or not 0 <= outside < len(externals) or table.source_member[row] < 0:
+                continue
+            member = symbols.types[source].members[table.source_member[row]]
+            language = symbols.files[symbols.file_of[source]].language
+            if (
+                member.kind == "method"
+                and not member.is_private
+                and symbols.catalogues.is_boundary(externals[outside], language)
+            ):
+                found.add(source)
+        return frozenset(found)
+
+    def _is_called_for_requests(self, number: int, declared: DeclaredType) -> bool:
+        """Whether the name of a class, or of its folder, says that it answers: a service that takes a request leaks it."""
+        folders = self.symbols.path(number).lower().split("/")[:-1]
+        answers = any(each.role == "presentation" for each in from_name(declared.name))
+        return answers or any(folder in ANSWERING for folder in folders[-2:])
 
     def _working(self, number: int) -> int:
         """The number of methods of a class that are more than accessors."""

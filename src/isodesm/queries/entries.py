@@ -10,8 +10,8 @@ import msgspec
 
 from isodesm.catalogue import EntryRules
 from isodesm.codebase.model import Codebase
-from isodesm.diagnosis.form.responsibilities import is_view
 from isodesm.diagnosis.shared.reporting import Report
+from isodesm.diagnosis.shared.views import is_view
 from isodesm.facts.records import Member
 from isodesm.inference.evidence import SHAPE, is_start
 from isodesm.linking.symbols import simple_name

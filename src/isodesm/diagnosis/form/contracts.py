@@ -1,4 +1,4 @@
-"""What passes between services and the boundary: transport types that leak inwards, errors that nobody handles."""
+"""Errors that reach the boundary, and that nobody on the way handles."""
 
 from __future__ import annotations
 
@@ -8,18 +8,16 @@ from collections.abc import Iterator
 from functools import cached_property
 from typing import NamedTuple
 
-from isodesm.diagnosis.form.responsibilities import is_view
 from isodesm.diagnosis.shared.findings import Finding
 from isodesm.diagnosis.shared.reach import reached
 from isodesm.diagnosis.shared.reporting import Report, Words
-from isodesm.inference.evidence import SHAPE
+from isodesm.diagnosis.shared.views import is_view
+from isodesm.inference.evidence import SHAPE, is_start
 from isodesm.inference.roles import Roles
 from isodesm.linking.bonds import KIND_NUMBER, OWN_CALL
 from isodesm.linking.remembering import remembered
 from isodesm.linking.symbols import simple_name
 
-INNER = frozenset(("service", "gateway", "repository"))
-"""Roles that should not know of the boundary."""
 HOPS = 4
 """Calls over which an error is followed from where it is thrown to the boundary."""
 MOST_IMPLEMENTATIONS = 8
@@ -32,78 +30,14 @@ _MISTAKES = frozenset(
     "UnsupportedOperationException "
     "ClassCastException ArithmeticException AssertionError InternalError VirtualMachineError ArgumentException "
     "ArgumentNullException "
-    "InvalidOperationException NotSupportedException NotImplementedException LogicException NotImplementedError "
+    "InvalidOperationException ProgrammingError NotSupportedException NotImplementedException LogicException "
+    "NotImplementedError "
     "TypeError AssertError "
     "RangeError".split()
 )
 """Standard errors that say that the program is wrong, not that something went wrong; heirs of them included."""
 _ANY_ERROR = frozenset(("Exception", "Throwable", "Error", "BaseException", "RuntimeException"))
 
-
-def leaked_boundary_types(report: Report) -> Iterator[Finding]:
-    """`leaked-boundary-type`: one finding for each class and type, at the first signature that names it."""
-    codebase, table = report.codebase, report.codebase.bonds
-    wanted = {KIND_NUMBER["parameter"]: "takes", KIND_NUMBER["return"]: "returns", KIND_NUMBER["throws"]: "throws"}
-    seen: set[tuple[int, int]] = set()
-    for row, kind in enumerate(table.kind):
-        if kind not in wanted:
-            continue
-        source, target, index = table.source[row], table.target[row], table.source_member[row]
-        if (
-            (source, target) in seen
-            or index < 0
-            or not _is_inner(report, source)
-            or not _is_boundary_type(report, source, target)
-        ):
-            continue
-        member = report.symbols.types[source].members[index]
-        if member.is_private or member.kind not in ("method", "constructor"):
-            continue
-        seen.add((source, target))
-        name, other = report.name(source), simple_name(codebase.target_name(target))
-        yield report.finding(
-            "leaked-boundary-type",
-            "warning",
-            source,
-            report.at_member(source, index),
-            Words(
-                f"`{name}.{member.name}` {wanted[kind]} `{other}`, a type of the "
-                f"{'presentation' if target >= 0 else 'transport'} side.",
-                f"`{name}` can't be used without that side: not from a job, not from another entrance, not from a plain test.",
-                f"Let the boundary class turn `{other}` into plain values or an object of `{name}`'s own, and back.",
-            ),
-            member=member.name,
-            target=max(target, -1),
-            target_name=codebase.target_name(target),
-            row=row,
-        )
-
-
-def _is_inner(report: Report, number: int) -> bool:
-    layer, role = report.codebase.layers.name(number), report.codebase.roles[number]
-    if role.evidence[0].strength < SHAPE and layer not in ("application", "domain"):
-        return False
-    return role.name in INNER and layer not in ("presentation", "shared") and report.is_production(number)
-
-
-def _is_boundary_type(report: Report, source: int, target: int) -> bool:
-    codebase = report.codebase
-    language = report.symbols.files[report.symbols.file_of[source]].language
-    if target < 0:
-        return target > -(2**31) and report.symbols.catalogues.is_boundary(codebase.target_name(target), language)
-    if report.symbols.path(source).rpartition("/")[0] == report.symbols.path(target).rpartition("/")[0]:
-        return False  # parts of one and the same view
-    role = codebase.roles[target]
-    if is_view(report, source) or is_view(report, target, itself=True):
-        return False
-    return (
-        role.name == "presentation"
-        and role.evidence[0].strength >= SHAPE
-        and codebase.layers.name(target) in ("", "presentation")
-    )
-
-
-# --- errors -------------------------------------------------------------------------------------
 
 Node = tuple[int, int]
 """(type, member index)."""
@@ -131,6 +65,7 @@ def unguarded_errors(report: Report) -> Iterator[Finding]:
         table = report.codebase.bonds
         thrower = table.source[escape.thrown]
         name, thrown_by = report.name(source), report.name(thrower)
+        starts = report.codebase.roles.name(source) == "composition-root"
         yield report.finding(
             "unguarded-error",
             "warning",
@@ -138,8 +73,9 @@ def unguarded_errors(report: Report) -> Iterator[Finding]:
             report.at_row(escape.call),
             Words(
                 f"`{name}` lets `{report.name(error)}` through, which `{thrown_by}` throws.",
-                "Nobody on the way handles it, so whoever asked gets a crash instead of an answer.",
-                f"Handle `{report.name(error)}` in `{name}`, or in one handler for all boundary classes, "
+                "Nobody on the way handles it, so "
+                + ("the program ends with it." if starts else "whoever asked gets a crash instead of an answer."),
+                f"Handle `{report.name(error)}` in `{name}`{'' if starts else ', or in one handler for all boundary classes'}, "
                 "and say what went wrong.",
             ),
             member=table.text_of("member", escape.call),
@@ -158,13 +94,21 @@ class _Errors:
 
     @cached_property
     def boundary(self) -> frozenset[int]:
-        """Production classes that outsiders call: presentation by more than their name, and no views."""
+        """Production classes that outsiders call: presentation by more than their name, and no views; and what starts a
+        program."""
         return frozenset(
             number
             for number in range(len(self.report.symbols))
-            if self.roles.name(number) == "presentation"
-            and self.report.is_production(number)
-            and self._answers(self.roles, number)
+            if self.report.is_production(number)
+            and (self._starts(number) or (self.roles.name(number) == "presentation" and self._answers(self.roles, number)))
+        )
+
+    def _starts(self, number: int) -> bool:
+        """Whether a class, and no module, starts the program: what it lets through ends that."""
+        return (
+            self.roles.name(number) == "composition-root"
+            and not self.report.symbols.is_module(number)
+            and any(map(is_start, self.report.symbols.types[number].members))
         )
 
     def _answers(self, roles: Roles, number: int) -> bool:
@@ -183,7 +127,7 @@ class _Errors:
             for declared in facts.types:
                 names = {simple_name(each.name) for each in declared.modifiers.annotations}
                 names.update(simple_name(a.name) for member in declared.members for a in member.modifiers.annotations)
-                if names.intersection(handlers.annotations):
+                if names.intersection(handlers.annotations) or declared.name in handlers.names:
                     return True
         bases = {
             name

@@ -7,8 +7,10 @@ from collections import Counter, defaultdict
 from collections.abc import Iterator
 
 from isodesm.codebase.model import Codebase
+from isodesm.diagnosis.form.boundary_rules import rules_of
 from isodesm.diagnosis.shared.findings import Finding
 from isodesm.diagnosis.shared.reporting import At, Report, Words
+from isodesm.diagnosis.shared.views import is_view
 from isodesm.facts import noise
 from isodesm.inference.effect_kinds import EFFECT_WORDS, SEVERE
 from isodesm.inference.evidence import SHAPE
@@ -26,6 +28,8 @@ FEW = 3
 SHOWS = 3
 LITERALS = "-literals"
 """What the grounds of tables of data end with."""
+RULES = "-rules"
+"""What the grounds of rules that could stand elsewhere end with."""
 _LITERAL = re.compile(
     noise.any_of(noise.QUOTED, noise.SINGLE, r"(?<![\w.])\d++(?:\.\d++)?+(?![\w.])").encode(),
     re.DOTALL,
@@ -87,7 +91,7 @@ def oversized_boundaries(report: Report) -> Iterator[Finding]:
         shown = any(each.role == "presentation" and each.strength >= SHAPE for each in role.evidence)
         if not shown and codebase.layers.name(number) != "presentation":
             continue
-        grounds = [*_effects(report, number), *_long_members(report, number), *_data(report, number)]
+        grounds = [*_effects(report, number), *_long_members(report, number), *_rules(report, number), *_data(report, number)]
         if not grounds:
             continue
         at = grounds[0][1]
@@ -106,19 +110,6 @@ def oversized_boundaries(report: Report) -> Iterator[Finding]:
             why=tags,
             related=[each.related(f"it {text}") for _, each, text in grounds[1:]],
         )
-
-
-def is_view(report: Report, number: int, *, itself: bool = False) -> bool:
-    """Whether a class is a visual part of a toolkit, or (unless it is asked of the class `itself`) builds on one."""
-    catalogues, language = report.symbols.catalogues, report.symbols.files[report.symbols.file_of[number]].language
-    if itself:
-        return catalogues.is_view_part(report.symbols.names[number], language)
-    roles = report.codebase.roles
-    line = roles.ancestors(number)
-    names = [report.symbols.names[each] for each in line] + [
-        base for each in line for base in roles.external_bases.get(each, ())
-    ]
-    return any(catalogues.is_view_part(name, language) for name in names)
 
 
 Ground = tuple[str, At, str]
@@ -152,6 +143,22 @@ def _long_members(report: Report, number: int) -> Iterator[Ground]:
                 report.at_member(number, index),
                 (f"decides {member.branches} times in the {member.statements} statements of `{member.name}`"),
             )
+
+
+def _rules(report: Report, number: int) -> Iterator[Ground]:
+    """Members with decisions and calculations that use nothing of the request, but for those that are long anyway; views
+    reckon with what they show."""
+    if is_view(report, number):
+        return
+    limits = report.codebase.settings.limits
+    for each in rules_of(report, number):
+        member = report.symbols.types[number].members[each.member]
+        if member.statements <= limits.most_statements or member.branches < 2 * limits.decisions:
+            text = (
+                f"decides {each.decisions} times and calculates in {each.calculations} statements of `{member.name}`, "
+                "with nothing of the request"
+            )
+            yield f"{each.decisions + each.calculations}{RULES}", report.at_member(number, each.member), text
 
 
 def _data(report: Report, number: int) -> Iterator[Ground]:

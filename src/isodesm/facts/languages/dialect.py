@@ -42,6 +42,8 @@ class Dialect:
     grammar: Callable[[str], object]
     read_import: Callable[[str], tuple[Import, ...]]
     count_statements: Callable[[bytes], int]
+    simple_statements: frozenset[str]
+    """Nodes of statements that hold no other ones, but for those that end a body."""
     read_modifiers: Callable[[str], Modifiers] = no_modifiers
     read_bases: Callable[[str, str], tuple[tuple[str, ...], tuple[str, ...]]]
     """The superclasses and the interfaces that a list of bases names, for a type of a kind."""

@@ -129,9 +129,7 @@ class PackageEvidence:
         outside = [{use.effect for use in self.effects.used.get(number, ()) if not use.sort} & OUTSIDE for number in types]
         reaching = sorted({effect for effects in outside for effect in effects}, key=GRAVITY.__getitem__)
         data = sum(
-            1.0 if each.evidence[0].strength >= SHAPE else THIN
-            for each in roles
-            if each.name in DATA | {"exception", "part"}
+            1.0 if each.evidence[0].strength >= SHAPE else THIN for each in roles if each.name in DATA | {"exception", "part"}
         )
         rules, plain = len(of_role("algorithm")), sum(1 for number in types if self.symbols.is_module(number)) < count
         reached, kept = sum(map(bool, outside)), len(of_role("gateway", "repository"))

@@ -188,6 +188,7 @@ DIALECT = Dialect(
     name_member=name_member,
     refine_member=refine_member,
     count_statements=count_statements,
+    simple_statements=frozenset("expression_statement local_declaration_statement".split()),
     primitives=frozenset((*_KEYWORD_TYPES, "void", "var", "dynamic")),
     inferred=frozenset(("var",)),
     keyword_types={word: f"System.{name}" for word, name in _KEYWORD_TYPES.items()},

@@ -53,6 +53,7 @@ DIALECT = Dialect(
     read_bases=read_bases,
     read_throws=read_throws,
     count_statements=count_statements,
+    simple_statements=frozenset("expression_statement local_variable_declaration".split()),
     primitives=frozenset("boolean byte char short int long float double void var".split()),
     inferred=frozenset(("var",)),
 )

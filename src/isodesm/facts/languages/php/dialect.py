@@ -106,6 +106,7 @@ DIALECT = Dialect(
     read_name=read_name,
     refine_member=refine_member,
     count_statements=count_statements,
+    simple_statements=frozenset("expression_statement".split()),
     primitives=frozenset("int float string bool array callable iterable object mixed void never null false true".split()),
     self_word="$this",
     self_types=frozenset(("self", "static")),

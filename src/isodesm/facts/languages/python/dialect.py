@@ -107,6 +107,7 @@ DIALECT = Dialect(
     read_bases=read_bases,
     refine_member=refine_member,
     count_statements=count_statements,
+    simple_statements=frozenset("expression_statement".split()),
     primitives=frozenset("int float str bytes bool complex None object Any Self list dict set tuple frozenset".split()),
     field_makers=frozenset("dataclass define frozen mutable attrs NamedTuple TypedDict BaseModel Struct s dataclasses".split()),
     abstract_bases=re.compile(r"\b(?:ABC|ABCMeta|Protocol)\b"),

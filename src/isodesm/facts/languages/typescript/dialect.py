@@ -156,6 +156,7 @@ DIALECT = Dialect(
     refine_member=refine_member,
     promotes=promotes,
     count_statements=count_statements,
+    simple_statements=frozenset("expression_statement lexical_declaration variable_declaration".split()),
     primitives=frozenset("string number boolean any unknown void null undefined never object bigint symbol this".split()),
     style="modules",
     module_separator="#",

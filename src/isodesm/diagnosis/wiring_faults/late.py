@@ -1,17 +1,22 @@
-"""What classes are handed later than they could be, and what a container can't decide on."""
+"""What classes are handed later than they could be: by a container that fills members in, by setters, by open members."""
 
 from __future__ import annotations
 
+import re
+from collections import defaultdict
 from collections.abc import Iterator
 
 from isodesm.codebase.hosts import host_base
 from isodesm.diagnosis.shared.findings import Finding
 from isodesm.diagnosis.shared.reporting import Report, Words
+from isodesm.diagnosis.shared.views import is_view
+from isodesm.facts import typetext
 from isodesm.facts.records import Member
+from isodesm.inference.evidence import DATA, is_field
 from isodesm.inference.injection import Injection
-from isodesm.inference.resolution import How
 from isodesm.linking.symbols import simple_name
 
+FIXED = frozenset(("final", "readonly", "const", "required", "abstract", "override", "virtual"))
 NAMED = 3
 MANY = 6
 """Classes that are filled in later from which that may be the habit of a tree."""
@@ -114,7 +119,56 @@ def _late(report: Report, number: int) -> list[Injection]:
         for each in injections.of_members(number)
         if not each.default and not each.early and not _may_be_missing(members[each.member])
     ]
-    return marked or [each for each in _set_later(report, number) if injections.is_service(each.target)]
+    told = _told_later(report).get(number, frozenset())
+    found = [each for each in _set_later(report, number) if injections.is_service(each.target) or _named(report, each) in told]
+    return marked or [*found, *_left_open(report, number)]
+
+
+def _named(report: Report, each: Injection) -> str:
+    """What a definition file calls a setter: by its own name, or by that of what it sets."""
+    return _bare_setter(report.symbols.types[each.owner].members[each.member].name)
+
+
+def _told_later(report: Report) -> dict[int, frozenset[str]]:
+    """Class to what definition files hand it after construction."""
+    numbers = {name: number for number, name in enumerate(report.symbols.names)}
+    found: dict[int, set[str]] = defaultdict(set)
+    for each in report.codebase.definitions:
+        number = numbers.get((each.type or each.id).lstrip("\\"), -1)
+        if number >= 0:
+            found[number] |= {_bare_setter(call.name) for call in each.calls if call.service}
+    return {number: frozenset(names) for number, names in found.items() if names}
+
+
+def _left_open(report: Report, number: int) -> Iterator[Injection]:
+    """Services in members that everybody may set, that nothing in the class does, and that it works with."""
+    declared, injections = report.symbols.types[number], report.codebase.wiring.injections
+    if report.codebase.roles.name(number) in DATA or declared.kind != "class" or is_view(report, number):
+        return
+    text = report.codebase.text(report.symbols.file_of[number])
+    for index, member in enumerate(declared.members):
+        if not is_field(member) or not _is_open(member, text):
+            continue
+        name = re.escape(member.name.lstrip("$#"))
+        body = text[slice(*declared.body)].decode("utf-8", "replace")
+        own = body.replace(text[slice(*member.whole)].decode("utf-8", "replace"), " ", 1)
+        if re.search(rf"(?<![\w$.])(?<!->){name}\s*=(?![=>])|(?:this|self)(?:\.|->){name}\s*=(?![=>])", own):
+            continue
+        if re.search(rf"(?<![\w]){name}\s*[!?]?(?:\.|->)\s*\w+\s*\(", own):
+            found = injections.of_field(number, index)
+            if injections.is_service(found.target) and not simple_name(found.text).endswith(OBSERVERS):
+                yield found
+
+
+def _is_open(member: Member, text: bytes) -> bool:
+    """Whether everybody may give a member its value at any time, and it has none from the start."""
+    words = member.modifiers.words
+    if member.is_static or member.modifiers.annotations or "public" not in words or FIXED.intersection(words):
+        return False
+    if member.value.strip() not in ("", "null", "null!"):
+        return False
+    head = text[slice(*member.whole)].decode("utf-8", "replace")
+    return "{" not in head or re.search(r"(?<!private )(?<!protected )(?<!internal )\bset\b", head) is not None
 
 
 def _may_be_missing(member: Member) -> bool:
@@ -125,18 +179,18 @@ def _may_be_missing(member: Member) -> bool:
 def _set_later(report: Report, number: int) -> Iterator[Injection]:
     """What one-line setters put into fields that no constructor and no initialiser fills."""
     declared, injections = report.symbols.types[number], report.codebase.wiring.injections
-    taken = {simple_name(p.type) for m in declared.members if m.kind == "constructor" for p in m.parameters}
+    taken = {_kind(p.type) for m in declared.members if m.kind == "constructor" for p in m.parameters}
     built = " ".join(_bodies(report, number))
     fields = {_bare(m.name): m for m in declared.members if m.kind == "field" and not m.is_static}
     for index, member in enumerate(declared.members):
         if not _is_setter(member) or member.is_static or "override" in member.modifiers.words:
             continue
-        field = fields.get(_bare(member.name[3:] if member.name[:3].lower() == "set" else member.name[6:]))
+        field = fields.get(_bare_setter(member.name))
         given = member.parameters[0]
-        if field is None or field.value or not given.type or simple_name(given.type) != simple_name(field.type):
+        if field is None or field.value.strip() not in ("", "null") or not given.type or _kind(given.type) != _kind(field.type):
             continue
-        told = simple_name(given.type).endswith(OBSERVERS)  # who wants to be told may come at any time
-        if simple_name(given.type) not in taken and not told and member.name not in built and field.name not in built:
+        told = _kind(given.type).endswith(OBSERVERS)  # who wants to be told may come at any time
+        if _kind(given.type) not in taken and not told and member.name not in built and field.name not in built:
             yield next(iter(injections.of_method(number, index)))
 
 
@@ -153,41 +207,15 @@ def _is_setter(member: Member) -> bool:
     return named and member.body != (0, 0) and member.statements <= 1 and not member.branches
 
 
+def _kind(text: str) -> str:
+    """The simple name of a type, whether or not it may be missing."""
+    return simple_name(typetext.head(text.strip().removeprefix("?")))
+
+
+def _bare_setter(name: str) -> str:
+    """What a setter sets, by its name."""
+    return _bare(name[3:] if name[:3].lower() == "set" else name[6:] if name[:6].lower() == "inject" else name)
+
+
 def _bare(name: str) -> str:
     return name.lstrip("_$#").removeprefix("m_").lower()
-
-
-def ambiguous_implementations(report: Report) -> Iterator[Finding]:
-    """`ambiguous-implementation`: an abstraction that a managed class is handed, several managed classes serve, and nothing
-    decides."""
-    wiring = report.codebase.wiring
-    for number in sorted(wiring.managed | wiring.hosted):
-        own = wiring.by_implementation.get(number, ())
-        if not report.is_production(number) or (own and all(each.registration.factory for each in own)):
-            continue
-        for each in wiring.handed_to(number):
-            answer = wiring.answer(each)
-            if answer.how != How.AMBIGUOUS or each.default:
-                continue
-            wanted, name = report.name(each.target), report.name(number)
-            names = ", ".join(f"`{report.name(rival)}`" for rival in answer.candidates[:NAMED])
-            yield report.finding(
-                "ambiguous-implementation",
-                "error",
-                number,
-                report.at_injection(each),
-                Words(
-                    f"`{name}` asks for `{wanted}`, which {len(answer.candidates)} managed classes serve: {names}.",
-                    f"Nothing says which one is meant, so the container refuses to make `{name}`, or takes one by chance.",
-                    "Mark one of them as the usual one, or name the one that is meant where it is asked for.",
-                ),
-                member="<init>",
-                target=each.target,
-                key=each.name,
-                why=[f"{len(answer.candidates)}-implementations"],
-                related=[
-                    report.at_registration(service.registration).related("serves it")
-                    for rival in answer.candidates
-                    for service in wiring.by_implementation[rival][:1]
-                ],
-            )
