@@ -27,7 +27,9 @@ _CALCULATES = re.compile(
 _COMPARES = re.compile(r"[<>]=?(?![>=])|[!=]==?(?!=)|(?<![\w$])(?:in|instanceof|is not)(?![\w$])|%")
 _GUARDS = re.compile(r"""[!=]==? ?(?:null|undefined|None|false|true|''|""|0|-1)(?![\w.])|is (?:not )?None|->|=>""")
 """What is asked of any input before it is used: whether it is there."""
-_NOISE = re.compile(noise.any_of(noise.QUOTED, noise.SINGLE, noise.BACKTICKED, noise.BLOCK, noise.SLASHES), re.DOTALL)
+_NOISE = re.compile(
+    noise.any_of(noise.QUOTED, noise.SINGLE, noise.BACKTICKED, noise.BLOCK, noise.SLASHES, noise.HASH), re.DOTALL
+)
 _WORD = re.compile(r"[$A-Za-z_][\w$]*")
 
 
@@ -46,31 +48,45 @@ def rules_of(report: Report, number: int) -> Iterator[Rules]:
     for index, member in enumerate(report.symbols.types[number].members):
         if member.kind != "method" or member.branches < LEAST_DECISIONS or member.body == (0, 0):
             continue
-        bound = _Bound(report, number, index, member)
+        bound = Bound(report, number, index, member)
         decisions = calculations = 0
         for part in parts_of(facts.language, facts.path, text, *member.body):
-            said = _NOISE.sub(" ", text[part.start : part.end].decode("utf-8", "replace"))
-            if bound.holds(part, said):
-                continue
-            if part.kind == "branch" and _COMPARES.search(_GUARDS.sub(" ", said)):
-                decisions += 1
-            elif part.kind == "statement" and _CALCULATES.search(said):
-                calculations += 1
+            said = plain(text[part.start : part.end])
+            if not bound.holds(part, said):
+                decisions += is_decision(part, said)
+                calculations += is_calculation(part, said)
         if decisions >= LEAST_DECISIONS and calculations >= LEAST_CALCULATIONS and decisions + calculations >= LEAST:
             yield Rules(index, decisions, calculations)
 
 
-class _Bound:
-    """What ties a part of a member to its place: what belongs to the transport, those who work for the class, effects."""
+def plain(text: bytes) -> str:
+    """Code without comments and strings."""
+    return _NOISE.sub(" ", text.decode("utf-8", "replace"))
 
-    def __init__(self, report: Report, number: int, index: int, member: Member) -> None:
+
+def is_decision(part: Part, said: str) -> bool:
+    """Whether a part compares something, beyond asking whether it is there."""
+    return part.kind == "branch" and _COMPARES.search(_GUARDS.sub(" ", said)) is not None
+
+
+def is_calculation(part: Part, said: str) -> bool:
+    """Whether a part is a statement that reckons, or gives something a number that means something."""
+    return part.kind == "statement" and _CALCULATES.search(said) is not None
+
+
+class Bound:
+    """What ties a part of a member to its place: what belongs to the transport, those who work for the class, effects (the
+    grave ones, or any)."""
+
+    def __init__(self, report: Report, number: int, index: int, member: Member, *, any_effect: bool = False) -> None:
         codebase, symbols = report.codebase, report.symbols
         language = symbols.files[symbols.file_of[number]].language
         table, externals = codebase.bonds, codebase.bonds.externals.strings
         self.words: set[str] = set()
         self.places: list[tuple[int, int]] = []
         rows = [row for row in table.rows_of_source(number) if table.source_member[row] == index]
-        effects = {use.row for use in codebase.effects.used.get(number, ()) if use.effect in SEVERE and not use.sort}
+        used = (use for use in codebase.effects.used.get(number, ()) if not use.sort)
+        effects = {use.row for use in used if any_effect or use.effect in SEVERE}
         working = {KIND_NUMBER[kind] for kind in ("call", "creation", "static-call", "lookup")}
         for row in rows:
             target, kind = table.target[row], table.kind[row]
@@ -96,7 +112,13 @@ class _Bound:
 
     def holds(self, part: Part, said: str) -> bool:
         """Whether a part uses any of these."""
+        return self.names_it(said) or self.lies_in(part.start, part.end)
+
+    def names_it(self, said: str) -> bool:
+        """Whether a text, without comments and strings, has a name of what belongs to the transport."""
         words = {word.lstrip("$") for word in _WORD.findall(said)}
-        if words & self.words or any(word.lower() in ASKED for word in words):
-            return True
-        return any(part.start <= start < part.end for start, _ in self.places)
+        return bool(words & self.words) or any(word.lower() in ASKED for word in words)
+
+    def lies_in(self, start: int, end: int) -> bool:
+        """Whether between two places somebody is asked who works for the class, or something has an effect."""
+        return any(start <= at < end for at, _ in self.places)

@@ -16,13 +16,13 @@ from isodesm.planning.model.code import (
     Interface,
     Loading,
     Need,
+    Rules,
     Signature,
     Table,
     WrittenConstructor,
 )
 
-Level = tuple[int, int]
-"""Major and minor version of a language."""
+Level = tuple[int, int]  # major and minor version
 
 
 class Language:
@@ -263,7 +263,7 @@ class Language:
     untyped_data = ""
     """The type of a table of data that is declared without one."""
     of_table = "new {name}().{field}"
-    """What gives the data of a class that keeps it."""
+    """What gives the data of a class that keeps it, or asks one for its rules."""
 
     def __init__(self, level: Level = (99, 0), suffix: str = "") -> None:
         self.level = level
@@ -336,7 +336,8 @@ class Language:
         raise NotImplementedError
 
     table: Callable[[Table], str] | None = None
-    """The file of a class that keeps the data of another."""
+    """The file of a class that keeps the data of another; and of one that has its rules."""
+    rules: Callable[[Rules], str] | None = None
     factory_class: Callable[[FactoryClass], str] | None = None
     """The file of a class whose `make` a container can call, where containers go by files."""
 

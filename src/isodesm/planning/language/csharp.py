@@ -14,6 +14,7 @@ from isodesm.planning.model.code import (
     FunctionType,
     Interface,
     Need,
+    Rules,
     Signature,
     Table,
     Typed,
@@ -128,6 +129,17 @@ class CSharp(Language):
         lines = [each.removeprefix(unit) if margined and index > len(head) else each for index, each in enumerate(body[:-1])]
         return _file(wanted, [*lines, body[-1]], unit)
 
+    def rules(self, wanted: Rules) -> str:
+        """The file of a class with rules."""
+        unit, inner = "\t" if "\n\t" in wanted.model else "    ", list[str]()
+        for each in wanted.members:
+            given = ", ".join(self.parameter(kind, name) for kind, name in each.parameters)
+            lines = [f"{unit * 2}{line}" if line else "" for line in (*each.lines, f"return {each.left};")]
+            head = f"{unit}public {each.result} {each.name}({given})"
+            inner += ([""] if inner else []) + [head, f"{unit}{{", *lines, f"{unit}}}"]
+        body = [f"/// <summary>{wording.rules_of(wanted.owner)}</summary>", f"public class {wanted.name}", "{", *inner, "}"]
+        return _file(wanted, body, unit)
+
     def file_name(self, name: str) -> str:
         """As its type."""
         return f"{name}.cs"
@@ -188,7 +200,7 @@ def _unit(margin: str) -> str:
     return "\t" if margin.startswith("\t") else " " * (len(margin) // 2 if len(margin) > 4 else len(margin)) or "    "
 
 
-def _file(wanted: Interface | Adapter | Table, body: Sequence[str], unit: str) -> str:
+def _file(wanted: Interface | Adapter | Rules | Table, body: Sequence[str], unit: str) -> str:
     """A file with one type, its namespace spelt as in the file at hand."""
     head = [*(f"using {each};" for each in wanted.imports), ""] if wanted.imports else []
     if not wanted.home:

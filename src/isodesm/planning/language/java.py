@@ -14,6 +14,7 @@ from isodesm.planning.model.code import (
     FunctionType,
     Interface,
     Need,
+    Rules,
     Signature,
     Table,
     Typed,
@@ -141,6 +142,16 @@ class Java(Language):
         parts = [*_head(wanted), f"/** {wording.data_of(wanted.owner)} */", f"public final class {wanted.name} {{", ""]
         return "\n".join([*parts, f"{indent}public final {wanted.type} {wanted.field} = {wanted.value};", "}", ""])
 
+    def rules(self, wanted: Rules) -> str:
+        """The file of a class with rules."""
+        unit, inner = _indent(wanted.model), list[str]()
+        for each in wanted.members:
+            given = ", ".join(f"{kind} {name}" for kind, name in each.parameters)
+            lines = [f"{unit * 2}{line}" if line else "" for line in (*each.lines, f"return {each.left};")]
+            inner += ["", f"{unit}public {each.result} {each.name}({given}) {{", *lines, f"{unit}}}"]
+        head = [*_head(wanted), f"/** {wording.rules_of(wanted.owner)} */", f"public class {wanted.name} {{"]
+        return "\n".join([*head, *inner, "}", ""])
+
     def file_name(self, name: str) -> str:
         """As its type."""
         return f"{name}.java"
@@ -201,7 +212,7 @@ def _indent(model: str) -> str:
     return "  " if "\n  " in model and "\n    " not in model.split("{", 1)[-1][:400] else "    "
 
 
-def _head(wanted: Interface | Adapter | FactoryClass | Table) -> list[str]:
+def _head(wanted: Interface | Adapter | FactoryClass | Rules | Table) -> list[str]:
     """What a file begins with."""
     parts = [f"package {wanted.home};", ""] if wanted.home else []
     return [*parts, *(f"import {each};" for each in wanted.imports), ""] if wanted.imports else parts

@@ -14,6 +14,7 @@ from isodesm.planning.model.code import (
     FunctionType,
     Interface,
     Need,
+    Rules,
     Signature,
     Table,
     Typed,
@@ -155,6 +156,16 @@ class Php(Language):
         parts = [*_head(wanted), f"/** {wording.data_of(wanted.owner)} */", f"final class {wanted.name}", "{"]
         return "\n".join([*parts, f"    public {wanted.type} ${wanted.field} = {wanted.value};", "}", ""])
 
+    def rules(self, wanted: Rules) -> str:
+        """The file of a class with rules."""
+        inner: list[str] = []
+        for each in wanted.members:
+            given = ", ".join(f"{kind} ${name}".strip() for kind, name in each.parameters)
+            lines = [f"        {line}" if line else "" for line in (*each.lines, f"return ${each.left};")]
+            inner += ([""] if inner else []) + [f"    public function {each.name}({given})", "    {", *lines, "    }"]
+        head = [*_head(wanted), f"/** {wording.rules_of(wanted.owner)} */", f"class {wanted.name}", "{"]
+        return "\n".join([*head, *inner, "}", ""])
+
     def file_name(self, name: str) -> str:
         """As its type."""
         return f"{name}.php"
@@ -189,7 +200,7 @@ class Php(Language):
         return FunctionType(Typed("\\Closure"), f"function () {{ return {written}; }}", "({field})()")
 
 
-def _head(wanted: Interface | Adapter | FactoryClass | Table) -> list[str]:
+def _head(wanted: Interface | Adapter | FactoryClass | Rules | Table) -> list[str]:
     """What a file begins with."""
     parts = ["<?php", ""]
     if "strict_types=1" in wanted.model:

@@ -12,7 +12,17 @@ from isodesm.facts.records import Member
 from isodesm.planning.language.base import Language, Level
 from isodesm.planning.language.lines import joined
 from isodesm.planning.language.python_loading import loading_of
-from isodesm.planning.model.code import Adapter, FunctionType, Interface, Loading, Need, Signature, Typed, WrittenConstructor
+from isodesm.planning.model.code import (
+    Adapter,
+    FunctionType,
+    Interface,
+    Loading,
+    Need,
+    Rules,
+    Signature,
+    Typed,
+    WrittenConstructor,
+)
 from isodesm.planning.wording import code as wording
 
 TYPES_AS_TEXT = (3, 10)
@@ -50,6 +60,7 @@ class Python(Language):
     apart_from_code = 3
     implements = "("
     statement_end = ""
+    of_table = "{name}().{field}"
 
     def __init__(self, level: Level = (99, 0), suffix: str = "") -> None:
         super().__init__(level, suffix)
@@ -137,6 +148,16 @@ class Python(Language):
         for each in wanted.members:
             head = self.signature(each.signature._replace(docs=""), "    ")[-1].removesuffix(" ...")
             parts += ["", head, f"        return {'await ' if each.signature.asynchronous else ''}{each.call}"]
+        return "\n".join([*parts, ""])
+
+    def rules(self, wanted: Rules) -> str:
+        """The module of a class with rules."""
+        parts = ["from __future__ import annotations", "", *wanted.imports, *([""] if wanted.imports else []), ""]
+        parts += [f"class {wanted.name}:", f'    """{wording.rules_of(wanted.owner)}"""']
+        for each in wanted.members:
+            given = ", ".join(["self", *(f"{name}: {kind}" if kind else name for kind, name in each.parameters)])
+            lines = [f"        {line}" if line else "" for line in (*each.lines, f"return {each.left}")]
+            parts += ["", f"    def {each.name}({given}){f' -> {each.result}' if each.result else ''}:", *lines]
         return "\n".join([*parts, ""])
 
     def file_name(self, name: str) -> str:

@@ -16,6 +16,7 @@ from isodesm.planning.model.code import (
     FunctionType,
     Interface,
     Need,
+    Rules,
     Signature,
     Table,
     Typed,
@@ -138,6 +139,18 @@ class TypeScript(Language):
         parts = [*wanted.imports, ""] if wanted.imports else []
         parts += [f"/** {wording.data_of(wanted.owner)} */", f"export class {wanted.name} {{"]
         return "\n".join([*parts, f"{_indent(wanted.model)}readonly {wanted.field}: {wanted.type} = {wanted.value};", "}", ""])
+
+    def rules(self, wanted: Rules) -> str:
+        """The module of a class with rules."""
+        unit, inner = _indent(wanted.model), list[str]()
+        for each in wanted.members:
+            given = ", ".join(f"{name}: {kind}" if kind else name for kind, name in each.parameters)
+            result = f": {each.result}" if each.result else ""
+            lines = [f"{unit * 2}{line}" if line else "" for line in (*each.lines, f"return {each.left};")]
+            inner += ([""] if inner else []) + [f"{unit}{each.name}({given}){result} {{", *lines, f"{unit}}}"]
+        head = [*wanted.imports, ""] if wanted.imports else []
+        head += [f"/** {wording.rules_of(wanted.owner)} */", f"export class {wanted.name} {{"]
+        return "\n".join([*head, *inner, "}", ""])
 
     def file_name(self, name: str) -> str:
         """Words joined by dashes."""

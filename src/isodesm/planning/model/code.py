@@ -140,6 +140,29 @@ class FactoryClass(NamedTuple):
     model: str
 
 
+class RuleMember(NamedTuple):
+    """A method that works something out: its name, its parameters as (type, name), the type of what it gives, the lines that do
+    it, without their margin, and the name of what they leave."""
+
+    name: str
+    parameters: tuple[tuple[str, str], ...]
+    result: str
+    lines: tuple[str, ...]
+    left: str
+
+
+class Rules(NamedTuple):
+    """A class with the rules of another: its name, whose rules they are, where it lives, its methods; imports and style as
+    elsewhere."""
+
+    name: str
+    owner: str
+    home: str
+    members: tuple[RuleMember, ...]
+    imports: tuple[str, ...]
+    model: str
+
+
 class Table(NamedTuple):
     """A class that keeps the data of another in one field: its name, whose data it is, where it lives, type and name of the
     field, and the data as code; imports and style as elsewhere."""

@@ -6,7 +6,7 @@ from collections.abc import Callable
 from functools import partial
 from typing import Any, NamedTuple
 
-from isodesm.diagnosis.form.responsibilities import LITERALS
+from isodesm.diagnosis.form.responsibilities import LITERALS, RULES
 from isodesm.diagnosis.shared.findings import Finding
 from isodesm.planning.model.decision import Decision
 from isodesm.planning.model.refusal import Refusal
@@ -17,6 +17,7 @@ from isodesm.planning.techniques.lift_creation.container_factory import containe
 from isodesm.planning.techniques.lift_creation.forward import callers_of, creators_first, forwarding_id, plan_forwarding
 from isodesm.planning.techniques.move_effect_out.data import KIND, table_decisions
 from isodesm.planning.techniques.move_effect_out.effect import MIXED, mixed_decision, mixed_findings, plan_move
+from isodesm.planning.techniques.move_effect_out.rules import plan_rules, rules_id
 from isodesm.planning.techniques.register import plan_wiring
 from isodesm.planning.techniques.registry import CLOSING, Closing, Scope
 from isodesm.planning.techniques.retire_bridge.retire import plan_retirement
@@ -84,10 +85,19 @@ def _separated(planning: Planning, finding: Finding, refusals: list[Refusal]) ->
     """Whether a member is rid of its effect, or a class of its data: by earlier steps, or by a gateway now."""
     context = planning.context
     if finding.kind == KIND:
-        tables = [_is_moved(planning, each, refusals) for each in table_decisions(context, finding)]
-        return all(tables) and all(tag.endswith(LITERALS) for tag in finding.why) and bool(tables)
+        moved = [_is_moved(planning, each, refusals) for each in table_decisions(context, finding)]
+        if any(tag.endswith(RULES) for tag in finding.why) and planning.is_wanted(rules_id(context, finding)):
+            steps = len(planning.steps)
+            planning.attempt(partial(_move_rules, planning, finding))
+            moved.append(len(planning.steps) > steps)
+        return all(moved) and all(tag.endswith((LITERALS, RULES)) for tag in finding.why) and bool(moved)
     decision = mixed_decision(context, finding) if finding.kind == MIXED else None
     return finding.kind == MIXED if decision is None else _is_moved(planning, decision, refusals)
+
+
+def _move_rules(planning: Planning, finding: Finding) -> None:
+    if (planned := plan_rules(planning.context, finding)) is not None:
+        planning.add(planned)
 
 
 def _is_moved(planning: Planning, decision: Decision, refusals: list[Refusal]) -> bool:

@@ -31,6 +31,11 @@ def data_of(owner: str) -> str:
     return f"The data of {owner}."
 
 
+def rules_of(owner: str) -> str:
+    """What a class says of itself that has the rules of another."""
+    return f"The rules of {owner}."
+
+
 def container_factory_of(made: str) -> str:
     """What a factory says of itself that a container calls."""
     return f"Makes {made}, with what no definition file can hold."

@@ -127,6 +127,16 @@ def data_moved(owner: str, holder: str, field: str) -> StepText:
     )
 
 
+def rules_moved(owner: str, holder: str, names: Sequence[str]) -> StepText:
+    """A class with rules that stood in a boundary class."""
+    return StepText(
+        title=f"Give the rules of {owner} a class of their own: {holder}",
+        why_now=f"`{owner}` works out {quoted(names)} with nothing of the request, so that only a request can test it. "
+        f"`{holder}` has the same lines, and `{owner}` asks it.",
+        frees=tuple(f"a test can ask `{holder}` for `{each}`, without a request" for each in names),
+    )
+
+
 def container_factory_written(factory: str, made: str, held: Sequence[str]) -> StepText:
     """A factory that a definition file names."""
     return StepText(
