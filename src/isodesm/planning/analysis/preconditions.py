@@ -11,6 +11,7 @@ from isodesm.facts.records import Member
 from isodesm.inference.evidence import DATA
 from isodesm.planning.analysis.decisions import delegates
 from isodesm.planning.analysis.field_initializers import early_use
+from isodesm.planning.analysis.signatures import takes_undeclared
 from isodesm.planning.analysis.sources import Sources
 from isodesm.planning.model.decision import Decision, Place, Spot
 from isodesm.planning.model.refusal import Reason, Refusal
@@ -100,7 +101,8 @@ def _of_language(sources: Sources, number: int) -> Refusal | None:
     makers = sources.symbols.dialect(number).field_makers & {each.name.rpartition(".")[2] for each in annotations}
     if not own and makers and not sources.is_made_of_fields(number):
         return Refusal(Reason.CONSTRUCTOR_FROM_LIBRARY)
-    if own and language.variadic_blocks and any(each.variadic for each in own[0].parameters):
+    counted = (each.variadic for each in own[0].parameters) if own and language.variadic_blocks else ()
+    if any(counted) or any(takes_undeclared(sources, number, each) for each in own):
         return Refusal(Reason.ANY_NUMBER_OF_ARGUMENTS)
     heir = _silent_heir(sources, number) if language.subclass_may_skip_constructor else ""
     return Refusal(Reason.SUBCLASS_PASSES_BY, name=heir) if heir else None

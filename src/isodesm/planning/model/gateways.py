@@ -32,6 +32,8 @@ class OutsideCall(msgspec.Struct, frozen=True):
     passing: AdapterMember
     needs: tuple[Need, ...]
     result_needs: tuple[Need, ...]
+    library: str = ""
+    """What is called, by its qualified name: two modules may have a function of one name."""
 
 
 class ExternalGateway(msgspec.Struct, frozen=True):

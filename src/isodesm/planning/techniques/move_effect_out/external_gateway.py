@@ -139,7 +139,8 @@ def outside(context: PlanContext, number: int, place: Place) -> OutsideCall | Re
     asked += [each for each in needs_of_text(context.codebase, place.file, local, types) if each.name not in named]
     own = needs_of_text(context.codebase, place.file, local, name)
     head_bytes = brackets[0].start_byte - node.start_byte
-    return OutsideCall(place.span, head_bytes, AdapterMember(signature, call), own, tuple(dict.fromkeys(asked)))
+    member = AdapterMember(signature, call)
+    return OutsideCall(place.span, head_bytes, member, own, tuple(dict.fromkeys(asked)), _library(context, place))
 
 
 def _head(syntax: Syntax, node: Any, brackets: Any) -> tuple[str, str]:
@@ -233,7 +234,12 @@ def _of_module_language(context: PlanContext, number: int, place: Place, head: s
     brackets = syntax.arguments(syntax.at(*place.span))
     assert brackets is not None
     return OutsideCall(
-        place.span, brackets[0].start_byte - place.span[0], AdapterMember(signature, f"{head}(...passed)"), needs, needs
+        place.span,
+        brackets[0].start_byte - place.span[0],
+        AdapterMember(signature, f"{head}(...passed)"),
+        needs,
+        needs,
+        _library(context, place),
     )
 
 
@@ -295,10 +301,10 @@ def joint_errors(one: tuple[str, ...], other: tuple[str, ...]) -> tuple[str, ...
 
 
 def _form(call: OutsideCall, language: Language) -> tuple[str, str]:
-    """What tells members apart: what is called, of which class, and the types of what is passed, or its number."""
+    """What tells members apart: what is called, of which class or module, and the types of what is passed, or its number."""
     signature = call.passing.signature
     called = call.passing.call.partition("(")[0].split(".")
-    head = ".".join(called[-2:] if called[-2:-1] and called[-2][:1].isupper() else called[-1:])
+    head = f"{call.library}.{called[-1]}" if call.library else ".".join(called)
     if language.overloads:
         return head, ", ".join(each.rpartition(" ")[0] for each in split_top(signature.parameters))
     passed = split_top(call.passing.call.partition("(")[2].removesuffix(")"))
