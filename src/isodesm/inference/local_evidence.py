@@ -149,6 +149,8 @@ class StandingEvidence:
             return [Evidence(role, SHAPE, f"is an {declared.kind}")]
         if self.symbols.is_module(number):
             return self._from_module(declared)
+        if declared.is_abstract and _only_declares(declared):
+            return [Evidence("abstraction", SHAPE, "is an abstract class that only declares")]
         methods = [member for member in declared.members if is_method(member)]
         fields = [member for member in declared.members if is_field(member) and not member.is_static]
         used = self.effects.used.get(number, ())
@@ -293,3 +295,9 @@ def _adds_little(declared: DeclaredType) -> bool:
     too."""
     methods = [member for member in declared.members if is_method(member) and not member.is_static]
     return sum(map(is_plain, methods)) >= PLAIN_SHARE * len(methods)
+
+
+def _only_declares(declared: DeclaredType) -> bool:
+    """Whether a class has methods, none of which does anything, and no state: an interface by another word."""
+    methods = [member for member in declared.members if is_method(member) and not member.is_static]
+    return bool(methods) and all(member.body == (0, 0) for member in methods) and not any(map(is_field, declared.members))

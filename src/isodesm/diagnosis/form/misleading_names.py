@@ -88,7 +88,7 @@ def misleading_names(report: Report) -> Iterator[Finding]:
 
 
 def _finding(report: Report, number: int, odd: Odd, home: str) -> Finding:
-    name, where = report.name(number), f"lies in `{odd.folder}`" if odd.folder else f"is named as a {WORDS[odd.promised]}"
+    name, where = report.name(number), f"lies in `{odd.folder}`" if odd.folder else f"is named as {_a(WORDS[odd.promised])}"
     elsewhere = home if home != _folder(report, number) else ""
     if odd.folder:
         remedy = (
@@ -96,19 +96,23 @@ def _finding(report: Report, number: int, odd: Odd, home: str) -> Finding:
         )
     else:
         there = f", and put it into `{elsewhere}`, where others of its kind are" if elsewhere else ""
-        remedy = f"Rename it after what it does{there}; or move what makes it a {odd.word} elsewhere."
+        remedy = f"Rename it after what it does{there}; or move what makes it {_a(odd.word)} elsewhere."
     return report.finding(
         "misleading-name",
         "note",
         number,
         report.at_type(number),
         Words(
-            f"`{name}` {where}, but is a {odd.word}: {odd.reason}.",
-            f"Whoever looks for a {WORDS[odd.promised]} opens this first, and whoever looks for a {odd.word} does not find it.",
+            f"`{name}` {where}, but is {_a(odd.word)}: {odd.reason}.",
+            f"Whoever looks for {_a(WORDS[odd.promised])} opens this first, and who looks for {_a(odd.word)} does not find it.",
             remedy,
         ),
         why=[f"named-{odd.promised}" if not odd.folder else f"placed-{odd.promised}", f"is-{odd.role}"],
     )
+
+
+def _a(word: str) -> str:
+    return f"{'an' if word[0] in 'aeio' else 'a'} {word}"
 
 
 class _Names:

@@ -81,9 +81,9 @@ def _arrows(axes, crossings: list[Crossing], tops: dict[str, float]) -> None:
             each.outward,
         ),
     )
-    lane = min(LANE, 0.62 / max(len(spans), 1))
+    lane = min(LANE, 0.6 / max(len(spans), 1))
     for index, each in enumerate(spans):
-        x = 0.36 + lane * (index + 0.5)
+        x = 0.34 + lane * (index + 0.5)
         down = tops[each.target] < tops[each.source]
         start = tops[each.source] - BAND if down else tops[each.source]
         end = tops[each.target] if down else tops[each.target] - BAND
@@ -112,7 +112,8 @@ def _arrows(axes, crossings: list[Crossing], tops: dict[str, float]) -> None:
             color=INK,
             ha="left",
             va="top" if down else "bottom",
-            bbox={"facecolor": PAPER, "edgecolor": "none", "pad": 0.8, "alpha": 0.85},
+            zorder=6,  # above the arrow in the next lane
+            bbox={"facecolor": PAPER, "edgecolor": "none", "pad": 0.8, "alpha": 0.5},
         )
 
 

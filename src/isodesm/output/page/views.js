@@ -121,7 +121,7 @@ function drawLayers() {
   })));
   fill(place, make("h1", { id: "layers-title" }, data.layers.told ? "Layers" : "Layers, as proposed"),
     data.layers.told ? "" : make("p", {}, "No settings name the layers: these are a proposal, from names, from what the classes do, and from who knows whom. They count in no strain; isodesm layers --write puts them into the settings, to be corrected."),
-    make("p", { class: "quiet" }, `Outermost first, by ${data.layers.order}. A row depends on its column; ↑ points outwards, the wrong way.`),
+    make("p", { class: "quiet" }, `Outermost first${data.layers.told ? "," : ":"} ${data.layers.told ? `by ${data.layers.order}` : data.layers.order}. A row depends on its column; ↑ points outwards, the wrong way.`),
     make("div", { class: "scroll" }, make("table", { class: "matrix" }, make("thead", {}, make("tr", {}, make("td", {}), names.map((name) => make("th", { scope: "col" }, name)))), make("tbody", {}, rows))),
     data.layers.unplaced ? make("p", { class: "quiet" }, `${counted(data.layers.unplaced, "class", "classes")} belong to no layer.`) : "", behind, grounds());
 }
