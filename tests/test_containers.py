@@ -424,8 +424,13 @@ class LayersTest(TreeTest):
             "p/app/Desk.java": "package p.app; public class Desk { private final p.contracts.Bell b; Desk(p.contracts.Bell b) "
             "{ this.b = b; } }",
         }
+        files |= {
+            "p/contracts/Paint.java": "package p.contracts; public interface Paint { void go(); }",
+            "p/web/Page.java": "package p.web; public class Page { Page(p.contracts.Paint paint) { paint.go(); } }",
+            "p/app/Brush.java": "package p.app; public class Brush implements p.contracts.Paint { public void go() { } }",
+        }
         layers = self.named(files)
-        self.assertEqual((layers["Bell"], layers["Horn"]), ("application", ""))
+        self.assertEqual([layers[each] for each in ("Bell", "Horn", "Paint")], ["application", "", "application"])
 
     def test_roles_fill_in_feature_folders_beside_role_folders(self) -> None:
         effect = "void keep() throws Exception { java.nio.file.Files.readString(null); }"

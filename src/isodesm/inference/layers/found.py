@@ -139,7 +139,8 @@ def _lies_in_contracts(symbols: Symbols, file: int) -> bool:
 
 
 def _add_contracts(placed: Placed, bonds: BondTable, packages: Packages, named: frozenset[int]) -> None:
-    """Abstractions in folders of their own belong to the layer that asks for them most; of several the innermost."""
+    """Abstractions in folders of their own belong to the layer that asks for them most; of several the innermost. What only the
+    presentation asks for, and others implement, is what those have to offer, and belongs to the application."""
     symbols, of_type = placed.symbols, placed.of_type
     wanted = {
         number
@@ -155,5 +156,8 @@ def _add_contracts(placed: Placed, bonds: BondTable, packages: Packages, named: 
             asking[target][of_type[source]].add(source)
     for number, by_layer in asking.items():
         index = max(by_layer, key=lambda each: (len(by_layer[each]), -placed.layers[each].ring))
+        offered = {of_type[each] for each in placed.roles.implementers.get(number, ())} - {index, -1}
+        if placed.layers[index].name == "presentation" and offered:
+            index = next(at for at, layer in enumerate(placed.layers) if layer.name == "application")
         of_type[number] = index
         placed.evidence[number] = f"asked for by {placed.layers[index].name}"
