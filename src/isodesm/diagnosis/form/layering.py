@@ -7,6 +7,7 @@ from collections.abc import Callable, Iterable, Iterator
 
 from isodesm.diagnosis.shared.findings import HARD_KINDS, Finding
 from isodesm.diagnosis.shared.reporting import Report, Words
+from isodesm.diagnosis.shared.views import works_on_screen
 from isodesm.inference.evidence import SERVICE_LIKE
 from isodesm.inference.layers import Layers
 from isodesm.linking.bonds import KIND_NUMBER, KINDS
@@ -62,7 +63,9 @@ def _proposed(report: Report, layers: Layers) -> Iterator[Finding]:
     against = _against(report, layers)
     found: dict[tuple[int, str], list[tuple[int, int]]] = defaultdict(list)
     for source, target, rows in _pairs(report, lambda source, target: layers.outward(source, target) in against):
-        if {source, target} <= layers.sure_types and not report.symbols.is_module(target):
+        if _is_on_screen(report, source) or report.symbols.is_module(target):
+            continue  # a visual part, wherever it lies, is no proof against its package
+        if {source, target} <= layers.sure_types:
             found[source, layers.outward(source, target)].append((target, rows[0]))
     for (source, crossing), known in sorted(found.items()):
         target, row = known[0]
@@ -87,6 +90,15 @@ def _proposed(report: Report, layers: Layers) -> Iterator[Finding]:
             related=[report.at_row(each).related(f"knows `{report.name(number)}` here") for number, each in known[1:]],
             row=row,
         )
+
+
+def _is_on_screen(report: Report, number: int) -> bool:
+    """Whether a class, or one around it, has to do with what is drawn."""
+    while number >= 0:
+        if report.codebase.roles.name(number) == "presentation" or works_on_screen(report, number):
+            return True
+        number = report.symbols.outer(number)
+    return False
 
 
 def _against(report: Report, layers: Layers) -> dict[str, str]:

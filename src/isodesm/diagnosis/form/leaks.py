@@ -7,7 +7,7 @@ from collections.abc import Iterator
 
 from isodesm.diagnosis.shared.findings import Finding
 from isodesm.diagnosis.shared.reporting import Report, Words
-from isodesm.diagnosis.shared.views import is_view
+from isodesm.diagnosis.shared.views import is_view, works_on_screen
 from isodesm.facts.records import Member
 from isodesm.inference.evidence import SHAPE
 from isodesm.linking.bonds import KIND_NUMBER
@@ -17,7 +17,6 @@ INNER = frozenset(("service", "gateway", "repository"))
 """Roles that should not know of the boundary."""
 SIGNATURES = {KIND_NUMBER["parameter"]: "takes", KIND_NUMBER["return"]: "returns", KIND_NUMBER["throws"]: "throws"}
 BODIES = {KIND_NUMBER["creation"]: "makes", KIND_NUMBER["static-call"]: "asks", KIND_NUMBER["call"]: "calls"}
-DRAWN = frozenset(KIND_NUMBER[kind] for kind in ("extends", "implements", "field", "parameter", "return", "creation"))
 REQUESTS = frozenset(("request", "req"))
 _ANSWER = re.compile(r"Http|HTTP|Response|Header|Cookie|Session|Output")
 _STATUS = re.compile(
@@ -160,16 +159,6 @@ def _handles_requests(report: Report, number: int) -> bool:
     return any(name.lower().lstrip("$_") in REQUESTS for name in names)
 
 
-def _works_on_screen(report: Report, number: int) -> bool:
-    """Whether a class has to do with what is drawn: it takes, keeps, makes or extends parts of a toolkit."""
-    table, externals = report.codebase.bonds, report.codebase.bonds.externals.strings
-    language = report.symbols.files[report.symbols.file_of[number]].language
-    outside = (-1 - table.target[row] for row in table.rows_of_source(number) if table.kind[row] in DRAWN)
-    return any(
-        0 <= each < len(externals) and report.symbols.catalogues.is_view_part(externals[each], language) for each in outside
-    )
-
-
 def _is_boundary_type(report: Report, source: int, target: int) -> bool:
     codebase = report.codebase
     language = report.symbols.files[report.symbols.file_of[source]].language
@@ -178,7 +167,7 @@ def _is_boundary_type(report: Report, source: int, target: int) -> bool:
     if report.symbols.path(source).rpartition("/")[0] == report.symbols.path(target).rpartition("/")[0]:
         return False  # parts of one and the same view
     role = codebase.roles[target]
-    if is_view(report, source) or is_view(report, target, itself=True) or _works_on_screen(report, source):
+    if is_view(report, source) or is_view(report, target, itself=True) or works_on_screen(report, source):
         return False
     return (
         role.name == "presentation"
