@@ -6,6 +6,7 @@ A block is moved as it stands, so it must not go anywhere by itself, nor know an
 from __future__ import annotations
 
 import re
+import string
 from collections.abc import Iterator
 from typing import Any, NamedTuple
 
@@ -41,8 +42,18 @@ _MANY_LINES = re.compile(r"\"\"\"|\'\'\'|<<<|@\"|`")
 _GIVEN_VALUE = re.compile(r"(?<![\w$.>\[])\$?(\w+)\s*(?:[-+*/%.|&^]|\*\*|//|<<|>>|\?\?)?=(?![=>])")
 _COUNTED = re.compile(r"(?<![\w$.>])\$?(\w+)\s*(?:\+\+|--)|(?:\+\+|--)\$?(\w+)")
 _LOOPED = re.compile(r"\bfor(?:each)?\s*\(?[^;:)]*?\$?(\w+)\s*(?:\)|:|\bin\b|\bof\b)")
-_HEAD = re.compile(r"((?:final |const |let |var )?(?:[\w.<>\[\], ?]+ )??\$?(\w+)(?:\s*:\s*([\w.<>\[\]| ]+?))?)\s*=(?![=>])")
-"""A statement that gives a variable a value: what stands in front of that, the variable, and a type behind it."""
+_OPERATORS = frozenset("+-*/%.|&^<>!?:=")
+_SIGNS = string.ascii_letters + string.digits + "_"
+
+
+class Head(NamedTuple):
+    """The beginning of a statement that gives a variable a value: what stands in front of the sign, as written, the variable,
+    the type behind it, and where the value begins."""
+
+    text: str
+    name: str
+    kind: str
+    value: int
 
 
 class Block(NamedTuple):
@@ -129,8 +140,8 @@ class Blocks:
         given = ((each.name.lstrip("$"), each.type) for each in self.member.parameters)
         found = {name: "" if name in changed else kind for name, kind in given}
         for node in earlier:
-            if head := _HEAD.match(self._code(node.start_byte, node.end_byte)):
-                found.setdefault(head[2], self._type_of(head[2], node.end_byte) or (head[3] or ""))
+            if head := _head(self._code(node.start_byte, node.end_byte)):
+                found.setdefault(head.name, self._type_of(head.name, node.end_byte) or head.kind)
         return found
 
     def _type_of(self, name: str, before: int) -> str:
@@ -185,15 +196,30 @@ class Blocks:
     def _declared(self, known: dict[str, str], name: str, start: int, end: int) -> tuple[str, str] | None:
         """The type of what a block leaves, and the code that gives it to its variable; None where that can't be told."""
         code = self._code(start, end)
-        head = _HEAD.match(code)
+        head = _head(code)
         kind = self._type_of(name, end) or known.get(name, "")
-        if head is None or head[2] != name:
+        if head is None or head.name != name:
             return (kind, f"{self.language.sign}{name}") if name in known and (kind or not self._needs_types) else None
-        kind = kind or head[3] or ""
+        kind = kind or head.kind
         if not kind and self._needs_types and not self.language.needs_types:
-            value = re.split(r"[;\n]", code[head.end() :], maxsplit=1)[0].strip()
+            value = re.split(r"[;\n]", code[head.value :], maxsplit=1)[0].strip()
             kind = next((found for pattern, found in _LITERALS.items() if re.fullmatch(pattern, value)), "")
-        return None if not kind and self._needs_types else (kind, head[1])
+        return None if not kind and self._needs_types else (kind, head.text)
+
+
+def _head(code: str) -> Head | None:
+    """How a statement begins that gives a variable a value; None for any other."""
+    line = code.split("\n", 1)[0]
+    at = line.find("=")
+    if at <= 0 or line[at - 1] in _OPERATORS or line[at + 1 : at + 2] in ("=", ">"):
+        return None
+    text = line[:at].rstrip()
+    front, _, kind = text.partition(":")
+    bare = front.rstrip()
+    before = bare.rstrip(_SIGNS)
+    if before == bare or "(" in text or before.endswith((".", ">")):
+        return None
+    return Head(text, bare[len(before) :], kind.strip(), at + 1)
 
 
 def _written(said: str) -> list[str]:
