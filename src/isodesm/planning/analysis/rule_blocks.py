@@ -22,7 +22,8 @@ LEAST_PARTS = 3
 MOST_STATEMENTS = 60
 _JUMPS = re.compile(
     r"(?<![\w$])(?:return|throw|raise|break|continue|yield|await|goto|this|self|super|parent|static|global|nonlocal|echo|print|"
-    r"function|fn|lambda|def|class|new|del|unset|with|using|lock|synchronized|try|catch|out|ref)(?!\w)|\$this|=>|->\s*\{|::|&\$|`"
+    r"function|fn|lambda|def|class|new|del|unset|with|using|lock|synchronized|try|catch|out|ref)(?!\w)|\$this|=>|"
+    r"->\s*\{|::|&\$|`"
 )
 """What leads out of a block, or ties it to where it stands."""
 _WORD = re.compile(r"(?<![\w$.])(?<!->)(?<!::)\$?[A-Za-z_]\w*")
@@ -75,7 +76,7 @@ class Blocks:
 
     def __init__(self, sources: Sources, bound: Bound, number: int, index: int) -> None:
         symbols = sources.symbols
-        self.sources, self.bound, self.number, self.index = sources, bound, number, index
+        self.sources, self.bound, self.number = sources, bound, number
         self.member, self.file = symbols.types[number].members[index], symbols.file_of[number]
         self.syntax, self.language = sources.syntax(self.file), sources.language(number)
         facts = symbols.files[self.file]
