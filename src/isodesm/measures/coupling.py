@@ -14,6 +14,7 @@ import msgspec
 from isodesm.codebase.model import Codebase
 from isodesm.diagnosis.hard_bonds.usage import Usage
 from isodesm.diagnosis.shared.chains import Chains
+from isodesm.inference.layers.packages import package_of
 from isodesm.linking.bonds import KIND_NUMBER
 from isodesm.measures.graph import ClassGraph
 from isodesm.measures.reach import measure_reach
@@ -135,8 +136,7 @@ def _lines(codebase: Codebase, number: int) -> int:
 
 
 def _package(codebase: Codebase, number: int) -> str:
-    facts = codebase.symbols.files[codebase.symbols.file_of[number]]
-    return facts.package or facts.path.rpartition("/")[0]
+    return package_of(codebase.symbols, codebase.symbols.file_of[number])
 
 
 def _packages(codebase: Codebase, graph: ClassGraph) -> dict[str, tuple[float, float]]:

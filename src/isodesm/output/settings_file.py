@@ -7,7 +7,7 @@ from collections import Counter
 from isodesm.codebase.model import Codebase
 from isodesm.diagnosis.shared.findings import KINDS
 from isodesm.inference.evidence import NAME
-from isodesm.output.settings_layers import layers_block
+from isodesm.output.settings_layers import layers_block, listed
 from isodesm.settings import Limits, Settings, StrainWeights
 
 UNSURE_SHOWN = 12
@@ -38,7 +38,7 @@ def _head(codebase: Codebase) -> str:
 def _reading(codebase: Codebase) -> str:
     usual = Settings()
     return f"""# What to read. Patterns are those of ignore files.
-# languages = {_list(sorted({facts.language for facts in codebase.symbols.files}))}
+# languages = {listed(sorted({facts.language for facts in codebase.symbols.files}))}
 # include = []
 # exclude = ["generated/"]
 # largest-file = {usual.largest_file}
@@ -113,7 +113,3 @@ def _catalogue() -> str:
 #
 # [catalogue.java.registrations.calls]
 # supply = "singleton\""""
-
-
-def _list(names: list[str]) -> str:
-    return "[" + ", ".join(f'"{name}"' for name in names) + "]"

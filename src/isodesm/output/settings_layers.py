@@ -45,7 +45,7 @@ def layers_block(codebase: Codebase) -> str:
 
 def _rule(rule: LayerRule) -> list[str]:
     lists = [(key, list(value)) for key, value in (("segments", rule.segments), ("packages", rule.packages)) if value]
-    return ["", "[[layers]]", f'name = "{rule.name}"', *(f"{key} = {_list(value)}" for key, value in lists)]
+    return ["", "[[layers]]", f'name = "{rule.name}"', *(f"{key} = {listed(value)}" for key, value in lists)]
 
 
 def _packages(layer: str, names: list[str]) -> list[str]:
@@ -88,5 +88,6 @@ def _quoted(name: str) -> str:
     return f"'{name}'" if "\\" in name else f'"{name}"'
 
 
-def _list(names: list[str]) -> str:
+def listed(names: list[str]) -> str:
+    """Names as a list of TOML."""
     return "[" + ", ".join(map(_quoted, names)) + "]"

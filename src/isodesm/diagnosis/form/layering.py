@@ -63,9 +63,9 @@ def _proposed(report: Report, layers: Layers) -> Iterator[Finding]:
     against = _against(report, layers)
     found: dict[tuple[int, str], list[tuple[int, int]]] = defaultdict(list)
     for source, target, rows in _pairs(report, lambda source, target: layers.outward(source, target) in against):
-        if _is_on_screen(report, source) or report.symbols.is_module(target):
-            continue  # a visual part, wherever it lies, is no proof against its package
-        if {source, target} <= layers.sure_types:
+        if not {source, target} <= layers.sure_types or report.symbols.is_module(target):
+            continue
+        if not _is_on_screen(report, source):  # a visual part, wherever it lies, is no proof against its package
             found[source, layers.outward(source, target)].append((target, rows[0]))
     for (source, crossing), known in sorted(found.items()):
         target, row = known[0]

@@ -84,10 +84,11 @@ def _leaks_in_signature(report: Report, row: int, member: Member) -> bool:
 
 
 def _leaks_inside(report: Report, row: int, function: str) -> bool:
-    """Whether a body makes or asks what belongs to the transport, or calls a function that writes into an answer."""
+    """Whether a body makes or asks what belongs to the transport, or calls a function that writes into an answer; the rows are
+    of what lies outside the tree."""
     table = report.codebase.bonds
     source, target = table.source[row], table.target[row]
-    if target >= 0 or _handles_requests(report, source):
+    if _handles_requests(report, source):
         return False
     return _answers_request(report, row, function) if function else _is_boundary_type(report, source, target)
 

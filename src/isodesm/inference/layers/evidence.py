@@ -19,7 +19,7 @@ from isodesm.linking.bonds import KIND_NUMBER, BondTable
 from isodesm.linking.symbols import Symbols
 
 NAMED, ALSO_NAMED, HINTED, NAMED_SHARED, BELOW_SHARED = 5.0, 3.0, 2.0, 3.0, 1.5
-"""What a segment is worth that names a layer: the one that divides the tree, a further one, one that may mean others things,
+"""What a segment is worth that names a layer: the one that divides the tree, a further one, one that may mean other things,
 the last one if it names what all share, which helpers inside a layer are called by, too, and one before the last."""
 SHOWN, PRESENTS, STARTS = 6.0, 4.0, 2.0
 """What it is worth if all classes put visual parts together, are presentation by their role, or start the program."""
@@ -60,7 +60,6 @@ class PackageEvidence:
         self.packages, self.symbols, self.bonds, self.roles, self.effects = packages, symbols, bonds, roles, effects
         self._positions = positions(range(len(packages.names)), packages.arcs)
         entries = shared_catalogue().layers
-        self.names = [entry.name for entry in entries]
         self._named = {segment: entry.name for entry in entries for segment in entry.segments.split()}
         self._hinted = {segment: entry.name for entry in entries for segment in entry.hints.split()}
 

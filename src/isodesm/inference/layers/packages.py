@@ -17,6 +17,12 @@ _DOMAINS = frozenset("com org net edu gov io dev app info de uk fr nl ch at eu u
 """First segments of reversed domain names."""
 
 
+def package_of(symbols: Symbols, file: int) -> str:
+    """The package of a file, else its folder."""
+    facts = symbols.files[file]
+    return facts.package or facts.path.rpartition("/")[0]
+
+
 def segments_of(symbols: Symbols, file: int) -> list[str]:
     """The segments of the package of a file, else those of its folders."""
     facts = symbols.files[file]
@@ -38,7 +44,7 @@ class Packages:
 
     def __init__(self, symbols: Symbols, bonds: BondTable, roles: Roles) -> None:
         self.symbols, self.bonds = symbols, bonds
-        keys = [facts.package or facts.path.rpartition("/")[0] for facts in symbols.files]
+        keys = [package_of(symbols, file) for file in range(len(symbols.files))]
         self.names = sorted(set(keys))
         numbers = {name: number for number, name in enumerate(self.names)}
         self.of_file = [numbers[key] for key in keys]
@@ -49,13 +55,10 @@ class Packages:
         for number, package in enumerate(self.of_type):
             if self.is_production[number] and not symbols.is_module(number):
                 self.types[package].append(number)
+        with_classes = frozenset(self.types)
         for number, package in enumerate(self.of_type):
-            if self.is_production[number] and symbols.is_module(number) and package not in self._with_classes:
+            if self.is_production[number] and symbols.is_module(number) and package not in with_classes:
                 self.types[package].append(number)
-
-    @cached_property
-    def _with_classes(self) -> frozenset[int]:
-        return frozenset(self.types)
 
     @cached_property
     def arcs(self) -> dict[tuple[int, int], int]:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 
 from isodesm.inference.layers.model import Layer, Layers
-from isodesm.inference.layers.packages import dividing, segments_of
+from isodesm.inference.layers.packages import dividing, package_of, segments_of
 from isodesm.linking.symbols import Symbols
 from isodesm.settings import LayerRule
 
@@ -20,7 +20,7 @@ def told_layers(symbols: Symbols, rules: tuple[LayerRule, ...]) -> Layers:
     paths = [segments_of(symbols, file) for file in range(len(symbols.files))]
     divided = dividing(paths, by_segment)
     found = [_layer_of(path, by_segment, by_package, divided) for path in paths]
-    places = [facts.package or facts.path.rpartition("/")[0] for facts in symbols.files]
+    places = [package_of(symbols, file) for file in range(len(symbols.files))]
     evidence = [f"{said} of {place}" if said else "" for (_, said), place in zip(found, places, strict=True)]
     return Layers(
         layers,

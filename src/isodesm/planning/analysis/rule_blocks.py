@@ -80,7 +80,9 @@ class Blocks:
         self.member, self.file = symbols.types[number].members[index], symbols.file_of[number]
         self.syntax, self.language = sources.syntax(self.file), sources.language(number)
         facts = symbols.files[self.file]
-        self.parts = parts_of(facts.language, facts.path, self.syntax.text, *self.member.body)
+        parts = parts_of(facts.language, facts.path, self.syntax.text, *self.member.body)
+        said = ((each, plain(self.syntax.text[each.start : each.end])) for each in parts)
+        self.weighed = [(each, is_decision(each, text), is_calculation(each, text)) for each, text in said]
         line = sources.codebase.roles.ancestors(number)
         self.own = {each.name.lstrip("$") for one in line for each in symbols.types[one].members}
         first = symbols.first[self.file]
@@ -155,9 +157,8 @@ class Blocks:
         return "" if kind in INFERRED else kind
 
     def _block(self, known: dict[str, str], start: int, end: int) -> Block | None:
-        inside = [part for part in self.parts if start <= part.start and part.whole <= end]
-        decisions = sum(is_decision(part, plain(self.syntax.text[part.start : part.end])) for part in inside)
-        reckoned = sum(is_calculation(part, plain(self.syntax.text[part.start : part.end])) for part in inside)
+        inside = [each for each in self.weighed if start <= each[0].start and each[0].whole <= end]
+        decisions, reckoned = sum(each[1] for each in inside), sum(each[2] for each in inside)
         if not decisions or decisions + reckoned < LEAST_PARTS:
             return None
         said = plain(self.syntax.text[start:end])
