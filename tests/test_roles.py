@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from isodesm.catalogue import catalogue_of
 from isodesm.codebase.model import Codebase
+from isodesm.measures.narrower_role import narrower_role
 from isodesm.settings import LayerRule
 from tests.support import TreeTest
 
@@ -88,6 +89,56 @@ class RoleTest(TreeTest):
                 self.root = self.root.parent / name
                 subject = next(each for each in ("OrderController", "XEvent", "X") if f" {each} " in source.replace("(", " "))
                 self.assertEqual(role_of(self.read({"p/All.java": source}), subject), wanted)
+
+    NARROWER = {
+        "declared as a record": ("record X(int a) { }", "record: is declared as one"),
+        "fields that never change": ("class X { final int a; X(int a) { this.a = a; } int a() { return a; } }", "record:"),
+        "a field that is filled": ("class X { final java.util.Map<String, Y> a; X(java.util.Map<String, Y> a) { } }", ""),
+        "a fixed field, and work": ("class X { final Y a; X(Y a) { this.a = a; } void go(int b) { a.go(b); } }", ""),
+        "an event by who takes it": (
+            "class XEvent { int a; int getA() { return a; } } class Y { void onRise(XEvent e) { e.getA(); } }",
+            "event: Y.onRise takes it",
+        ),
+        "an event by name alone": ("class XEvent { int a; int getA() { return a; } }", ""),
+        "run by a thread": (
+            STORE + "class X implements Runnable { FileThing t; public void run() { t.drop(); } }",
+            "worker: a thread, a pool or a timer calls its run",
+        ),
+        "told of what happened": (
+            STORE + "class XListener { FileThing t; public void onRise(int e) { if (e > 1) { t.drop(); } } }",
+            "handler: onRise is called with what has happened",
+        ),
+        "one kind of object given as another": (
+            STORE + "interface Bin { void clear(); } class X implements Bin { FileThing t; public void clear() { t.drop(); } }",
+            "adapter: gives a FileThing as Bin",
+        ),
+        "works with another": (STORE + "class X { FileThing t; void clear(int a) { if (a > 1) { t.drop(); } } }", ""),
+    }
+
+    def test_narrower_words_are_shown_by_more_than_a_name(self) -> None:
+        for name, (source, wanted) in self.NARROWER.items():
+            with self.subTest(case=name):
+                self.root = self.root.parent / name
+                codebase = self.read({"p/All.java": source})
+                number = next(n for n, each in enumerate(codebase.symbols.types) if each.name.startswith("X"))
+                found = narrower_role(codebase, number)
+                said = f"{found.name}: {found.reason}" if found else ""
+                self.assertEqual(said[: len(wanted)] if wanted else said, wanted)
+
+    def test_doubles_and_helpers_of_tests(self) -> None:
+        codebase = self.read(
+            {
+                "src/p/Bin.java": "package p; public interface Bin { void clear(); }",
+                "test/p/NoBin.java": "package p; class NoBin implements Bin { public void clear() { } }",
+                "test/p/Make.java": "package p; class Make { static Bin one() { return new NoBin(); } }",
+                "test/p/BinTest.java": "package p; class BinTest { void testIt() { Make.one().clear(); } }",
+            }
+        )
+        names = [narrower_role(codebase, n) for n in range(len(codebase.symbols))]
+        self.assertEqual(
+            {codebase.symbols.types[n].name: found.name for n, found in enumerate(names) if found},
+            {"NoBin": "test double", "Make": "test helper"},
+        )
 
     def test_tests_are_known_by_folder_and_framework(self) -> None:
         codebase = self.read(

@@ -132,6 +132,8 @@ class Catalogue(msgspec.Struct, frozen=True, rename="kebab", forbid_unknown_fiel
     cross_cutting: Listed = Listed()
     light: LightUses = LightUses()
     roles: RoleRules = RoleRules()
+    narrower: RoleRules = RoleRules()
+    """Marks and bases of what runs by itself, is told of events, or is sent."""
     injection: Injection = Injection()
     registrations: ContainerRules = ContainerRules()
     """What holds beside all containers: a user's own words."""
@@ -221,6 +223,8 @@ class SharedCatalogue(msgspec.Struct, frozen=True, rename="kebab", forbid_unknow
     contracts: Folders
     """Folders of interfaces."""
     suffixes: dict[str, str]
+    narrower: dict[str, str]
+    """Ends of names that go with a narrower word for a class, and are no proof of it."""
     tests: Tests
     build_files: BuildFiles
     manifests: BuildFiles

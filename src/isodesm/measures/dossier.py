@@ -18,6 +18,7 @@ from isodesm.linking.symbols import simple_name
 from isodesm.measures.churn import Churn, Partner
 from isodesm.measures.makers import Maker, makers_of
 from isodesm.measures.member_use import MemberUse, caller_kind, member_use
+from isodesm.measures.narrower_role import narrower_role
 from isodesm.measures.one_more import places_of_siblings
 from isodesm.measures.ranking import RankedClass, Ranking
 from isodesm.queries.object_tree import ObjectNode, object_tree
@@ -97,6 +98,8 @@ class Dossier(msgspec.Struct, frozen=True):
     line: int
     role: str
     role_evidence: tuple[str, ...]
+    narrower: str
+    """A narrower word than the role, with its reason behind a colon; '' where none is shown to fit."""
     layer: str
     layer_evidence: str
     measures: RankedClass | None
@@ -146,6 +149,7 @@ class _Maker:
 
     def dossier(self, diagnosis: Diagnosis, ranking: Ranking, churn: Churn) -> Dossier:
         number, role = self.number, self.roles[self.number]
+        narrower = narrower_role(self.codebase, number)
         used = self._users()
         return Dossier(
             name=self.symbols.names[number],
@@ -154,6 +158,7 @@ class _Maker:
             line=self.declared.place.line,
             role=role.name,
             role_evidence=tuple(f"{each.role}: {each.reason}" for each in role.evidence[:6]),
+            narrower=f"{narrower.name}: {narrower.reason}" if narrower else "",
             layer=self.codebase.layers.name(number),
             layer_evidence=self.codebase.layers.evidence[number],
             measures=next((row for row in ranking.classes if row.number == number), None),

@@ -49,6 +49,8 @@ class _Sheet:
             )
         )
         self._line("role", it.role or "unknown", "; ".join(it.role_evidence if self.full else it.role_evidence[:2]))
+        if it.narrower:
+            self._line("more exactly", *it.narrower.split(": ", 1))
         self._line("layer", it.layer or "none", it.layer_evidence)
         self._measures(it)
         self._making(it)

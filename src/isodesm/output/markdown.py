@@ -28,6 +28,7 @@ def about_text(it: Dossier) -> bytes:
         ]
     sections: tuple[tuple[str, Iterable[str]], ...] = (
         ("Evidence for its role", it.role_evidence),
+        ("More exactly", (it.narrower,) if it.narrower else ()),
         ("Constructor", [f"`{it.constructor}`"] if it.constructor else []),
         ("Needs", (f"`{each.name}`: `{each.type}` – {each.served_by or each.how}" for each in it.needs)),
         ("Made by", (f"{each.by}: {each.what} `{each.file}:{each.line}`" for each in it.made_by)),
