@@ -7,7 +7,7 @@ class calls on it; not what the object could do in other hands.
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Callable, Iterable, Mapping
+from collections.abc import Callable, Iterable, Iterator, Mapping
 from functools import cached_property
 from typing import Any, NamedTuple
 
@@ -161,28 +161,59 @@ class Effects(UseGraph):
         `gone`, and with some uses `moved` to construction."""
         if not self.of_node(start) and not moved.to:
             return ()  # nothing to be rid of
-        seen, frontier = {start}, [start]
-        found: set[str] = set()
+        found = {
+            use.effect
+            for node, hops in self._reached(start, cut, moved, {start: None})
+            for use in self.direct.get(node, ())
+            if not use.sort and self._is_felt(node, use.effect, hops) and use.row not in gone
+        }
+        return tuple(sorted(found, key=GRAVITY.__getitem__))
+
+    def way_without(
+        self,
+        number: int,
+        effect: str,
+        cut: frozenset[tuple[int, int]],
+        gone: frozenset[int] = frozenset(),
+        moved: Moved = NOTHING_MOVED,
+    ) -> tuple[Node, ...]:
+        """The nodes of a shortest way from a class to an effect that is locked in under the same assumption as `type_without`,
+        the one that uses the API last; () where none is."""
+        cut |= frozenset(self._defaults.get(number, ()))
+        for member in range(HEAD, len(self.symbols.types[number].members)):
+            before: dict[Node, Node | None] = {(number, member): None}
+            for node, hops in self._reached((number, member), cut, moved, before):
+                uses = (use for use in self.direct.get(node, ()) if use.effect == effect and not use.sort)
+                if self._is_felt(node, effect, hops) and any(use.row not in gone for use in uses):
+                    way: list[Node] = []
+                    step: Node | None = node
+                    while step is not None:
+                        way.append(step)
+                        step = before[step]
+                    return tuple(reversed(way))
+        return ()
+
+    def _reached(
+        self, start: Node, cut: frozenset[tuple[int, int]], moved: Moved, before: dict[Node, Node | None]
+    ) -> Iterator[tuple[Node, int]]:
+        """The nodes that one leads to, itself first, each with the hops to it; `before` gets the node that each is used by."""
+        frontier = [start]
         for hops in range(REACH + 1):
             following: list[Node] = []
             for node in frontier:  # grows while it is read
-                uses = self.direct.get(node, ())
-                found.update(
-                    use.effect for use in uses if not use.sort and self._is_felt(node, use.effect, hops) and use.row not in gone
-                )
+                yield node, hops
                 for used in (*self._used_by.get(node, ()), *moved.to.get(node, ())):
                     if (
-                        used in seen
+                        used in before
                         or (node, used) in moved.away
                         or (node[0], used[0]) in cut
                         or (used[0] != node[0] and self.shared.is_memo(used))
                     ):
                         continue
-                    seen.add(used)
+                    before[used] = node
                     free = used[0] == node[0] or node[1] == INSTANCE
                     (frontier if free else following).append(used)
             frontier = following
-        return tuple(sorted(found, key=GRAVITY.__getitem__))
 
     def _is_felt(self, node: Node, effect: str, hops: int) -> bool:
         """Whether an effect is still felt from so many hops away."""

@@ -28,5 +28,9 @@ class Options(msgspec.Struct, frozen=True):
     """Ids of steps that turned a build red, which are not taken either, with what that said."""
     whole: bool = False
     """No steps with places that only a person can change."""
+    goal: frozenset[int] = frozenset()
+    """Classes that shall be testable alone: nothing is planned that this does not need."""
+    production: bool = False
+    """With a goal, whether callers and composition roots are told, too, and old constructors go."""
     settle: bool = True
     """Whether measures are held against a scan of the tree as the steps would leave it."""

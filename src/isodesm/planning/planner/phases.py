@@ -36,7 +36,7 @@ def inject_decisions(planning: Planning, waiting: list[Decision]) -> list[Decisi
     while waiting and not planning.is_enough():
         decision = waiting.pop(0)
         planning.attempt(partial(inject, planning, decision), decision)
-        if not any(each.source == decision.source for each in waiting):
+        if planning.tells_callers and not any(each.source == decision.source for each in waiting):
             planning.attempt(partial(_wire, planning, decision.source), decision, keeps_words=False)
     return waiting
 
@@ -110,18 +110,23 @@ def _is_moved(planning: Planning, decision: Decision, refusals: list[Refusal]) -
 def forward_dependencies(planning: Planning) -> None:
     """Callers forward what classes take, those first whose callers are created themselves."""
     for number in creators_first(planning.context):
-        if number in planning.context.state.legacy:
+        behind = planning.options.goal and number not in planning.options.goal
+        if number in planning.context.state.legacy and (planning.tells_callers or behind):
             planning.attempt(partial(_forward, planning, number))
 
 
 def wire_roots(planning: Planning) -> None:
     """Composition roots inject what classes take by now."""
+    if not planning.tells_callers:
+        return
     for number in _by_name(planning, planning.context.state.legacy):
         planning.attempt(partial(_wire, planning, number))
 
 
 def retire_legacy(planning: Planning) -> None:
     """Legacy constructors go, and again while one that went has kept another; at last what a container's factory creates."""
+    if not planning.tells_callers:
+        return
     context, names = planning.context, planning.codebase.symbols.names
     count = -1
     while len(context.state.retired) > count:
@@ -172,3 +177,5 @@ PHASES = (
     Phase("advise", advise),
 )
 """What follows once all decisions are taken on, in this order."""
+OF_GOALS = (forward_dependencies, wire_roots, retire_legacy)
+"""What follows in a plan with a goal, which does nothing else."""

@@ -8,13 +8,15 @@ import msgspec
 
 from isodesm.codebase.model import Codebase
 from isodesm.diagnosis.shared.findings import Diagnosis
+from isodesm.measures.testable import light_uses
 from isodesm.planning.analysis.decisions import find_decisions
 from isodesm.planning.model.step import Plan, Step
 from isodesm.planning.planner.fitting import fitted
+from isodesm.planning.planner.goal import decisions_for
 from isodesm.planning.planner.leftovers import choices_of, keeping_of, kept_of, left_over, waiting_of
 from isodesm.planning.planner.options import Options
 from isodesm.planning.planner.order import order_decisions
-from isodesm.planning.planner.phases import PHASES, inject_decisions
+from isodesm.planning.planner.phases import OF_GOALS, PHASES, inject_decisions
 from isodesm.planning.planner.planning import Planning
 from isodesm.planning.planner.progress import find_done
 from isodesm.planning.planner.projection import Loosened, Projection
@@ -51,9 +53,14 @@ def _begin(codebase: Codebase, diagnosis: Diagnosis, options: Options, only: fro
     """A plan before its first step."""
     start, focus = Projection(codebase, diagnosis.hard, Loosened()), options.focus
     decisions = find_decisions(codebase, diagnosis.hard, start.usage.states)
-    wanted = [each for each in decisions if not focus or each.source in focus or each.target in focus]
-    context = PlanContext(codebase, wanted, all_members=options.all_members, no_new=options.no_new_abstractions)
-    for finding in mixed_findings(diagnosis.findings, focus):
+    if options.goal:
+        wanted = decisions_for(start, decisions, options.goal, light_uses(diagnosis))
+    else:
+        wanted = [each for each in decisions if not focus or each.source in focus or each.target in focus]
+    context = PlanContext(
+        codebase, wanted, all_members=options.all_members, no_new=options.no_new_abstractions, goal=options.goal
+    )
+    for finding in () if options.goal else mixed_findings(diagnosis.findings, focus):
         if finding.kind == MIXED and (mixed := mixed_decision(context, finding)) is not None:
             context.considered.outside[mixed.source].append(mixed)
     return Planning(context, wanted, diagnosis, options, start, only)
@@ -65,7 +72,8 @@ def _take(planning: Planning) -> int:
     waiting = inject_decisions(planning, order_decisions(planning.codebase, fitting))
     if not waiting and not planning.is_enough():
         for phase in PHASES:
-            phase.run(planning)
+            if not planning.options.goal or phase.run in OF_GOALS:
+                phase.run(planning)
     return len(waiting)
 
 

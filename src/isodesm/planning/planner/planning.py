@@ -78,6 +78,11 @@ class Planning:
         """The steps so far."""
         return self.so_far.steps
 
+    @property
+    def tells_callers(self) -> bool:
+        """Whether callers and composition roots are told, and old constructors go: all but plans for a test do so."""
+        return not self.options.goal or self.options.production
+
     # --- attempts -------------------------------------------------------------------------
 
     def attempt(self, take: Callable[[], None], decision: Decision | None = None, *, keeps_words: bool = True) -> None:

@@ -139,7 +139,7 @@ class Projection:
             else (self.loosened.cuts | pairs, self.loosened.bridged)
         )
         dropped = self.loosened.dropped if bridge else self.loosened.dropped | rows
-        moved = self._moving(decision, deferred) if bridge else self.loosened.moved
+        moved = self._moving(decision, deferred or not bridge) if bridge or _calls_functions(decision) else self.loosened.moved
         loosened = Loosened(cuts, bridged, self.loosened.gone | rows, dropped, moved)
         following = Projection(self.codebase, left, loosened, self)
         following.effects.take_over(self.effects, decision.source)
@@ -209,6 +209,8 @@ class Projection:
         pairs = {(decision.source, table.target[row]) for row in rows if table.target[row] >= 0}
         if decision.target >= 0:
             pairs.add((decision.source, decision.target))
+        if _calls_functions(decision):  # of the same class or module it may call others, which stay
+            pairs.discard((decision.source, decision.target))
         return frozenset(pairs), frozenset(row for row in rows if table.target[row] < 0)
 
     def _judged(self, finding: Finding, changed: int, changes: frozenset[str]) -> Finding | None:
@@ -249,6 +251,12 @@ class Projection:
             found = self._known[number] = self._measure(number)
         return found
 
+    def way_to(self, number: int, effect: str, light: frozenset[int] = frozenset()) -> tuple[tuple[int, int], ...]:
+        """The nodes by which a class reaches an effect in this state, but for the uses in some rows; () where it does not."""
+        own_defaults = frozenset(pair for pair in self.loosened.bridged if pair[0] == number)
+        loosened = self.loosened
+        return self.codebase.effects.way_without(number, effect, loosened.cuts | own_defaults, loosened.gone, loosened.moved)
+
     def _measure(self, number: int) -> Measures:
         own = [self._weight(finding) for finding in self.findings if finding.source_number == number]
         borne = [self._weight(finding) for finding in self.findings if finding.target_number == number]
@@ -263,6 +271,11 @@ class Projection:
             ),
             by_layer=self._totals,
         )
+
+
+def _calls_functions(decision: Decision) -> bool:
+    """Whether a class calls static functions of the tree, so that no object stands for all that it asks of their owner."""
+    return decision.kind == "static-effect" and decision.target >= 0
 
 
 def _count(totals: dict[str, tuple[float, int]], layer: str, weight: float, sign: int) -> None:

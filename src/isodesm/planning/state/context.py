@@ -20,9 +20,15 @@ class PlanContext:
     """Mutable in its `state` alone, which is a value: whoever keeps it can go back to it."""
 
     def __init__(
-        self, codebase: Codebase, decisions: list[Decision], *, all_members: bool = False, no_new: bool = False
+        self,
+        codebase: Codebase,
+        decisions: list[Decision],
+        *,
+        all_members: bool = False,
+        no_new: bool = False,
+        goal: frozenset[int] = frozenset(),
     ) -> None:
-        self.codebase, self.all_members, self.no_new = codebase, all_members, no_new
+        self.codebase, self.all_members, self.no_new, self.goal = codebase, all_members, no_new, goal
         self.sources = Sources(codebase)
         self.considered = Considered(self.sources)
         for decision in decisions:

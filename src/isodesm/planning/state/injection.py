@@ -81,6 +81,9 @@ def free_name(sources: Sources, state: PlanState, number: int, wanted: str) -> s
         taken |= {each.alias for each in sources.symbols.files[file].imports} | {
             declared.name for declared in sources.symbols.files[file].types
         }
+        table = sources.codebase.bonds
+        named = {table.target[row] for row in table.rows_of_source(number)}
+        taken |= {sources.symbols.types[each].name for each in named if each >= 0}  # a class may be written small
     for candidate in _candidates(wanted):
         name = variable_name(candidate, set(), snake=sources.language(number).snake_case)
         if name not in taken:

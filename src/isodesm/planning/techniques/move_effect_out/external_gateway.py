@@ -69,7 +69,7 @@ def around(context: PlanContext, decision: Decision) -> tuple[ExternalGateway, D
         return Refusal(Reason.UNTYPED_CALL)
     bases = context.codebase.roles.ancestors(number)[1:]
     behind = number in context.state.interfaces or any(context.symbols.types[each].is_abstract for each in bases)
-    if context.codebase.roles.name(number) in ("gateway", "repository") and behind:
+    if context.codebase.roles.name(number) in ("gateway", "repository") and behind and number not in context.goal:
         return Refusal(Reason.ITS_JOB)
     calls: list[OutsideCall] = []
     for place in decision.places:

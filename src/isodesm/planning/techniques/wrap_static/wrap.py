@@ -8,6 +8,7 @@ import re
 from isodesm.facts.records import Member
 from isodesm.inference.effect_kinds import WORTH_WRAPPING
 from isodesm.linking.symbols import simple_name
+from isodesm.measures.testable import STOPPING
 from isodesm.planning.analysis.api_substitutes import OUTSIDE_CLASSES, substitute_of
 from isodesm.planning.analysis.decisions import holds_object
 from isodesm.planning.analysis.expressions import free_names, passed
@@ -63,7 +64,7 @@ def propose(context: PlanContext, decision: Decision) -> Proposal | Refusal | No
     if found is None or len(uses) < len(decision.places):
         called = callee if decision.name in OUTSIDE_CLASSES else simple_name(decision.name)
         return Refusal(Reason.NEEDS_GATEWAY, name=called)
-    if found.name in IDENTIFIERS:
+    if found.name in IDENTIFIERS and decision.source not in context.goal:
         return Refusal(Reason.IDENTIFIER)
     owner = first.site.text
     language = context.sources.language(decision.source)
@@ -162,9 +163,9 @@ def _unworthy(context: PlanContext, decision: Decision) -> Refusal | None:
     """Why static functions are better left where they are called; None where tests gain by handing them in."""
     if any(place.finding.kind == "ambient-state" for place in decision.places):
         return common(context, decision)
+    worth = STOPPING if context.goal else WORTH_WRAPPING
     if any(
-        WORTH_WRAPPING.intersection(place.finding.effects) and _surely_reaches(context, decision, place)
-        for place in decision.places
+        worth.intersection(place.finding.effects) and _surely_reaches(context, decision, place) for place in decision.places
     ):
         return None
     return Refusal(Reason.HARMLESS_HELPER)
@@ -179,7 +180,8 @@ def _surely_reaches(context: PlanContext, decision: Decision, place: Place) -> b
         return True
     count = len(brackets[1])
     fitting = [node for node in nodes if _takes(context.symbols.types[node[0]].members[node[1]], count)]
-    return all(WORTH_WRAPPING.intersection(context.codebase.effects.of_node(node)) for node in fitting)
+    worth = STOPPING if context.goal else WORTH_WRAPPING
+    return all(worth.intersection(context.codebase.effects.of_node(node)) for node in fitting)
 
 
 def _takes(member: Member, count: int) -> bool:
