@@ -20,7 +20,7 @@ _HOMES = {
     "read": "isodesm.codebase.reading",
     "diagnose": "isodesm.diagnosis.diagnose",
     "rank": "isodesm.measures.ranking",
-    "plan": "isodesm.planning.planner.plan",
+    "plan": "isodesm.planning.planner.staging",
     "carry_out": "isodesm.rewriting.apply",
 }
 

@@ -123,11 +123,18 @@ class Workspace:
     def plan(self, options: Options, mistakes: list[Exception]) -> Plan:
         """The plan; decisions at which planning failed are left out, and why is put into `mistakes`."""
         from isodesm.planning.model.step import Plan
-        from isodesm.planning.planner.plan import plan
+        from isodesm.planning.planner.staging import plan
 
-        shape = ("plan", [sorted(each) if isinstance(each, frozenset) else each for each in msgspec.structs.astuple(options)])
-        make = self._during("planning", lambda: plan(self.codebase, self.diagnosis, options, mistakes))
+        asked = [sorted(each) if isinstance(each, frozenset) else each for each in msgspec.structs.astuple(options)]
+        shape = ("plan", head_of_tree(self.path), asked)
+        make = self._during("planning", lambda: plan(self.codebase, self.diagnosis, options, mistakes, self._commits))
         return self.kept(shape, Plan, make, unless=lambda: bool(mistakes))
+
+    @property
+    def _commits(self) -> dict[str, int]:
+        """File to the commits that it was in."""
+        churn, files = self.churn(""), self.codebase.symbols.files
+        return {facts.path: round(float(churn.commits_of[number])) for number, facts in enumerate(files)}
 
     def _during(self, phase: str, make: Callable[[], Kept]) -> Callable[[], Kept]:
         def run() -> Kept:

@@ -14,7 +14,7 @@ from typing import TYPE_CHECKING, NamedTuple
 from isodesm.codebase.background_inference import Beside
 from isodesm.codebase.inferred import Inferred, Read
 from isodesm.codebase.overview import Overview, Shown
-from isodesm.disk.opening import read_plain
+from isodesm.disk.opening import LARGEST_SOURCE, read_plain
 from isodesm.errors import TreeChanged
 from isodesm.facts.definitions import Definition
 from isodesm.facts.records import DeclaredType, FileSites, Local, Trouble, digest_of
@@ -68,6 +68,8 @@ class Codebase:
         self.definitions = beside.definitions
         self.remarks: tuple[str, ...] = ()
         """What is to be said to who waits, and is no part of any result."""
+        self.written: dict[str, bytes] = {}
+        """Path to the bytes of what steps would write, in the place of what is on disk."""
         self.is_linked_again = False
         """Whether some files have changed since the bonds of the others were kept: then somebody is editing."""
         self.root, self.settings, self.symbols, self.bonds = root, settings, symbols, bonds
@@ -262,6 +264,14 @@ class Codebase:
         if digest_of(content) != facts.digest:
             raise TreeChanged(facts.path, "its content is another by now")
         return as_utf8(facts.path, content)[0]
+
+    def read_file(self, path: str, largest: int = LARGEST_SOURCE) -> bytes:
+        """The bytes of any file of the tree as steps would leave it. OSError where it can't be read."""
+        return self.written[path] if path in self.written else read_plain(self.root / path, largest)
+
+    def has_file(self, path: str) -> bool:
+        """Whether there is such a file, or steps would write one."""
+        return path in self.written or (self.root / path).exists()
 
     def target_name(self, target: int) -> str:
         """The qualified name of a bond's target, in the tree or not."""

@@ -24,9 +24,9 @@ from isodesm.measures.ranking import RankedClass, Ranking
 from isodesm.queries.object_tree import ObjectNode, object_tree
 
 
-def counted(count: int, one: str) -> str:
+def counted(count: int, one: str, many: str = "") -> str:
     """A number with its noun."""
-    return f"{count} {one}{'' if count == 1 else 's'}"
+    return f"{count} {one if count == 1 else many or one + 's'}"
 
 
 USES = frozenset((*(KIND_NUMBER[kind] for kind in ("call", "static-call", "static-field", "lookup")), ASKED))

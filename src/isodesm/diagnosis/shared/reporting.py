@@ -10,7 +10,6 @@ from typing import NamedTuple, TypedDict, Unpack
 from isodesm.codebase.model import Codebase
 from isodesm.diagnosis.shared.findings import Finding, Related
 from isodesm.diagnosis.shared.spans import Span, span_of, span_of_line
-from isodesm.disk.opening import read_plain
 from isodesm.inference.injection import Injection
 from isodesm.inference.registrations import Registration
 from isodesm.linking.bonds import KINDS
@@ -115,7 +114,7 @@ class Report:
     def _text(self, path: str) -> bytes:
         if path not in self._others:
             try:
-                self._others[path] = read_plain(self.codebase.root / path)
+                self._others[path] = self.codebase.read_file(path)
             except OSError:
                 self._others[path] = b""
         return self._others[path]

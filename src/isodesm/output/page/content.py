@@ -22,6 +22,7 @@ from isodesm.measures.ranking import ORDERS, RankedClass, Ranking
 from isodesm.output.envelope import finding_record
 from isodesm.output.text import counted, number_of
 from isodesm.planning.model.step import Plan
+from isodesm.planning.wording.goals import listed
 from isodesm.queries.entries import Entry, entry_points
 from isodesm.queries.layer_report import report_layers
 from isodesm.queries.object_tree import ObjectNode, object_tree
@@ -143,7 +144,7 @@ def _story(codebase: Codebase, row: RankedClass, diagnosis: Diagnosis) -> dict[s
     """A class to begin with, and in sentences why."""
     said = [f"It decides on {counted(row.hard_bonds, 'collaborator')} itself."] if row.hard_bonds else []
     if row.locked_effects:
-        said.append(f"No test of it can keep out {_listed(row.locked_effects)}.")
+        said.append(f"No test of it can keep out {listed(row.locked_effects)}.")
     if row.fan_in:
         said.append(f"{counted(row.fan_in, 'class', 'classes')} depend{'s' if row.fan_in == 1 else ''} on it.")
     gravest = next((each for each in diagnosis.findings if each.source_number == row.number and each.kind in HARD_KINDS), None)
@@ -157,10 +158,6 @@ def _story(codebase: Codebase, row: RankedClass, diagnosis: Diagnosis) -> dict[s
         "said": " ".join(said),
         "finding": gravest.message if gravest is not None else "",
     }
-
-
-def _listed(words: Sequence[str]) -> str:
-    return words[0] if len(words) == 1 else f"{', '.join(words[:-1])} and {words[-1]}"
 
 
 def _row(codebase: Codebase, row: RankedClass) -> list[Any]:

@@ -38,7 +38,7 @@ class Sources:
 
     def __init__(self, codebase: Codebase) -> None:
         self.codebase, self.symbols, self.levels = codebase, codebase.symbols, Levels(codebase)
-        self.projects = ProjectFiles(codebase.root)
+        self.projects = ProjectFiles(codebase)
         self.creators = creators_of(codebase)
         self.root_sites = self._sites(lambda each, _: each.root)
         """Class to the places where a composition root creates it."""

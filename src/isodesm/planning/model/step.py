@@ -8,6 +8,8 @@ from typing import NamedTuple
 
 import msgspec
 
+from isodesm.planning.model.stage import Goal, Stage
+
 HAND_IN = "hand-in"
 """What ids of steps that inject something begin with, whatever their technique: it may change from plan to plan."""
 PASS_ON = "pass-on"
@@ -231,6 +233,10 @@ class Plan(msgspec.Struct, frozen=True):
     """Questions that a person has to answer before the steps are taken."""
     unproven: dict[str, int] = {}
     """Decisions that are left because what would be written did not hold, by the check that it failed."""
+    goals: tuple[Goal, ...] = ()
+    """The classes that the plan is for, where it was made for some."""
+    stages: tuple[Stage, ...] = ()
+    """The parts of a plan of the whole, in order."""
 
 
 def digest_of(content: bytes | None) -> str:

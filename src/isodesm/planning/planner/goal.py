@@ -2,20 +2,25 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable, Iterator, Sequence
 from itertools import pairwise
 
 import msgspec
 
+from isodesm.codebase.model import Codebase
 from isodesm.diagnosis.hard_bonds.cases import Case
 from isodesm.diagnosis.hard_bonds.explaining import Explainer
 from isodesm.diagnosis.shared.findings import Finding
 from isodesm.inference.use_graph import Node
 from isodesm.linking.bonds import KINDS
-from isodesm.measures.testable import STOPPING, stands_in_the_way
+from isodesm.measures.testable import STOPPING, Testing, logic_of, stands_in_the_way
 from isodesm.planning.analysis.decisions import find_decisions
 from isodesm.planning.model.decision import Decision
+from isodesm.planning.model.stage import Goal
+from isodesm.planning.model.step import Step
 from isodesm.planning.planner.projection import Projection
+from isodesm.planning.planner.reconcile import Scanned
+from isodesm.planning.wording import goals as wording
 
 MOST_BEHIND = 12
 """Decisions that no finding speaks of, or of other classes, that are taken on for one goal at most: beyond that a person takes
@@ -33,14 +38,52 @@ def decisions_for(start: Projection, decisions: list[Decision], goal: frozenset[
     found = [each for each in decisions if each.source in goal and any(map(stands_in_the_way, each.findings))]
     state = start
     for each in found:
-        state = state.cutting(each, bridge=True)
-    for _ in range(MOST_BEHIND):
+        state = state.loosening(each, bridge=True)
+    for _ in range(MOST_BEHIND * len(goal)):
         following = next(_on_the_way(state, decisions, goal, light, found), None)
         if following is None:
             break
         found.append(following)
-        state = state.cutting(following, bridge=following.source in goal)
+        state = state.loosening(following, bridge=following.source in goal)
     return found
+
+
+def goals_of(now: Scanned, then: Scanned | None, goal: Iterable[int], steps: Sequence[Step]) -> Iterator[Goal]:
+    """What comes of the classes of a goal by some steps, after which the tree was scanned."""
+    names, then = now.codebase.symbols.names, then or now
+    before, after = Testing(*now), Testing(*then)
+    numbers = {name: number for number, name in reversed(list(enumerate(then.codebase.symbols.names)))}
+    files = len({edit.file for step in steps for edit in step.edits})
+    for number in sorted(goal, key=names.__getitem__):
+        at = numbers.get(names[number], -1)
+        was, left = before.of(number).against, after.of(at).against if at >= 0 else ()
+        facts = wording.Freed(
+            name=now.codebase.symbols.types[number].name,
+            branches=logic_of(now.codebase, number),
+            before=was,
+            after=left,
+            steps=len(steps),
+            files=files,
+        )
+        yield Goal(
+            name=names[number],
+            file=now.codebase.symbols.path(number),
+            line=now.codebase.symbols.types[number].place.line,
+            branches=facts.branches,
+            before=was,
+            after=left,
+            steps=len(steps),
+            files=files,
+            said=wording.freed(facts),
+            made_by=_made_by(then.codebase, at) if at >= 0 and not left else "",
+        )
+
+
+def _made_by(codebase: Codebase, number: int) -> str:
+    """A constructor that takes what a class asks for, as a test would call it; '' where it takes nothing."""
+    taken = codebase.wiring.injections.of_constructor(number)
+    given = ", ".join(f"{each.name}: {each.text}" if each.text else each.name for each in taken)
+    return f"{codebase.symbols.types[number].name}({given})"
 
 
 def _on_the_way(

@@ -32,5 +32,7 @@ class Options(msgspec.Struct, frozen=True):
     """Classes that shall be testable alone: nothing is planned that this does not need."""
     production: bool = False
     """With a goal, whether callers and composition roots are told, too, and old constructors go."""
+    stages: int = 0
+    """Of a plan in stages so many at most (0: as many as there are)."""
     settle: bool = True
     """Whether measures are held against a scan of the tree as the steps would leave it."""

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
+from typing import NamedTuple
 
 import msgspec
 
@@ -12,7 +13,7 @@ from isodesm.measures.testable import light_uses
 from isodesm.planning.analysis.decisions import find_decisions
 from isodesm.planning.model.step import Plan, Step
 from isodesm.planning.planner.fitting import fitted
-from isodesm.planning.planner.goal import decisions_for
+from isodesm.planning.planner.goal import decisions_for, goals_of
 from isodesm.planning.planner.leftovers import choices_of, keeping_of, kept_of, left_over, waiting_of
 from isodesm.planning.planner.options import Options
 from isodesm.planning.planner.order import order_decisions
@@ -20,7 +21,7 @@ from isodesm.planning.planner.phases import OF_GOALS, PHASES, inject_decisions
 from isodesm.planning.planner.planning import Planning
 from isodesm.planning.planner.progress import find_done
 from isodesm.planning.planner.projection import Loosened, Projection
-from isodesm.planning.planner.reconcile import MOST_SCANS, expected_of, settled, touched
+from isodesm.planning.planner.reconcile import MOST_SCANS, Scanned, expected_of, scan_after, settled, touched
 from isodesm.planning.state.context import PlanContext
 from isodesm.planning.techniques.move_effect_out.effect import MIXED, mixed_decision, mixed_findings
 
@@ -32,9 +33,20 @@ def plan(
     codebase: Codebase, diagnosis: Diagnosis, options: Options | None = None, mistakes: list[Exception] | None = None
 ) -> Plan:
     """The plan for a codebase. What fails at single decisions is left out of it, and added to `mistakes`."""
-    options = options or Options()
+    return planned(codebase, diagnosis, options or Options(), mistakes).plan
+
+
+class Planned(NamedTuple):
+    """A plan, and the tree after its steps where it was scanned."""
+
+    plan: Plan
+    after: Scanned | None
+
+
+def planned(codebase: Codebase, diagnosis: Diagnosis, options: Options, mistakes: list[Exception] | None) -> Planned:
+    """The same with the scan."""
     if not len(codebase.symbols):
-        return Plan(steps=(), left=(), strain=(0.0, 0.0), hard_bonds=(0, 0))
+        return Planned(Plan(steps=(), left=(), strain=(0.0, 0.0), hard_bonds=(0, 0)), None)
     only = options.only or None
     if options.techniques:  # planned once more with those alone, for each step counts on those before it
         every = msgspec.structs.replace(options, steps=0, until=None, techniques=frozenset())
@@ -77,11 +89,15 @@ def _take(planning: Planning) -> int:
     return len(waiting)
 
 
-def _cut(planning: Planning, waiting: int) -> Plan:
+def _cut(planning: Planning, waiting: int) -> Planned:
     """The plan, cut to the steps that were asked for, with what a scan of the codebase after them finds."""
     codebase, options = planning.codebase, planning.options
     cut: Sequence[Step] = planning.steps[: options.steps] if options.steps else planning.steps
     made, keeping = _around(planning, len(cut), waiting), keeping_of(planning.context)
+    scan = scan_after(codebase, cut) if cut and options.goal else None
+    if options.goal:
+        goals = goals_of(Scanned(codebase, planning.diagnosis), scan, options.goal, cut)
+        made = msgspec.structs.replace(made, goals=tuple(goals))
     if cut and options.settle:
         if len(codebase.symbols.files) > LARGE:  # it needs all that once more of the codebase after the steps
             last = planning.projection_after(len(cut)).findings
@@ -89,19 +105,20 @@ def _cut(planning: Planning, waiting: int) -> Plan:
             planning.let_go()
         else:
             expected, scans = expected_of(codebase, lambda count: planning.projection_after(count).findings), MOST_SCANS
-        cut = settled(codebase, cut, expected, scans)
+        cut = settled(codebase, cut, expected, 0 if options.goal else scans, scan)
     steps = (
         msgspec.structs.replace(step, number=number, files=files)
         for number, (step, files) in enumerate(zip(cut, touched(codebase, cut), strict=True), 1)
     )
     end = cut[-1].after if cut else None
-    return msgspec.structs.replace(
+    plan = msgspec.structs.replace(
         made,
         steps=tuple(steps),
         strain=(made.strain[0], end.strain if end else made.strain[0]),
         hard_bonds=(made.hard_bonds[0], end.hard_bonds if end else made.hard_bonds[0]),
         waiting=waiting_of(keeping, cut),
     )
+    return Planned(plan, scan)
 
 
 def _around(planning: Planning, shown: int, waiting: int) -> Plan:

@@ -132,15 +132,7 @@ class Projection:
         `deferred` says that it is a function which makes it or does it."""
         removed = {finding.id for finding in decision.findings}
         left = [finding for finding in self.findings if finding.id not in removed]
-        pairs, rows = self._uses(decision)
-        cuts, bridged = (
-            (self.loosened.cuts, self.loosened.bridged | pairs)
-            if bridge
-            else (self.loosened.cuts | pairs, self.loosened.bridged)
-        )
-        dropped = self.loosened.dropped if bridge else self.loosened.dropped | rows
-        moved = self._moving(decision, deferred or not bridge) if bridge or _calls_functions(decision) else self.loosened.moved
-        loosened = Loosened(cuts, bridged, self.loosened.gone | rows, dropped, moved)
+        loosened, rows = self._loosened_by(decision, bridge=bridge, deferred=deferred)
         following = Projection(self.codebase, left, loosened, self)
         following.effects.take_over(self.effects, decision.source)
         totals = dict(self._totals)
@@ -150,6 +142,23 @@ class Projection:
         following._judge_again(decision.source, self._changed(following, decision.source, rows), totals)
         following._totals = dict(sorted(totals.items()))
         return following
+
+    def loosening(self, decision: Decision, *, bridge: bool) -> Projection:
+        """The same for who asks for effects alone: no finding is judged again."""
+        loosened, _ = self._loosened_by(decision, bridge=bridge, deferred=False)
+        return Projection(self.codebase, self.findings, loosened, self)
+
+    def _loosened_by(self, decision: Decision, *, bridge: bool, deferred: bool) -> tuple[Loosened, frozenset[int]]:
+        """What is loose after a decision is handed in, and the rows of APIs that no member of the source uses any more."""
+        pairs, rows = self._uses(decision)
+        cuts, bridged = (
+            (self.loosened.cuts, self.loosened.bridged | pairs)
+            if bridge
+            else (self.loosened.cuts | pairs, self.loosened.bridged)
+        )
+        dropped = self.loosened.dropped if bridge else self.loosened.dropped | rows
+        moved = self._moving(decision, deferred or not bridge) if bridge or _calls_functions(decision) else self.loosened.moved
+        return Loosened(cuts, bridged, self.loosened.gone | rows, dropped, moved), rows
 
     def _judge_again(self, changed: int, changes: frozenset[str], totals: dict[str, tuple[float, int]]) -> None:
         """Bring the findings, and totals that go by them, up to what they are now that a class is rid of some effects."""

@@ -16,8 +16,7 @@ import msgspec
 from isodesm.codebase.edited import edited
 from isodesm.codebase.model import Codebase
 from isodesm.diagnosis.diagnose import diagnose
-from isodesm.diagnosis.shared.findings import Finding
-from isodesm.disk.opening import read_plain
+from isodesm.diagnosis.shared.findings import Diagnosis, Finding
 from isodesm.linking.symbols import simple_name
 from isodesm.measures.dossier import counted
 from isodesm.measures.strain import weigh
@@ -53,9 +52,26 @@ def expected_of(codebase: Codebase, projected: Callable[[int], Iterable[Finding]
     return Expected(lambda count: _totals(codebase, projected(count)), _roles(codebase))
 
 
-def settled(codebase: Codebase, steps: Sequence[Step], expected: Expected, most_scans: int = MOST_SCANS) -> list[Step]:
-    """The steps with what scans after the last one, and between them, find. Of the codebase it asks what was read and linked
-    alone.
+class Scanned(NamedTuple):
+    """A codebase as steps would leave it, and what is found in it."""
+
+    codebase: Codebase
+    diagnosis: Diagnosis
+
+
+def scan_after(codebase: Codebase, steps: Iterable[Step]) -> Scanned:
+    """The tree as steps would leave it, read again in memory, with its hard bonds."""
+    contents = contents_after(codebase, steps)
+    after = edited(codebase, contents)
+    after.written = {**codebase.written, **contents}
+    return Scanned(after, diagnose(after, families=()))
+
+
+def settled(
+    codebase: Codebase, steps: Sequence[Step], expected: Expected, most_scans: int = MOST_SCANS, at_end: Scanned | None = None
+) -> list[Step]:
+    """The steps with what scans after the last one, which may be given, and between them, find. Of the codebase it asks what
+    was read and linked alone.
 
     Where that is not what was expected, the difference counts from the step after which it is found first, and the step says
     so. Where there are no more scans to tell, it counts from the likeliest of those in question, and the figures in between
@@ -64,10 +80,11 @@ def settled(codebase: Codebase, steps: Sequence[Step], expected: Expected, most_
     roles: list[dict[str, str]] = []
 
     def scanned(count: int) -> Differences:
-        after = edited(codebase, contents_after(codebase, steps[:count]))
-        actual, wanted = _totals(after, diagnose(after, families=()).hard), expected.totals(count)
-        if count == len(steps):
-            roles.append(_roles(after))
+        last = count == len(steps)
+        scan = at_end if last and at_end is not None else scan_after(codebase, steps[:count])
+        actual, wanted = _totals(scan.codebase, scan.diagnosis.hard), expected.totals(count)
+        if last:
+            roles.append(_roles(scan.codebase))
         return _apart(actual, wanted)
 
     known: dict[int, Differences] = {0: {}, len(steps): scanned(len(steps))}
@@ -187,7 +204,7 @@ def _carried_on(codebase: Codebase, step: Step, contents: dict[str, bytes]) -> d
     for path, edits in by_file.items():
         if path not in contents:
             try:
-                contents[path] = read_plain(codebase.root / path)
+                contents[path] = codebase.read_file(path)
             except OSError:
                 continue
         before.setdefault(path, contents[path])

@@ -12,7 +12,6 @@ from collections.abc import Iterator
 from typing import NamedTuple
 
 from isodesm.codebase.edited import edited
-from isodesm.disk.opening import read_plain
 from isodesm.facts.definitions import SUFFIXES, Definition, read_definitions
 from isodesm.inference.resolution import Service
 from isodesm.linking.symbols import simple_name
@@ -184,7 +183,7 @@ def _as_folder(context: PlanContext, group: list[Service]) -> Changes | Refusal:
     )
     others = sorted(posixpath.relpath(context.sources.path(each), folder) for each in made if each not in known)
     resource = posixpath.relpath(folder, posixpath.dirname(path) or ".") + "/"
-    before = read_plain(context.codebase.root / path)
+    before = context.codebase.read_file(path)
     alone = with_folder(before, definitions, f"{space}\\", resource, others)
     if not alone or not _shows_the_same(context, path, _changed(before, alone)):
         return Refusal(Reason.RULE_FINDS_OTHERS)

@@ -7,11 +7,11 @@ import posixpath
 import re
 from collections import defaultdict
 from collections.abc import Callable, Iterable, Sequence
-from pathlib import Path
 from typing import NamedTuple
 
 from isodesm.catalogue import shared_catalogue
-from isodesm.disk.opening import read_plain, real_name
+from isodesm.codebase.model import Codebase
+from isodesm.disk.opening import real_name
 from isodesm.planning.model.amendment import Change
 from isodesm.planning.model.step import Code, Edit
 from isodesm.planning.text.amendments import common
@@ -24,16 +24,16 @@ SUFFIX = ".cs"
 
 
 class ProjectFiles:
-    """Files of a codebase that are no sources, as they stand on disk."""
+    """Files of a codebase that are no sources, as they stand on disk, or as steps before would leave them."""
 
-    def __init__(self, root: Path) -> None:
-        self.root = root
+    def __init__(self, codebase: Codebase) -> None:
+        self.codebase, self.root = codebase, codebase.root
         self._known: dict[str, list[str]] = {}
 
     def read(self, path: str) -> bytes:
         """The bytes of a file; none where it can't be read."""
         try:
-            return read_plain(self.root / path, LARGEST)
+            return self.codebase.read_file(path, LARGEST)
         except OSError:
             return b""
 

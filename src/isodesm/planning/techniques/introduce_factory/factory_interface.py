@@ -41,7 +41,7 @@ def propose_factory(
     name = known.name if known is not None else free_type_name(context, target, f"{declared.name}Maker")
     home = home_of(context.codebase, target)
     path = path_beside(context.sources, target, name)
-    if (context.codebase.root / path).exists():
+    if context.codebase.has_file(path):
         return Refusal(Reason.FACTORY_FILE_EXISTS, path=path)
     local = target - context.symbols.first[file]
     taken = needs_of_text(context.codebase, file, local, " ".join([*(kind for kind, _ in parameters), *constructor.throws]))

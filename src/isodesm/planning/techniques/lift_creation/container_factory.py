@@ -45,7 +45,7 @@ def plan_container_factory(context: PlanContext, number: int) -> PlannedStep | N
     if why_kept(context, number, told=True) or any(each.default.depends for each in lacking):
         return None
     path, factory = _path(context, number), f"{context.name(number)}Maker"
-    if (context.codebase.root / path).exists() or path in context.state.new_files:
+    if context.codebase.has_file(path) or path in context.state.new_files:
         return None
     changes = record(context, context.draft.files_of(number), lambda: _write(context, number, path, factory))
     return PlannedStep(

@@ -80,7 +80,7 @@ def propose(context: PlanContext, decision: Decision) -> Proposal | Refusal | No
     own = context.name(number).removesuffix("Component").removesuffix("Controller")
     name = free_type_name(context, number, f"{own}{member.name[:1].upper()}{member.name[1:]}")
     path = path_beside(context.sources, number, name)
-    if (context.codebase.root / path).exists():
+    if context.codebase.has_file(path):
         return Refusal(Reason.DATA_FILE_EXISTS, path=path)
     home = module_home(context.sources, number, home_of(context.codebase, number), path)
     kept = (*needs, *needs_of_text(context.codebase, file, local, value))

@@ -48,7 +48,7 @@ def plan_rules(context: PlanContext, finding: Finding) -> PlannedStep | None:
         return None
     name = free_type_name(context, number, f"{_own_name(context.name(number))}Rules")
     path = path_beside(context.sources, number, name)
-    if (context.codebase.root / path).exists():
+    if context.codebase.has_file(path):
         return None
     members = _members(context, number, blocks)
     changes = record(context, [file], lambda: _move(context, number, name, path, list(zip(blocks, members, strict=True))))

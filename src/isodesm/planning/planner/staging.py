@@ -1,0 +1,257 @@
+"""A plan in stages: class by class, each taken until a test can have it alone and production hands in what it takes; the class
+whose logic is worth most for its steps in front. What is left comes last.
+
+Each stage is planned on the code as the one before leaves it, and proven there by a scan. So the same steps come in the same
+order, however many of them are asked for.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterable, Iterator, Mapping
+from typing import NamedTuple
+
+import msgspec
+
+from isodesm.codebase.model import Codebase
+from isodesm.diagnosis.diagnose import diagnose
+from isodesm.diagnosis.shared.findings import Diagnosis
+from isodesm.measures.graph import ClassGraph
+from isodesm.measures.testable import Testability, Testing, light_uses, logic_of
+from isodesm.planning.analysis.decisions import find_decisions
+from isodesm.planning.model.proposal import Proposal
+from isodesm.planning.model.stage import Stage
+from isodesm.planning.model.step import Kept, Plan, Step, Waiting
+from isodesm.planning.planner.goal import decisions_for
+from isodesm.planning.planner.options import Options
+from isodesm.planning.planner.plan import LARGE, Planned, planned, with_needs
+from isodesm.planning.planner.projection import Loosened, Projection
+from isodesm.planning.planner.reconcile import Scanned
+from isodesm.planning.state.context import PlanContext
+from isodesm.planning.techniques.registry import propose
+from isodesm.planning.wording import goals as wording
+
+LEAST_LOGIC = 2
+"""Branches from which on a class is worth a stage: nobody writes a test of its own for less."""
+MOST_TRIED = 60
+"""Classes that are looked at for one stage at most."""
+
+
+class Candidate(NamedTuple):
+    """A class that could get a stage: its branches, users and commits, what speaks against it, and its worth for its cost."""
+
+    name: str
+    number: int
+    branches: int
+    users: int
+    commits: int
+    obstacles: Testability
+    ratio: float
+
+
+def plan(
+    codebase: Codebase,
+    diagnosis: Diagnosis,
+    options: Options | None = None,
+    mistakes: list[Exception] | None = None,
+    commits: Mapping[str, int] | None = None,
+) -> Plan:
+    """The plan of a codebase, in stages unless options narrow it down to some classes or techniques. What fails at single
+    decisions is left out of it, and added to `mistakes`; `commits` says of files in how many commits they were."""
+    options = options or Options()
+    narrowed = options.goal or options.focus or options.techniques
+    if narrowed or options.no_new_abstractions or not len(codebase.symbols) or len(codebase.symbols.files) > LARGE:
+        return planned(codebase, diagnosis, options, mistakes).plan
+    return _Staging(codebase, diagnosis, options, mistakes, commits or {}).plan()
+
+
+def needed_ids(made: Plan, ids: Iterable[str]) -> frozenset[str]:
+    """The ids of some steps of a plan and of those before them that they need: of an earlier stage that touches a file of
+    theirs, all."""
+    wanted = with_needs(made.steps, ids)
+    while True:
+        files = {edit.file for step in made.steps if step.id in wanted for edit in step.edits}
+        last = max((step.number for step in made.steps if step.id in wanted), default=0)
+        further = set(wanted)
+        for stage in made.stages:
+            own = [step for step in made.steps if stage.first <= step.number <= stage.last]
+            if stage.last < last and any(edit.file in files for step in own for edit in step.edits):
+                further.update(step.id for step in own)
+        if further == wanted:
+            return wanted
+        wanted = with_needs(made.steps, further)
+
+
+class _Staging:
+    """A plan in the making: the code as the stages so far leave it, and the stages."""
+
+    def __init__(
+        self,
+        codebase: Codebase,
+        diagnosis: Diagnosis,
+        options: Options,
+        mistakes: list[Exception] | None,
+        commits: Mapping[str, int],
+    ) -> None:
+        self.now, self.options, self.mistakes, self.commits = Scanned(codebase, diagnosis), options, mistakes, commits
+        self.plans: list[Plan] = []
+        self.stages: list[Stage] = []
+        self._tried: set[tuple[str, Testability]] = set()
+        """Classes with what spoke against them when no stage came of it: it does not before something of that changes."""
+
+    def plan(self) -> Plan:
+        """The stages, and what is left once there are no more, as far as steps are asked for."""
+        while not self._is_enough():
+            if not self._next():
+                self._take_rest()
+                break
+        return _joined(self.plans, self.stages, self.options)
+
+    @property
+    def _count(self) -> int:
+        return sum(len(each.steps) for each in self.plans)
+
+    def _is_enough(self) -> bool:
+        options = self.options
+        strain = self.plans[-1].strain[1] if self.plans else math.inf
+        stages = bool(options.stages and len(self.stages) >= options.stages)
+        return stages or bool(options.steps and self._count >= options.steps) or strain <= (options.until or -1)
+
+    # --- stages -------------------------------------------------------------------------------
+
+    def _next(self) -> bool:
+        """Plan the stage that is worth most for its steps; whether there was one."""
+        start, light = Projection(self.now.codebase, self.now.diagnosis.hard, Loosened()), light_uses(self.now.diagnosis)
+        decisions = find_decisions(self.now.codebase, self.now.diagnosis.hard, start.usage.states)
+        for each in list(self._candidates())[:MOST_TRIED]:
+            wanted = decisions_for(start, decisions, frozenset((each.number,)), light)
+            context = PlanContext(self.now.codebase, wanted, goal=frozenset((each.number,)))
+            decided = any(one in decisions for one in wanted)  # else it is a device in the class that is there for it
+            if decided and all(isinstance(propose(context, one), Proposal) for one in wanted):
+                found = self._attempt(each)
+                if found is not None and found.after is not None and not found.plan.goals[0].after:
+                    self._accept(each, found)
+                    return True
+            self._tried.add((each.name, each.obstacles))
+        return False
+
+    def _attempt(self, each: Candidate) -> Planned | None:
+        goal = msgspec.structs.replace(
+            self.options, steps=0, until=None, goal=frozenset((each.number,)), production=True, stages=0
+        )
+        return planned(self.now.codebase, self.now.diagnosis, goal, self.mistakes)
+
+    def _accept(self, each: Candidate, found: Planned) -> None:
+        assert found.after is not None
+        keeps = tuple(sorted(kept.name for kept in found.plan.kept if kept.name == each.name))
+        self._add(found.plan, each, keeps)
+        self.now = found.after
+
+    def _add(self, plan: Plan, each: Candidate | None, keeps: tuple[str, ...] = ()) -> None:
+        first = self._count + 1
+        files = len({edit.file for step in plan.steps for edit in step.edits})
+        if each is None:
+            said = wording.the_rest(len(plan.steps), files)
+        else:
+            goal = plan.goals[0]
+            name = self.now.codebase.symbols.types[each.number].name
+            facts = wording.Freed(name, each.branches, goal.before, (), len(plan.steps), files, each.commits, bool(keeps))
+            said = wording.freed(facts)
+        self.stages.append(
+            Stage(
+                number=len(self.stages) + 1,
+                said=said,
+                classes=(each.name,) if each is not None else (),
+                branches=each.branches if each is not None else 0,
+                commits=each.commits if each is not None else 0,
+                users=each.users if each is not None else 0,
+                first=first,
+                last=first + len(plan.steps) - 1,
+                files=files,
+                strain=plan.strain,
+                hard_bonds=plan.hard_bonds,
+                keeps=keeps,
+            )
+        )
+        self.plans.append(plan)
+
+    def _candidates(self) -> Iterator[Candidate]:
+        """Classes with logic that no test can have alone, worth for cost in front."""
+        codebase, testing = self.now.codebase, Testing(*self.now)
+        users = ClassGraph(codebase).fan_in.tolist()
+        found = []
+        for number, name in enumerate(codebase.symbols.names):
+            if not codebase.symbols.is_shown(number) or (branches := logic_of(codebase, number)) < LEAST_LOGIC:
+                continue
+            obstacles = testing.of(number)
+            if not obstacles.alone and (name, obstacles) not in self._tried:
+                commits = self.commits.get(codebase.symbols.path(number), 0)
+                ratio = _worth(branches, users[number], commits) / _cost(obstacles)
+                found.append(Candidate(name, number, branches, users[number], commits, obstacles, ratio))
+        return iter(sorted(found, key=lambda each: (-each.ratio, each.name, each.number)))
+
+    # --- the rest -----------------------------------------------------------------------------
+
+    def _take_rest(self) -> None:
+        """What no stage holds, class by class, on the code as the stages leave it."""
+        left = self.options.steps - self._count if self.options.steps else 0
+        options = msgspec.structs.replace(self.options, steps=left, stages=0)
+        diagnosis = diagnose(self.now.codebase) if self.plans else self.now.diagnosis
+        plan = planned(self.now.codebase, diagnosis, options, self.mistakes).plan
+        if plan.steps and self.stages:
+            self._add(plan, None)
+        else:
+            self.plans.append(plan)
+
+
+def _worth(branches: int, users: int, commits: int) -> float:
+    """What tests of a class are worth: its branches, more where many use it and where it changes often."""
+    return branches * (1 + math.log1p(users) / 2) * (1 + math.log2(1 + commits) // 1 / 4)
+
+
+def _cost(obstacles: Testability) -> float:
+    """About how many things have to be handed in: each decision, and effects that come by none of these."""
+    decisions = sum(each.kind == "decision" for each in obstacles.against)
+    return 1 + (decisions or len(obstacles.against))
+
+
+def _joined(plans: list[Plan], stages: list[Stage], options: Options) -> Plan:
+    """The plans of all stages as one."""
+    steps: list[Step] = []
+    for plan in plans:
+        behind = len(steps)
+        steps += [msgspec.structs.replace(each, number=behind + each.number) for each in plan.steps]
+    cut = steps[: options.steps] if options.steps else steps
+    last, first = plans[-1], plans[0]
+    end = cut[-1].after if cut else None
+    unproven: dict[str, int] = {}
+    for plan in plans:
+        for check, count in plan.unproven.items():
+            unproven[check] = unproven.get(check, 0) + count
+    whole = len(cut) == len(steps)
+    return Plan(
+        steps=tuple(cut),
+        left=last.left if not stages or not stages[-1].classes or len(plans) > len(stages) else (),
+        strain=(first.strain[0], end.strain if end is not None else first.strain[0]),
+        hard_bonds=(first.hard_bonds[0], end.hard_bonds if end is not None else first.hard_bonds[0]),
+        not_shown=len(steps) - len(cut) + last.not_shown,
+        done=first.done,
+        waiting=_waiting([each.waiting for each in plans]),
+        kept=_kept(plans) if whole and not last.not_shown else (),
+        choices=last.choices,
+        unproven=dict(sorted(unproven.items())),
+        stages=tuple(each for each in stages if each.first <= len(cut)),
+    )
+
+
+def _waiting(found: list[Waiting]) -> Waiting:
+    return Waiting(
+        strain=round(sum(each.strain for each in found), 9),
+        hard_bonds=sum(each.hard_bonds for each in found),
+        classes=sum(each.classes for each in found),
+    )
+
+
+def _kept(plans: list[Plan]) -> tuple[Kept, ...]:
+    found = {each.name: each for plan in plans for each in plan.kept}
+    return tuple(found[name] for name in sorted(found))
