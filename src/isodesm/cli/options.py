@@ -21,6 +21,15 @@ Figure = Annotated[
 Top = Annotated[int, typer.Option("--top", min=0, help="Classes to show; 0 for all.", metavar="N")]
 
 Focus = Annotated[str, typer.Option("--focus", help="Only steps for this class or layer.", metavar="CLASS|LAYER")]
+For = Annotated[
+    list[str] | None,
+    typer.Option(
+        "--for", help="The fewest steps until a test can have this alone; may be repeated.", metavar="CLASS|PACKAGE|LAYER"
+    ),
+]
+Callers = Annotated[
+    bool, typer.Option("--callers", help="With --for, also the steps by which callers hand it in, and old constructors go.")
+]
 Techniques = Annotated[
     list[str] | None,
     typer.Option("--technique", help="Only steps of this technique, and those they need; may be repeated.", metavar="NAME"),

@@ -11,7 +11,17 @@ import typer
 from isodesm.cli import options as opt
 from isodesm.cli.answers import Answer, Request, give, printed, workspace_of
 from isodesm.cli.options import Reading, reads_tree
-from isodesm.cli.run import FORMATS, check_choice, check_figure, check_format, load, said_of_mistakes, say, shown_root
+from isodesm.cli.run import (
+    FORMATS,
+    check_choice,
+    check_figure,
+    check_format,
+    check_goal,
+    load,
+    said_of_mistakes,
+    say,
+    shown_root,
+)
 from isodesm.errors import UsageError
 
 if TYPE_CHECKING:
@@ -34,6 +44,8 @@ class Wanted(NamedTuple):
     earlier: tuple[str, ...]
     red: tuple[tuple[str, str], ...] = ()
     """Steps that turned the check red, with what it said."""
+    goal: tuple[str, ...] = ()
+    callers: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -42,6 +54,8 @@ class PlanOptions:
 
     format: Annotated[str, typer.Option("--format", help="table, json, csv, markdown or patch.", metavar="FORMAT")] = "table"
     steps: Annotated[int, typer.Option("--steps", min=0, help="Steps to plan; 0 for all.", metavar="N")] = 12
+    goal: opt.For = None
+    callers: opt.Callers = False
     focus: opt.Focus = ""
     technique: opt.Techniques = None
     until: opt.Until = None
@@ -73,6 +87,7 @@ def plan(reading: Reading, chosen: PlanOptions) -> None:
     check_choice("--members", chosen.members, ("used", "all"))
     for each in chosen.technique or ():
         check_choice("--technique", each, TECHNIQUES)
+    check_goal(chosen.goal, chosen.callers, chosen.focus, chosen.technique)
     if sum((chosen.brief, chosen.full, bool(chosen.show))) > 1:
         raise UsageError("--brief, --full and --show each say what is shown; give one of them.")
     shown = "none" if chosen.brief else "all" if chosen.full else chosen.show or "1"
@@ -88,6 +103,8 @@ def plan(reading: Reading, chosen: PlanOptions) -> None:
         chosen.no_new_abstractions,
         known,
         _turned_red(reading, chosen) if chosen.check else (),
+        tuple(chosen.goal or ()),
+        chosen.callers,
     )
     if chosen.format == "patch" and reading.output is not None and (reading.output.is_dir() or not reading.output.suffix):
         _write_patches(reading, wanted, reading.output)
@@ -105,7 +122,13 @@ def _turned_red(reading: Reading, chosen: PlanOptions) -> tuple[tuple[str, str],
     if not reading.path.is_dir():
         raise UsageError(f"--check tries steps in a copy of a folder, and {reading.path} is none.")
     narrowed = Narrowed(
-        chosen.focus, tuple(chosen.technique or ()), chosen.until, chosen.members == "all", chosen.no_new_abstractions
+        chosen.focus,
+        tuple(chosen.technique or ()),
+        chosen.until,
+        chosen.members == "all",
+        chosen.no_new_abstractions,
+        tuple(chosen.goal or ()),
+        chosen.callers,
     )
     found = tried(reading.path, load(reading), narrowed, chosen.steps, chosen.check)
     say(f"tried: {counted(found.kept, 'step')} green, {len(found.red)} red and left out")
@@ -129,7 +152,9 @@ def _planned(workspace: Workspace, wanted: Wanted, mistakes: list[Exception]) ->
     from isodesm.planning.planner.options import Options
 
     options = Options(
-        steps=wanted.steps,
+        steps=wanted.steps if not wanted.goal else 0,
+        goal=workspace.goal(wanted.goal),
+        production=wanted.callers,
         focus=classes_or_layer(workspace.overview, wanted.focus),
         techniques=frozenset(wanted.techniques),
         until=wanted.until,

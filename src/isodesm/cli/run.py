@@ -22,6 +22,14 @@ if TYPE_CHECKING:
 FORMATS = ("table", "json", "csv", "markdown")
 
 
+def check_goal(goal: list[str] | None, callers: bool, focus: str, techniques: list[str] | None) -> None:
+    """UsageError where a goal goes with what narrows a plan otherwise, or its option with none."""
+    if goal and (focus or techniques):
+        raise UsageError("--for takes what its classes need and nothing else: leave out --focus and --technique.")
+    if callers and not goal:
+        raise UsageError("--callers goes with --for; a plan without it tells callers anyway.")
+
+
 def check_format(wanted: str, known: Iterable[str] = FORMATS) -> str:
     """The format asked for; UsageError for one that this command doesn't know."""
     return check_choice("--format", wanted, known)

@@ -15,6 +15,7 @@ from isodesm.cli.phases import Phases
 from isodesm.cli.run import (
     check_choice,
     check_format,
+    check_goal,
     hand_out,
     load,
     read_tree,
@@ -35,6 +36,7 @@ FORMATS = ("table", "json", "patch")
 
 Write = Annotated[bool, typer.Option("--write", help="Carry it out; without, it is only shown.")]
 Count = Annotated[int, typer.Option("--count", min=1, help="Steps to carry out.", metavar="N")]
+Stage = Annotated[bool, typer.Option("--stage", help="All steps of the first stage.")]
 Every = Annotated[bool, typer.Option("--all", help="As many as there are.")]
 Ids = Annotated[list[str] | None, typer.Option("--id", help="This step, with those it needs; may be repeated.", metavar="ID")]
 Saved = Annotated[Path | None, typer.Option("--from", help="Steps of a plan saved as JSON.", metavar="FILE", dir_okay=False)]
@@ -64,6 +66,9 @@ class StepOptions:
     every: Every = False
     id: Ids = None
     saved: Saved = None
+    stage: Stage = False
+    goal: opt.For = None
+    callers: opt.Callers = False
     focus: opt.Focus = ""
     technique: opt.Techniques = None
     until: opt.Until = None
@@ -91,7 +96,13 @@ def step(reading: Reading, chosen: StepOptions) -> None:
         _undo(reading.path, settings, chosen.id or [], chosen.commit)
         return
     narrowed = Narrowed(
-        chosen.focus, tuple(chosen.technique or ()), chosen.until, chosen.members == "all", chosen.no_new_abstractions
+        chosen.focus,
+        tuple(chosen.technique or ()),
+        chosen.until,
+        chosen.members == "all",
+        chosen.no_new_abstractions,
+        tuple(chosen.goal or ()),
+        chosen.callers,
     )
     own = settings.step
     wish = Wish(
@@ -104,6 +115,8 @@ def step(reading: Reading, chosen: StepOptions) -> None:
     say_of_damaged(reading.path, settings)
     course = _course(reading, settings)
     course.choose(narrowed, tuple(chosen.id or ()), chosen.saved)
+    if chosen.stage:
+        most = course.length_of_stage()
     try:
         going = chosen.keep_going or (chosen.every and not chosen.stop)
         _write(reading, course, wish, most, going, chosen.format) if chosen.write else _show(reading, course, chosen.format)
@@ -128,7 +141,10 @@ def _check(reading: Reading, chosen: StepOptions) -> None:
         raise UsageError("--stop ends at the first red step, --keep-going goes on after it: give one of them.")
     if chosen.commit and not chosen.write:
         raise UsageError("--commit goes with --write.")
-    if chosen.saved is not None and (chosen.id or chosen.focus or chosen.technique or chosen.until is not None):
+    check_goal(chosen.goal, chosen.callers, chosen.focus, chosen.technique)
+    if chosen.stage and (chosen.every or chosen.id or chosen.saved or chosen.focus or chosen.technique or chosen.count != 1):
+        raise UsageError("--stage takes the steps of the first stage of the whole plan: leave out what chooses others.")
+    if chosen.saved is not None and (chosen.goal or chosen.id or chosen.focus or chosen.technique or chosen.until is not None):
         raise UsageError("--from takes the steps as they were saved; what narrows a plan can't be given with it.")
 
 

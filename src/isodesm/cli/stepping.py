@@ -20,7 +20,7 @@ from isodesm.errors import UsageError
 from isodesm.measures.strain import measure_strain
 from isodesm.planning.model.step import Plan, Step
 from isodesm.planning.planner.options import Options
-from isodesm.planning.planner.plan import with_needs
+from isodesm.planning.planner.staging import needed_ids
 from isodesm.reading.cache import default_folder
 from isodesm.reading.replay import Replay
 from isodesm.rewriting.apply import Outcome, TakenBack, Wish, take, take_back
@@ -43,6 +43,8 @@ class Narrowed(NamedTuple):
     until: float | None
     all_members: bool
     no_new_abstractions: bool
+    goal: tuple[str, ...] = ()
+    callers: bool = False
 
 
 def journal_of(path: Path, settings: Settings) -> Journal:
@@ -92,7 +94,7 @@ class Course:
         self._saved: list[Step] | None = None
         self._plan: Plan | None = None
         self._red: set[str] = set()
-        self._focus = ""
+        self._focus, self._goal = "", tuple[str, ...]()
         self._ahead: Ahead | None = None
 
     @property
@@ -114,16 +116,23 @@ class Course:
             until=narrowed.until,
             all_members=narrowed.all_members,
             no_new_abstractions=narrowed.no_new_abstractions,
+            goal=self.work.goal(narrowed.goal),
+            production=narrowed.callers,
             settle=False,
         )
-        self._focus = narrowed.focus
+        self._focus, self._goal = narrowed.focus, narrowed.goal
         if saved is not None:
             self._saved = _steps_of(saved)
         if ids:
             whole = self._planned(msgspec.structs.replace(self._options, steps=0))
             if unknown := [each for each in ids if each not in {step.id for step in whole.steps}]:
                 raise UsageError(f"No step has the id {', '.join(f'`{each}`' for each in unknown)}; `isodesm plan` shows them.")
-            self._options = msgspec.structs.replace(self._options, only=with_needs(whole.steps, ids))
+            self._options = msgspec.structs.replace(self._options, only=needed_ids(whole, ids))
+
+    def length_of_stage(self) -> int:
+        """The steps of the first stage, or of all where there are no stages."""
+        step = self._next()
+        return len(self._ahead.steps) if step is not None and self._ahead is not None else 1
 
     def following(self) -> Step | None:
         """The next step, be it one that a person has to finish; None where there is none."""
@@ -145,7 +154,7 @@ class Course:
         ahead = self._ahead if self._ahead is not None else self._remembered()
         if ahead is None or ahead.tree != self._tree or not ahead.steps:
             without = frozenset(self._passed_over()) | self._red
-            options = msgspec.structs.replace(self._options, steps=0, without=without, whole=True)
+            options = msgspec.structs.replace(self._options, steps=0, stages=1, without=without, whole=True)
             self._plan = self._planned(options)
             ahead = Ahead(self._tree, self._asked, list(self._plan.steps), [each.reason for each in self._plan.left])
         self._ahead = ahead
@@ -159,8 +168,8 @@ class Course:
     @property
     def _asked(self) -> str:
         """What narrows the plan, as a text; ids and classes by their names."""
-        narrowed = msgspec.structs.astuple(msgspec.structs.replace(self._options, focus=frozenset()))
-        return repr((self._focus, [sorted(each) if isinstance(each, frozenset) else each for each in narrowed]))
+        narrowed = msgspec.structs.astuple(msgspec.structs.replace(self._options, focus=frozenset(), goal=frozenset()))
+        return repr((self._focus, self._goal, [sorted(each) if isinstance(each, frozenset) else each for each in narrowed]))
 
     def _remembered(self) -> Ahead | None:
         try:
@@ -239,6 +248,8 @@ class Course:
             return self.read(phases, replay)
 
         self.work = Workspace(self.path, self.settings, read, self.phases, self.root, full_below=0)
+        if self._goal:
+            self._options = msgspec.structs.replace(self._options, goal=self.work.goal(self._goal))
         if self._focus:
             self._options = msgspec.structs.replace(self._options, focus=classes_or_layer(self.work.overview, self._focus))
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from functools import cached_property
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, TypeVar
@@ -119,6 +119,20 @@ class Workspace:
         from isodesm.measures.ranking import history_of
 
         return Churn(self.codebase, history_of(self.codebase, since))
+
+    def goal(self, names: Iterable[str]) -> frozenset[int]:
+        """The classes that shall be testable alone: each that is named, and of a package or layer those that are not yet."""
+        from isodesm.codebase.class_lookup import classes_meant
+        from isodesm.measures.testable import Testing, logic_of
+
+        found: set[int] = set()
+        for name in names:
+            meant = classes_meant(self.overview, name)
+            if len(meant) > 1:
+                testing = Testing(self.codebase, self.diagnosis)
+                meant = frozenset(each for each in meant if logic_of(self.codebase, each) and not testing.of(each).alone)
+            found |= meant
+        return frozenset(found)
 
     def plan(self, options: Options, mistakes: list[Exception]) -> Plan:
         """The plan; decisions at which planning failed are left out, and why is put into `mistakes`."""

@@ -56,6 +56,16 @@ def check_layer(overview: Overview, name: str) -> None:
         raise UsageError(f"There is no layer `{name}` here. Layers: {known}.{hint}")
 
 
+def classes_meant(overview: Overview, name: str) -> frozenset[int]:
+    """The classes of a layer or package of that name, or the one class that it means. UsageError where there is none."""
+    if name in overview.layers:
+        return classes_or_layer(overview, name)
+    below, behind = tuple(f"{name}{sign}" for sign in ".\\#/"), tuple(f"{sign}{name}" for sign in ".\\#")
+    inside = frozenset(each.number for each in overview.shown if each.name.startswith(below))
+    known = any(each.name == name or each.name.endswith(behind) for each in overview.shown)
+    return inside if inside and not known else frozenset((find_class(overview, name),))
+
+
 def classes_or_layer(overview: Overview, name: str) -> frozenset[int]:
     """The classes of the layer called `name`, or the one class that it means; empty for an empty name."""
     if not name:

@@ -14,8 +14,10 @@ from isodesm.codebase.overview import Overview
 from isodesm.linking.symbols import simple_name
 from isodesm.output.changes import ADDED, REMOVED, balance_of, changed_lines
 from isodesm.output.plan_text import said_of_waiting
+from isodesm.output.stages_table import print_goal, print_stages
 from isodesm.output.terminal import QUIET, STRONG, header
 from isodesm.output.text import counted, cut_front, number_of, printable
+from isodesm.planning.model.stage import Stage
 from isodesm.planning.model.step import Code, Done, Kept, LeftOver, Plan, Step
 
 CODE_SHOWN = 40
@@ -34,10 +36,12 @@ def print_plan(console: Console, overview: Overview, plan: Plan, root: str, show
     header(console, overview, root)
     for question in plan.choices:
         console.print(Text.assemble("\n", ("? ", "bold yellow"), printable(question)))
-    if not plan.steps:
+    for goal in plan.goals:
+        print_goal(console, goal, plan.left)
+    if plan.steps:
+        _print_overview(console, plan, () if len(shown) == len(plan.steps) else plan.stages)
+    elif not plan.goals:
         console.print(Text("\nNothing here that constructor injection would loosen.", "green"))
-    else:
-        _print_overview(console, plan)
     _print_done(console, plan.done)
     for step in shown:
         _print_step(console, step)
@@ -48,7 +52,10 @@ def print_plan(console: Console, overview: Overview, plan: Plan, root: str, show
     _print_kept(console, plan.kept, LEFT_SHOWN if whole else 0)
 
 
-def _print_overview(console: Console, plan: Plan) -> None:
+def _print_overview(console: Console, plan: Plan, stages: Sequence[Stage]) -> None:
+    """The totals, the stages where there are some, and the steps: of several stages those of the first."""
+    first = stages[0].last if len(stages) > 1 else len(plan.steps)
+    within = f" in {counted(len(plan.stages), 'stage')}" if plan.stages else ""
     table = Table(box=None, pad_edge=False, padding=(0, 2, 0, 0), header_style=QUIET)
     table.add_column("", justify="right", no_wrap=True)
     table.add_column("step", header_style=STRONG, overflow="fold")
@@ -57,7 +64,7 @@ def _print_overview(console: Console, plan: Plan) -> None:
     table.add_column("places", justify="right", no_wrap=True)
     table.add_column("strain", justify="right", no_wrap=True)
     table.add_column("hard bonds", justify="right", no_wrap=True)
-    for step in plan.steps:
+    for step in plan.steps[:first]:
         cells = [Text(str(step.number), QUIET), Text(step.title)]
         if console.width >= WIDE:
             cells.append(Text(step.technique, QUIET))
@@ -66,15 +73,21 @@ def _print_overview(console: Console, plan: Plan) -> None:
         table.add_row(*cells, _change(step.before.hard_bonds, step.after.hard_bonds, about))
     console.print(
         Text(
-            f"\n{counted(len(plan.steps), 'step')}: strain {number_of(plan.strain[0])} → {number_of(plan.strain[1])}, "
+            f"\n{counted(len(plan.steps), 'step')}{within}: strain {number_of(plan.strain[0])} → {number_of(plan.strain[1])}, "
             f"hard bonds {plan.hard_bonds[0]} → {plan.hard_bonds[1]}",
             STRONG,
         )
     )
     if plan.waiting.classes:
         console.print(Text(f"{said_of_waiting(plan)}.", QUIET))
+    if stages:
+        print_stages(console, stages)
     console.print()
     console.print(table)
+    if first < len(plan.steps):
+        console.print(
+            Text("… these are the steps of stage 1; --full shows all, `isodesm step --stage` carries these out", QUIET)
+        )
     if plan.not_shown:
         console.print(Text(f"… at least {counted(plan.not_shown, 'more step')} can follow; --steps N asks for more", QUIET))
     if any(step.estimated for step in plan.steps):

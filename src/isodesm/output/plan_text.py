@@ -8,6 +8,7 @@ from isodesm.facts.languages import LANGUAGES, dialect_of
 from isodesm.output.cells import code_span, fence_for, prose
 from isodesm.output.changes import balance_of, changed_lines
 from isodesm.output.text import counted, number_of, printable
+from isodesm.planning.model.stage import Goal
 from isodesm.planning.model.step import Code, Plan, Step
 
 FENCES = {suffix: word for language in LANGUAGES for suffix, word in dialect_of(language).fences.items()}
@@ -22,6 +23,10 @@ def plan_text(plan: Plan) -> bytes:
         f"Strain {number_of(plan.strain[0])} → {number_of(plan.strain[1])}, hard bonds {plan.hard_bonds[0]} → "
         f"{plan.hard_bonds[1]}.{_waiting(plan)}",
     ]
+    lines += [line for goal in plan.goals for line in _goal(goal)]
+    if plan.stages:
+        lines += ["", "## Stages", ""]
+        lines += [f"{each.number}. {prose(each.said)} (steps {each.first} to {each.last})" for each in plan.stages]
     if plan.choices:
         lines += ["", "## Decide first", "", *(f"- [ ] {prose(question)}" for question in plan.choices)]
     if plan.done:
@@ -33,7 +38,10 @@ def plan_text(plan: Plan) -> bytes:
         ]
     if plan.steps:
         lines += ["", "## Steps"]
+    begins = {stage.first: stage for stage in plan.stages}
     for step in plan.steps:
+        if (stage := begins.get(step.number)) is not None:
+            lines += ["", f"### Stage {stage.number}: {prose(stage.said)}"]
         lines += _step(step)
     if plan.left:
         lines += ["", "## Not in this plan", ""]
@@ -46,6 +54,14 @@ def plan_text(plan: Plan) -> bytes:
         lines += ["", "## Old constructors and defaults that stay", ""]
         lines += [f"- {code_span(each.name)} ({at(each.file, each.line)}): {prose(each.reason)}" for each in plan.kept]
     return ("\n".join(lines) + "\n").encode()
+
+
+def _goal(goal: Goal) -> list[str]:
+    lines = ["", f"{prose(goal.said)}."]
+    if not goal.after and goal.made_by:
+        lines += ["", f"A test creates it as {code_span(goal.made_by)}."]
+    still = (f"- {each.what}: {prose(each.said)}" if each.kind == "effect" else f"- {prose(each.said)}" for each in goal.after)
+    return [*lines, *([""] if goal.after else []), *still]
 
 
 def _waiting(plan: Plan) -> str:

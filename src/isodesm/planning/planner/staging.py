@@ -62,7 +62,11 @@ def plan(
     narrowed = options.goal or options.focus or options.techniques
     if narrowed or options.no_new_abstractions or not len(codebase.symbols) or len(codebase.symbols.files) > LARGE:
         return planned(codebase, diagnosis, options, mistakes).plan
-    return _Staging(codebase, diagnosis, options, mistakes, commits or {}).plan()
+    if not options.only:
+        return _Staging(codebase, diagnosis, options, mistakes, commits or {}).plan()
+    every = msgspec.structs.replace(options, steps=0, stages=0, until=None, only=frozenset())
+    whole = _Staging(codebase, diagnosis, every, mistakes, commits or {}).plan()
+    return _Staging(codebase, diagnosis, options, mistakes, commits or {}).plan_only(whole)
 
 
 def needed_ids(made: Plan, ids: Iterable[str]) -> frozenset[str]:
@@ -107,6 +111,19 @@ class _Staging:
                 break
         return _joined(self.plans, self.stages, self.options)
 
+    def plan_only(self, whole: Plan) -> Plan:
+        """Of a whole plan the steps alone that options ask for, each planned in its stage."""
+        for stage in whole.stages or ():
+            ids = {step.id for step in whole.steps if stage.first <= step.number <= stage.last}
+            if not stage.classes or ids.isdisjoint(self.options.only) or self._is_enough():
+                continue
+            found = self._attempt(self.now.codebase.symbols.names.index(stage.classes[0]))
+            self.plans.append(found.plan)
+            self.now = found.after or self.now
+        if not self._is_enough():
+            self._take_rest()
+        return _joined(self.plans, self.stages, self.options)
+
     @property
     def _count(self) -> int:
         return sum(len(each.steps) for each in self.plans)
@@ -128,17 +145,15 @@ class _Staging:
             context = PlanContext(self.now.codebase, wanted, goal=frozenset((each.number,)))
             decided = any(one in decisions for one in wanted)  # else it is a device in the class that is there for it
             if decided and all(isinstance(propose(context, one), Proposal) for one in wanted):
-                found = self._attempt(each)
-                if found is not None and found.after is not None and not found.plan.goals[0].after:
+                found = self._attempt(each.number)
+                if found.after is not None and not found.plan.goals[0].after:
                     self._accept(each, found)
                     return True
             self._tried.add((each.name, each.obstacles))
         return False
 
-    def _attempt(self, each: Candidate) -> Planned | None:
-        goal = msgspec.structs.replace(
-            self.options, steps=0, until=None, goal=frozenset((each.number,)), production=True, stages=0
-        )
+    def _attempt(self, number: int) -> Planned:
+        goal = msgspec.structs.replace(self.options, steps=0, until=None, goal=frozenset((number,)), production=True, stages=0)
         return planned(self.now.codebase, self.now.diagnosis, goal, self.mistakes)
 
     def _accept(self, each: Candidate, found: Planned) -> None:
