@@ -21,6 +21,8 @@ from isodesm.measures.member_use import MemberUse, caller_kind, member_use
 from isodesm.measures.narrower_role import narrower_role
 from isodesm.measures.one_more import places_of_siblings
 from isodesm.measures.ranking import RankedClass, Ranking
+from isodesm.measures.splits import Split, splits_of
+from isodesm.measures.testable import Obstacle, Testing, logic_of
 from isodesm.queries.object_tree import ObjectNode, object_tree
 
 
@@ -75,13 +77,6 @@ class UsedMember(msgspec.Struct, frozen=True):
     calls: dict[str, int] = {}
 
 
-class Split(msgspec.Struct, frozen=True):
-    """Members that some consumers need, and none of the others: an interface of its own."""
-
-    members: tuple[str, ...]
-    consumers: tuple[str, ...]
-
-
 class Test(msgspec.Struct, frozen=True):
     """A test that touches the class: directly, or by way of another one."""
 
@@ -117,6 +112,10 @@ class Dossier(msgspec.Struct, frozen=True):
     looks_up: tuple[Place, ...]
     objects: ObjectNode
     locked: tuple[LockedEffect, ...]
+    logic: int
+    """Branches that a test could try; 0 for what nobody writes a test of its own for."""
+    obstacles: tuple[Obstacle, ...]
+    """What keeps a test from having it alone, with nothing but values and test doubles."""
     abstractions: tuple[Abstraction, ...]
     members: tuple[UsedMember, ...]
     splits: tuple[Split, ...]
@@ -176,6 +175,8 @@ class _Maker:
                 LockedEffect(each, self.codebase.effects.chain_of_type(number, each))
                 for each in self.codebase.effects.of_type(number)
             ),
+            logic=logic_of(self.codebase, number),
+            obstacles=Testing(self.codebase, diagnosis).of(number).against,
             abstractions=self._abstractions(),
             members=tuple(
                 UsedMember(name, tuple(sorted(users)), calls)
@@ -374,24 +375,3 @@ class _Maker:
             Test(self._name(number), directly)
             for number, directly in sorted(named, key=lambda each: (not each[1], self._name(each[0])))
         )
-
-
-def splits_of(used: dict[str, set[str]]) -> tuple[Split, ...]:
-    """Groups of members and consumers that have nothing to do with each other; none where there is only one."""
-    groups: list[tuple[set[str], set[str]]] = []
-    for name, users in sorted(used.items()):
-        members, consumers = {name}, set(users)
-        rest = []
-        for group in groups:
-            if group[1] & consumers:
-                members |= group[0]
-                consumers |= group[1]
-            else:
-                rest.append(group)
-        groups = [*rest, (members, consumers)]
-    if len(groups) < 2:
-        return ()
-    return tuple(
-        Split(tuple(sorted(members)), tuple(sorted(consumers)))
-        for members, consumers in sorted(groups, key=lambda each: sorted(each[0]))
-    )

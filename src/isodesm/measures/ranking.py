@@ -14,6 +14,7 @@ from isodesm.measures.graph import ClassGraph
 from isodesm.measures.needs import depth_of_needs
 from isodesm.measures.ripple import Chance, Ripple, measure_ripple
 from isodesm.measures.strain import Strain, measure_strain
+from isodesm.measures.testable import Testing, logic_of
 from isodesm.reading.history import History, read_history
 
 
@@ -55,6 +56,8 @@ class RankedClass(msgspec.Struct, frozen=True):
     authors: int
     partners: int
     locked_effects: tuple[str, ...]
+    logic: int = 0
+    obstacles: int = 0
     number: int = -1
 
     @property
@@ -84,6 +87,8 @@ ORDERS: dict[str, Callable[[RankedClass], float]] = {
     "members": lambda row: row.members,
     "lines": lambda row: row.lines,
     "effects": lambda row: len(row.locked_effects),
+    "logic": lambda row: row.logic,
+    "locked-logic": lambda row: row.logic if row.obstacles else 0,
     "commits": lambda row: row.commits,
     "authors": lambda row: row.authors,
     "partners": lambda row: row.partners,
@@ -123,9 +128,13 @@ def rank(codebase: Codebase, diagnosis: Diagnosis, by: str = "strain", churn: Ch
     coupling, ripple = measure_coupling(codebase, graph), measure_ripple(graph, churn)
     strains = measure_strain(diagnosis.places, codebase.settings.strain)
     shown = [number for number in range(len(codebase.symbols)) if _is_ranked(codebase, number, strains)]
-    depth = depth_of_needs(codebase, shown)
+    depth, testing = depth_of_needs(codebase, shown), Testing(codebase, diagnosis)
     rows = [
-        _row(codebase, number, strains.get(number, Strain()), coupling[number], ripple, churn, depth[number])
+        msgspec.structs.replace(
+            _row(codebase, number, strains.get(number, Strain()), coupling[number], ripple, churn, depth[number]),
+            logic=logic_of(codebase, number),
+            obstacles=len(testing.of(number).against),
+        )
         for number in shown
     ]
     ranking = Ranking(

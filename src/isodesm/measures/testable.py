@@ -87,7 +87,7 @@ class Testing:
     def _chain(self, way: tuple[Node, ...], effect: str) -> list[str]:
         symbols, uses = self.codebase.symbols, self.codebase.effects.direct.get(way[-1], ())
         names = [symbols.types[symbols.named(number)].name for number, _ in groupby(way, key=lambda node: node[0])]
-        return [*names, next(use.api for use in uses if use.effect == effect)]
+        return [*names, next(use.api for use in uses if use.effect == effect and not use.sort)]
 
 
 def logic_of(codebase: Codebase, number: int) -> int:

@@ -80,6 +80,15 @@ class _Sheet:
             (f"{each.effect}: {' → '.join(each.chain)}" for each in it.locked),
             "none: a test can keep everything out",
         )
+        self._alone(it)
+
+    def _alone(self, it: Dossier) -> None:
+        """Whether a test can have the class alone, and what keeps it from that."""
+        branches = counted(it.logic, "branch", "branches")
+        if not it.obstacles:
+            self._line("tested alone", "yes", branches if it.logic else "")
+            return
+        self._line("tested alone", "no", f"{branches} locked in; `isodesm plan --for {simple(it.name)}` says what it takes")
 
     def _uses(self, it: Dossier) -> None:
         """Who knows the class, and as what."""

@@ -38,6 +38,7 @@ def about_text(it: Dossier) -> bytes:
         ("Creates", map(_place, it.creates)),
         ("Looks up", map(_place, it.looks_up)),
         ("Locked effects", (f"{each.effect}: {' → '.join(each.chain)}" for each in it.locked)),
+        ("Keeps a test from having it alone", (each.said for each in it.obstacles)),
         ("Abstractions", (f"`{each.name}`, {each.users} users" for each in it.abstractions)),
         ("Members by users", (f"`{each.name}`: {', '.join(each.users)} ({_counts(each.calls)})" for each in it.members)),
         ("Worth it?", [it.worth] if it.worth else []),

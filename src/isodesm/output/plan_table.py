@@ -37,7 +37,7 @@ def print_plan(console: Console, overview: Overview, plan: Plan, root: str, show
     for question in plan.choices:
         console.print(Text.assemble("\n", ("? ", "bold yellow"), printable(question)))
     for goal in plan.goals:
-        print_goal(console, goal, plan.left)
+        print_goal(console, goal, [each for each in plan.left if len(plan.goals) == 1 or each.source == goal.name])
     if plan.steps:
         _print_overview(console, plan, () if len(shown) == len(plan.steps) else plan.stages)
     elif not plan.goals:
@@ -85,9 +85,7 @@ def _print_overview(console: Console, plan: Plan, stages: Sequence[Stage]) -> No
     console.print()
     console.print(table)
     if first < len(plan.steps):
-        console.print(
-            Text("… these are the steps of stage 1; --full shows all, `isodesm step --stage` carries these out", QUIET)
-        )
+        console.print(Text("… these are those of stage 1; --full shows all, `isodesm step --stage` carries these out", QUIET))
     if plan.not_shown:
         console.print(Text(f"… at least {counted(plan.not_shown, 'more step')} can follow; --steps N asks for more", QUIET))
     if any(step.estimated for step in plan.steps):

@@ -36,17 +36,17 @@ def _steps(stage: Stage) -> str:
 
 
 def print_goal(console: Console, goal: Goal, left: Iterable[LeftOver]) -> None:
-    """Whether a class can be tested alone, how a test creates it, and what still stands in the way, with why no step takes it."""
+    """Whether a class can be tested alone, how a test creates it, and what stands in the way, with why no step takes it."""
     console.print(Text(f"\n{printable(goal.said)}.", "bold" if goal.after else "bold green"))
     if not goal.after and goal.made_by:
         _line(console, Text.assemble(("a test creates it as  ", QUIET), printable(goal.made_by)))
     for each in goal.after:
         head = f"{each.what}: {each.said}" if each.kind == "effect" else each.said
         _line(console, Text.assemble(("! ", "yellow"), printable(head), (f"  {_place(console, each.file, each.line)}", QUIET)))
-    reasons = {(each.reason, each.target): each for each in left} if goal.after else {}
-    for each in reasons.values():
-        said = f"{simple_name(each.target)} {printable(each.reason)}"
-        _line(console, Text.assemble(("  left: ", QUIET), said, (f"  {_place(console, each.file, each.line)}", QUIET)))
+    for refused in {(one.reason, one.target): one for one in left}.values() if goal.after else ():
+        said = f"{simple_name(refused.target)} {printable(refused.reason)}"
+        at = _place(console, refused.file, refused.line)
+        _line(console, Text.assemble(("  left: ", QUIET), said, (f"  {at}", QUIET)))
 
 
 def _place(console: Console, file: str, line: int) -> str:

@@ -32,8 +32,6 @@ ROWS, FINDINGS, DOSSIERS = 4_000, 1_500, 60
 """Classes of the table, findings and dossiers that a page has at most: those that weigh most."""
 BONDS_OF_CELL, TREES, TRACES, DEPTH = 24, 12, 12, 8
 """Bonds behind a cell of the matrix, trees of objects, traces, and how deep those go."""
-SERVICE_LIKE = frozenset(("service", "repository", "gateway", "presentation", "utility", "factory", "algorithm"))
-"""Roles of classes that somebody would want to test alone."""
 STORIES, MARKED_AT_MOST = 3, 200
 """Classes to begin with, and new or gone findings, that are shown."""
 
@@ -121,13 +119,12 @@ def _layer_counts(codebase: Codebase, rows: Iterable[RankedClass]) -> list[list[
 
 
 def _alone(codebase: Codebase, rows: Iterable[RankedClass]) -> list[list[Any]]:
-    """(language, classes that a test can have alone, classes that one would want to): those with work to do, and of these
-    those that lock no effect in and decide on nothing themselves."""
+    """(language, classes that a test can have alone, classes that one would want to): those with logic."""
     found: dict[str, list[int]] = defaultdict(lambda: [0, 0])
     for row in rows:
-        if row.role in SERVICE_LIKE:
+        if row.logic:
             cell = found[_language(codebase, row.number)]
-            cell[0] += not row.locked_effects and not row.hard_bonds
+            cell[0] += not row.obstacles
             cell[1] += 1
     return [[name, *counts] for name, counts in sorted(found.items())]
 
@@ -307,6 +304,7 @@ def _plan(plan: Plan) -> dict[str, Any]:
         "strain": list(plan.strain),
         "hardBonds": list(plan.hard_bonds),
         "notShown": plan.not_shown,
+        "stages": [[each.number, each.said, each.first, each.last] for each in plan.stages],
         "steps": [
             {
                 "id": step.id,

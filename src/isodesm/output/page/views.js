@@ -17,11 +17,17 @@ function drawFront() {
       data.date ? " · " + data.date : ""),
     make("div", { class: "columns" },
       make("div", {},
-        make("h2", {}, "Where to begin"),
-        make("div", { class: "stories" }, stories(rows)), key(), further(rows),
+        make("h2", {}, "Where it hurts most"),
+        make("div", { class: "stories" }, stories(rows)), key(), begin(), further(rows),
         data.drift && since(data.drift),
         course()),
       make("aside", {}, alone(), kinds(), byLayer(layers))));
+}
+
+function begin() {
+  const stages = data.plan.stages.slice(0, 3);
+  return stages.length ? [make("h2", {}, "Where to begin"), make("ol", {}, stages.map(([number, said]) =>
+    make("li", {}, worded(said), " ", make("a", { href: "#plan", on: { click: () => { show("plan"); } } }, `stage ${number}`))))] : "";
 }
 
 function stories(rows) {
@@ -69,8 +75,8 @@ function alone() {
   const [can, all] = [sum(own.map((each) => each[1])), sum(own.map((each) => each[2]))];
   if (!all) return "";
   return make("div", {}, make("h2", {}, `${number(Math.round(100 * can / all))} % can be tested alone`),
-    bar([[can / all, "plain"], [1 - can / all, "rest"]], 300, 14, `${can} of ${all} classes with work to do`),
-    make("p", { class: "quiet" }, `${number(can)} of ${number(all)} classes with work to do lock no effect in and decide on nothing themselves.`));
+    bar([[can / all, "plain"], [1 - can / all, "rest"]], 300, 14, `${can} of ${all} classes with logic`),
+    make("p", { class: "quiet" }, `A test can create ${number(can)} of ${number(all)} classes with logic with nothing but values and test doubles.`));
 }
 
 function kinds() {
@@ -173,9 +179,13 @@ function drawPlan() {
     plan.steps.length ? [make("p", {}, `${counted(plan.steps.length, "step")}: strain ${number(plan.strain[0])} → ${number(plan.strain[1])}, hard bonds ${number(plan.hardBonds[0])} → ${number(plan.hardBonds[1])}. Each step builds by itself; isodesm step carries them out.`),
       curve(values, values.map((_, index) => index ? `step ${index}` : "today"), small ? "Strain that is gone after each step" : "Strain that is left after each step"),
       make("p", { class: "quiet" }, small ? "Points of strain that are gone after each step." : "Points of strain that are left after each step.")] : make("p", {}, "There is no step to take."),
-    plan.steps.map(drawStep),
+    plan.steps.map((step) => [plan.stages.filter((each) => each[2] === step.number).map(drawStage), drawStep(step)]),
     plan.notShown ? make("p", { class: "quiet" }, `At least ${counted(plan.notShown, "further step")} can follow; --plan takes more in.`) : "",
     plan.left.length ? [make("h2", {}, "Left, and why"), make("ul", {}, plan.left.map(([why, count]) => make("li", {}, `${number(count)} × `, worded(why))))] : "");
+}
+
+function drawStage([number, said, first, last]) {
+  return make("h2", { id: "stage-" + number }, `Stage ${number}: `, worded(said), " ", make("span", { class: "tag" }, first === last ? `step ${first}` : `steps ${first} to ${last}`));
 }
 
 function drawStep(step) {

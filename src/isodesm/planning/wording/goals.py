@@ -46,7 +46,7 @@ def the_rest(steps: int, files: int) -> str:
 
 
 def _worth(facts: Freed) -> str:
-    commits = f", {counted(facts.commits, 'commit')}" if facts.commits else ""
+    commits = f", {counted(facts.commits, 'commit')}" if facts.commits > 1 else ""
     return f"{counted(facts.branches, 'branch', 'branches')}{commits}"
 
 

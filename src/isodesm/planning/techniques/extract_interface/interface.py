@@ -287,7 +287,7 @@ def _naming(habit: Habit, abstraction: Abstraction) -> str:
 
 def _parts(context: PlanContext, target: int, abstraction: Abstraction) -> list[str]:
     """A word on parts that no user shares: they may become interfaces of their own."""
-    from isodesm.measures.dossier import splits_of
+    from isodesm.measures.splits import splits_of
 
     callers = context.sources.callers
     used = {member.name: {context.name(user) for user in callers(target, member.name)} for _, member in abstraction.members}
