@@ -86,7 +86,7 @@ class GoalTest(TreeTest):
             ["move-effect-out", "move-effect-out"],
         ),
         "one function of a class with others": (
-            desk("", "if (Tide.now() > 5) { Tide.calm(); }", HELPER),
+            desk("", "if (Tide.now() > 5 && f(1) > 0) { Tide.calm(); }", HELPER),
             "without the clock",
             ["wrap-static"],
         ),
