@@ -75,9 +75,7 @@ class TestableTest(TreeTest):
 
 
 class GoalTest(TreeTest):
-    HELPER = (
-        'class Tide { static void note() throws Exception { new java.io.FileWriter("a").close(); } static void calm() { } }'
-    )
+    HELPER = "class Tide { static int roll() { return new java.util.Random().nextInt(6); } static void calm() { } }"
     CASES = {
         "what it makes": (desk("", "new Horn().sound();"), "without the network", ["extract-interface", "bridge-constructor"]),
         "a device of its own": (
@@ -86,8 +84,8 @@ class GoalTest(TreeTest):
             ["move-effect-out", "move-effect-out"],
         ),
         "one function of a class with others": (
-            desk("", "if (Tide.now() > 5 && f(1) > 0) { Tide.calm(); }", HELPER),
-            "without the clock",
+            desk("", "if (Tide.roll() > 5) { Tide.calm(); }", HELPER),
+            "without random numbers",
             ["wrap-static"],
         ),
         "nothing": (desk("int n;", "n++;"), "can be unit-tested alone already", []),
@@ -188,3 +186,53 @@ class StagesTest(TreeTest):
         again = json.loads(self.run_program("plan", ".", "--for", "Desk", "--format", "json").stdout)["result"]
         self.assertIn("alone already", again["goals"][0]["said"])
         self.assertEqual(self.run_program("step", ".", "--stage", "--all").returncode, 2)
+
+
+class ParameterTest(TreeTest):
+    """Static code that a constructor does not reach: with a parameter, and testable then."""
+
+    SOURCES = {
+        "Tides.java": "public final class Tides {\n    private Tides() { }\n\n    static int next(int a) {\n"
+        "        if (a > 3) {\n            return a;\n        }\n        return new java.util.Random().nextInt(a);\n    }\n}\n",
+        "Tides.cs": "using System;\n\npublic static class Tides\n{\n    public static int Next(int a)\n    {\n"
+        "        if (a > 3)\n        {\n            return a;\n        }\n        return DateTime.Now.Hour > a ? 1 : 2;\n"
+        "    }\n}\n",
+        "tides.ts": "export class Tides {\n  static next(a: number): number {\n    if (a > 3) {\n      return a;\n    }\n"
+        "    return Math.random() > a ? 1 : 2;\n  }\n}\n",
+        "Tides.php": "<?php\n\nclass Tides\n{\n    public static function next(int $a): int\n    {\n        $now = 1;\n"
+        "        if ($a > 3) {\n            return $now;\n        }\n        return time() > $a ? 1 : 2;\n    }\n}\n",
+        "tides.py": "import random\n\n\nclass Tides:\n    @staticmethod\n    def next(a):\n"
+        '        """The next tide."""\n        if a > 3:\n            return a\n        return random.random() > a\n',
+    }
+    LEFT = {
+        "handed on as a function": ("tides.ts", "  }\n}\n", "  }\n}\nexport const all = [1].map(Tides.next);\n"),
+        "private": ("Tides.java", "static int next", "private static int next"),
+        "any number of arguments": ("Tides.java", "next(int a)", "next(int a, int... b)"),
+        "marked for a host": ("Tides.java", "    static int", "    @Bean static int"),
+        "a function inside": (
+            "tides.py",
+            "        if a > 3:",
+            "        def b():\n            return random.random()\n        if b() > 3:",
+        ),
+    }
+
+    def planned(self, name: str, source: str) -> Plan:
+        codebase = self.read({name: source})
+        number = next(n for n, each in enumerate(codebase.symbols.types) if (each.name, each.kind) == ("Tides", "class"))
+        return plan(codebase, diagnose(codebase), Options(goal=frozenset((number,))))
+
+    def test_a_function_takes_what_it_calls(self) -> None:
+        for name, source in self.SOURCES.items():
+            with self.subTest(file=name):
+                self.root = self.root.parent / name
+                made = self.planned(name, source)
+                self.assertEqual([each.technique for each in made.steps], ["inject-through-parameter"])
+                self.assertEqual(made.goals[0].after, ())
+
+    def test_what_can_take_no_parameter_is_left(self) -> None:
+        for case, (name, old, new) in self.LEFT.items():
+            with self.subTest(case=case):
+                self.root = self.root.parent / case
+                source = self.SOURCES[name]
+                self.assertEqual(source.count(old), 1)
+                self.assertEqual(self.planned(name, source.replace(old, new)).steps, ())

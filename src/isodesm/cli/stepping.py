@@ -18,7 +18,7 @@ from isodesm.disk.inside import Inside
 from isodesm.disk.opening import read_plain
 from isodesm.errors import UsageError
 from isodesm.measures.strain import measure_strain
-from isodesm.planning.model.step import Plan, Step
+from isodesm.planning.model.step import HAND_IN, Plan, Step
 from isodesm.planning.planner.options import Options
 from isodesm.planning.planner.staging import needed_ids
 from isodesm.reading.cache import default_folder
@@ -94,6 +94,8 @@ class Course:
         self._saved: list[Step] | None = None
         self._plan: Plan | None = None
         self._red: set[str] = set()
+        self._handed_in: set[str] = set()
+        """Ids of steps by which classes were handed something: whoever still asks for it after that does so by hand."""
         self._focus, self._goal = "", tuple[str, ...]()
         self._ahead: Ahead | None = None
 
@@ -153,7 +155,7 @@ class Course:
             return next(iter(self._saved), None)
         ahead = self._ahead if self._ahead is not None else self._remembered()
         if ahead is None or ahead.tree != self._tree or not ahead.steps:
-            without = frozenset(self._passed_over()) | self._red
+            without = frozenset(self._passed_over()) | self._red | self._handed_in
             options = msgspec.structs.replace(self._options, steps=0, stages=1, without=without, whole=True)
             self._plan = self._planned(options)
             ahead = Ahead(self._tree, self._asked, list(self._plan.steps), [each.reason for each in self._plan.left])
@@ -207,6 +209,7 @@ class Course:
             if self._saved is not None:
                 self._saved = self._without(self._saved[1:], step.id if not outcome.is_kept else "")
             if outcome.is_kept:
+                self._handed_in |= {step.id} if step.id.startswith(HAND_IN) else set()
                 self._begin_again()
                 self._went_on()
                 self.standings.append(self._standing())

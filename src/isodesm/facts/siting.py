@@ -86,7 +86,7 @@ class Siting(Declarations):
                 context = "parameter-default"
             if self.dialect.head_is_outside:
                 member = None
-        elif member and member.kind == "constructor" and self._is_fallback(member, start):
+        elif member and member.kind in ("constructor", "method") and self._is_fallback(member, start):
             context = "parameter-default"
         if context == "parameter-default" or self._is_handed_over():
             context = "deferred-default" if self._is_deferred(start, end) else context
@@ -128,13 +128,13 @@ class Siting(Declarations):
             or b"::new" in text
         )
 
-    def _is_fallback(self, constructor: Any, start: int) -> bool:
-        """Whether an expression stands for a parameter of its constructor that was left out."""
+    def _is_fallback(self, member: Any, start: int) -> bool:
+        """Whether an expression stands for a parameter of its constructor or function that was left out."""
         before = self.text[max(start - FALLBACK_BYTES, 0) : start]
         if not before.rstrip(_OPENING).endswith(_FALLBACK_ENDS):
             return False
         found = _FALLBACK.search(before)
-        return found is not None and any(each.name == found["name"].decode() for each in constructor.parameters)
+        return found is not None and any(each.name == found["name"].decode() for each in member.parameters)
 
     def _loop_in_member(self, member: Any) -> bool:
         return member is None or self._loop_ends[-1][1] >= member.place.start

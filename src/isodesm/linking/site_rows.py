@@ -86,9 +86,20 @@ class SiteRows(DeclarationLinks):
                 return True
             if site.kind == "delegation":
                 return site.text == self.values.names.dialect.self_word
-            if site.kind == "creation" and self._makes_own(site):
+            if (site.kind == "creation" and self._makes_own(site)) or (site.kind == "call" and self._hands_over(site)):
                 return True
         return False
+
+    def _hands_over(self, site: Site) -> bool:
+        """Whether a static function does nothing but call one of its own name that takes more: who calls that may hand in
+        something else."""
+        if site.type < 0 or site.member < 0:
+            return False
+        own = self.facts.types[site.type]
+        member = own.members[site.member]
+        others = [each for each in own.members if each.name == member.name and each.kind == "method"]
+        plain = member.is_static and member.statements <= 1 and not member.branches and site.text in ("", own.name)
+        return plain and site.name == member.name and any(len(each.parameters) > len(member.parameters) for each in others)
 
     def _makes_own(self, site: Site) -> bool:
         """Whether static code of a class makes an object of it, which others can make as well."""

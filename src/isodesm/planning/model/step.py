@@ -22,6 +22,7 @@ class TechniqueName(StrEnum):
     EXTRACT_INTERFACE = "extract-interface"
     INJECT_THROUGH_CONSTRUCTOR = "inject-through-constructor"
     BRIDGE_CONSTRUCTOR = "bridge-constructor"
+    INJECT_THROUGH_PARAMETER = "inject-through-parameter"
     LIFT_CREATION = "lift-creation"
     REPLACE_LOOKUP = "replace-lookup"
     REPLACE_SINGLETON = "replace-singleton"

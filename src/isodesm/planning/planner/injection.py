@@ -32,6 +32,7 @@ from isodesm.planning.state.context import PlanContext
 from isodesm.planning.state.injection import dependency_of
 from isodesm.planning.state.lifetimes import lifetime_of
 from isodesm.planning.state.recorder import record
+from isodesm.planning.techniques import inject_through_parameter
 from isodesm.planning.techniques.registry import propose
 from isodesm.planning.techniques.replace_lookup import remove_container_parameter
 from isodesm.planning.text.constructor_visibility import keeps_one_object
@@ -52,6 +53,9 @@ def inject(planning: Planning, decision: Decision) -> None:
         proposal = kept_late(context, proposal)
     if not isinstance(proposal, Proposal):
         planning.leave(decision, proposal)
+        return
+    if proposal.technique == inject_through_parameter.NAME:
+        _add_parameters(planning, proposal)
         return
     if refusal := _refusal(context, proposal):
         planning.leave(decision, refusal)
@@ -111,6 +115,19 @@ def _clash(context: PlanContext, proposal: Proposal) -> Refusal | None:
         if name := clash_in(context.codebase, file, names):
             return Refusal(Reason.NAME_CLASH, file=symbols.files[file].path.rpartition("/")[2], name=name)
     return None
+
+
+def _add_parameters(planning: Planning, proposal: Proposal) -> None:
+    """Plan the step by which functions take what no constructor could hand them."""
+    context, before = planning.context, planning.so_far.projection
+    if not planning.is_wanted(planning.unused(inject_id(context, proposal))):
+        return
+    decision = proposal.decision
+    after = before.cutting(decision, bridge=True, deferred=True)
+    left = after.measures(decision.source).locked_effects
+    gone = tuple(effect for effect in before.measures(decision.source).locked_effects if effect not in left)
+    planned = inject_through_parameter.plan_parameters(context, proposal, gone)
+    planning.add(msgspec.structs.replace(planned, id=planning.unused(planned.id)), (), after)
 
 
 # --- the step ------------------------------------------------------------------------------

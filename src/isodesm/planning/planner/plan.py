@@ -23,6 +23,7 @@ from isodesm.planning.planner.progress import find_done
 from isodesm.planning.planner.projection import Loosened, Projection
 from isodesm.planning.planner.reconcile import MOST_SCANS, Scanned, expected_of, scan_after, settled, touched
 from isodesm.planning.state.context import PlanContext
+from isodesm.planning.techniques.give_instance.static_gateway import SEAMS
 from isodesm.planning.techniques.move_effect_out.effect import MIXED, mixed_decision, mixed_findings
 
 LARGE = 5_000
@@ -72,6 +73,11 @@ def _begin(codebase: Codebase, diagnosis: Diagnosis, options: Options, only: fro
     context = PlanContext(
         codebase, wanted, all_members=options.all_members, no_new=options.no_new_abstractions, goal=options.goal
     )
+    if options.goal and options.production:  # one object for all who ask a static class, be it in a later stage
+        asked = {each.target for each in wanted if each.kind in SEAMS and each.target >= 0}
+        for each in decisions:
+            if each.target in asked and each.kind in SEAMS:
+                context.considered.add(each)
     for finding in () if options.goal else mixed_findings(diagnosis.findings, focus):
         if finding.kind == MIXED and (mixed := mixed_decision(context, finding)) is not None:
             context.considered.outside[mixed.source].append(mixed)

@@ -14,7 +14,14 @@ from isodesm.planning.model.proposal import Proposal
 from isodesm.planning.model.refusal import Reason, Refusal
 from isodesm.planning.model.step import PlannedStep, TechniqueName
 from isodesm.planning.state.context import PlanContext
-from isodesm.planning.techniques import break_cycle, register_by_convention, replace_lookup, replace_singleton, settle_lifetime
+from isodesm.planning.techniques import (
+    break_cycle,
+    inject_through_parameter,
+    register_by_convention,
+    replace_lookup,
+    replace_singleton,
+    settle_lifetime,
+)
 from isodesm.planning.techniques.extract_interface import bulk
 from isodesm.planning.techniques.inject_through_constructor import inject, setters
 from isodesm.planning.techniques.introduce_factory import factory
@@ -49,6 +56,8 @@ TECHNIQUES = (
 )
 """Those that are tried for a decision, in this order."""
 
+PARAMETER_ANSWERS = inject_through_parameter.ANSWERED
+"""Reasons of preconditions to which a parameter of the function is the answer."""
 GATEWAY_ANSWERS = frozenset((Reason.NEEDS_GATEWAY, Reason.NEEDS_WRAPPER))
 """Reasons of others to which a gateway is the answer; with any other one none is tried."""
 
@@ -64,7 +73,8 @@ def precondition(context: PlanContext, decision: Decision) -> Refusal | None:
 def propose(context: PlanContext, decision: Decision) -> Proposal | Refusal:
     """What the first technique that fits a decision proposes; else why none does."""
     if refusal := precondition(context, decision):
-        return refusal
+        taken = inject_through_parameter.propose(context, decision) if refusal.reason in PARAMETER_ANSWERS else None
+        return taken or refusal
     for technique in (each for each in TECHNIQUES if decision.kind in each.kinds):
         gateway = technique.name == TechniqueName.MOVE_EFFECT_OUT
         if gateway and refusal is not None and refusal.reason not in GATEWAY_ANSWERS:

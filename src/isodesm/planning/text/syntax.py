@@ -197,6 +197,17 @@ class Syntax(Tree):
             parent = parent.parent
         return False
 
+    def closed_in(self, node: Any, within: Any) -> bool:
+        """Whether between a place and the function around it stands one that knows nothing of that one's variables, or is
+        declared there by a name."""
+        named = ("function_definition", "function_declaration", "local_function_statement", "class_definition", "class_body")
+        parent = node.parent
+        while parent is not None and parent != within:
+            if parent.type in named or parent.type in ("anonymous_function", "anonymous_function_creation_expression"):
+                return True
+            parent = parent.parent
+        return False
+
     def is_caught(self, node: Any, within: Any) -> bool:
         """Whether the member around a place handles what goes wrong there itself, and a function inside it does not run it."""
         while node.parent is not None and node != within:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
+from isodesm.inference.effect_kinds import EFFECT_WORDS
 from isodesm.planning.model.step import StepText
 
 RUNS = "The code compiles and behaves as before."
@@ -196,6 +197,19 @@ def legacy_removed(name: str, *, overloads: bool) -> StepText:
         frees=(f"`{name}` names none of the classes it works with any more",),
         hazards=(f"code outside this tree may {'call' if overloads else 'count on'} the {old}",),
         check=compiled if overloads else f"Every place that makes `{name}` passes all that it takes; the tests pass.",
+    )
+
+
+def taken_by_functions(name: str, functions: Sequence[str], what: str, gone: Sequence[str], *, overloads: bool) -> StepText:
+    """Static functions, or those of a module, that take what they called."""
+    first = f"{name}.{functions[0]}"
+    who = first if len(functions) == 1 else f"{first} and {len(functions) - 1} more"
+    old = "by a function of the old form, which passes what stood there" if overloads else "and get what stood there"
+    out = f", and keep out {' and '.join(EFFECT_WORDS[each] for each in gone)}" if gone else ""
+    return StepText(
+        title=f"Let {who} take {what} as a parameter",
+        why_now=f"No constructor reaches static code, but a parameter does. Callers that pass none go on as before, {old}.",
+        frees=(f"a test of `{first}` can pass its own {what}{out}",),
     )
 
 

@@ -5,6 +5,8 @@ from __future__ import annotations
 
 import re
 
+import msgspec
+
 from isodesm.facts.records import Member
 from isodesm.inference.effect_kinds import WORTH_WRAPPING
 from isodesm.linking.symbols import simple_name
@@ -12,7 +14,7 @@ from isodesm.measures.testable import STOPPING
 from isodesm.planning.analysis.api_substitutes import OUTSIDE_CLASSES, substitute_of
 from isodesm.planning.analysis.decisions import holds_object
 from isodesm.planning.analysis.expressions import free_names, passed
-from isodesm.planning.analysis.names_in_code import needs_of_text
+from isodesm.planning.analysis.names_in_code import as_others_name, needs_of_text
 from isodesm.planning.language.base import Language
 from isodesm.planning.model.code import FunctionType, Need, Typed
 from isodesm.planning.model.decision import Decision, Place
@@ -264,8 +266,17 @@ def _function(context: PlanContext, decision: Decision, member: Member, text: st
             " ".join([*(each.type for each in member.parameters), member.type]),
         )
         local = decision.target - context.symbols.first[home]
+        member = _as_others_name(context, decision.target, member)
     given = (passed(context.sources, each) for each in decision.places)
     freely = any(each.default for each in member.parameters) or any(map(_NAMED.search, given))
     needs = needs_of_text(context.codebase, home, local, types)
     found = language.function_of(member, types if language.takes_types_of_calls else text, needs, freely=freely)
     return found._replace(text=text) if found is not None else None
+
+
+def _as_others_name(context: PlanContext, number: int, member: Member) -> Member:
+    """A member with the types inside its class named as others have to."""
+    taken = tuple(
+        msgspec.structs.replace(each, type=as_others_name(context.codebase, number, each.type)) for each in member.parameters
+    )
+    return msgspec.structs.replace(member, type=as_others_name(context.codebase, number, member.type), parameters=taken)
