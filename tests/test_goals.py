@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 from itertools import pairwise
+from typing import Any
 
 from isodesm.codebase.edited import edited
 from isodesm.diagnosis.diagnose import diagnose
@@ -236,3 +237,40 @@ class ParameterTest(TreeTest):
                 source = self.SOURCES[name]
                 self.assertEqual(source.count(old), 1)
                 self.assertEqual(self.planned(name, source.replace(old, new)).steps, ())
+
+
+class EarlyTest(TreeTest):
+    """A parent whose constructor runs a method of the class: what the class is handed is there by then, or the step is left."""
+
+    PARENT = "class Pane:\n    def __init__(self):\n        self.fill()\n\n    def fill(self):\n        self.draw()\n\n\n"
+    OWN = "class Chart(Pane):\n{0}    def draw(self):\n        self.shown = 1 if random.random() > 0.5 else 2\n"
+    CASES = {
+        "without a constructor": "",
+        "with one": '    def __init__(self):\n        """A chart."""\n        super().__init__()\n        self.done = True\n\n',
+    }
+
+    def test_python_runs(self) -> None:
+        for case, constructor in self.CASES.items():
+            with self.subTest(case=case):
+                self.root = self.root.parent / case
+                source = f"import random\n\n\n{self.PARENT}{self.OWN.format(constructor)}"
+                codebase = self.read({"chart.py": source}, roles={"chart.Chart": "service"})
+                number = next(n for n, each in enumerate(codebase.symbols.types) if each.name == "Chart")
+                made = plan(codebase, diagnose(codebase), Options(goal=frozenset((number,))))
+                self.assertEqual((len(made.steps), made.goals[0].after), (1, ()))
+                after = contents_after(codebase, made.steps)["chart.py"].decode()
+                names: dict[str, Any] = {}
+                exec(compile(after, "chart.py", "exec"), names)
+                self.assertEqual(names["Chart"](chance=lambda: 0.9).shown, 1)
+                self.assertIn(names["Chart"]().shown, (1, 2))
+
+    def test_where_the_parent_comes_first_the_step_is_left(self) -> None:
+        parent = "class Pane { Pane() { fill(); } void fill() { draw(); } void draw() { } }"
+        chart = (
+            "class Chart extends Pane { int n; Chart() { super(); } void draw() { n = new java.util.Random().nextInt(3) > 1 "
+            f"? 1 : 2; }} {LOGIC} }}"
+        )
+        codebase = self.read({"Chart.java": f"{parent} {chart}"})
+        made = plan(codebase, diagnose(codebase), Options(goal=frozenset((codebase.symbols.names.index("Chart"),))))
+        self.assertEqual((len(made.steps), bool(made.goals[0].after)), (0, True))
+        self.assertIn("its parent may ask for it before", made.left[0].reason)

@@ -65,6 +65,8 @@ class CommandTest(TreeTest):
                 "kept",
                 "choices",
                 "unproven",
+                "goals",
+                "stages",
             },
         }
         for command, keys in wanted.items():

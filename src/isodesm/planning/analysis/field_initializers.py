@@ -4,7 +4,10 @@ from __future__ import annotations
 
 import re
 
+from isodesm.codebase.model import Codebase
 from isodesm.facts.languages import dialect_of
+from isodesm.facts.records import Member
+from isodesm.linking.remembering import remembered
 from isodesm.planning.analysis.sources import Sources
 from isodesm.planning.language.base import Language
 from isodesm.planning.model.refusal import Reason, Refusal
@@ -74,3 +77,28 @@ def _names(text: bytes, names: set[str], language: Language) -> bool:
     """Whether code names a member of its own class: behind `this.`, or bare where the language allows that."""
     own = rb"this\s*\.\s*" if not dialect_of(language.name).implicit_self else rb"(?:(?<![\w.$])|\bthis\s*\.\s*)"
     return any(re.search(own + re.escape(each).encode() + rb"\b", text) for each in sorted(names))
+
+
+@remembered
+def asked_by_parents(codebase: Codebase, number: int) -> frozenset[str]:
+    """The methods of a class that the constructor of a parent in the tree runs, be it by way of others: what a class is handed
+    has to be there by then."""
+    dialect, symbols = codebase.symbols.dialect(number), codebase.symbols
+    line = codebase.roles.ancestors(number)
+    word = re.escape(dialect.self_word.lstrip("$").encode())
+    bare = rb"(?<![\w.$>:])|" if dialect.implicit_self else b""
+    called = re.compile(rb"(?:" + bare + rb"\$?\b" + word + rb"\s*(?:\.|->)\s*)(\w+)\s*\(")
+
+    def body(owner: int, member: Member) -> bytes:
+        return codebase.text(symbols.file_of[symbols.part_of_member(owner, member)])[slice(*member.body)]
+
+    members = [(each, m) for each in line for m in symbols.types[each].members]
+    waiting = [body(each, m) for each, m in members if each != number and m.kind == "constructor" and m.body != (0, 0)]
+    found: set[str] = set()
+    while waiting:
+        for name in {each.decode("utf-8", "replace") for each in called.findall(waiting.pop())} - found:
+            own = [(each, m) for each, m in members if m.name == name and m.kind == "method" and m.body != (0, 0)]
+            if own:
+                found.add(name)
+                waiting += [body(*each) for each in own]
+    return frozenset(found)

@@ -10,7 +10,7 @@ from isodesm.facts.reader import TROUBLE_LIMIT
 from isodesm.facts.records import Member
 from isodesm.inference.evidence import DATA
 from isodesm.planning.analysis.decisions import delegates
-from isodesm.planning.analysis.field_initializers import early_use
+from isodesm.planning.analysis.field_initializers import asked_by_parents, early_use
 from isodesm.planning.analysis.signatures import takes_undeclared
 from isodesm.planning.analysis.sources import Sources
 from isodesm.planning.model.decision import Decision, Place, Spot
@@ -256,6 +256,9 @@ def of_place(sources: Sources, decision: Decision, place: Place) -> Refusal | No
         return early_use(sources, decision.source, member.name)
     if syntax.traits.functions_rebind_this and syntax.has_own_self(node, syntax.member_node(member)):
         return Refusal(Reason.ANOTHER_THIS)
+    parent_first = syntax.traits.super_call_first or syntax.traits.overloads
+    if parent_first and member.kind != "constructor" and member.name in asked_by_parents(sources.codebase, decision.source):
+        return Refusal(Reason.PARENT_NEEDS_EARLY)
     if syntax.traits.keyword_arguments and not member.parameters and member.kind == "constructor":
         return None
     if _is_resource(node):

@@ -6,6 +6,7 @@ import re
 from collections.abc import Iterator, Sequence
 
 from isodesm.facts.records import Member
+from isodesm.planning.analysis.field_initializers import asked_by_parents
 from isodesm.planning.analysis.sources import Sources
 from isodesm.planning.language.base import Language
 from isodesm.planning.model.amendment import Amendment
@@ -151,7 +152,9 @@ class Constructors:
         visibility = "internal" if self._names_internals(number) else "public"
         if number in self.state.new_annotations:
             visibility = f"@{self.state.new_annotations[number]}{syntax.line_end}{inner}{visibility}"
-        text = language.constructor(WrittenConstructor(name, visibility, parameters, [*lead, *statements], "", inner))
+        text = language.constructor(
+            WrittenConstructor(name, visibility, parameters, self._in_order(number, lead, statements), "", inner)
+        )
         if number in self.state.legacy and number not in self.state.retired and language.delegating is not None:
             text += f"{syntax.line_end * 2}{inner}" + language.delegating(
                 WrittenConstructor(name, "public", *self._passed_on(number, language), "", inner)
@@ -165,6 +168,18 @@ class Constructors:
         at, first = self.field_place(number)
         apart = syntax.line_end * (1 if first and not fields else 2)
         return Amendment(at, at, CONSTRUCTORS, f"{apart}{inner}{text}{gap(syntax, at, inner)}", said)
+
+    def _in_order(self, number: int, lead: list[str], statements: list[str]) -> list[str]:
+        """The call of the parent's constructor in front of what a class keeps, unless that asks for it by a method of the
+        class."""
+        return [*statements, *lead] if self._is_asked_early(number) else [*lead, *statements]
+
+    def _is_asked_early(self, number: int) -> bool:
+        """Whether a parent runs a method of the class before its constructor has kept what it is handed."""
+        early = asked_by_parents(self.sources.codebase, number)
+        taken = (self.state.proposals.get((number, each.name)) for each in self.state.dependencies_of(number))
+        places = (place for each in taken if each is not None for place in each.decision.places)
+        return bool(early) and any(place.member is not None and place.member.name in early for place in places)
 
     def _first_method(self, number: int, syntax: Syntax, text: str, inner: str, said: str) -> Amendment:
         """A first method in a class without braces: behind its text and its fields."""
@@ -216,9 +231,8 @@ class Constructors:
         yield from self._as_open_as_needed(number, syntax, constructor)
         yield self._parameters(number, syntax, constructor, parameters, given)
         if statements and not in_head(constructor):
-            yield self._statements(
-                syntax, constructor, statements, f"keeps {', '.join(f'`{each.name}`' for each in given if each.kept)}"
-            )
+            said = f"keeps {', '.join(f'`{each.name}`' for each in given if each.kept)}"
+            yield self._statements(syntax, constructor, statements, said, early=self._is_asked_early(number))
         if number in self.state.legacy and number not in self.state.retired and language.delegating is not None:
             yield from self._without_annotation(number, syntax, constructor)
             yield self._legacy_constructor(number, syntax, language, constructor, inner)
@@ -262,12 +276,16 @@ class Constructors:
             behind.end_byte, behind.end_byte, PARAMETERS, "".join(f"{separator}{each}" for each in parameters), said
         )
 
-    def _statements(self, syntax: Syntax, constructor: Member, statements: list[str], said: str) -> Amendment:
+    def _statements(self, syntax: Syntax, constructor: Member, statements: list[str], said: str, *, early: bool) -> Amendment:
         """At the beginning of the body, behind a call of the parent's constructor: what follows may use the fields."""
         body = syntax.body(constructor)
         own = syntax.statements(body)
         before_super = syntax.traits.super_call_first  # where nothing of the object may be touched until then
-        behind = [each for each in (own if before_super else own[:2]) if leads(syntax.of(each))]
+        behind = [
+            each
+            for each in (own if before_super else own[:2])
+            if leads(text := syntax.of(each)) and (not early or text[:1] in "\"'")
+        ]
         last = behind[-1] if behind and (before_super or behind[-1] == own[0] or len(behind) > 1) else None
         margin = syntax.indent_at(own[0].start_byte if own else constructor.whole[0])
         if not own:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from isodesm.facts.records import Member
-from isodesm.linking.bonds import KIND_NUMBER
+from isodesm.linking.bonds import KIND_NUMBER, STATE
 from isodesm.planning.analysis.decisions import holds_object
 from isodesm.planning.analysis.expressions import bound_names, expression
 from isodesm.planning.analysis.names_in_code import EVERYTHING, needs_of_text
@@ -55,7 +55,7 @@ def _is_named_plainly(context: PlanContext, decision: Decision, member: Member) 
 
 
 def _only_reads(context: PlanContext, place: Place) -> bool:
-    if context.codebase.bonds.kind[place.row] != KIND_NUMBER["static-field"]:
+    if context.codebase.bonds.kind[place.row] not in (KIND_NUMBER["static-field"], STATE):  # of a class, or of a module
         return False
     node = context.sources.syntax(place.file).at(*place.span)
     return (node.start_byte, node.end_byte) == place.span and reads_only(context, place, node)
