@@ -83,7 +83,7 @@ def check(root: Path) -> None:
     from isodesm.output.delimited import plan_rows, scan_rows, to_csv, to_markdown
     from isodesm.output.plan_text import plan_text
     from isodesm.output.sarif import to_sarif
-    from isodesm.planning.planner.plan import plan
+    from isodesm.planning.planner.staging import plan
     from isodesm.planning.planner.reconcile import contents_after
 
     codebase = read(root)

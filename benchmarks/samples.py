@@ -15,7 +15,7 @@ from pathlib import Path
 from isodesm.codebase.reading import read
 from isodesm.diagnosis.diagnose import diagnose
 from isodesm.measures.strain import weigh
-from isodesm.planning.planner.plan import plan
+from isodesm.planning.planner.staging import plan
 from tests.carrying import carry_out, has_compiler, outcome, suffix_of
 from tests.support import DEMO
 

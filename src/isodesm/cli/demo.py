@@ -100,7 +100,7 @@ def _show(root: Path, *, brief: bool) -> None:
     from isodesm.output.shape import View
     from isodesm.output.terminal import STRONG, content_of, make_console
     from isodesm.planning.planner.options import Options
-    from isodesm.planning.planner.plan import plan
+    from isodesm.planning.planner.staging import plan
 
     codebase = read(root)
     diagnosis = diagnose(codebase)

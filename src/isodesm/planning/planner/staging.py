@@ -21,18 +21,20 @@ from isodesm.measures.testable import Testability, Testing, light_uses, logic_of
 from isodesm.planning.analysis.decisions import find_decisions
 from isodesm.planning.model.proposal import Proposal
 from isodesm.planning.model.stage import Stage
-from isodesm.planning.model.step import Kept, Plan, Step, Waiting
+from isodesm.planning.model.step import Kept, Plan, Step, TechniqueName, Waiting
 from isodesm.planning.planner.goal import decisions_for
 from isodesm.planning.planner.options import Options
 from isodesm.planning.planner.plan import LARGE, Planned, planned, with_needs
 from isodesm.planning.planner.projection import Loosened, Projection
-from isodesm.planning.planner.reconcile import Scanned
+from isodesm.planning.planner.reconcile import Scanned, scan_after
 from isodesm.planning.state.context import PlanContext
 from isodesm.planning.techniques.registry import propose
 from isodesm.planning.wording import goals as wording
 
 LEAST_LOGIC = 2
 """Branches from which on a class is worth a stage: nobody writes a test of its own for less."""
+MOST_ROUNDS = 3
+"""Times that what is left is planned for: what one round hands in makes old constructors needless in the next."""
 MOST_TRIED = 60
 """Classes that are looked at for one stage at most."""
 
@@ -208,15 +210,21 @@ class _Staging:
     # --- the rest -----------------------------------------------------------------------------
 
     def _take_rest(self) -> None:
-        """What no stage holds, class by class, on the code as the stages leave it."""
-        left = self.options.steps - self._count if self.options.steps else 0
-        options = msgspec.structs.replace(self.options, steps=left, stages=0)
-        diagnosis = diagnose(self.now.codebase) if self.plans else self.now.diagnosis
-        plan = planned(self.now.codebase, diagnosis, options, self.mistakes).plan
-        if plan.steps and self.stages:
-            self._add(plan, None)
+        """What no stage holds, class by class, on the code as the stages leave it; and again, for what that makes possible."""
+        options, plans = msgspec.structs.replace(self.options, steps=0, stages=0), list[Plan]()
+        while len(plans) < MOST_ROUNDS:
+            fresh = not self.plans and not plans
+            diagnosis = self.now.diagnosis if fresh else diagnose(self.now.codebase)
+            plan = planned(self.now.codebase, diagnosis, options, self.mistakes).plan
+            plans.append(plan)
+            if not plan.steps:
+                break
+            self.now = scan_after(self.now.codebase, plan.steps)
+        rest = _joined(plans, [], options)
+        if rest.steps and self.stages:
+            self._add(rest, None)
         else:
-            self.plans.append(plan)
+            self.plans.append(rest)
 
 
 def _worth(branches: int, users: int, commits: int) -> float:
@@ -251,7 +259,7 @@ def _joined(plans: list[Plan], stages: list[Stage], options: Options) -> Plan:
         hard_bonds=(first.hard_bonds[0], end.hard_bonds if end is not None else first.hard_bonds[0]),
         not_shown=len(steps) - len(cut) + last.not_shown,
         done=first.done,
-        waiting=_waiting([each.waiting for each in plans]),
+        waiting=_waiting(plans),
         kept=_kept(plans) if whole and not last.not_shown else (),
         choices=last.choices,
         unproven=dict(sorted(unproven.items())),
@@ -259,14 +267,22 @@ def _joined(plans: list[Plan], stages: list[Stage], options: Options) -> Plan:
     )
 
 
-def _waiting(found: list[Waiting]) -> Waiting:
+def _waiting(plans: list[Plan]) -> Waiting:
+    """What is gone for tests alone at the end: not what waited for old constructors that later steps took away."""
+    kept = {each.name for each in _kept(plans)}
+    found = [each.waiting for each in plans if any(one.name in kept for one in each.kept)]
     return Waiting(
         strain=round(sum(each.strain for each in found), 9),
         hard_bonds=sum(each.hard_bonds for each in found),
-        classes=sum(each.classes for each in found),
+        classes=len(kept) if found else 0,
     )
 
 
 def _kept(plans: list[Plan]) -> tuple[Kept, ...]:
-    found = {each.name: each for plan in plans for each in plan.kept}
+    """The old constructors that no later step takes away."""
+    found: dict[str, Kept] = {}
+    for plan in plans:
+        gone = {step.classes[0] for step in plan.steps if step.technique == TechniqueName.RETIRE_BRIDGE}
+        found = {name: each for name, each in found.items() if name not in gone}
+        found.update({each.name: each for each in plan.kept})
     return tuple(found[name] for name in sorted(found))
