@@ -58,6 +58,18 @@ _UNCHECKED = re.compile(r"(?:Error|RuntimeException|PointerException|ArgumentExc
 _CATCH_ALL = frozenset(("Exception", "Throwable"))
 LEAST_GATEWAYS = 3
 """Gateways in one folder that show where such things live, if most do."""
+TAKEN_FIRST = {
+    "network": "address",
+    "database": "statement",
+    "file": "path",
+    "process": "command",
+    "sleep": "duration",
+    "gui": "message",
+}
+"""Effect to what calls that have it take first, as a rule."""
+_VARIABLE = re.compile(r"(?:[\w$]+(?:\.|->|::))*\$?([A-Za-z_]\w*)")
+_ASKED = re.compile(r"(?:\.|->|::|^)get_?([A-Z]?[a-z]\w*)\([^()]*\)$")
+"""What ends in a question for something by its name."""
 _CREATES = re.compile(r"^new\s+")
 
 
@@ -98,12 +110,14 @@ def _is_taken(context: PlanContext, decision: Decision) -> bool:
 
 
 def _effect_of(decision: Decision) -> str:
-    found = [effect for place in decision.places for effect in place.finding.effects]
-    reached = [
-        tag.removeprefix("reaches-") for place in decision.places for tag in place.finding.why if tag.startswith("reaches-")
-    ]
-    known = [each for each in (*found, *reached) if each in GRAVITY]
+    known = [each for place in decision.places for each in _effects_at(place)]
     return min(known, key=GRAVITY.__getitem__, default="file")
+
+
+def _effects_at(place: Place) -> list[str]:
+    """The effects that a finding speaks of, be they those of its target or what a member reaches."""
+    reached = (tag.removeprefix("reaches-") for tag in place.finding.why if tag.startswith("reaches-"))
+    return [each for each in (*place.finding.effects, *reached) if each in GRAVITY]
 
 
 def outside(context: PlanContext, number: int, place: Place) -> OutsideCall | Refusal:
@@ -193,7 +207,11 @@ def _passed(context: PlanContext, number: int, place: Place, arguments: Iterable
     for index, each in enumerate(arguments):
         text = syntax.of(each)
         by_name = _NAMED.match(text) if syntax.traits.keyword_arguments else None
-        called = by_name[1] if by_name else _parameter_name(text, index)
+        called = (
+            by_name[1]
+            if by_name
+            else _parameter_name(text, index, min(_effects_at(place), key=GRAVITY.__getitem__, default=""))
+        )
         while called in [one.name for one in found]:
             called += "2"
         value = each.child_by_field_name("value") if by_name else None
@@ -247,12 +265,15 @@ def _by_reference(context: PlanContext, language: str, name: str) -> bool:
     return name.lstrip("\\") in context.symbols.catalogues.of(language).by_reference.split()
 
 
-def _parameter_name(text: str, index: int) -> str:
-    """What a parameter is called after what is passed for it."""
-    found = re.fullmatch(r"(?:[\w$]+(?:\.|->))*\$?([A-Za-z_]\w*)", text)
-    ordinal = ("first", "second", "third", "fourth", "fifth")
-    name = found[1] if found else ordinal[index] if index < len(ordinal) else f"further{index}"
-    return name if name not in ("this", "self", "null", "None", "true", "false", "True", "False") else ordinal[min(index, 4)]
+def _parameter_name(text: str, index: int, effect: str) -> str:
+    """What a parameter is called after what is passed for it, be it what a call gives; else by what such calls take first."""
+    found = _VARIABLE.fullmatch(text) or _ASKED.search(text)
+    name = found[1] if found else ""
+    if name.isupper() and len(name) > 1:
+        return "option"
+    if name in ("", "this", "self", "null", "None", "true", "false", "True", "False"):
+        return TAKEN_FIRST.get(effect, "value") if index == 0 else "value"
+    return name[:1].lower() + name[1:] if _VARIABLE.fullmatch(text) is None else name
 
 
 class _Shared(NamedTuple):
