@@ -189,6 +189,40 @@ class StagesTest(TreeTest):
         self.assertEqual(self.run_program("step", ".", "--stage", "--all").returncode, 2)
 
 
+class HubTest(TreeTest):
+    THEME = (
+        "package p.hub; public final class Theme { private static final Theme ONE = new Theme(); private Theme() { } "
+        "public static Theme getInstance() { return ONE; } public String read() throws Exception "
+        '{ return new java.io.FileReader("t").toString(); } }'
+    )
+    USER = (
+        "package p.desk; public class {0} {{ public void show() throws Exception "
+        "{{ System.out.println(p.hub.Theme.getInstance().read()); }} }}"
+    )
+
+    def test_what_many_of_a_folder_ask_for_is_handed_to_all_in_one_stage(self) -> None:
+        names = ("Lamp", "Panel", "Gauge")
+        start = "".join(f"new p.desk.{each}().show(); " for each in names)
+        files: dict[str, str | bytes] = {f"p/desk/{each}.java": self.USER.format(each) for each in names}
+        files["p/hub/Theme.java"] = self.THEME
+        files["p/Start.java"] = (
+            f"package p; class Start {{ public static void main(String[] a) throws Exception {{ {start}}} }}"
+        )
+        codebase = self.read(files)
+        diagnosis = diagnose(codebase)
+        made = plan(codebase, diagnosis)
+        self.assertIn("3 classes of `desk` no longer ask for `Theme` by name: 4 steps", made.stages[0].said)
+        after = diagnose(edited(codebase, contents_after(codebase, made.steps[: made.stages[0].last])), families=())
+        self.assertEqual([each for each in after.hard if each.target == "p.hub.Theme" and each.level != "note"], [])
+        wanted = made.steps[made.stages[0].last - 1].id
+        part = plan(codebase, diagnosis, Options(only=needed_ids(made, [wanted])))
+        self.assertEqual(part.steps[-1].id, wanted)
+        two = {name: text for name, text in files.items() if "Gauge" not in name}
+        self.root = self.root.parent / "two"
+        two["p/Start.java"] = str(files["p/Start.java"]).replace("new p.desk.Gauge().show(); ", "")
+        self.assertEqual(plan(fewer := self.read(two), diagnose(fewer)).stages, ())
+
+
 class ParameterTest(TreeTest):
     """Static code that a constructor does not reach: with a parameter, and testable then."""
 

@@ -30,7 +30,7 @@ class Stage(msgspec.Struct, frozen=True):
     then finds it.
 
     `classes` become testable alone; they have so many branches, and their files were in so many commits; so many other classes
-    use them. A stage without classes holds what is left to loosen.
+    use them. A stage without classes hands many of one folder what they asked for by themselves, or holds what is left.
     """
 
     number: int

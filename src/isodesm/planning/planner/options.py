@@ -32,7 +32,14 @@ class Options(msgspec.Struct, frozen=True):
     """Classes that shall be testable alone: nothing is planned that this does not need."""
     production: bool = False
     """With a goal, whether callers and composition roots are told, too, and old constructors go."""
+    pairs: frozenset[tuple[int, int]] = frozenset()
+    """(class, target) of the only decisions that are taken on, where it names any."""
     stages: int = 0
     """Of a plan in stages so many at most (0: as many as there are)."""
     settle: bool = True
     """Whether measures are held against a scan of the tree as the steps would leave it."""
+
+    @property
+    def for_some(self) -> bool:
+        """Whether the plan is for some classes or bonds, and does nothing that these do not need."""
+        return bool(self.goal or self.pairs)

@@ -68,17 +68,21 @@ def _begin(codebase: Codebase, diagnosis: Diagnosis, options: Options, only: fro
     decisions = find_decisions(codebase, diagnosis.hard, start.usage.states)
     if options.goal:
         wanted = decisions_for(start, decisions, options.goal, light_uses(diagnosis))
+    elif options.pairs:
+        wanted = [each for each in decisions if (each.source, each.target) in options.pairs]
     else:
         wanted = [each for each in decisions if not focus or each.source in focus or each.target in focus]
     context = PlanContext(
         codebase, wanted, all_members=options.all_members, no_new=options.no_new_abstractions, goal=options.goal
     )
-    if options.goal and options.production:  # one object for all who ask a static class, be it in a later stage
+    if options.pairs or (
+        options.goal and options.production
+    ):  # one object for all who ask a static class, be it in a later stage
         asked = {each.target for each in wanted if each.kind in SEAMS and each.target >= 0}
         for each in decisions:
             if each.target in asked and each.kind in SEAMS:
                 context.considered.add(each)
-    for finding in () if options.goal else mixed_findings(diagnosis.findings, focus):
+    for finding in () if options.for_some else mixed_findings(diagnosis.findings, focus):
         if finding.kind == MIXED and (mixed := mixed_decision(context, finding)) is not None:
             context.considered.outside[mixed.source].append(mixed)
     return Planning(context, wanted, diagnosis, options, start, only)
@@ -90,7 +94,7 @@ def _take(planning: Planning) -> int:
     waiting = inject_decisions(planning, order_decisions(planning.codebase, fitting))
     if not waiting and not planning.is_enough():
         for phase in PHASES:
-            if not planning.options.goal or phase.run in OF_GOALS:
+            if not planning.options.for_some or phase.run in OF_GOALS:
                 phase.run(planning)
     return len(waiting)
 
@@ -100,7 +104,7 @@ def _cut(planning: Planning, waiting: int) -> Planned:
     codebase, options = planning.codebase, planning.options
     cut: Sequence[Step] = planning.steps[: options.steps] if options.steps else planning.steps
     made, keeping = _around(planning, len(cut), waiting), keeping_of(planning.context)
-    scan = scan_after(codebase, cut) if cut and options.goal else None
+    scan = scan_after(codebase, cut) if cut and options.for_some else None
     if options.goal:
         goals = goals_of(Scanned(codebase, planning.diagnosis), scan, options.goal, cut)
         made = msgspec.structs.replace(made, goals=tuple(goals))
@@ -111,7 +115,7 @@ def _cut(planning: Planning, waiting: int) -> Planned:
             planning.let_go()
         else:
             expected, scans = expected_of(codebase, lambda count: planning.projection_after(count).findings), MOST_SCANS
-        cut = settled(codebase, cut, expected, 0 if options.goal else scans, scan)
+        cut = settled(codebase, cut, expected, 0 if options.for_some else scans, scan)
     steps = (
         msgspec.structs.replace(step, number=number, files=files)
         for number, (step, files) in enumerate(zip(cut, touched(codebase, cut), strict=True), 1)

@@ -16,6 +16,7 @@ import msgspec
 from isodesm.codebase.model import Codebase
 from isodesm.diagnosis.diagnose import diagnose
 from isodesm.diagnosis.shared.findings import Diagnosis
+from isodesm.linking.symbols import Symbols
 from isodesm.measures.graph import ClassGraph
 from isodesm.measures.testable import Testability, Testing, light_uses, logic_of
 from isodesm.planning.analysis.decisions import find_decisions
@@ -23,6 +24,7 @@ from isodesm.planning.model.proposal import Proposal
 from isodesm.planning.model.stage import Stage
 from isodesm.planning.model.step import Kept, Plan, Step, TechniqueName, Waiting
 from isodesm.planning.planner.goal import decisions_for
+from isodesm.planning.planner.hubs import LEAST_USERS, Hub, hubs_of, users_of
 from isodesm.planning.planner.options import Options
 from isodesm.planning.planner.plan import LARGE, Planned, planned, with_needs
 from isodesm.planning.planner.projection import Loosened, Projection
@@ -67,7 +69,8 @@ def plan(
     if not options.only:
         return _Staging(codebase, diagnosis, options, mistakes, commits or {}).plan()
     every = msgspec.structs.replace(options, steps=0, stages=0, until=None, only=frozenset())
-    whole = _Staging(codebase, diagnosis, every, mistakes, commits or {}).plan()
+    whole = _Staging(codebase, diagnosis, every, mistakes, commits or {})
+    whole.plan()
     return _Staging(codebase, diagnosis, options, mistakes, commits or {}).plan_only(whole)
 
 
@@ -102,24 +105,35 @@ class _Staging:
         self.now, self.options, self.mistakes, self.commits = Scanned(codebase, diagnosis), options, mistakes, commits
         self.plans: list[Plan] = []
         self.stages: list[Stage] = []
+        self.pairs: dict[int, frozenset[tuple[str, str]]] = {}
+        """Number of a stage for a hub to the names of its bonds."""
         self._tried: set[tuple[str, Testability]] = set()
         """Classes with what spoke against them when no stage came of it: it does not before something of that changes."""
+        self._asked: set[tuple[str, frozenset[str]]] = set()
+        """Hubs with those who ask for them, that were looked at."""
 
     def plan(self) -> Plan:
         """The stages, and what is left once there are no more, as far as steps are asked for."""
         while not self._is_enough():
-            if not self._next():
+            if not self._next() and not self._next_hub():
                 self._take_rest()
                 break
         return _joined(self.plans, self.stages, self.options)
 
-    def plan_only(self, whole: Plan) -> Plan:
+    def plan_only(self, whole: _Staging) -> Plan:
         """Of a whole plan the steps alone that options ask for, each planned in its stage."""
-        for stage in whole.stages or ():
-            ids = {step.id for step in whole.steps if stage.first <= step.number <= stage.last}
-            if not stage.classes or ids.isdisjoint(self.options.only) or self._is_enough():
+        for stage, plan in zip(whole.stages, whole.plans, strict=False):
+            if self._is_enough() or self.options.only.isdisjoint(step.id for step in plan.steps):
                 continue
-            found = self._attempt(self.now.codebase.symbols.names.index(stage.classes[0]))
+            names, pairs = self.now.codebase.symbols.names, whole.pairs.get(stage.number)
+            if stage.classes:
+                found = self._attempt(names.index(stage.classes[0]))
+            elif pairs is not None:
+                numbers = frozenset((names.index(one), names.index(other)) for one, other in pairs)
+                options = msgspec.structs.replace(self.options, steps=0, until=None, pairs=numbers, stages=0)
+                found = planned(self.now.codebase, self.now.diagnosis, options, self.mistakes)
+            else:
+                continue
             self.plans.append(found.plan)
             self.now = found.after or self.now
         if not self._is_enough():
@@ -148,7 +162,8 @@ class _Staging:
             decided = any(one in decisions for one in wanted)  # else it is a device in the class that is there for it
             if decided and all(isinstance(propose(context, one), Proposal) for one in wanted):
                 found = self._attempt(each.number)
-                if found.after is not None and not found.plan.goals[0].after:
+                plan = found.plan
+                if found.after is not None and not plan.goals[0].after and plan.strain[1] <= plan.strain[0]:
                     self._accept(each, found)
                     return True
             self._tried.add((each.name, each.obstacles))
@@ -164,16 +179,16 @@ class _Staging:
         self._add(found.plan, each, keeps)
         self.now = found.after
 
-    def _add(self, plan: Plan, each: Candidate | None, keeps: tuple[str, ...] = ()) -> None:
-        first = self._count + 1
+    def _add(self, plan: Plan, each: Candidate, keeps: tuple[str, ...] = ()) -> None:
         files = len({edit.file for step in plan.steps for edit in step.edits})
-        if each is None:
-            said = wording.the_rest(len(plan.steps), files)
-        else:
-            goal = plan.goals[0]
-            name = self.now.codebase.symbols.types[each.number].name
-            facts = wording.Freed(name, each.branches, goal.before, (), len(plan.steps), files, each.commits, bool(keeps))
-            said = wording.freed(facts)
+        name = self.now.codebase.symbols.types[each.number].name
+        before = plan.goals[0].before
+        facts = wording.Freed(name, each.branches, before, (), len(plan.steps), files, each.commits, bool(keeps))
+        self._note(plan, wording.freed(facts), each, keeps)
+
+    def _note(self, plan: Plan, said: str, each: Candidate | None = None, keeps: tuple[str, ...] = ()) -> None:
+        """Take up a stage with its plan: of one class, or of what is said of it."""
+        first = self._count + 1
         self.stages.append(
             Stage(
                 number=len(self.stages) + 1,
@@ -184,7 +199,7 @@ class _Staging:
                 users=each.users if each is not None else 0,
                 first=first,
                 last=first + len(plan.steps) - 1,
-                files=files,
+                files=len({edit.file for step in plan.steps for edit in step.edits}),
                 strain=plan.strain,
                 hard_bonds=plan.hard_bonds,
                 keeps=keeps,
@@ -207,6 +222,54 @@ class _Staging:
                 found.append(Candidate(name, number, branches, users[number], commits, obstacles, ratio))
         return iter(sorted(found, key=lambda each: (-each.ratio, each.name, each.number)))
 
+    # --- hubs ---------------------------------------------------------------------------------
+
+    def _next_hub(self) -> bool:
+        """Plan the stage by which most classes of one folder are handed what they ask for by themselves; whether there was
+        one."""
+        codebase = self.now.codebase
+        start = Projection(codebase, self.now.diagnosis.hard, Loosened())
+        decisions = find_decisions(codebase, self.now.diagnosis.hard, start.usage.states)
+        for hub in hubs_of(self.now, decisions):
+            key = (f"{codebase.symbols.names[hub.target]} in {hub.folder}", frozenset(self._names(hub.pairs)))
+            if key in self._asked:
+                continue
+            self._asked.add(key)
+            context = PlanContext(codebase, list(hub.decisions))
+            fitting = tuple(each for each in hub.decisions if isinstance(propose(context, each), Proposal))
+            if len({each.source for each in fitting}) >= LEAST_USERS and self._take_hub(hub._replace(decisions=fitting)):
+                return True
+        return False
+
+    def _names(self, pairs: frozenset[tuple[int, int]]) -> set[str]:
+        return {self.now.codebase.symbols.names[source] for source, _ in pairs}
+
+    def _take_hub(self, hub: Hub) -> bool:
+        """Plan a stage for a hub; whether it frees enough classes of it."""
+        options = msgspec.structs.replace(self.options, steps=0, until=None, pairs=hub.pairs, stages=0)
+        found = planned(self.now.codebase, self.now.diagnosis, options, self.mistakes)
+        target, own = self.now.codebase.symbols.names[hub.target], self._names(hub.pairs)
+        before = users_of(self.now, target)
+        freed = (before & own) - (users_of(found.after, target) if found.after is not None else before)
+        plan = found.plan
+        if found.after is None or len(freed) < LEAST_USERS or plan.strain[1] >= plan.strain[0]:
+            return False
+        symbols, files = self.now.codebase.symbols, {edit.file for step in plan.steps for edit in step.edits}
+        there = {symbols.names[n] for n in range(len(symbols)) if _folder(symbols, n) == hub.folder} & before
+        said = wording.asked_no_more(
+            len(freed),
+            len(there | freed),
+            hub.folder.rpartition("/")[2] or ".",
+            symbols.types[hub.target].name,
+            made=all(each.kind == "hard-wired-creation" for each in hub.decisions),
+            steps=len(plan.steps),
+            files=len(files),
+        )
+        self._note(plan, said)
+        self.pairs[len(self.stages)] = frozenset((symbols.names[one], symbols.names[other]) for one, other in hub.pairs)
+        self.now = found.after
+        return True
+
     # --- the rest -----------------------------------------------------------------------------
 
     def _take_rest(self) -> None:
@@ -222,9 +285,13 @@ class _Staging:
             self.now = scan_after(self.now.codebase, plan.steps)
         rest = _joined(plans, [], options)
         if rest.steps and self.stages:
-            self._add(rest, None)
+            self._note(rest, wording.the_rest(len(rest.steps), len({edit.file for step in rest.steps for edit in step.edits})))
         else:
             self.plans.append(rest)
+
+
+def _folder(symbols: Symbols, number: int) -> str:
+    return symbols.path(number).rpartition("/")[0]
 
 
 def _worth(branches: int, users: int, commits: int) -> float:

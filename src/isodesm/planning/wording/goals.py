@@ -40,6 +40,13 @@ def freed(facts: Freed) -> str:
     return f"{left} after {_cost(facts)}: {_kept_out(facts.after)} would still come along"
 
 
+def asked_no_more(classes: int, of: int, where: str, target: str, *, made: bool, steps: int, files: int) -> str:
+    """What some of the classes of a folder do no longer with one target."""
+    who = f"{classes} classes" if classes == of else f"{classes} of {of} classes"
+    what = f"make `{target}` themselves" if made else f"ask for `{target}` by name"
+    return f"{who} of `{where}` no longer {what}: {counted(steps, 'step')}, {counted(files, 'file')}"
+
+
 def the_rest(steps: int, files: int) -> str:
     """What the last stage of a plan is."""
     return f"What else can be loosened, class by class: {counted(steps, 'step')}, {counted(files, 'file')}"
