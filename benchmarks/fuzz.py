@@ -83,8 +83,8 @@ def check(root: Path) -> None:
     from isodesm.output.delimited import plan_rows, scan_rows, to_csv, to_markdown
     from isodesm.output.plan_text import plan_text
     from isodesm.output.sarif import to_sarif
-    from isodesm.planning.planner.staging import plan
     from isodesm.planning.planner.reconcile import contents_after
+    from isodesm.planning.planner.staging import plan
 
     codebase = read(root)
     diagnosis = diagnose(codebase)
