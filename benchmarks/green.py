@@ -28,7 +28,7 @@ from isodesm.diagnosis.shared.findings import Diagnosis
 from isodesm.measures.strain import weigh
 from isodesm.planning.model.step import Plan, Step
 from isodesm.planning.planner.options import Options
-from isodesm.planning.planner.staging import plan
+from isodesm.planning.planner.plan import plan
 from isodesm.settings import Settings
 from tests.carrying import carry_out
 

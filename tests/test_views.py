@@ -55,7 +55,7 @@ class ViewsTest(TreeTest):
         self.assertNotIn("\n2. ", first)
         third = self.said("plan", str(SAMPLE), "--show", "3")
         self.assertIn("\n3. ", third)
-        shown = re.search(r"(?<= )[a-z-]+-[0-9a-f]{6}$", third, re.MULTILINE)
+        shown = re.search(r"\b[a-z]+(?:-[a-z]+)*-[0-9a-f]{6}\b", third)
         assert shown is not None
         self.assertEqual(self.said("plan", str(SAMPLE), "--show", shown[0]), third)
         self.assertIn("no step `99`", self.said("plan", str(SAMPLE), "--show", "99", code=2))
