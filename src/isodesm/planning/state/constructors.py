@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator, Sequence
+from typing import Any
 
 from isodesm.facts.records import Member
 from isodesm.planning.analysis.field_initializers import asked_by_parents
@@ -281,11 +282,7 @@ class Constructors:
         body = syntax.body(constructor)
         own = syntax.statements(body)
         before_super = syntax.traits.super_call_first  # where nothing of the object may be touched until then
-        behind = [
-            each
-            for each in (own if before_super else own[:2])
-            if leads(text := syntax.of(each)) and (not early or text[:1] in "\"'")
-        ]
+        behind = list(_leading(syntax, own if before_super else own[:2], early=early))
         last = behind[-1] if behind and (before_super or behind[-1] == own[0] or len(behind) > 1) else None
         margin = syntax.indent_at(own[0].start_byte if own else constructor.whole[0])
         if not own:
@@ -384,3 +381,8 @@ class Constructors:
                 index,
                 "hands on what was created before",
             )
+
+
+def _leading(syntax: Syntax, statements: Sequence[Any], *, early: bool) -> Iterator[Any]:
+    """The statements that must stay in front of what is added: `early`, those alone that document the constructor."""
+    return (each for each in statements if leads(syntax.of(each)) and (not early or syntax.of(each)[:1] in "\"'"))
