@@ -115,21 +115,13 @@ def plan(reading: Reading, chosen: PlanOptions) -> None:
 
 def _turned_red(reading: Reading, chosen: PlanOptions) -> tuple[tuple[str, str], ...]:
     """The steps that turn the check red in a copy of the tree, with what it says of each."""
-    from isodesm.cli.stepping import Narrowed
+    from isodesm.cli.stepping import narrowed_by
     from isodesm.cli.trying import tried
     from isodesm.output.text import counted
 
     if not reading.path.is_dir():
         raise UsageError(f"--check tries steps in a copy of a folder, and {reading.path} is none.")
-    narrowed = Narrowed(
-        chosen.focus,
-        tuple(chosen.technique or ()),
-        chosen.until,
-        chosen.members == "all",
-        chosen.no_new_abstractions,
-        tuple(chosen.goal or ()),
-        chosen.callers,
-    )
+    narrowed = narrowed_by(chosen)
     found = tried(reading.path, load(reading), narrowed, chosen.steps, chosen.check)
     say(f"tried: {counted(found.kept, 'step')} green, {len(found.red)} red and left out")
     return found.red

@@ -87,7 +87,7 @@ class StepOptions:
 @reads_tree
 def step(reading: Reading, chosen: StepOptions) -> None:
     """Carry the next step out: change, check, and keep it or take it back."""
-    from isodesm.cli.stepping import Narrowed
+    from isodesm.cli.stepping import narrowed_by
     from isodesm.rewriting.apply import Wish
 
     _check(reading, chosen)
@@ -95,15 +95,7 @@ def step(reading: Reading, chosen: StepOptions) -> None:
     if chosen.undo:
         _undo(reading.path, settings, chosen.id or [], chosen.commit)
         return
-    narrowed = Narrowed(
-        chosen.focus,
-        tuple(chosen.technique or ()),
-        chosen.until,
-        chosen.members == "all",
-        chosen.no_new_abstractions,
-        tuple(chosen.goal or ()),
-        chosen.callers,
-    )
+    narrowed = narrowed_by(chosen)
     own = settings.step
     wish = Wish(
         check=own.check if chosen.check is None else chosen.check,

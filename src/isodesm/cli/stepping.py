@@ -5,7 +5,7 @@ from __future__ import annotations
 import contextlib
 from collections.abc import Callable, Iterator
 from pathlib import Path
-from typing import TYPE_CHECKING, NamedTuple
+from typing import TYPE_CHECKING, Any, NamedTuple
 
 import msgspec
 
@@ -45,6 +45,19 @@ class Narrowed(NamedTuple):
     no_new_abstractions: bool
     goal: tuple[str, ...] = ()
     callers: bool = False
+
+
+def narrowed_by(chosen: Any) -> Narrowed:
+    """What the options of a command that plans narrow it down to."""
+    return Narrowed(
+        chosen.focus,
+        tuple(chosen.technique or ()),
+        chosen.until,
+        chosen.members == "all",
+        chosen.no_new_abstractions,
+        tuple(chosen.goal or ()),
+        chosen.callers,
+    )
 
 
 def journal_of(path: Path, settings: Settings) -> Journal:

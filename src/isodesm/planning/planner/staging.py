@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterable, Iterator, Mapping
-from typing import NamedTuple
+from typing import Any, NamedTuple
 
 import msgspec
 
@@ -127,11 +127,10 @@ class _Staging:
                 continue
             names, pairs = self.now.codebase.symbols.names, whole.pairs.get(stage.number)
             if stage.classes:
-                found = self._attempt(names.index(stage.classes[0]))
+                found = self._attempt(goal=frozenset((names.index(stage.classes[0]),)))
             elif pairs is not None:
                 numbers = frozenset((names.index(one), names.index(other)) for one, other in pairs)
-                options = msgspec.structs.replace(self.options, steps=0, until=None, pairs=numbers, stages=0)
-                found = planned(self.now.codebase, self.now.diagnosis, options, self.mistakes)
+                found = self._attempt(pairs=numbers)
             else:
                 continue
             self.plans.append(found.plan)
@@ -161,7 +160,7 @@ class _Staging:
             context = PlanContext(self.now.codebase, wanted, goal=frozenset((each.number,)))
             decided = any(one in decisions for one in wanted)  # else it is a device in the class that is there for it
             if decided and all(isinstance(propose(context, one), Proposal) for one in wanted):
-                found = self._attempt(each.number)
+                found = self._attempt(goal=frozenset((each.number,)))
                 plan = found.plan
                 if found.after is not None and not plan.goals[0].after and plan.strain[1] <= plan.strain[0]:
                     self._accept(each, found)
@@ -169,9 +168,10 @@ class _Staging:
             self._tried.add((each.name, each.obstacles))
         return False
 
-    def _attempt(self, number: int) -> Planned:
-        goal = msgspec.structs.replace(self.options, steps=0, until=None, goal=frozenset((number,)), production=True, stages=0)
-        return planned(self.now.codebase, self.now.diagnosis, goal, self.mistakes)
+    def _attempt(self, **what: frozenset[Any]) -> Planned:
+        """The plan for a goal, or for some bonds, on the code as it is by now."""
+        options = msgspec.structs.replace(self.options, steps=0, until=None, production=True, stages=0, **what)
+        return planned(self.now.codebase, self.now.diagnosis, options, self.mistakes)
 
     def _accept(self, each: Candidate, found: Planned) -> None:
         assert found.after is not None
@@ -180,7 +180,7 @@ class _Staging:
         self.now = found.after
 
     def _add(self, plan: Plan, each: Candidate, keeps: tuple[str, ...] = ()) -> None:
-        files = len({edit.file for step in plan.steps for edit in step.edits})
+        files = _files(plan)
         name = self.now.codebase.symbols.types[each.number].name
         before = plan.goals[0].before
         facts = wording.Freed(name, each.branches, before, (), len(plan.steps), files, each.commits, bool(keeps))
@@ -199,7 +199,7 @@ class _Staging:
                 users=each.users if each is not None else 0,
                 first=first,
                 last=first + len(plan.steps) - 1,
-                files=len({edit.file for step in plan.steps for edit in step.edits}),
+                files=_files(plan),
                 strain=plan.strain,
                 hard_bonds=plan.hard_bonds,
                 keeps=keeps,
@@ -246,15 +246,14 @@ class _Staging:
 
     def _take_hub(self, hub: Hub) -> bool:
         """Plan a stage for a hub; whether it frees enough classes of it."""
-        options = msgspec.structs.replace(self.options, steps=0, until=None, pairs=hub.pairs, stages=0)
-        found = planned(self.now.codebase, self.now.diagnosis, options, self.mistakes)
+        found = self._attempt(pairs=hub.pairs)
         target, own = self.now.codebase.symbols.names[hub.target], self._names(hub.pairs)
         before = users_of(self.now, target)
         freed = (before & own) - (users_of(found.after, target) if found.after is not None else before)
         plan = found.plan
         if found.after is None or len(freed) < LEAST_USERS or plan.strain[1] >= plan.strain[0]:
             return False
-        symbols, files = self.now.codebase.symbols, {edit.file for step in plan.steps for edit in step.edits}
+        symbols = self.now.codebase.symbols
         there = {symbols.names[n] for n in range(len(symbols)) if _folder(symbols, n) == hub.folder} & before
         said = wording.asked_no_more(
             len(freed),
@@ -263,7 +262,7 @@ class _Staging:
             symbols.types[hub.target].name,
             made=all(each.kind == "hard-wired-creation" for each in hub.decisions),
             steps=len(plan.steps),
-            files=len(files),
+            files=_files(plan),
         )
         self._note(plan, said)
         self.pairs[len(self.stages)] = frozenset((symbols.names[one], symbols.names[other]) for one, other in hub.pairs)
@@ -285,9 +284,14 @@ class _Staging:
             self.now = scan_after(self.now.codebase, plan.steps)
         rest = _joined(plans, [], options)
         if rest.steps and self.stages:
-            self._note(rest, wording.the_rest(len(rest.steps), len({edit.file for step in rest.steps for edit in step.edits})))
+            self._note(rest, wording.the_rest(len(rest.steps), _files(rest)))
         else:
             self.plans.append(rest)
+
+
+def _files(plan: Plan) -> int:
+    """The files that a plan changes."""
+    return len({edit.file for step in plan.steps for edit in step.edits})
 
 
 def _folder(symbols: Symbols, number: int) -> str:

@@ -11,8 +11,10 @@ from typing import Any
 
 import msgspec
 
+from isodesm.codebase.model import Codebase
 from isodesm.facts.records import Member
 from isodesm.linking.bonds import KIND_NUMBER, OWN_CALL
+from isodesm.linking.remembering import remembered
 from isodesm.planning.analysis.names_in_code import needs_of_text
 from isodesm.planning.model.amendment import Amendment
 from isodesm.planning.model.decision import Decision, Place
@@ -109,15 +111,25 @@ def _is_taken(context: PlanContext, file: int, member: Member) -> bool:
 
 def _is_handed_on(context: PlanContext, number: int, member: Member) -> bool:
     """Whether somebody hands a function on instead of calling it: who calls it then may pass it more than it takes now."""
-    table = context.codebase.bonds
-    rows = (row for row in range(len(table)) if table.target[row] == number and table.text_of("callee", row) == member.name)
-    if any(table.kind[row] not in CALLED for row in rows):
+    if (number, member.name) in _named_as_values(context.codebase):
         return True
     if context.sources.language(number).overloads:
         return False
     text = _REMARKS.sub(b"", context.codebase.text(context.symbols.file_of[number]))
     named = rb"(?<![\w$])" + re.escape(member.name.encode()) + rb"(?![\w$])(?!\s*+[(<])"
     return re.search(named, text) is not None
+
+
+@remembered
+def _named_as_values(codebase: Codebase) -> frozenset[tuple[int, str]]:
+    """Types of the tree with the members that are named otherwise than by a call."""
+    table = codebase.bonds
+    names = table.names.strings
+    return frozenset(
+        (target, names[callee])
+        for kind, target, callee in zip(table.kind, table.target, table.callee, strict=True)
+        if target >= 0 and kind not in CALLED
+    )
 
 
 # --- the step ------------------------------------------------------------------------------
